@@ -1,0 +1,1 @@
+"""The job itself: no web, no database, no global state; arrays in, arrays out."""

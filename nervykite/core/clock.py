@@ -1,0 +1,48 @@
+"""Exact time: timecode, and which source frame each project frame shows."""
+
+from fractions import Fraction
+
+import numpy as np
+
+from .model import GroundItem, Shot
+
+
+def timecode(frame: int, rate: Fraction) -> str:
+    """Minutes, seconds and frames, "01:07:23"; non-drop, so 29.97 counts 30 frames to its second."""
+    whole = round(rate)
+    seconds, frames = divmod(frame, whole)
+    return f"{seconds // 60:02}:{seconds % 60:02}:{frames:02}"
+
+
+def length(item: GroundItem, shot: Shot, rate: Fraction) -> int:
+    """How many project frames a ground item lasts, at least one."""
+    past = min(item.past, shot.frames)
+    first = min(item.first, past - 1)
+    seconds = (shot.ticks[past] - shot.ticks[first]) * Fraction(shot.tick)
+    return max(1, round(seconds * rate))
+
+
+def conform(item: GroundItem, shot: Shot, rate: Fraction) -> np.ndarray:
+    """The source frame that each project frame of a ground item shows.
+
+    A frame is on screen from its own time to the next frame's. Each project frame takes what is on screen a
+    quarter of its duration after its start: late enough that a timestamp rounded upwards cannot repeat the
+    frame before, early enough that of 60 frames in a second the even ones are shown in 30.
+
+    Returns an int64 array (length,), never falling, within first…past-1. All sums are in whole numbers.
+    """
+    tick = Fraction(shot.tick)
+    past = min(item.past, shot.frames)
+    first = min(item.first, past - 1)
+    ticks = np.asarray(shot.ticks[first:past], np.int64) - shot.ticks[first]
+    starts = ticks * (tick.numerator * 4 * rate.numerator)
+    at = (np.arange(length(item, shot, rate), dtype=np.int64) * 4 + 1) * (tick.denominator * rate.denominator)
+    return np.searchsorted(starts, at, side="right") - 1 + first
+
+
+def landing(table: np.ndarray, frame: int) -> int | None:
+    """The first place in a conform table that shows `frame`, or what is shown instead of it; None if outside."""
+    if not len(table) or frame < table[0] or frame > table[-1]:
+        return None
+    shown = table[np.searchsorted(table, frame, side="right") - 1]
+    return int(np.searchsorted(table, shown, side="left"))

@@ -1,0 +1,1 @@
+"""Footage: reading files, exact frames, colour, proxies."""

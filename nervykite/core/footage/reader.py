@@ -1,0 +1,105 @@
+"""Exact frames of a file, by number."""
+
+from bisect import bisect_right
+from fractions import Fraction
+from pathlib import Path
+
+import av
+
+from ..errors import Refusal
+from ..model import Shot
+from .colour import to_planes
+from .planes import Planes
+
+
+def quarters_of(frame: av.VideoFrame) -> int:
+    """How many quarter turns anticlockwise bring the frame upright."""
+    return round(frame.rotation / 90) % 4
+
+
+class Reader:
+    """Decodes frames of one shot; asking for them in order is fast, jumping seeks to the key frame before.
+
+    Not for several threads at once.
+    """
+
+    def __init__(self, path: Path, shot: Shot) -> None:
+        self._shot = shot
+        self._tick = Fraction(shot.tick)
+        self._file = av.open(str(path))
+        self._stream = self._file.streams.video[0]
+        self._stream.thread_type = "AUTO"
+        self._frames = None
+        self._next = -1
+        self._origin: int | None = None
+
+    def close(self) -> None:
+        """Lets the file go."""
+        self._file.close()
+
+    def __enter__(self) -> "Reader":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def planes(self, number: int) -> Planes:
+        """Source frame `number`, upright, as planes."""
+        frame = self.frame(number)
+        return to_planes(frame).turned(quarters_of(frame))
+
+    def frame(self, number: int) -> av.VideoFrame:
+        """Source frame `number` as it left the decoder."""
+        if not 0 <= number < self._shot.frames:
+            raise Refusal(f"{self._shot.name} has no frame {number}; its last one is {self._shot.frames - 1}.")
+        if self._frames is None or not self._next <= number <= self._next + 60:
+            self._seek(number)
+        for _ in range(2):
+            while self._next <= number:
+                frame = next(self._frames, None)  # type: ignore[call-overload]
+                if frame is None:
+                    break
+                at = self._number(frame)
+                self._next = at + 1
+                if at == number:
+                    return frame
+            # The seek came out behind the frame, as some indexes make it: start over from the beginning.
+            self._restart()
+        raise Refusal(f"Frame {number} of {self._shot.name} can no longer be read; the file may have changed.")
+
+    def _number(self, frame: av.VideoFrame) -> int:
+        # Frames are found by their time, a half tick of slack for containers that round.
+        ticks = (frame.pts - self._start()) * frame.time_base / self._tick
+        return max(0, bisect_right(self._shot.ticks, float(ticks) + 0.5) - 1)
+
+    def _start(self) -> int:
+        if self._origin is None:
+            with av.open(self._file.name) as fresh:
+                self._origin = next(fresh.decode(video=0)).pts
+        return self._origin
+
+    def _seek(self, number: int) -> None:
+        at = self._start() + int(self._shot.ticks[number] * self._tick / self._stream.time_base)
+        try:
+            self._file.seek(at, stream=self._stream, backward=True)
+        except av.FFmpegError:
+            return self._restart()
+        self._frames = self._decoded()
+        self._next = 0
+
+    def _restart(self) -> None:
+        name = self._file.name
+        self._file.close()
+        self._file = av.open(name)
+        self._stream = self._file.streams.video[0]
+        self._stream.thread_type = "AUTO"
+        self._frames = self._decoded()
+        self._next = 0
+
+    def _decoded(self):
+        try:
+            for frame in self._file.decode(self._stream):
+                if frame.pts is not None:
+                    yield frame
+        except av.FFmpegError:
+            return

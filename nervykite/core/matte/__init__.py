@@ -1,0 +1,1 @@
+"""Mattes: shapes to coverage, pieces to one alpha."""

@@ -1,0 +1,74 @@
+"""Shots, holds, and the document that an evaluation reads: a project with everything it refers to."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from .base import Id, Model, Name, Rate, new_id
+from .matte import Matte
+from .project import GroundItem, Project
+
+
+class Moment(Model):
+    """A flagged frame of a shot."""
+
+    id: Id = Field(default_factory=new_id)
+    frame: Annotated[int, Field(ge=0)]
+    name: Name = "Moment"
+
+
+class Shot(Model):
+    """An imported file, as its frames came out of the decoder.
+
+    `ticks` are the frames' times in units of `tick` seconds (a fraction), counted from the first; its last
+    entry is the end of the last frame, so it is one longer than the number of frames.
+    """
+
+    id: Id = Field(default_factory=new_id)
+    name: Name
+    file: str
+    width: int
+    height: int
+    rate: Rate
+    variable: bool
+    tick: str
+    ticks: Annotated[list[int], Field(min_length=2)]
+    colour: str = "BT.709"
+    depth: int = 8
+    rotation: int = 0
+    has_sound: bool = False
+    sound_file: str | None = None
+    proxy_file: str
+    note: str | None = None
+    moments: list[Moment] = []
+
+    @property
+    def frames(self) -> int:
+        """How many frames there are."""
+        return len(self.ticks) - 1
+
+
+class Hold(Model):
+    """The still taken at a moment: a source frame of a shot, with its matte."""
+
+    id: Id = Field(default_factory=new_id)
+    shot: Id
+    frame: Annotated[int, Field(ge=0)]
+    name: Name = "Hold"
+    matte: Matte = Matte()
+
+
+class Document(Model):
+    """A project, and the shots and holds it refers to, by id."""
+
+    project: Project
+    shots: dict[str, Shot] = {}
+    holds: dict[str, Hold] = {}
+
+    def layer(self, id_: str):
+        """The layer with this id, or None."""
+        return next((x for x in self.project.layers if x.id == id_), None)
+
+    def item(self, id_: str) -> GroundItem | None:
+        """The ground item with this id, or None."""
+        return next((x for x in self.project.ground if x.id == id_), None)

@@ -1,0 +1,1 @@
+"""Keys, and how values go from one to the next."""

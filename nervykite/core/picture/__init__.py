@@ -1,0 +1,1 @@
+"""From the document to a frame: evaluate, make sprites, draw."""

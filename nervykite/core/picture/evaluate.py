@@ -1,0 +1,179 @@
+"""The document and a frame number to a list of draws. Pure: no pixels, no files, no memory of other frames."""
+
+import hashlib
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..clock import conform, landing
+from ..finishes.registry import active
+from ..footage.library import fit_matrix
+from ..matte.combine import bounds
+from ..model import Document, GroundItem, Layer, Matte, Tie
+from ..model.layers import Finish
+from ..motion.keys import value_at
+
+
+@dataclass(frozen=True)
+class GroundDraw:
+    """The footage under everything: a source frame of a shot, fitted, with its finishes."""
+
+    shot: str
+    frame: int
+    fit: str
+    finishes: tuple[Finish, ...]
+
+
+@dataclass(frozen=True)
+class SpriteSpec:
+    """All that a cutout's sprite depends on, besides the size of the canvas."""
+
+    shot: str
+    frame: int
+    fit: str
+    matte: Matte
+    finishes: tuple[Finish, ...]
+
+
+@dataclass(frozen=True)
+class LayerDraw:
+    """A sprite, where it goes (3×3, canvas pixels at rest to canvas pixels), and how opaque, 0…1."""
+
+    layer: str
+    sprite: SpriteSpec
+    matrix: tuple[float, ...]
+    opacity: float
+
+
+@dataclass(frozen=True)
+class Draws:
+    """One frame, from the ground up."""
+
+    ground: GroundDraw | None
+    layers: tuple[LayerDraw, ...]
+    background: str
+
+    @property
+    def key(self) -> str:
+        """A hash of all that the frame's pixels depend on, besides its size."""
+        return hashlib.sha1(repr(self).encode()).hexdigest()[:20]
+
+
+@dataclass(frozen=True)
+class Span:
+    """A layer's place in time: first frame, first frame after it, and its landing."""
+
+    start: int
+    end: int
+    landing: int
+
+    @property
+    def ties(self) -> dict[Tie, int]:
+        """What keys count from."""
+        return {"start": self.start, "landing": self.landing, "end": self.end}
+
+
+class Evaluation:
+    """A document made ready to be asked for frames: the conform tables and the layers' spans, worked out once."""
+
+    def __init__(self, document: Document) -> None:
+        self.document = document
+        project = document.project
+        self.tables: dict[str, np.ndarray] = {}
+        self.starts: dict[str, int] = {}
+        at = 0
+        for item in project.ground:
+            self.starts[item.id] = at
+            self.tables[item.id] = conform(item, document.shots[item.shot], project.rate)
+            at += len(self.tables[item.id])
+        self.length = at
+        self.spans = {layer.id: self._span(layer) for layer in project.layers}
+
+    def _span(self, layer: Layer) -> Span | None:
+        hold = self.document.holds[layer.hold]
+        item = self.document.item(layer.over)
+        if item is None or item.shot != hold.shot:
+            return None
+        at = landing(self.tables[item.id], hold.frame)
+        if at is None:
+            return None
+        m = self.starts[item.id] + at
+        if layer.arrangement == "trail":
+            end = self.length if layer.until is None else min(layer.until, self.length)
+            return Span(m, max(end, m + 1), m)
+        start = 0 if layer.until is None else layer.until
+        return Span(min(start, m), m, m)
+
+    def item_at(self, frame: int) -> tuple[GroundItem, int] | None:
+        """The ground item on screen at a project frame, and the source frame it shows."""
+        for item in self.document.project.ground:
+            within = frame - self.starts[item.id]
+            if 0 <= within < len(self.tables[item.id]):
+                return item, int(self.tables[item.id][within])
+        return None
+
+    def rest(self, layer: Layer) -> np.ndarray:
+        """Source pixels of the layer's hold to canvas pixels, where its own frame has them: 3×3."""
+        item = self.document.item(layer.over)
+        shot = self.document.shots[self.document.holds[layer.hold].shot]
+        project = self.document.project
+        fit = item.fit if item else "cover"
+        return fit_matrix((shot.width, shot.height), (project.width, project.height), fit)
+
+    def anchor(self, layer: Layer) -> tuple[float, float]:
+        """The layer's anchor at rest, in canvas pixels."""
+        hold = self.document.holds[layer.hold]
+        shot = self.document.shots[hold.shot]
+        if layer.anchor is not None:
+            x, y = layer.anchor
+        else:
+            left, top, right, bottom = bounds(hold.matte) or (0, 0, shot.width, shot.height)
+            x, y = (left + right) / 2, (top + bottom) / 2
+        place = self.rest(layer) @ [x, y, 1]
+        return float(place[0]), float(place[1])
+
+    def values(self, layer: Layer, frame: int) -> dict[str, list[float]]:
+        """Each channel's value at a frame."""
+        span = self.spans[layer.id]
+        ties = span.ties if span else {"start": 0, "landing": 0, "end": 0}
+        return {c: value_at(layer.keys, c, frame, ties) for c in ("position", "scale", "rotation", "opacity")}
+
+    def matrix(self, layer: Layer, frame: int) -> np.ndarray:
+        """The layer's own movement at a frame: canvas pixels at rest to canvas pixels, 3×3."""
+        values = self.values(layer, frame)
+        (x, y), (scale,), (turn,) = values["position"], values["scale"], values["rotation"]
+        if scale == 1 and turn == 0:
+            return np.array([[1, 0, x], [0, 1, y], [0, 0, 1.0]])
+        ax, ay = self.anchor(layer)
+        c, s = math.cos(math.radians(turn)) * scale, math.sin(math.radians(turn)) * scale
+        return np.array([[c, -s, ax + x - c * ax + s * ay], [s, c, ay + y - s * ax - c * ay], [0, 0, 1]])
+
+    def at(self, frame: int) -> Draws:
+        """The draws of a project frame. The same document and frame always give equal draws."""
+        shown = self.item_at(frame)
+        ground = None
+        if shown:
+            item, source = shown
+            ground = GroundDraw(item.shot, source, item.fit, active(item.finishes))
+        layers = []
+        for layer in self.document.project.layers:
+            span = self.spans[layer.id]
+            if not layer.visible or span is None or not span.start <= frame < span.end:
+                continue
+            hold = self.document.holds[layer.hold]
+            if not any(p.visible for p in hold.matte.pieces) and not hold.matte.invert:
+                continue
+            opacity = self.values(layer, frame)["opacity"][0]
+            if opacity <= 0:
+                continue
+            item_of = self.document.item(layer.over)
+            spec = SpriteSpec(hold.shot, hold.frame, item_of.fit, hold.matte, active(layer.finishes))
+            matrix = tuple(float(v) for v in self.matrix(layer, frame).ravel())
+            layers.append(LayerDraw(layer.id, spec, matrix, opacity))
+        return Draws(ground, tuple(layers), self.document.project.background)
+
+
+def evaluate(document: Document, frame: int) -> Draws:
+    """The draws of one frame of a document."""
+    return Evaluation(document).at(frame)

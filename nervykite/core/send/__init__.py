@@ -1,0 +1,1 @@
+"""Sending: encoders, and the pipeline that feeds them."""

@@ -1,0 +1,1 @@
+"""Sound: the footage's own, cut together as the ground is."""
