@@ -1,0 +1,134 @@
+"""The command line: everything that needs no page."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from .core.errors import Refusal
+from .studio import Studio, default_folder
+
+
+def serve(options: argparse.Namespace) -> None:
+    """Starts the server on loopback, and prints its address."""
+    import uvicorn
+
+    from .server.app import PAGE, create_app
+
+    if not (PAGE / "index.html").is_file():
+        raise Refusal("The page has not been built yet. Run “make setup” first.")
+    studio = Studio(options.data)
+    config = uvicorn.Config(
+        create_app(studio), host="127.0.0.1", port=options.port, log_level="warning",
+        ws_per_message_deflate=False, ws_max_size=1 << 24,
+    )  # fmt: skip
+    try:
+        socket = config.bind_socket()
+    except SystemExit as error:
+        raise Refusal(f"Port {options.port} is taken. Give another with --port.") from error
+    print(f"Nervy Kite is at http://127.0.0.1:{socket.getsockname()[1]}/  (Ctrl+C ends it)", flush=True)
+    uvicorn.Server(config).run(sockets=[socket])
+    studio.close()
+
+
+def demo(options: argparse.Namespace) -> None:
+    """Puts the demo project into the data folder if it is not there, and serves."""
+    from .demo.project import add_demo
+
+    studio = Studio(options.data)
+    add_demo(studio)
+    studio.close()
+    if not options.no_serve:
+        serve(options)
+
+
+def export(options: argparse.Namespace) -> None:
+    """Writes a project to an MP4 file."""
+    studio = Studio(options.data)
+    try:
+        document = studio.projects.state(studio.projects.find(options.project)).document
+
+        def show(share: float) -> None:
+            print(f"\r{share:5.0%}", end="", file=sys.stderr, flush=True)
+
+        studio.export(document, options.out, options.range, progress=show)
+        print(f"\r{options.out}", file=sys.stderr)
+    finally:
+        studio.close()
+
+
+def projects(options: argparse.Namespace) -> None:
+    """Lists the projects."""
+    entries = Studio(options.data).projects.list()
+    if options.json:
+        print(json.dumps([e.__dict__ for e in entries], indent=2))
+        return
+    for entry in entries:
+        print(f"{entry.id}  {entry.width}×{entry.height}  {entry.changed[:16].replace('T', ' ')}  {entry.name}")
+
+
+def bench(options: argparse.Namespace) -> None:
+    """Measures speed or quality, and prints a table."""
+    from .bench import run
+
+    run(options.name, options.json)
+
+
+def _range(text: str) -> tuple[int, int]:
+    first, _, past = text.partition(":")
+    if not (first.isdigit() and past.isdigit() and int(first) < int(past)):
+        raise argparse.ArgumentTypeError("a range is written A:B, first frame and first frame after it, like 30:90")
+    return int(first), int(past)
+
+
+def parser() -> argparse.ArgumentParser:
+    """The commands and their options."""
+    from .bench import NAMES
+
+    root = argparse.ArgumentParser(prog="nervykite", description="Fly frozen cutouts over moving footage.")
+    commands = root.add_subparsers(required=True, metavar="COMMAND")
+
+    def command(name: str, action) -> argparse.ArgumentParser:
+        sub = commands.add_parser(name, help=action.__doc__.splitlines()[0], description=action.__doc__)
+        sub.set_defaults(action=action)
+        return sub
+
+    def data(sub: argparse.ArgumentParser) -> None:
+        sub.add_argument("--data", type=Path, default=default_folder(), help="data folder (default: %(default)s)")
+
+    sub = command("serve", serve)
+    data(sub)
+    sub.add_argument("--port", type=int, default=8457, help="port on loopback, 0 for any (default: %(default)s)")
+    sub = command("demo", demo)
+    data(sub)
+    sub.add_argument("--port", type=int, default=8457, help="port on loopback, 0 for any (default: %(default)s)")
+    sub.add_argument("--no-serve", action="store_true", help="only put the demo project there")
+    sub = command("export", export)
+    sub.add_argument("project", metavar="PROJECT", help="a project's id or name")
+    data(sub)
+    sub.add_argument("--out", type=Path, required=True, metavar="FILE", help="the MP4 file to write")
+    sub.add_argument("--range", type=_range, metavar="A:B", help="only frames A to B-1")
+    sub = command("projects", projects)
+    data(sub)
+    sub.add_argument("--json", action="store_true", help="as JSON")
+    sub = command("bench", bench)
+    sub.add_argument("name", choices=NAMES, help="what to measure")
+    sub.add_argument("--json", type=Path, metavar="FILE", help="also write the figures there")
+    return root
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs the command line; returns the exit code."""
+    options = parser().parse_args(arguments)
+    try:
+        options.action(options)
+    except Refusal as refusal:
+        print(f"nervykite: {refusal}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        return 130
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""The web server: routes, jobs, the preview stream, safety."""

@@ -1,0 +1,287 @@
+"""The application: routes over a studio."""
+
+import io
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Annotated
+
+import numpy as np
+from fastapi import FastAPI, HTTPException, Query, Request, Response, WebSocket
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+
+from ..core.errors import Refusal
+from ..core.finishes.registry import CUTOUT, GROUND
+from ..core.model import Shot
+from ..core.motion.easing import PRESETS
+from ..core.send.mp4 import QUALITY, Settings
+from ..core.sound.mix import mix, write_wav
+from ..store.projects import Missing, Stale, State
+from ..studio import Studio
+from .hub import Hub
+from .live import Live, keys_of
+from .pictures import Pictures
+from .safety import LOCAL, Safety
+from .views import (
+    Catalog,
+    EditRequest,
+    EntryView,
+    ExportRequest,
+    FinishView,
+    NewProject,
+    ProjectView,
+    StepRequest,
+    Trouble,
+)
+from .work import JobView, Work
+
+PAGE = Path(__file__).parent / "page"
+MAX_UPLOAD = 8 << 30
+FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
+ERRORS: dict[int | str, dict] = {
+    400: {"model": Trouble}, 404: {"model": Trouble}, 409: {"model": Trouble}, 413: {"model": Trouble},
+}  # fmt: skip
+
+
+def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
+    """The web application over a studio; `hosts` are the names it answers to."""
+    hub, pictures = Hub(), Pictures(studio)
+    work, live = Work(studio.jobs, hub), Live(studio, pictures, hub)
+
+    @asynccontextmanager
+    async def running(_app: FastAPI):
+        hub.start()
+        studio.recover()
+        yield
+        work.close()
+        live.close()
+
+    app = FastAPI(
+        title="Nervy Kite", version="1", lifespan=running, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
+        responses=ERRORS,
+    )  # fmt: skip
+    app.add_middleware(Safety, hosts=hosts)
+
+    @app.exception_handler(Refusal)
+    def refused(_request: Request, refusal: Refusal) -> JSONResponse:
+        return JSONResponse({"message": str(refusal)}, 404 if isinstance(refusal, Missing) else 400)
+
+    @app.exception_handler(Stale)
+    def stale(_request: Request, error: Stale) -> JSONResponse:
+        return JSONResponse({"message": str(error), "revision": error.revision}, 409)
+
+    @app.exception_handler(RequestValidationError)
+    def not_understood(_request: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        where = ".".join(str(x) for x in first["loc"] if x not in ("body", "query", "path", "edit"))
+        message = str(first["msg"]).removeprefix("Value error, ")
+        return JSONResponse({"message": f"{where}: {message}." if where else f"{message}."}, 400)
+
+    def view(state: State) -> ProjectView:
+        return ProjectView.of(state, studio.evaluation(state))
+
+    def changed(state: State) -> ProjectView:
+        hub.tell(state.document.project.id, {"type": "changed", "revision": state.revision})
+        return view(state)
+
+    def shot_of(project: str, shot: str) -> Shot:
+        shots = studio.projects.state(project).document.shots
+        if shot not in shots:
+            raise Missing("There is no such shot in this project.")
+        return shots[shot]
+
+    # -- projects ------------------------------------------------------------------------------------------
+
+    @app.get("/api/projects")
+    def list_projects() -> list[EntryView]:
+        return [EntryView(**e.__dict__) for e in studio.projects.list()]
+
+    @app.post("/api/projects")
+    def new_project(body: NewProject) -> ProjectView:
+        return view(studio.projects.new(body.name))
+
+    @app.get("/api/projects/{project}")
+    def get_project(project: str) -> ProjectView:
+        return view(studio.projects.state(project))
+
+    @app.delete("/api/projects/{project}", status_code=204)
+    def delete_project(project: str) -> None:
+        studio.projects.delete(project)
+
+    @app.post("/api/projects/{project}/restore")
+    def restore_project(project: str) -> ProjectView:
+        studio.projects.restore(project)
+        return view(studio.projects.state(project))
+
+    @app.post("/api/projects/{project}/duplicate")
+    def duplicate_project(project: str) -> ProjectView:
+        return view(studio.projects.duplicate(project))
+
+    @app.post("/api/projects/{project}/edits")
+    def edit(project: str, body: EditRequest) -> ProjectView:
+        return changed(studio.projects.edit(project, body.edit, body.revision))
+
+    @app.post("/api/projects/{project}/undo")
+    def undo(project: str, body: StepRequest) -> ProjectView:
+        return changed(studio.projects.undo(project, body.revision))
+
+    @app.post("/api/projects/{project}/redo")
+    def redo(project: str, body: StepRequest) -> ProjectView:
+        return changed(studio.projects.redo(project, body.revision))
+
+    @app.get("/api/projects/{project}/keys")
+    def frame_keys(project: str) -> list[str]:
+        state = studio.projects.state(project)
+        return keys_of(state, studio.evaluation(state))
+
+    @app.get("/api/catalog")
+    def catalog() -> Catalog:
+        finishes = [
+            FinishView(kind=f.kind, title=f.title, target=target, settings=f.settings.model_json_schema())
+            for target, known in (("cutout", CUTOUT), ("ground", GROUND))
+            for f in known.values()
+        ]
+        return Catalog(finishes=finishes, easings=PRESETS, qualities=list(QUALITY))
+
+    # -- footage -------------------------------------------------------------------------------------------
+
+    @app.post("/api/projects/{project}/shots")
+    async def import_shot(project: str, request: Request, name: str = Query(max_length=300)) -> JobView:
+        """Takes the request's body as a file, and starts importing it."""
+        studio.projects.state(project)
+        shown = "".join(c for c in name.replace("\\", "/").split("/")[-1] if c.isprintable()).strip() or "Shot"
+        size = 0
+        with studio.files.incoming() as (file, path):
+            try:
+                async for block in request.stream():
+                    size += len(block)
+                    if size > MAX_UPLOAD:
+                        raise HTTPException(413, f"{shown} is larger than {MAX_UPLOAD >> 30} GB. Cut it shorter first.")
+                    file.write(block)
+                file.flush()
+            except OSError as error:
+                raise Refusal(f"{shown} could not be stored: {error.strerror}. Make room on the disk.") from error
+            with studio.database.writing() as connection:
+                source = studio.files.keep(connection, path)
+
+        def task(progress) -> dict:
+            try:
+                shot, state = studio.import_file(project, source, shown, progress)
+            except BaseException:
+                studio.discard_file(source)
+                raise
+            hub.tell(project, {"type": "changed", "revision": state.revision})
+            return {"shot": shot.id, "note": shot.note}
+
+        return work.start("import", project, f"Import {shown}", task)
+
+    @app.exception_handler(HTTPException)
+    def http_error(_request: Request, error: HTTPException) -> JSONResponse:
+        return JSONResponse({"message": str(error.detail)}, error.status_code)
+
+    @app.get("/api/projects/{project}/shots/{shot}/frames/{frame}.jpg", response_class=Response)
+    def source_frame(
+        project: str, shot: str, frame: int, width: Annotated[int | None, Query(ge=16, le=8192)] = None
+    ) -> Response:
+        """A source frame, at its own size or at a width."""
+        found = shot_of(project, shot)
+        if not 0 <= frame < found.frames:
+            raise Missing(f"{found.name} has no frame {frame}; its last one is {found.frames - 1}.")
+        return Response(pictures.source(found, frame, width), media_type="image/jpeg", headers=FOREVER)
+
+    @app.get("/api/projects/{project}/shots/{shot}/strip.jpg", response_class=Response)
+    def strip(
+        project: str,
+        shot: str,
+        first: Annotated[int, Query(ge=0)],
+        past: Annotated[int, Query(ge=1)],
+        count: Annotated[int, Query(ge=1, le=120)],
+        height: Annotated[int, Query(ge=16, le=240)] = 48,
+    ) -> Response:
+        """Evenly spaced frames of a range, side by side."""
+        found = shot_of(project, shot)
+        span = np.clip([first, past - 1], 0, found.frames - 1)
+        at = span[0] + (np.arange(count) + 0.5) / count * (span[1] + 1 - span[0])
+        frames = tuple(int(f) for f in np.clip(at, 0, found.frames - 1))
+        return Response(pictures.strip(found, frames, height), media_type="image/jpeg", headers=FOREVER)
+
+    @app.get("/api/projects/{project}/layers/{layer}/thumbnail.png", response_class=Response)
+    def thumbnail(project: str, layer: str, side: Annotated[int, Query(ge=16, le=512)] = 64) -> Response:
+        """A layer's cutout."""
+        state = studio.projects.state(project)
+        found = state.document.layer(layer)
+        if found is None:
+            raise Missing("There is no such layer.")
+        data = pictures.thumbnail(studio.evaluation(state), found, side)
+        return Response(data, media_type="image/png", headers={"Cache-Control": "no-cache"})
+
+    @app.get("/api/projects/{project}/poster.jpg", response_class=Response)
+    def poster(project: str, height: Annotated[int, Query(ge=32, le=960)] = 240) -> Response:
+        """A frame that stands for the piece."""
+        evaluation = studio.evaluation(studio.projects.state(project))
+        if evaluation.length == 0:
+            raise Missing("There is nothing in this piece yet.")
+        data = pictures.poster(evaluation, height)
+        return Response(data, media_type="image/jpeg", headers={"Cache-Control": "no-cache"})
+
+    @app.get("/api/projects/{project}/sound.wav", response_class=Response)
+    def sound(project: str) -> Response:
+        """The sound of the whole piece."""
+        out = io.BytesIO()
+        write_wav(out, mix(studio.evaluation(studio.projects.state(project)), studio.sound_of))
+        return Response(out.getvalue(), media_type="audio/wav", headers={"Cache-Control": "no-cache"})
+
+    @app.get("/api/projects/{project}/peaks")
+    def peaks(project: str, points: Annotated[int, Query(ge=1, le=4000)] = 600) -> list[float]:
+        """The loudest sample, 0…1, of each of so many equal parts of the piece."""
+        track = np.abs(mix(studio.evaluation(studio.projects.state(project)), studio.sound_of)).max(0)
+        return [float(part.max()) if len(part) else 0.0 for part in np.array_split(track, points)]
+
+    # -- sending -------------------------------------------------------------------------------------------
+
+    @app.post("/api/projects/{project}/exports")
+    def start_export(project: str, body: ExportRequest) -> JobView:
+        document = studio.projects.state(project).document
+        if body.quality not in QUALITY:
+            raise Refusal(f"There is no quality “{body.quality}”; there are {', '.join(QUALITY)}.")
+
+        def task(progress) -> dict:
+            out = studio.export_path(document)
+            studio.export(document, out, body.range, Settings(quality=body.quality), progress)
+            return {"file": out.name, "size": out.stat().st_size}
+
+        return work.start("export", project, f"Send {document.project.name}", task)
+
+    @app.get("/api/projects/{project}/jobs")
+    def list_jobs(project: str) -> list[JobView]:
+        return [work.view(j) for j in studio.jobs.of_project(project)]
+
+    def job_of(job: str):
+        try:
+            return studio.jobs.get(job)
+        except KeyError as error:
+            raise Missing("There is no such job.") from error
+
+    @app.post("/api/jobs/{job}/cancel")
+    def cancel(job: str) -> JobView:
+        return work.cancel(job_of(job).id)
+
+    @app.get("/api/jobs/{job}/file", response_class=FileResponse)
+    def exported(job: str) -> FileResponse:
+        """The file that an export wrote."""
+        found = job_of(job)
+        path = studio.exports / str((found.result or {}).get("file", ""))
+        if found.kind != "export" or found.state != "done" or not path.is_file():
+            raise Missing("That file is no longer there. Send the piece again.")
+        return FileResponse(path, media_type="video/mp4", filename=path.name)
+
+    # -- the page ------------------------------------------------------------------------------------------
+
+    @app.websocket("/api/projects/{project}/live")
+    async def preview(socket: WebSocket, project: str) -> None:
+        await live.serve(socket, project)
+
+    if PAGE.is_dir():
+        app.mount("/", StaticFiles(directory=PAGE, html=True), name="page")
+    return app

@@ -1,0 +1,161 @@
+"""The preview stream: one WebSocket a page, for frames, mattes, job progress and changes made elsewhere.
+
+The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "draft"?}` or `{"type": "matte",
+"seq", "hold", "width", "height", "draft"?}`. A draft is an edit that is drawn but not made; of drafts that wait,
+only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
+header in JSON, then the picture. News come as JSON text: `{"type": "changed", "revision"}`, `{"type": "job", …}`.
+"""
+
+import asyncio
+import json
+import struct
+from concurrent.futures import ThreadPoolExecutor
+from typing import Annotated, Any, Literal
+
+from fastapi import WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+
+from ..core.edits import ClientEdit
+from ..core.errors import Refusal
+from ..core.picture.evaluate import Evaluation
+from ..store.projects import State
+from ..studio import Studio
+from .hub import Hub
+from .pictures import Pictures, outline_of
+
+Side = Annotated[int, Field(ge=2, le=4096)]
+
+
+class FrameRequest(BaseModel):
+    """A preview frame, at a size that is rounded to even numbers."""
+
+    type: Literal["frame"]
+    seq: int
+    frame: Annotated[int, Field(ge=0)]
+    width: Side
+    height: Side
+    draft: ClientEdit | None = None
+
+
+class MatteRequest(BaseModel):
+    """A hold's matte at a size."""
+
+    type: Literal["matte"]
+    seq: int
+    hold: str
+    width: Side
+    height: Side
+    draft: ClientEdit | None = None
+
+
+_request: TypeAdapter[FrameRequest | MatteRequest] = TypeAdapter(
+    Annotated[FrameRequest | MatteRequest, Field(discriminator="type")]
+)
+
+
+class Live:
+    """Serves the sockets."""
+
+    def __init__(self, studio: Studio, pictures: Pictures, hub: Hub) -> None:
+        self._studio, self._pictures, self._hub = studio, pictures, hub
+        self._pool = ThreadPoolExecutor(2, "preview")
+
+    def close(self) -> None:
+        """Stops the threads."""
+        self._pool.shutdown(cancel_futures=True)
+
+    async def serve(self, socket: WebSocket, project: str) -> None:
+        """Talks to one page until it leaves."""
+        await socket.accept()
+        news = self._hub.listen(project)
+        waiting: list[FrameRequest | MatteRequest] = []
+        wake = asyncio.Event()
+        sending = asyncio.Lock()
+
+        async def send_news() -> None:
+            while True:
+                message = await news.get()
+                async with sending:
+                    await socket.send_json(message)
+
+        async def draw() -> None:
+            while True:
+                await wake.wait()
+                if not waiting:
+                    wake.clear()
+                    continue
+                request = waiting.pop(0)
+                # A newer draft of the same kind makes this one pointless.
+                stale = request.draft and any(w.draft and w.type == request.type for w in waiting)
+                answer = await asyncio.get_running_loop().run_in_executor(
+                    self._pool, self._answer, project, request, bool(stale)
+                )
+                async with sending:
+                    await socket.send_bytes(answer)
+
+        tasks = [asyncio.create_task(t()) for t in (send_news, draw, draw)]
+        try:
+            while True:
+                try:
+                    waiting.append(_request.validate_json(await socket.receive_text()))
+                except ValidationError as error:
+                    trouble = {"type": "trouble", "message": f"A request was not understood: {error.errors()[0]['msg']}."}
+                    async with sending:
+                        await socket.send_json(trouble)
+                    continue
+                wake.set()
+        except WebSocketDisconnect:
+            pass
+        finally:
+            self._hub.leave(project, news)
+            for task in tasks:
+                task.cancel()
+
+    def _answer(self, project: str, request: FrameRequest | MatteRequest, skip: bool) -> bytes:
+        header: dict[str, Any] = {"type": request.type, "seq": request.seq}
+        data = b""
+        try:
+            if skip:
+                return _packed(header | {"skipped": True}, b"")
+            state = self._studio.projects.state(project)
+            header["revision"] = state.revision
+            if request.draft is not None:
+                document = request.draft.apply(state.document)
+                evaluation = Evaluation(document)
+            else:
+                evaluation = self._studio.evaluation(state)
+            size = request.width // 2 * 2, request.height // 2 * 2
+            if request.type == "frame":
+                data = self._frame(header, evaluation, request.frame, size)
+            else:
+                data = self._matte(header, evaluation, request.hold, size)
+        except Refusal as refusal:
+            header["trouble"] = str(refusal)
+        return _packed(header, data)
+
+    def _frame(self, header: dict[str, Any], evaluation: Evaluation, frame: int, size: tuple[int, int]) -> bytes:
+        document = evaluation.document
+        draws = evaluation.at(frame)
+        outlines = (outline_of(evaluation, x, frame) for x in document.project.layers if x.visible)
+        header |= {"frame": frame, "key": draws.key, "layers": [o for o in outlines if o]}
+        shown = evaluation.item_at(frame)
+        if shown:
+            header["source"] = {"item": shown[0].id, "frame": shown[1]}
+        return self._pictures.frame(document, draws, size)
+
+    def _matte(self, header: dict[str, Any], evaluation: Evaluation, hold_id: str, size: tuple[int, int]) -> bytes:
+        hold = evaluation.document.holds.get(hold_id)
+        if hold is None:
+            raise Refusal("That hold is no longer there.")
+        header["hold"] = hold_id
+        return self._pictures.matte(hold, evaluation.document.shots[hold.shot], size)
+
+
+def _packed(header: dict[str, Any], data: bytes) -> bytes:
+    head = json.dumps(header).encode()
+    return struct.pack("<I", len(head)) + head + data
+
+
+def keys_of(state: State, evaluation: Evaluation) -> list[str]:
+    """Each frame's key: what the page knows a kept frame by."""
+    return [evaluation.at(f).key for f in range(evaluation.length)]

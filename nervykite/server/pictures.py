@@ -1,0 +1,150 @@
+"""Pictures for the page: preview frames, mattes, strips, thumbnails; packed, and remembered by what they show."""
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+
+from ..core.footage.planes import jpeg, to_bgr
+from ..core.footage.proxy import shrink
+from ..core.matte.combine import bounds, matte_alpha
+from ..core.model import Document, Hold, Shot
+from ..core.model.layers import Layer
+from ..core.picture.evaluate import Draws, Evaluation, SpriteSpec
+from ..core.picture.sprite import canvas_alpha
+from ..studio import Studio
+
+
+class PackedCache:
+    """Packed pictures by key; the least used go when they hold more than `limit` bytes."""
+
+    def __init__(self, limit: int = 300_000_000) -> None:
+        self._limit, self._held = limit, 0
+        self._packed: OrderedDict[object, bytes] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key: object, make: Callable[[], bytes]) -> bytes:
+        """The picture under the key, made if it is not there."""
+        with self._lock:
+            if key in self._packed:
+                self._packed.move_to_end(key)
+                return self._packed[key]
+        data = make()
+        with self._lock:
+            if key not in self._packed:
+                self._packed[key] = data
+                self._held += len(data)
+                while self._held > self._limit:
+                    self._held -= len(self._packed.popitem(last=False)[1])
+        return data
+
+
+class Pictures:
+    """Makes the page's pictures from a studio."""
+
+    def __init__(self, studio: Studio) -> None:
+        self._studio = studio
+        self._cache = PackedCache()
+
+    def frame(self, document: Document, draws: Draws, size: tuple[int, int]) -> bytes:
+        """A preview frame as JPEG."""
+
+        def make() -> bytes:
+            return jpeg(self._studio.renderer.render(document, draws, size, draft=True))
+
+        return self._cache.get(("frame", draws.key, size), make)
+
+    def matte(self, hold: Hold, shot: Shot, size: tuple[int, int]) -> bytes:
+        """A hold's matte at a size (w, h) as PNG: black, the matte in its alpha channel."""
+
+        def make() -> bytes:
+            alpha = matte_alpha(hold.matte, shot.height, shot.width)
+            alpha = cv2.resize(alpha, size, interpolation=cv2.INTER_AREA if size[0] < shot.width else cv2.INTER_LINEAR)
+            rgba = np.zeros((*alpha.shape, 4), np.uint8)
+            rgba[..., 3] = np.round(alpha * 255)
+            return cv2.imencode(".png", rgba, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
+
+        return self._cache.get(("matte", repr(hold.matte), shot.id, size), make)
+
+    def source(self, shot: Shot, frame: int, width: int | None) -> bytes:
+        """A source frame as JPEG: from the proxy when a width up to its own is asked for, else the original."""
+
+        def make() -> bytes:
+            proxy = self._studio.library.proxy(shot).planes(frame) if width else None
+            if proxy is None or width > proxy.size[0]:
+                return jpeg(self._studio.library.exact(shot, frame), 94)
+            return jpeg(shrink(proxy, width, max(2, round(width * shot.height / shot.width / 2) * 2)))
+
+        width = None if width is None else max(16, width // 2 * 2)
+        return self._cache.get(("source", shot.id, frame, width), make)
+
+    def strip(self, shot: Shot, frames: tuple[int, ...], height: int) -> bytes:
+        """Several frames of a shot side by side, as JPEG."""
+
+        def make() -> bytes:
+            proxy = self._studio.library.proxy(shot)
+            width = max(2, round(height * shot.width / shot.height))
+            shrunk = []
+            for f in frames:
+                bgr = to_bgr(proxy.planes(f))
+                shrunk.append(cv2.resize(bgr, (width, height), interpolation=cv2.INTER_AREA))
+            return cv2.imencode(".jpg", np.hstack(shrunk), [cv2.IMWRITE_JPEG_QUALITY, 82])[1].tobytes()
+
+        return self._cache.get(("strip", shot.id, frames, height), make)
+
+    def thumbnail(self, evaluation: Evaluation, layer: Layer, side: int) -> bytes:
+        """A layer's cutout, cropped to its matte, as PNG with alpha; the whole frame while nothing is carved."""
+        document = evaluation.document
+        hold, item = document.holds[layer.hold], document.item(layer.over)
+        spec = SpriteSpec(hold.shot, hold.frame, item.fit if item else "cover", hold.matte, ())
+
+        def make() -> bytes:
+            project = document.project
+            scale = 480 / max(project.width, project.height)
+            size = max(2, round(project.width * scale / 2) * 2), max(2, round(project.height * scale / 2) * 2)
+            alpha = canvas_alpha(spec, document, size)
+            if not alpha.any():
+                alpha = np.ones_like(alpha)
+            shot = document.shots[hold.shot]
+            planes = self._studio.library.at_size(shot, hold.frame, size, spec.fit, project.background, draft=True)
+            bgra = np.dstack([to_bgr(planes), np.round(alpha * 255).astype(np.uint8)])
+            ys, xs = np.flatnonzero(alpha.max(1) > 0.1), np.flatnonzero(alpha.max(0) > 0.1)
+            bgra = bgra[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1] if len(ys) else bgra
+            by = side / max(bgra.shape[:2])
+            small = max(1, round(bgra.shape[1] * by)), max(1, round(bgra.shape[0] * by))
+            return cv2.imencode(".png", cv2.resize(bgra, small, interpolation=cv2.INTER_AREA))[1].tobytes()
+
+        return self._cache.get(("thumbnail", repr(spec), side), make)
+
+    def poster(self, evaluation: Evaluation, height: int) -> bytes:
+        """A frame that stands for the piece, as JPEG."""
+        project = evaluation.document.project
+        frame = max((s.landing for s in evaluation.spans.values() if s), default=evaluation.length // 2)
+        width = max(2, round(height * project.width / project.height / 2) * 2)
+        return self.frame(evaluation.document, evaluation.at(min(frame, evaluation.length - 1)), (width, height))
+
+
+def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
+    """Where a layer's cutout is at a frame, in canvas pixels: the corners of its box, and its anchor."""
+    span = evaluation.spans[layer.id]
+    if span is None or not span.start <= frame < span.end:
+        return None
+    hold = evaluation.document.holds[layer.hold]
+    box = bounds(hold.matte)
+    if box is None:
+        return None
+    left, top, right, bottom = box
+    rest, matrix = evaluation.rest(layer), evaluation.matrix(layer, frame)
+    corners = np.array([[left, top, 1], [right, top, 1], [right, bottom, 1], [left, bottom, 1]]).T
+    placed = matrix @ rest @ corners
+    ax, ay = evaluation.anchor(layer)
+    anchor = matrix @ [ax, ay, 1]
+    return {
+        "id": layer.id,
+        "corners": placed[:2].T.round(3).tolist(),
+        "anchor": anchor[:2].round(3).tolist(),
+        "values": evaluation.values(layer, frame),
+    }
+

@@ -1,0 +1,110 @@
+"""Doing long work in the background: progress, estimate, cancel, and a clear end."""
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+from pydantic import BaseModel
+
+from ..core.errors import Refusal
+from ..core.send.mp4 import Cancelled
+from ..store.jobs import Job, Jobs, Kind
+from .hub import Hub
+
+log = logging.getLogger("nervykite")
+Task = Callable[[Callable[[float], None]], dict[str, Any]]
+
+
+class JobView(BaseModel):
+    """A job as the page sees it; `remaining` is an estimate in seconds."""
+
+    id: str
+    kind: str
+    project: str
+    title: str
+    state: str
+    progress: float
+    message: str | None
+    result: dict[str, Any] | None
+    made: str
+    remaining: float | None = None
+
+
+class Work:
+    """Runs jobs one after the other; a job's task is given a function to report its progress, 0…1."""
+
+    def __init__(self, jobs: Jobs, hub: Hub) -> None:
+        self._jobs, self._hub = jobs, hub
+        self._pool = ThreadPoolExecutor(1, "job")
+        self._stops: dict[str, threading.Event] = {}
+        self._remaining: dict[str, float] = {}
+
+    def start(self, kind: Kind, project: str, title: str, task: Task) -> JobView:
+        """Records and queues a job."""
+        job = self._jobs.add(kind, project, title)
+        self._stops[job.id] = threading.Event()
+        self._pool.submit(self._run, job, task)
+        return self.view(job)
+
+    def cancel(self, job_id: str) -> JobView:
+        """Asks a job to stop; one that is over stays as it is. Raises KeyError."""
+        job = self._jobs.get(job_id)
+        stop = self._stops.get(job_id)
+        if stop is not None:
+            stop.set()
+            if job.state == "waiting":
+                return self._end(job, "cancelled", "Cancelled before it began.")
+        return self.view(job)
+
+    def view(self, job: Job) -> JobView:
+        """The job, with the estimate."""
+        return JobView(**job.__dict__, remaining=self._remaining.get(job.id))
+
+    def close(self) -> None:
+        """Stops everything; what runs ends as soon as it reports again."""
+        for stop in list(self._stops.values()):
+            stop.set()
+        self._pool.shutdown(cancel_futures=True)
+
+    def _run(self, job: Job, task: Task) -> None:
+        stop = self._stops[job.id]
+        if stop.is_set():
+            return
+        begun = told = time.monotonic()
+        self._tell(self._jobs.update(job.id, "running"))
+
+        def report(share: float) -> None:
+            nonlocal told
+            if stop.is_set():
+                raise Cancelled
+            now = time.monotonic()
+            if now - told > 0.15:
+                told = now
+                if share > 0:
+                    self._remaining[job.id] = (now - begun) * (1 - share) / share
+                self._tell(self._jobs.update(job.id, "running", share))
+
+        try:
+            result = task(report)
+        except Cancelled:
+            self._end(job, "cancelled", "Cancelled.")
+        except Refusal as refusal:
+            self._end(job, "failed", str(refusal))
+        except Exception:
+            log.exception("%s failed", job.title)
+            self._end(job, "failed", f"{job.title} failed for a reason this program does not know. The log has more.")
+        else:
+            self._end(job, "done", None, result)
+
+    def _end(self, job: Job, state, message: str | None, result: dict[str, Any] | None = None) -> JobView:
+        self._stops.pop(job.id, None)
+        self._remaining.pop(job.id, None)
+        ended = self._jobs.update(job.id, state, 1.0 if state == "done" else 0.0, message, result)
+        self._tell(ended)
+        return self.view(ended)
+
+    def _tell(self, job: Job) -> None:
+        self._hub.tell(job.project, {"type": "job", "job": self.view(job).model_dump()})

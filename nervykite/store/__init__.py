@@ -1,0 +1,1 @@
+"""Keeping documents: SQLite through plain SQL, and files by their content."""

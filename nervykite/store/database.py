@@ -1,0 +1,64 @@
+"""The database: opening it, bringing it up to date, transactions."""
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+class Database:
+    """One SQLite file. A connection a thread of use: `connect` opens one, cheap enough to do for every request."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        path.parent.mkdir(parents=True, exist_ok=True)
+        connection = self.connect()
+        try:
+            connection.execute("PRAGMA journal_mode = WAL")
+            self._migrate(connection)
+        finally:
+            connection.close()
+
+    def connect(self) -> sqlite3.Connection:
+        """A connection that checks foreign keys and has each commit on disk before it returns."""
+        connection = sqlite3.connect(self._path, timeout=30, isolation_level=None, check_same_thread=False)
+        connection.row_factory = sqlite3.Row
+        connection.execute("PRAGMA foreign_keys = ON")
+        connection.execute("PRAGMA synchronous = FULL")
+        return connection
+
+    @contextmanager
+    def reading(self) -> Iterator[sqlite3.Connection]:
+        """A connection that sees one state of the database throughout."""
+        connection = self.connect()
+        try:
+            connection.execute("BEGIN")
+            yield connection
+            connection.execute("ROLLBACK")
+        finally:
+            connection.close()
+
+    @contextmanager
+    def writing(self) -> Iterator[sqlite3.Connection]:
+        """A transaction: all of it is on disk when the block ends, or none of it if it raises."""
+        connection = self.connect()
+        try:
+            connection.execute("BEGIN IMMEDIATE")
+            try:
+                yield connection
+            except BaseException:
+                connection.execute("ROLLBACK")
+                raise
+            connection.execute("COMMIT")
+        finally:
+            connection.close()
+
+    @staticmethod
+    def _migrate(connection: sqlite3.Connection) -> None:
+        (version,) = connection.execute("PRAGMA user_version").fetchone()
+        for script in sorted(MIGRATIONS.glob("*.sql")):
+            number = int(script.stem)
+            if number > version:
+                connection.executescript(f"BEGIN IMMEDIATE;\n{script.read_text()}\nPRAGMA user_version = {number};\nCOMMIT;")
