@@ -28,7 +28,7 @@ def truth_alpha(shot: str, frame: int) -> np.ndarray:
     raise IndexError(frame)
 
 
-def drawn_around(alpha: np.ndarray, tolerance: float = 0.9) -> list[Piece]:
+def drawn_around(alpha: np.ndarray, tolerance: float = 1.3) -> list[Piece]:
     """Pen pieces around an alpha (h, w), as a careful hand would draw them: outlines, then the gaps cut away."""
     grown = cv2.resize(alpha, None, fx=4, fy=4, interpolation=cv2.INTER_CUBIC)
     contours, tree = cv2.findContours((grown > 0.5).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
@@ -88,10 +88,10 @@ def add_demo(studio: Studio) -> None:
     do(ChangeLayer(layer=layers[1], finishes=[Finish(kind="outline", settings={"width": 5, "colour": "#F7EBD4"})]))
     # One more, which waits in the air above and comes down onto its own frame.
     ahead = new_id()
-    document = do(HoldFrame(item=item, frame=82, name="Touch down", arrangement="ahead", layer=ahead))
-    pieces = drawn_around(truth_alpha("dune-run", 82))
+    document = do(HoldFrame(item=item, frame=76, name="Touch down", arrangement="ahead", layer=ahead))
+    pieces = drawn_around(truth_alpha("dune-run", 76))
     do(ChangeMatte(hold=document.layer(ahead).hold, matte=Matte(pieces=pieces, soften=1.2)))
-    do(ChangeLayer(layer=ahead, until=60))
+    do(ChangeLayer(layer=ahead, until=54))
     for channel, far, rest in (("position", [150.0, -620.0], [0.0, 0.0]), ("rotation", [24.0], [0.0])):
         do(SetKey(layer=ahead, key=Key(channel=channel, tie="start", offset=0, value=far, easing=soft)))
         do(SetKey(layer=ahead, key=Key(channel=channel, tie="landing", offset=0, value=rest)))

@@ -127,7 +127,7 @@ class Pictures:
 
 
 def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
-    """Where a layer's cutout is at a frame, in canvas pixels: the corners of its box, and its anchor."""
+    """Where a layer's cutout is at a frame, in canvas pixels: the corners of its box, and its anchor; the box is in source pixels."""
     span = evaluation.spans[layer.id]
     if span is None or not span.start <= frame < span.end:
         return None
@@ -143,6 +143,7 @@ def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
     anchor = matrix @ [ax, ay, 1]
     return {
         "id": layer.id,
+        "box": [left, top, right, bottom],
         "corners": placed[:2].T.round(3).tolist(),
         "anchor": anchor[:2].round(3).tolist(),
         "values": evaluation.values(layer, frame),

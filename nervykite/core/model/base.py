@@ -10,7 +10,9 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 class Model(BaseModel):
     """A document part. Frozen: an edit makes a new one, so that old ones can be kept and compared."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True
+    )
 
 
 def new_id() -> str:

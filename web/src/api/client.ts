@@ -1,0 +1,77 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type ProjectView = Schemas['ProjectView']
+export type Project = ProjectView['project']
+export type GroundItem = Project['ground'][number]
+export type Layer = Project['layers'][number]
+export type Key = Layer['keys'][number]
+export type Channel = Key['channel']
+export type Easing = Key['easing']
+export type Finish = Layer['finishes'][number]
+export type Hold = ProjectView['holds'][string]
+export type Matte = Hold['matte']
+export type Piece = Matte['pieces'][number]
+export type Node = Piece['nodes'][number]
+export type ShotView = ProjectView['shots'][string]
+export type LayerView = ProjectView['layers'][string]
+export type Job = Schemas['JobView']
+export type Entry = Schemas['EntryView']
+export type Catalog = Schemas['Catalog']
+export type FinishView = Schemas['FinishView']
+export type Edit = Schemas['EditRequest']['edit']
+
+export const api = createClient<paths>({ baseUrl: '' })
+
+/** A refused request: the server's sentence, and the newer revision if the edit was made on an old one. */
+export class Refused extends Error {
+  constructor(
+    message: string,
+    readonly revision?: number | null,
+  ) {
+    super(message)
+  }
+}
+
+/** The answer's data, or a Refused with a sentence. */
+export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  let result
+  try {
+    result = await call
+  } catch {
+    throw new Refused('The server does not answer. Is it still running? Start it again, then reload this page.')
+  }
+  if (result.data !== undefined) return result.data
+  const error = result.error as { message?: string; revision?: number | null } | undefined
+  if (error === undefined) return undefined as T
+  throw new Refused(error.message ?? 'The server could not do that.', error.revision)
+}
+
+/** The answer as a project's view: the client library loosens its pairs of numbers to lists. */
+export function answerView(call: Promise<{ data?: unknown; error?: unknown }>): Promise<ProjectView> {
+  return answer(call) as Promise<ProjectView>
+}
+
+/** A fresh id, as the server makes them. */
+export function newId(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(8)), (b) => b.toString(16).padStart(2, '0')).join('')
+}
+
+/** Sends a file, telling how much of it has gone; the answer is the job that imports it. */
+export function sendFile(project: string, file: File, progress: (share: number) => void, stop: AbortSignal): Promise<Job> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open('POST', `/api/projects/${project}/shots?name=${encodeURIComponent(file.name)}`)
+    request.upload.onprogress = (e) => e.lengthComputable && progress(e.loaded / e.total)
+    request.onload = () => {
+      const body = JSON.parse(request.responseText || '{}')
+      if (request.status < 300) resolve(body as Job)
+      else reject(new Refused(body.message ?? `${file.name} could not be sent.`))
+    }
+    request.onerror = () => reject(new Refused(`${file.name} could not be sent: the server does not answer.`))
+    request.onabort = () => reject(new Refused(`${file.name}: cancelled.`))
+    stop.addEventListener('abort', () => request.abort())
+    request.send(file)
+  })
+}

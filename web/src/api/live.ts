@@ -1,0 +1,103 @@
+import type { Edit, Job } from './client'
+
+/** Where a cutout is in a frame, in canvas pixels. */
+export interface Outline {
+  id: string
+  box: [number, number, number, number]
+  corners: [number, number][]
+  anchor: [number, number]
+  values: Record<string, number[]>
+}
+
+export interface FrameHeader {
+  type: 'frame'
+  seq: number
+  frame: number
+  key: string
+  revision: number
+  layers: Outline[]
+  source?: { item: string; frame: number }
+  skipped?: boolean
+  trouble?: string
+}
+
+interface MatteHeader {
+  type: 'matte'
+  seq: number
+  hold: string
+  skipped?: boolean
+  trouble?: string
+}
+
+export interface Answer<H> {
+  header: H
+  blob: Blob
+}
+
+type News = { type: 'changed'; revision: number } | { type: 'job'; job: Job } | { type: 'trouble'; message: string }
+
+/** The preview stream of one project; it reconnects by itself. */
+export class Live {
+  private socket: WebSocket | null = null
+  private seq = 0
+  private open = new Map<number, { resolve: (a: Answer<never>) => void; reject: (e: Error) => void; text: string }>()
+  private closed = false
+
+  constructor(
+    private readonly project: string,
+    private readonly onNews: (news: News) => void,
+    private readonly onLink: (up: boolean) => void,
+  ) {
+    this.connect()
+  }
+
+  frame(frame: number, width: number, height: number, draft?: Edit): Promise<Answer<FrameHeader>> {
+    return this.ask({ type: 'frame', frame, width, height, draft })
+  }
+
+  matte(hold: string, width: number, height: number, draft?: Edit): Promise<Answer<MatteHeader>> {
+    return this.ask({ type: 'matte', hold, width, height, draft })
+  }
+
+  close(): void {
+    this.closed = true
+    this.socket?.close()
+    for (const { reject } of this.open.values()) reject(new Error('closed'))
+    this.open.clear()
+  }
+
+  private ask<H>(request: object): Promise<Answer<H>> {
+    const seq = ++this.seq
+    const text = JSON.stringify({ ...request, seq })
+    return new Promise((resolve, reject) => {
+      this.open.set(seq, { resolve: resolve as (a: Answer<never>) => void, reject, text })
+      if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(text)
+    })
+  }
+
+  private connect(): void {
+    const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
+    const socket = new WebSocket(`${scheme}://${location.host}/api/projects/${this.project}/live`)
+    socket.binaryType = 'arraybuffer'
+    socket.onopen = () => {
+      this.onLink(true)
+      for (const { text } of this.open.values()) socket.send(text)
+    }
+    socket.onmessage = (e) => (typeof e.data === 'string' ? this.onNews(JSON.parse(e.data)) : this.receive(e.data))
+    socket.onclose = () => {
+      if (this.closed) return
+      this.onLink(false)
+      setTimeout(() => this.connect(), 800)
+    }
+    this.socket = socket
+  }
+
+  private receive(data: ArrayBuffer): void {
+    const length = new DataView(data).getUint32(0, true)
+    const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)))
+    const waiting = this.open.get(header.seq)
+    this.open.delete(header.seq)
+    const type = header.type === 'frame' ? 'image/jpeg' : 'image/png'
+    waiting?.resolve({ header, blob: new Blob([new Uint8Array(data, 4 + length)], { type }) } as Answer<never>)
+  }
+}

@@ -1,0 +1,14 @@
+import { useStudio } from '../shell/store'
+import { Carve } from './carve/Carve'
+import { Catch } from './catch/Catch'
+import { Dress } from './dress/Dress'
+import { Fly } from './fly/Fly'
+import { Send } from './send/Send'
+
+const BENCHES = { catch: Catch, carve: Carve, fly: Fly, dress: Dress, send: Send }
+
+/** The work area: the current step, for the selected thing. */
+export function Bench() {
+  const Current = BENCHES[useStudio((s) => s.step)]
+  return <Current />
+}

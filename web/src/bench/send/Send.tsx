@@ -1,0 +1,127 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { Download, Send as SendIcon } from 'lucide-react'
+import { useState } from 'react'
+import { answer, api, Refused } from '../../api/client'
+import { Act, Choice, Empty, Heading } from '../../parts/buttons'
+import { cancelJob, rateWords, Working } from '../../shelf/Shelf'
+import { timecode, useStudio } from '../../shell/store'
+
+const WORDS: Record<string, string> = { fine: 'Fine', good: 'Good', small: 'Small' }
+const HINTS: Record<string, string> = {
+  fine: 'For handing on to an editor: larger file',
+  good: 'For posting',
+  small: 'For sending by message: smaller file',
+}
+
+/** Writes the finished video, as a job that can be watched and cancelled. */
+export function Send() {
+  const { view, jobs, say, takeJob, go } = useStudio()
+  const [quality, setQuality] = useState('good')
+  const [what, setWhat] = useState<'all' | 'loop'>('all')
+  if (!view || view.length === 0) {
+    return (
+      <Empty title="Send it" action={<Act main onClick={() => go('catch')}>Catch a frame</Act>}>
+        There is nothing to send yet. Import a video first.
+      </Empty>
+    )
+  }
+  const { project } = view
+  const exports = jobs.filter((j) => j.kind === 'export')
+  const range = what === 'loop' ? (project.loop ?? null) : null
+  const frames = range ? range[1] - range[0] : view.length
+  const start = async () => {
+    try {
+      takeJob(
+        await answer(
+          api.POST('/api/projects/{project}/exports', {
+            params: { path: { project: project.id } },
+            body: { quality, range },
+          }),
+        ),
+      )
+    } catch (error) {
+      say(error instanceof Refused ? error.message : 'The piece could not be sent.', 'trouble')
+    }
+  }
+  return (
+    <Flex h="100%" minH="0">
+      <Box w="300px" flexShrink="0" borderRight="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
+        <Heading>MP4 video</Heading>
+        <Text color="soft" mb="3" className="figures">
+          H.264 and AAC, {project.width} × {project.height}, {rateWords(project.rate)}
+        </Text>
+        <Text mb="1">Quality</Text>
+        <Choice
+          label="Quality"
+          value={quality}
+          onChange={setQuality}
+          options={['fine', 'good', 'small'].map((q) => ({ value: q, label: WORDS[q]!, hint: HINTS[q] }))}
+        />
+        <Text color="soft" fontSize="12px" mt="1">
+          {HINTS[quality]}.
+        </Text>
+        <Text mt="3" mb="1">
+          Range
+        </Text>
+        <Choice
+          label="Range"
+          value={project.loop ? what : 'all'}
+          onChange={setWhat}
+          options={[
+            { value: 'all', label: 'Whole piece' },
+            ...(project.loop ? [{ value: 'loop' as const, label: 'Loop only' }] : []),
+          ]}
+        />
+        <Text color="soft" fontSize="12px" mt="1" className="figures">
+          {frames} frames, {timecode(frames, project.rate)}
+        </Text>
+        <Box mt="4">
+          <Act main icon={SendIcon} onClick={() => void start()}>
+            Send
+          </Act>
+        </Box>
+      </Box>
+      <Box flex="1" minW="0" px="4" pb="3" overflowY="auto">
+        <Heading>Sent</Heading>
+        {exports.length === 0 && (
+          <Text color="soft">
+            Nothing yet. A file appears here, and in the data folder’s “exports”, only when it is complete.
+          </Text>
+        )}
+        {exports.map((j) => (
+          <Box key={j.id} py="2" borderBottom="1px solid {colors.rule}" maxW="520px" data-export={j.state}>
+            {j.state === 'running' || j.state === 'waiting' ? (
+              <Working name={j.title} share={j.progress} remaining={j.remaining ?? null} onCancel={() => void cancelJob(j.id)} />
+            ) : (
+              <Flex align="center" justify="space-between" gap="3">
+                <Box minW="0">
+                  <Text fontWeight="600" truncate>
+                    {j.state === 'done' ? String(j.result?.file) : j.title}
+                  </Text>
+                  <Text color={j.state === 'failed' ? 'danger' : 'soft'} fontSize="12px" className="figures">
+                    {j.state === 'done'
+                      ? `${(Number(j.result?.size) / 1e6).toFixed(1)} MB, ${new Date(j.made).toLocaleTimeString()}`
+                      : j.message}
+                  </Text>
+                </Box>
+                {j.state === 'done' && (
+                  <Act
+                    icon={Download}
+                    onClick={() => {
+                      const link = document.createElement('a')
+                      link.href = `/api/jobs/${j.id}/file`
+                      link.download = String(j.result?.file)
+                      link.click()
+                    }}
+                  >
+                    Download
+                  </Act>
+                )}
+              </Flex>
+            )}
+          </Box>
+        ))}
+      </Box>
+    </Flex>
+  )
+}

@@ -1,0 +1,151 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
+import { useMemo, useRef } from 'react'
+import { answer, api, type GroundItem } from '../api/client'
+import { useStudio } from '../shell/store'
+import { LABEL } from '../sky/Timeline'
+import { roleColour } from '../theme/system'
+
+const STRIP = 44
+const WAVE = 26
+
+/** The footage in order, its flagged moments, its sound. */
+export function GroundLane({ per }: { per: number }) {
+  const view = useStudio((s) => s.view)!
+  return (
+    <Flex position="relative" h={`${STRIP + WAVE + 24}px`} mt="10px">
+      <Flex position="sticky" left="0" zIndex="1" w={`${LABEL}px`} bg="skyTop" pl="12px" pt="22px" flexShrink="0">
+        <Text fontWeight="600">Ground</Text>
+      </Flex>
+      {view.project.ground.map((item) => (
+        <Item key={item.id} item={item} per={per} />
+      ))}
+      <Wave per={per} />
+    </Flex>
+  )
+}
+
+function Item({ item, per }: { item: GroundItem; per: number }) {
+  const { view, item: chosenItem, chooseItem, edit, seek } = useStudio()
+  const shot = view!.shots[item.shot]
+  const place = view!.items.find((i) => i.id === item.id)
+  const drag = useRef<{ x: number; frame: number; to: number } | null>(null)
+  if (!shot || !place) return null
+  const left = LABEL + place.start * per
+  const width = place.length * per
+  const thumb = (STRIP * shot.width) / shot.height
+  const count = Math.max(1, Math.min(120, Math.round(width / thumb)))
+  const chosen = chosenItem === item.id
+  const at = (source: number) => {
+    const index = place.frames.findIndex((f) => f >= source)
+    return place.start + Math.max(0, index)
+  }
+  return (
+    <>
+      <Box
+        as="button"
+        aria-label={`Footage ${shot.name}`}
+        aria-pressed={chosen}
+        data-item={shot.name}
+        position="absolute"
+        top="12px"
+        left={`${left}px`}
+        w={`${width}px`}
+        h={`${STRIP}px`}
+        cursor="pointer"
+        borderRadius="4px"
+        outline={chosen ? '2px solid' : '1px solid'}
+        outlineColor={chosen ? 'selected' : 'rule'}
+        bgImage={`url(/api/projects/${view!.project.id}/shots/${shot.id}/strip.jpg?first=${item.first}&past=${item.past}&count=${count}&height=88)`}
+        bgSize="100% 100%"
+        onClick={(e) => {
+          chooseItem(item.id)
+          const box = e.currentTarget.getBoundingClientRect()
+          if (e.detail > 0) seek(place.start + Math.floor((e.clientX - box.left) / per))
+        }}
+      />
+      {shot.moments
+        .filter((m) => m.frame >= item.first && m.frame < item.past)
+        .map((m) => (
+          <Box
+            as="button"
+            key={m.id}
+            aria-label={`${m.name}, frame ${m.frame}`}
+            title={`${m.name}, frame ${m.frame}. Drag to another frame`}
+            position="absolute"
+            zIndex="1"
+            top="1px"
+            left={`${LABEL + (at(m.frame) + 0.5) * per - 2}px`}
+            w="14px"
+            h="22px"
+            cursor="pointer"
+            touchAction="none"
+            onPointerDown={(e) => {
+              e.currentTarget.setPointerCapture(e.pointerId)
+              drag.current = { x: e.clientX, frame: m.frame, to: m.frame }
+            }}
+            onPointerMove={(e) => {
+              const d = drag.current
+              if (!d) return
+              const index = at(d.frame) - place.start + Math.round((e.clientX - d.x) / per)
+              d.to = place.frames[Math.max(0, Math.min(place.length - 1, index))]!
+              seek(at(d.to))
+            }}
+            onPointerUp={() => {
+              const d = drag.current
+              drag.current = null
+              if (d && d.to !== d.frame) void edit({ kind: 'change moment', shot: shot.id, moment: m.id, frame: d.to })
+              else seek(at(m.frame))
+            }}
+            onKeyDown={(e) => {
+              if (e.key === 'Delete') {
+                e.preventDefault()
+                e.stopPropagation()
+                void edit({ kind: 'remove moment', shot: shot.id, moment: m.id })
+              }
+            }}
+          >
+            <svg viewBox="0 0 14 22" width="14" height="22" aria-hidden="true">
+              <path d="M2 1V21" stroke={roleColour('now')} strokeWidth="1.6" />
+              <path d="M2 1.5 12.5 4.7 2 8.2Z" fill={roleColour('now')} />
+            </svg>
+          </Box>
+        ))}
+    </>
+  )
+}
+
+function Wave({ per }: { per: number }) {
+  const view = useStudio((s) => s.view)!
+  const heard = Object.values(view.shots).some((s) => s.has_sound)
+  const cut = JSON.stringify(view.project.ground.map((g) => [g.shot, g.first, g.past]))
+  const points = Math.min(2000, Math.max(50, Math.round((view.length * per) / 2)))
+  const peaks = useQuery({
+    queryKey: ['peaks', view.project.id, cut, points],
+    enabled: heard,
+    queryFn: () =>
+      answer(
+        api.GET('/api/projects/{project}/peaks', { params: { path: { project: view.project.id }, query: { points } } }),
+      ),
+  })
+  const path = useMemo(() => {
+    const p = peaks.data
+    if (!p) return ''
+    const top = p.map((v, i) => `${i},${50 - Math.min(1, v * 1.6) * 50}`)
+    const low = p.map((v, i) => `${i},${50 + Math.min(1, v * 1.6) * 50}`).reverse()
+    return `M${top.join('L')}L${low.join('L')}Z`
+  }, [peaks.data])
+  return (
+    <Box position="absolute" left={`${LABEL}px`} top={`${STRIP + 16}px`} w={`${view.length * per}px`} h={`${WAVE}px`}>
+      {heard ? (
+        <svg viewBox={`0 0 ${points} 100`} width="100%" height="100%" preserveAspectRatio="none" role="img" aria-label="Sound">
+          <path d={path} fill={roleColour('sound')} />
+        </svg>
+      ) : (
+        <Text color="soft" fontSize="12px">
+          No sound
+        </Text>
+      )}
+    </Box>
+  )
+}

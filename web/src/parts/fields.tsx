@@ -1,0 +1,247 @@
+import { Box, Flex, Input, Text, chakra } from '@chakra-ui/react'
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from 'react'
+
+interface NumberProps {
+  label: string
+  value: number
+  onDraft?: (value: number) => void
+  onCommit: (value: number) => void
+  min?: number
+  max?: number
+  step?: number
+  unit?: string
+  initial?: number
+  digits?: number
+  slider?: boolean
+  after?: ReactNode
+  disabled?: boolean
+}
+
+const round = (x: number, digits: number) => Number(x.toFixed(digits))
+
+/**
+ * A number that can be typed, dragged on its label, stepped with the arrow keys (shift for ten), and set back by a
+ * double click on its label. With `slider`, a track to drag as well.
+ */
+export function NumberField(p: NumberProps) {
+  const { min = -1e6, max = 1e6, step = 1, digits = step < 1 ? (step < 0.1 ? 2 : 1) : 0 } = p
+  const [text, setText] = useState<string | null>(null)
+  const [live, setLive] = useState<number | null>(null)
+  const grip = useRef<{ x: number; from: number; moved: boolean } | null>(null)
+  const shown = live ?? p.value
+  const limit = (x: number) => round(Math.max(min, Math.min(max, x)), digits)
+
+  useEffect(() => setLive(null), [p.value])
+
+  const commit = (x: number) => {
+    const value = limit(x)
+    setText(null)
+    if (value !== round(p.value, digits)) {
+      setLive(value)
+      p.onCommit(value)
+    } else setLive(null)
+  }
+  const draft = (x: number) => {
+    const value = limit(x)
+    setLive(value)
+    p.onDraft?.(value)
+  }
+  const onKeyDown = (e: KeyboardEvent) => {
+    const by = (e.shiftKey ? 10 : 1) * step
+    if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+      e.preventDefault()
+      e.stopPropagation()
+      commit((text === null ? shown : Number(text) || 0) + (e.key === 'ArrowUp' ? by : -by))
+    } else if (e.key === 'Enter') (e.target as HTMLElement).blur()
+    else if (e.key === 'Escape') {
+      setText(null)
+      setLive(null)
+      ;(e.target as HTMLElement).blur()
+    }
+  }
+  const onDown = (e: PointerEvent) => {
+    if (p.disabled) return
+    e.currentTarget.setPointerCapture(e.pointerId)
+    grip.current = { x: e.clientX, from: shown, moved: false }
+  }
+  const onMove = (e: PointerEvent) => {
+    const g = grip.current
+    if (!g) return
+    const by = e.clientX - g.x
+    if (!g.moved && Math.abs(by) < 3) return
+    g.moved = true
+    draft(g.from + Math.round(by / 2) * step * (e.shiftKey ? 10 : 1))
+  }
+  const onUp = () => {
+    const g = grip.current
+    grip.current = null
+    if (g?.moved && live !== null) commit(live)
+  }
+  return (
+    <Flex align="center" gap="2" minH="28px" opacity={p.disabled ? 0.5 : 1}>
+      <Text
+        flex="1"
+        minW="0"
+        truncate
+        cursor="ew-resize"
+        userSelect="none"
+        touchAction="none"
+        title={p.initial === undefined ? 'Drag to change' : 'Drag to change, double-click to set back'}
+        onPointerDown={onDown}
+        onPointerMove={onMove}
+        onPointerUp={onUp}
+        onDoubleClick={() => p.initial !== undefined && commit(p.initial)}
+      >
+        {p.label}
+      </Text>
+      {p.slider && (
+        <chakra.input
+          type="range"
+          aria-label={`${p.label}, slider`}
+          tabIndex={-1}
+          min={min}
+          max={max}
+          step={step}
+          value={shown}
+          disabled={p.disabled}
+          onChange={(e) => draft(Number(e.target.value))}
+          onPointerUp={() => live !== null && commit(live)}
+          onDoubleClick={() => p.initial !== undefined && commit(p.initial)}
+          w="60px"
+          flexShrink="0"
+          css={{ accentColor: 'var(--chakra-colors-selected)' }}
+        />
+      )}
+      <Flex align="center" gap="1" w={p.slider ? '72px' : '86px'} flexShrink="0">
+        <Input
+          aria-label={p.label}
+          className="figures"
+          size="2xs"
+          h="24px"
+          px="1.5"
+          textAlign="right"
+          bg="raised"
+          borderRadius="soft"
+          fontSize="13px"
+          disabled={p.disabled}
+          value={text ?? round(shown, digits)}
+          onChange={(e) => setText(e.target.value)}
+          onFocus={(e) => e.target.select()}
+          onBlur={() => {
+            if (text === null) return
+            const value = Number(text.replace(',', '.'))
+            if (Number.isFinite(value) && text.trim()) commit(value)
+            else setText(null)
+          }}
+          onKeyDown={onKeyDown}
+        />
+        {p.unit && (
+          <Box color="soft" w="16px" fontSize="12px">
+            {p.unit}
+          </Box>
+        )}
+      </Flex>
+      {p.after}
+    </Flex>
+  )
+}
+
+/** A name that turns into a field when double-clicked, or on Enter or F2 when focused. */
+export function NameField(p: { value: string; label: string; onCommit: (name: string) => void; strong?: boolean }) {
+  const [text, setText] = useState<string | null>(null)
+  if (text === null) {
+    return (
+      <Box
+        as="span"
+        tabIndex={0}
+        role="button"
+        aria-label={`${p.label}: ${p.value}. Enter renames`}
+        title="Double-click to rename"
+        truncate
+        fontWeight={p.strong ? 600 : 500}
+        onDoubleClick={() => setText(p.value)}
+        onKeyDown={(e: KeyboardEvent) => {
+          if (e.key !== 'Enter' && e.key !== 'F2') return
+          e.preventDefault()
+          setText(p.value)
+        }}
+      >
+        {p.value}
+      </Box>
+    )
+  }
+  const done = () => {
+    const name = text.trim()
+    setText(null)
+    if (name && name !== p.value) p.onCommit(name)
+  }
+  return (
+    <Input
+      autoFocus
+      aria-label={p.label}
+      size="2xs"
+      h="24px"
+      px="1.5"
+      bg="raised"
+      maxLength={120}
+      value={text}
+      onFocus={(e) => e.target.select()}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={done}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Enter') done()
+        if (e.key === 'Escape') setText(null)
+      }}
+    />
+  )
+}
+
+/** A colour: a swatch that opens the system's picker, and its hexadecimal value to type. */
+export function ColourField(p: { label: string; value: string; onDraft: (v: string) => void; onCommit: (v: string) => void }) {
+  const [text, setText] = useState<string | null>(null)
+  const swatch = useRef<HTMLInputElement>(null)
+  const commit = useRef(p.onCommit)
+  commit.current = p.onCommit
+  useEffect(() => {
+    const field = swatch.current
+    const done = () => field && commit.current(field.value)
+    field?.addEventListener('change', done)
+    return () => field?.removeEventListener('change', done)
+  }, [])
+  return (
+    <Flex align="center" gap="2" minH="28px">
+      <Text flex="1">{p.label}</Text>
+      <chakra.input
+        ref={swatch}
+        type="color"
+        aria-label={`${p.label}, picker`}
+        value={p.value}
+        onInput={(e) => p.onDraft(e.currentTarget.value)}
+        onChange={() => undefined}
+        w="34px"
+        h="24px"
+        p="0"
+        border="1px solid {colors.rule}"
+        borderRadius="soft"
+        bg="raised"
+      />
+      <Input
+        aria-label={p.label}
+        size="2xs"
+        h="24px"
+        w="86px"
+        px="1.5"
+        bg="raised"
+        fontSize="13px"
+        value={text ?? p.value.toUpperCase()}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => {
+          if (text !== null && /^#[0-9a-f]{6}$/i.test(text.trim())) p.onCommit(text.trim())
+          setText(null)
+        }}
+        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+      />
+    </Flex>
+  )
+}

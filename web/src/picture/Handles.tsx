@@ -1,0 +1,180 @@
+import { useRef } from 'react'
+import type { Edit } from '../api/client'
+import type { FrameHeader, Outline } from '../api/live'
+import { useStudio } from '../shell/store'
+import { roleColour } from '../theme/system'
+
+type Point = [number, number]
+type Grip = 'move' | 'scale' | 'turn' | 'anchor'
+
+const minus = (a: Point, b: Point): Point => [a[0] - b[0], a[1] - b[1]]
+const far = (a: Point) => Math.hypot(a[0], a[1])
+
+function inside(p: Point, corners: Point[]): boolean {
+  let sign = 0
+  for (let i = 0; i < 4; i++) {
+    const a = corners[i]!
+    const b = corners[(i + 1) % 4]!
+    const cross = (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])
+    if (sign && Math.sign(cross) !== sign) return false
+    sign ||= Math.sign(cross)
+  }
+  return true
+}
+
+/** Source pixels of a canvas point, from where the box's corners are. */
+function toSource(p: Point, o: Outline): Point {
+  const [c0, c1, , c3] = o.corners as [Point, Point, Point, Point]
+  const [l, t, r, b] = o.box
+  const u = minus(c1, c0)
+  const v = minus(c3, c0)
+  const q = minus(p, c0)
+  const det = u[0] * v[1] - u[1] * v[0] || 1
+  return [l + ((q[0] * v[1] - q[1] * v[0]) / det) * (r - l), t + ((u[0] * q[1] - u[1] * q[0]) / det) * (b - t)]
+}
+
+/**
+ * The frame around the selected cutout: drag inside to move, a corner to scale, outside a corner to turn, the cross to
+ * re-anchor. A press on another cutout selects it.
+ */
+export function Handles(p: { header: FrameHeader | null; width: number; height: number; scale: number }) {
+  const { layer, chooseLayer, setDraft, edit, view, playing } = useStudio()
+  const svg = useRef<SVGSVGElement>(null)
+  const drag = useRef<{ grip: Grip; start: Point; outline: Outline; last: Edit | null } | null>(null)
+  const outlines = p.header?.layers ?? []
+  const selected = outlines.find((o) => o.id === layer)
+  const locked = view?.project.layers.find((l) => l.id === layer)?.locked
+  const px = 1 / (p.scale || 1)
+
+  const at = (e: React.PointerEvent): Point => {
+    const box = svg.current!.getBoundingClientRect()
+    return [((e.clientX - box.left) / box.width) * p.width, ((e.clientY - box.top) / box.height) * p.height]
+  }
+  const begin = (e: React.PointerEvent, grip: Grip, outline: Outline) => {
+    e.stopPropagation()
+    if (e.button !== 0 || view?.project.layers.find((l) => l.id === outline.id)?.locked) return
+    svg.current!.setPointerCapture(e.pointerId)
+    drag.current = { grip, start: at(e), outline, last: null }
+  }
+  const onDown = (e: React.PointerEvent) => {
+    const point = at(e)
+    const hit =
+      selected && inside(point, selected.corners) ? selected : [...outlines].reverse().find((o) => inside(point, o.corners))
+    if (!hit) return chooseLayer(null)
+    if (hit.id !== layer) chooseLayer(hit.id)
+    begin(e, 'move', hit)
+  }
+  const onMove = (e: React.PointerEvent) => {
+    const d = drag.current
+    if (!d) return
+    const now = at(e)
+    const { outline: o, start } = d
+    if (!d.last && far(minus(now, start)) < 3 * px) return
+    const frame = useStudio.getState().playhead
+    const value = (channel: 'position' | 'scale' | 'rotation', v: number[]): Edit => ({
+      kind: 'set value', layer: o.id, channel, frame, value: v,
+    })
+    if (d.grip === 'move') {
+      let [dx, dy] = minus(now, start)
+      if (e.shiftKey) Math.abs(dx) > Math.abs(dy) ? (dy = 0) : (dx = 0)
+      const [x = 0, y = 0] = o.values.position ?? []
+      let to: Point = [x + dx, y + dy]
+      // Near its own place it snaps home, where landing is invisible.
+      if (far(to) < 6 * px) to = [0, 0]
+      d.last = value('position', to.map((v) => Math.round(v * 10) / 10))
+    } else if (d.grip === 'scale') {
+      const by = far(minus(now, o.anchor)) / Math.max(1, far(minus(start, o.anchor)))
+      d.last = value('scale', [Math.max(0.01, Math.min(50, Math.round((o.values.scale?.[0] ?? 1) * by * 1000) / 1000))])
+    } else if (d.grip === 'turn') {
+      const angle = (q: Point) => (Math.atan2(q[1] - o.anchor[1], q[0] - o.anchor[0]) * 180) / Math.PI
+      let turn = (o.values.rotation?.[0] ?? 0) + ((angle(now) - angle(start) + 540) % 360) - 180
+      if (e.shiftKey) turn = Math.round(turn / 15) * 15
+      d.last = value('rotation', [Math.round(turn * 10) / 10])
+    } else {
+      d.last = { kind: 'change layer', layer: o.id, anchor: toSource(now, o) }
+    }
+    setDraft(d.last)
+  }
+  const onUp = () => {
+    const last = drag.current?.last
+    drag.current = null
+    if (last) void edit(last)
+  }
+  if (playing) return null
+  const teal = roleColour('selected')
+  return (
+    <svg
+      ref={svg}
+      viewBox={`0 0 ${p.width} ${p.height}`}
+      style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', overflow: 'visible', touchAction: 'none' }}
+      onPointerDown={onDown}
+      onPointerMove={onMove}
+      onPointerUp={onUp}
+      onPointerCancel={onUp}
+      data-testid="handles"
+    >
+      <rect width={p.width} height={p.height} fill="transparent" />
+      {selected && (
+        <g stroke={teal} strokeWidth={1.6 * px} fill="none">
+          <polygon
+            points={selected.corners.map((c) => c.join(',')).join(' ')}
+            stroke="#ffffff"
+            strokeOpacity={0.65}
+            strokeWidth={3.2 * px}
+          />
+          <polygon
+            points={selected.corners.map((c) => c.join(',')).join(' ')}
+            fill="transparent"
+            strokeDasharray={locked ? `${4 * px}` : undefined}
+            style={{ cursor: locked ? 'default' : 'move' }}
+            onPointerDown={(e) => begin(e, 'move', selected)}
+          />
+          {!locked &&
+            selected.corners.map((c, i) => {
+              const out = minus(c, selected.anchor)
+              const n = far(out) || 1
+              const ring: Point = [c[0] + (out[0] / n) * 15 * px, c[1] + (out[1] / n) * 15 * px]
+              return (
+                <g key={i}>
+                  <circle
+                    cx={ring[0]}
+                    cy={ring[1]}
+                    r={12 * px}
+                    fill="transparent"
+                    stroke="none"
+                    style={{ cursor: 'grab' }}
+                    data-grip="turn"
+                    onPointerDown={(e) => begin(e, 'turn', selected)}
+                  />
+                  <rect
+                    x={c[0] - 5 * px}
+                    y={c[1] - 5 * px}
+                    width={10 * px}
+                    height={10 * px}
+                    rx={2 * px}
+                    fill="#FBF8F2"
+                    style={{ cursor: 'nwse-resize' }}
+                    data-grip="scale"
+                    onPointerDown={(e) => begin(e, 'scale', selected)}
+                  />
+                </g>
+              )
+            })}
+          {!locked && (
+            <g
+              transform={`translate(${selected.anchor[0]} ${selected.anchor[1]}) scale(${px})`}
+              style={{ cursor: 'crosshair' }}
+              data-grip="anchor"
+              onPointerDown={(e) => begin(e, 'anchor', selected)}
+            >
+              <circle r="10" fill="transparent" stroke="none" />
+              <path d="M-8 0H8M0-8V8" stroke="#ffffff" strokeWidth="3.4" />
+              <path d="M-8 0H8M0-8V8" strokeWidth="1.6" />
+              <circle r="3.4" fill="#FBF8F2" strokeWidth="1.6" />
+            </g>
+          )}
+        </g>
+      )}
+    </svg>
+  )
+}

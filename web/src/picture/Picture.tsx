@@ -1,0 +1,194 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import type { FrameHeader } from '../api/live'
+import { Act, Empty, Hint } from '../parts/buttons'
+import { timecode, useStudio } from '../shell/store'
+import { pickFiles } from '../shelf/pickFiles'
+import { Handles } from './Handles'
+import { Player } from './player'
+
+/** The composite at the playhead, with the selected cutout's handles, and the transport below it. */
+export function Picture() {
+  const view = useStudio((s) => s.view)!
+  const { width, height } = view.project
+  const frameBox = useRef<HTMLDivElement>(null)
+  const [fit, setFit] = useState({ w: 0, h: 0 })
+  const header = useFrames(useRef<HTMLCanvasElement>(null))
+
+  useEffect(() => {
+    const box = frameBox.current
+    if (!box) return
+    const watch = new ResizeObserver(([entry]) => {
+      const { width: w, height: h } = entry!.contentRect
+      const scale = Math.min(w / width, h / height)
+      setFit({ w: Math.floor(width * scale), h: Math.floor(height * scale) })
+    })
+    watch.observe(box)
+    return () => watch.disconnect()
+  }, [width, height])
+
+  return (
+    <Flex direction="column" h="100%" bg="surround" color="onSurround" overflow="hidden">
+      <Box p="14px" pb="0" flex="1" minH="0">
+        <Flex ref={frameBox} w="100%" h="100%" align="center" justify="center">
+          {view.length === 0 ? (
+            <Empty title="The picture" action={<Act main onClick={pickFiles}>Import a video</Act>}>
+              Here is the finished frame, always. Drop a video anywhere on this page to begin.
+            </Empty>
+          ) : (
+            <Box position="relative" w={`${fit.w}px`} h={`${fit.h}px`} data-testid="picture">
+              <canvas
+                ref={header.canvas}
+                width={useStudio.getState().frames?.width}
+                height={useStudio.getState().frames?.height}
+                style={{ width: '100%', height: '100%', borderRadius: 3, display: 'block' }}
+              />
+              <Handles header={header.header} width={width} height={height} scale={fit.w / width} />
+            </Box>
+          )}
+        </Flex>
+      </Box>
+      <Transport />
+    </Flex>
+  )
+}
+
+/** Keeps the canvas showing the frame at the playhead, or what it would be with the draft. */
+function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
+  const [header, setHeader] = useState<FrameHeader | null>(null)
+  const { frames, playhead, keysVersion, draft, playing } = useStudio()
+  const busy = useRef(false)
+  const again = useRef(false)
+
+  useEffect(() => {
+    if (!frames) return
+    const show = async (): Promise<void> => {
+      if (busy.current) {
+        again.current = true
+        return
+      }
+      busy.current = true
+      try {
+        do {
+          again.current = false
+          const now = useStudio.getState()
+          if (!now.frames || !now.view?.length) break
+          const answer = await now.frames.get(now.playhead, now.draft ?? undefined)
+          if (answer.header.trouble && !now.draft) now.say(answer.header.trouble, 'trouble')
+          if (answer.header.skipped || answer.header.trouble) continue
+          const bitmap = await createImageBitmap(answer.blob)
+          const target = canvas.current
+          target?.getContext('2d')?.drawImage(bitmap, 0, 0, target.width, target.height)
+          bitmap.close()
+          if (target) {
+            target.dataset.frame = String(answer.header.frame)
+            target.dataset.key = answer.header.key
+            target.dataset.draft = now.draft ? 'yes' : 'no'
+            target.dataset.drawn = String(Number(target.dataset.drawn ?? 0) + 1)
+          }
+          setHeader(answer.header)
+        } while (again.current)
+      } catch {
+        // The stream was closed; the next change asks again.
+      } finally {
+        busy.current = false
+      }
+    }
+    void show()
+  }, [frames, playhead, keysVersion, draft, canvas])
+
+  // While nothing else is to be done, get the neighbours ready.
+  useEffect(() => {
+    if (playing || draft || !frames) return
+    const timer = setInterval(() => {
+      const { playhead: at, view } = useStudio.getState()
+      const length = view?.length ?? 0
+      const [low, high] = view?.project.loop ?? [0, length]
+      const next: number[] = []
+      for (let i = 0; i < length && next.length < 3; i++) {
+        const inLoop = at >= low && at < high
+        const f = inLoop ? low + ((at - low + i) % (high - low)) : (at + i) % length
+        if (!frames.ready(f)) next.push(f)
+        if (i > 240) break
+      }
+      frames.prefetch(next)
+    }, 120)
+    return () => clearInterval(timer)
+  }, [frames, playing, draft])
+  return { canvas, header }
+}
+
+function Transport() {
+  const { view, playhead, playing, play, seek, edit } = useStudio()
+  const player = useRef<Player | null>(null)
+  player.current ??= new Player()
+  useEffect(() => {
+    if (playing) void player.current?.start()
+    else player.current?.stop()
+  }, [playing])
+  useEffect(() => () => player.current?.stop(), [])
+  if (!view) return null
+  const { rate, loop } = view.project
+  return (
+    <Flex align="center" gap="2" px="14px" h="72px" flexShrink="0">
+      <Round label="Back one frame" hint="Back one frame (←)" onClick={() => seek(playhead - 1)}>
+        <StepBack size={17} />
+      </Round>
+      <Round big label={playing ? 'Stop' : 'Play'} hint={`${playing ? 'Stop' : 'Play'} (Space)`} onClick={() => play()}>
+        {playing ? <Pause size={19} /> : <Play size={19} />}
+      </Round>
+      <Round label="On one frame" hint="On one frame (→)" onClick={() => seek(playhead + 1)}>
+        <StepForward size={17} />
+      </Round>
+      <Box flex="1" minW="0">
+        {loop && (
+          <Hint text="Playing goes round in here. Click to clear; Shift+drag over the times sets another">
+            <Flex
+              as="button"
+              align="center"
+              gap="1.5"
+              cursor="pointer"
+              color="onSurround"
+              opacity="0.8"
+              fontSize="12px"
+              className="figures"
+              onClick={() => void edit({ kind: 'set loop', loop: null })}
+            >
+              <Repeat size={13} />
+              <Text truncate>
+                {timecode(loop[0], rate)} – {timecode(loop[1], rate)}
+              </Text>
+            </Flex>
+          </Hint>
+        )}
+      </Box>
+      <Text className="figures" fontFamily="heading" fontWeight="650" fontSize="17px" data-testid="timecode">
+        {timecode(playhead, rate)}
+      </Text>
+    </Flex>
+  )
+}
+
+function Round(p: { label: string; hint: string; big?: boolean; onClick: () => void; children: React.ReactNode }) {
+  return (
+    <Hint text={p.hint}>
+      <Flex
+        as="button"
+        aria-label={p.label}
+        align="center"
+        justify="center"
+        w={p.big ? '38px' : '30px'}
+        h={p.big ? '38px' : '30px'}
+        borderRadius="full"
+        cursor="pointer"
+        bg={p.big ? '#F4F1EA' : 'transparent'}
+        color={p.big ? '#1E2530' : 'onSurround'}
+        flexShrink="0"
+        onClick={p.onClick}
+      >
+        {p.children}
+      </Flex>
+    </Hint>
+  )
+}

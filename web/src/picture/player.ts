@@ -1,0 +1,90 @@
+import { rateOf, useStudio } from '../shell/store'
+
+/** Plays the piece: the clock is the sound's, or the page's where there is none. */
+export class Player {
+  private context: AudioContext | null = null
+  private buffer: AudioBuffer | null = null
+  private bufferOf = ''
+  private source: AudioBufferSourceNode | null = null
+  private begun = 0
+  private from = 0
+  private timer = 0
+
+  async start(): Promise<void> {
+    const { view, playhead } = useStudio.getState()
+    if (!view) return
+    const [low, high] = view.project.loop ?? [0, view.length]
+    this.from = playhead >= low && playhead < high - 1 ? playhead : low
+    this.begun = performance.now()
+    this.tick()
+    await this.sound()
+  }
+
+  stop(): void {
+    cancelAnimationFrame(this.timer)
+    this.timer = 0
+    this.silence()
+  }
+
+  private silence(): void {
+    try {
+      this.source?.stop()
+    } catch {
+      // It had not begun.
+    }
+    this.source = null
+  }
+
+  private async sound(): Promise<void> {
+    const { view } = useStudio.getState()
+    if (!view || !Object.values(view.shots).some((s) => s.has_sound)) return
+    this.context ??= new AudioContext({ sampleRate: 48000 })
+    const wanted = JSON.stringify([view.project.id, view.project.rate, view.project.ground.map((g) => [g.shot, g.first, g.past])])
+    if (this.bufferOf !== wanted) {
+      const response = await fetch(`/api/projects/${view.project.id}/sound.wav`)
+      if (!response.ok) return
+      this.buffer = await this.context.decodeAudioData(await response.arrayBuffer())
+      this.bufferOf = wanted
+    }
+    await this.context.resume()
+    if (this.timer) this.hear()
+  }
+
+  /** Starts the sound where the picture is now. */
+  private hear(): void {
+    const { view } = useStudio.getState()
+    if (!this.context || !this.buffer || !view) return
+    this.silence()
+    this.source = this.context.createBufferSource()
+    this.source.buffer = this.buffer
+    this.source.connect(this.context.destination)
+    const offset = this.at() / rateOf(view)
+    if (offset < this.buffer.duration) this.source.start(0, offset)
+  }
+
+  /** The frame, in parts, that it is time for. */
+  private at(): number {
+    const { view } = useStudio.getState()
+    return this.from + ((performance.now() - this.begun) / 1000) * (view ? rateOf(view) : 30)
+  }
+
+  private tick = (): void => {
+    const { view, playing, seek, play, frames } = useStudio.getState()
+    if (!view || !playing) return this.stop()
+    const [low, high] = view.project.loop ?? [0, view.length]
+    let at = Math.floor(this.at())
+    if (at >= high) {
+      if (!view.project.loop) {
+        seek(view.length - 1)
+        return play(false)
+      }
+      this.from = low
+      this.begun = performance.now()
+      at = low
+      this.hear()
+    }
+    seek(at)
+    frames?.prefetch(Array.from({ length: 12 }, (_, i) => at + 1 + i).filter((f) => f < high))
+    this.timer = requestAnimationFrame(this.tick)
+  }
+}

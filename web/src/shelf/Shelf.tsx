@@ -1,0 +1,149 @@
+import { Box, Flex, Image, Text } from '@chakra-ui/react'
+import { ArrowDownToLine, Import, TriangleAlert, X } from 'lucide-react'
+import { answer, api } from '../api/client'
+import { Act, Heading, Progress, Tool } from '../parts/buttons'
+import { useStudio } from '../shell/store'
+import { pickFiles } from './pickFiles'
+
+/** The drawer with the project's shots and holds, and what is being imported. */
+export function Shelf() {
+  const { shelf, view, toggleShelf, edit, chooseLayer, go, jobs, uploads } = useStudio()
+  const importing = jobs.filter((j) => j.kind === 'import' && (j.state === 'running' || j.state === 'waiting'))
+  if (!view || (!shelf && !importing.length && !uploads.length)) return null
+  const shots = Object.values(view.shots)
+  const holds = Object.values(view.holds)
+  return (
+    <Box as="aside" aria-label="Shelf" w="232px" flexShrink="0" bg="card" borderLeft="1px solid {colors.rule}" overflowY="auto" p="3">
+      <Flex justify="space-between" align="center">
+        <Text fontFamily="heading" fontWeight="680" fontSize="16px">
+          Shelf
+        </Text>
+        {shelf && <Tool icon={X} label="Close shelf" size={28} onClick={toggleShelf} />}
+      </Flex>
+      <Heading aside={<Act icon={Import} onClick={pickFiles}>Import</Act>}>Shots</Heading>
+      {uploads.map((u) => (
+        <Working key={u.id} name={`Reading in ${u.name}`} share={u.share} onCancel={u.stop} />
+      ))}
+      {importing.map((j) => (
+        <Working
+          key={j.id}
+          name={j.title}
+          share={j.progress}
+          remaining={j.remaining}
+          onCancel={() => void cancelJob(j.id)}
+        />
+      ))}
+      {shots.length === 0 && !importing.length && <Text color="soft">No shots yet. Drop a video anywhere.</Text>}
+      {shots.map((shot) => (
+        <Flex key={shot.id} gap="2" align="center" py="1.5" data-shot={shot.name}>
+          <Image
+            src={`/api/projects/${view.project.id}/shots/${shot.id}/frames/${Math.floor(shot.frames / 2)}.jpg?width=80`}
+            alt=""
+            w="40px"
+            h="52px"
+            objectFit="cover"
+            borderRadius="4px"
+          />
+          <Box flex="1" minW="0">
+            <Text fontWeight="600" truncate>
+              {shot.name}
+            </Text>
+            <Text color="soft" fontSize="12px" className="figures">
+              {shot.width} × {shot.height} · {Number(shot.seconds.toFixed(1))} s
+            </Text>
+            <Text color="soft" fontSize="12px" truncate>
+              {rateWords(shot.rate)}
+              {shot.variable && ' variable'} · {shot.colour}
+            </Text>
+            {shot.note && (
+              <Flex color="danger" fontSize="12px" gap="1" title={shot.note}>
+                <TriangleAlert size={13} style={{ flexShrink: 0, marginTop: 2 }} />
+                <Text>{shot.note}</Text>
+              </Flex>
+            )}
+          </Box>
+          <Tool
+            icon={ArrowDownToLine}
+            size={28}
+            label={`Add ${shot.name} to the ground`}
+            hint="Add to the end of the ground"
+            onClick={() => void edit({ kind: 'add ground', shot: shot.id })}
+          />
+        </Flex>
+      ))}
+      <Heading>Holds</Heading>
+      {holds.length === 0 && <Text color="soft">Holds you take appear here.</Text>}
+      {holds.map((hold) => {
+        const users = view.project.layers.filter((l) => l.hold === hold.id)
+        const first = users[0]
+        return (
+          <Flex
+            as="button"
+            key={hold.id}
+            w="100%"
+            gap="2"
+            align="center"
+            py="1"
+            textAlign="left"
+            cursor="pointer"
+            onClick={() => {
+              if (first) chooseLayer(first.id)
+              go('carve')
+            }}
+          >
+            {first && (
+              <Image
+                src={`/api/projects/${view.project.id}/layers/${first.id}/thumbnail.png?side=80&r=${view.revision}`}
+                alt=""
+                w="40px"
+                h="40px"
+                objectFit="contain"
+              />
+            )}
+            <Box minW="0">
+              <Text fontWeight="600" truncate>
+                {hold.name}
+              </Text>
+              <Text color="soft" fontSize="12px">
+                frame {hold.frame} · {users.length} layer{users.length === 1 ? '' : 's'}
+              </Text>
+            </Box>
+          </Flex>
+        )
+      })}
+    </Box>
+  )
+}
+
+export function rateWords(rate: string): string {
+  const [n, d] = rate.split('/').map(Number)
+  return `${Number(((n ?? 0) / (d ?? 1)).toFixed(2))} fps`
+}
+
+export async function cancelJob(job: string): Promise<void> {
+  useStudio.getState().takeJob(await answer(api.POST('/api/jobs/{job}/cancel', { params: { path: { job } } })))
+}
+
+/** Seconds left, in words. */
+export function remainingWords(seconds: number | null | undefined): string {
+  if (seconds == null) return 'working out how long'
+  if (seconds < 1.5) return 'about a second left'
+  return seconds < 90 ? `about ${Math.round(seconds)} s left` : `about ${Math.round(seconds / 60)} min left`
+}
+
+export function Working(p: { name: string; share: number; remaining?: number | null; onCancel: () => void }) {
+  return (
+    <Box py="1.5">
+      <Flex justify="space-between" align="center" gap="2">
+        <Text truncate>{p.name}</Text>
+        <Tool icon={X} label={`Cancel: ${p.name}`} hint="Cancel" size={24} onClick={p.onCancel} />
+      </Flex>
+      <Progress share={p.share} label={p.name} />
+      {p.remaining !== undefined && (
+        <Text color="soft" fontSize="12px" mt="1">
+          {remainingWords(p.remaining)}
+        </Text>
+      )}
+    </Box>
+  )
+}

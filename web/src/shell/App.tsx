@@ -1,0 +1,164 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { type DragEvent, useEffect, useRef, useState } from 'react'
+import { Bench } from '../bench/Bench'
+import { Picture } from '../picture/Picture'
+import { Shelf } from '../shelf/Shelf'
+import { Timeline } from '../sky/Timeline'
+import { Header } from './Header'
+import { KeySheet } from './KeySheet'
+import { Message } from './Message'
+import { ProjectList } from './ProjectList'
+import { useShortcuts } from './shortcuts'
+import { useStudio } from './store'
+
+/** Everything: the project list, or a project's header, picture, bench, sky and ground. */
+export function App() {
+  const view = useStudio((s) => s.view)
+  const open = useStudio((s) => s.open)
+  const [sheet, setSheet] = useState(false)
+  useShortcuts(() => setSheet((s) => !s))
+  useEffect(() => {
+    const project = location.hash.slice(1)
+    if (project) void open(project)
+  }, [open])
+  return (
+    <Flex direction="column" h="100%">
+      {view ? <Workplace onSheet={() => setSheet(true)} /> : <ProjectList onSheet={() => setSheet(true)} />}
+      <KeySheet open={sheet} onClose={() => setSheet(false)} />
+      <Message />
+    </Flex>
+  )
+}
+
+function remembered(name: string, fallback: number): number {
+  return Number(localStorage.getItem(name)) || fallback
+}
+
+/** Tall pieces: the picture from top to bottom at the left. Wide pieces: sky and ground across the whole width. */
+function Workplace({ onSheet }: { onSheet: () => void }) {
+  const project = useStudio((s) => s.view!.project)
+  const importFiles = useStudio((s) => s.importFiles)
+  const wide = project.width > project.height
+  const [left, setLeft] = useState(() => remembered(wide ? 'split-wide' : 'split-tall', wide ? 560 : 392))
+  const [low, setLow] = useState(() => remembered('split-low', 296))
+  const [over, setOver] = useState(false)
+  const setAndKeep = (name: string, set: (x: number) => void) => (x: number) => {
+    localStorage.setItem(name, String(x))
+    set(x)
+  }
+  const moveLeft = setAndKeep(wide ? 'split-wide' : 'split-tall', setLeft)
+  const moveLow = setAndKeep('split-low', setLow)
+  const width = Math.max(240, Math.min(left, window.innerWidth - 560))
+  const height = Math.max(150, Math.min(low, window.innerHeight - 300))
+  const onDrop = (e: DragEvent) => {
+    e.preventDefault()
+    setOver(false)
+    void importFiles(Array.from(e.dataTransfer.files))
+  }
+  const picture = <Picture />
+  const bench = (
+    <Flex minH="0" minW="0" flex="1">
+      <Box flex="1" minW="0" minH="0" bg="card">
+        <Bench />
+      </Box>
+      <Shelf />
+    </Flex>
+  )
+  const timeline = <Timeline />
+  const upright = <Divider upright at={width} onMove={moveLeft} />
+  const level = <Divider at={height} from="end" onMove={moveLow} />
+  return (
+    <Flex
+      direction="column"
+      h="100%"
+      onDragOver={(e) => {
+        if (!e.dataTransfer.types.includes('Files')) return
+        e.preventDefault()
+        setOver(true)
+      }}
+      onDragLeave={(e) => e.currentTarget === e.target && setOver(false)}
+      onDrop={onDrop}
+    >
+      <Header onSheet={onSheet} />
+      {wide ? (
+        <Flex direction="column" flex="1" minH="0">
+          <Flex flex="1" minH="0">
+            <Box w={`${width}px`} minW="0">
+              {picture}
+            </Box>
+            {upright}
+            {bench}
+          </Flex>
+          {level}
+          <Box h={`${height}px`}>{timeline}</Box>
+        </Flex>
+      ) : (
+        <Flex flex="1" minH="0">
+          <Box w={`${width}px`} minW="0">
+            {picture}
+          </Box>
+          {upright}
+          <Flex direction="column" flex="1" minW="0">
+            {bench}
+            {level}
+            <Box h={`${height}px`}>{timeline}</Box>
+          </Flex>
+        </Flex>
+      )}
+      {over && (
+        <Flex
+          position="fixed"
+          inset="0"
+          align="center"
+          justify="center"
+          bg="selected/30"
+          border="4px solid"
+          borderColor="selected"
+          pointerEvents="none"
+          zIndex="10"
+        >
+          <Text bg="card" px="5" py="3" borderRadius="soft" fontFamily="heading" fontSize="20px" fontWeight="650">
+            Let go to import
+          </Text>
+        </Flex>
+      )}
+    </Flex>
+  )
+}
+
+function Divider(p: { upright?: boolean; at: number; from?: 'end'; onMove: (x: number) => void }) {
+  const grip = useRef<{ start: number; at: number } | null>(null)
+  const place = (e: { clientX: number; clientY: number }) => (p.upright ? e.clientX : e.clientY)
+  const sign = p.from === 'end' ? -1 : 1
+  return (
+    <Box
+      role="separator"
+      aria-orientation={p.upright ? 'vertical' : 'horizontal'}
+      aria-label={p.upright ? 'Width of the picture' : 'Height of sky and ground'}
+      tabIndex={0}
+      flexShrink="0"
+      w={p.upright ? '5px' : undefined}
+      h={p.upright ? undefined : '5px'}
+      cursor={p.upright ? 'col-resize' : 'row-resize'}
+      bg="rule"
+      _hover={{ bg: 'selected' }}
+      touchAction="none"
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId)
+        grip.current = { start: place(e), at: p.at }
+      }}
+      onPointerMove={(e) => grip.current && p.onMove(grip.current.at + sign * (place(e) - grip.current.start))}
+      onPointerUp={() => {
+        grip.current = null
+      }}
+      onKeyDown={(e) => {
+        const more = p.upright ? 'ArrowRight' : 'ArrowUp'
+        const less = p.upright ? 'ArrowLeft' : 'ArrowDown'
+        if (e.key !== more && e.key !== less) return
+        e.preventDefault()
+        e.stopPropagation()
+        p.onMove(p.at + (e.key === more ? 16 : -16))
+      }}
+    />
+  )
+}

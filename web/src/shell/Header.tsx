@@ -1,0 +1,120 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { Archive, Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-react'
+import { useState } from 'react'
+import { Hint, Tool } from '../parts/buttons'
+import { NameField } from '../parts/fields'
+import { applyTheme, rememberedTheme } from '../theme/system'
+import { type Step, STEPS, useStudio } from './store'
+
+const TITLES: Record<Step, [string, string]> = {
+  catch: ['Catch', 'Find the frame and hold it'],
+  carve: ['Carve', 'Cut the subject out'],
+  fly: ['Fly', 'Place and animate the cutout'],
+  dress: ['Dress', 'Restyle cutout and footage'],
+  send: ['Send', 'Write the finished video'],
+}
+
+export function Brand({ onClick }: { onClick?: () => void }) {
+  const mark = (
+    <Flex align="center" gap="2">
+      <img src="/kite.svg" width={24} height={24} alt="" />
+      <Text fontFamily="heading" fontWeight="700" fontSize="17px" letterSpacing="-0.01em">
+        Nervy Kite
+      </Text>
+    </Flex>
+  )
+  if (!onClick) return mark
+  return (
+    <Hint text="All projects">
+      <Box as="button" aria-label="Nervy Kite: all projects" cursor="pointer" onClick={onClick}>
+        {mark}
+      </Box>
+    </Hint>
+  )
+}
+
+export function ThemeTool() {
+  const [theme, setTheme] = useState(rememberedTheme)
+  const next = theme === 'light' ? 'dark' : 'light'
+  return (
+    <Tool
+      icon={theme === 'light' ? Moon : Sun}
+      label={next === 'dark' ? 'Night theme' : 'Day theme'}
+      onClick={() => {
+        applyTheme(next)
+        setTheme(next)
+      }}
+    />
+  )
+}
+
+/** The top of the page: the project's name, the steps of the work, undo and redo, whether all is saved. */
+export function Header({ onSheet }: { onSheet: () => void }) {
+  const { view, step, go, edit, undo, redo, close, saving, linked, shelf, toggleShelf } = useStudio()
+  if (!view) return null
+  return (
+    <Flex as="header" align="center" h="48px" px="4" gap="3" bg="card" borderBottom="1px solid {colors.rule}" flexShrink="0">
+      <Flex align="center" gap="4" flex="1 1 0" minW="0">
+        <Brand onClick={close} />
+        <Box color="soft" minW="0">
+          <NameField
+            label="Project name"
+            value={view.project.name}
+            onCommit={(name) => void edit({ kind: 'rename project', name })}
+          />
+        </Box>
+      </Flex>
+      <Flex as="nav" aria-label="Steps" align="center">
+        {STEPS.map((s, n) => (
+          <Flex key={s} align="center">
+            {n > 0 && <Box w="14px" h="1px" bg="rule" />}
+            <Hint text={`${TITLES[s][1]} (${n + 1})`}>
+              <Box
+                as="button"
+                aria-current={s === step ? 'step' : undefined}
+                onClick={() => go(s)}
+                px="3.5"
+                h="34px"
+                fontFamily="heading"
+                fontSize="15px"
+                fontWeight="650"
+                cursor="pointer"
+                borderRadius="soft"
+                border="1px solid"
+                borderColor={s === step ? 'rule' : 'transparent'}
+                bg={s === step ? 'paper' : 'transparent'}
+                color={s === step ? 'ink' : 'soft'}
+                position="relative"
+              >
+                {TITLES[s][0]}
+                {s === step && <Box position="absolute" left="14px" right="14px" bottom="3px" h="2px" bg="selected" />}
+              </Box>
+            </Hint>
+          </Flex>
+        ))}
+      </Flex>
+      <Flex align="center" gap="1" flex="1 1 0" justify="flex-end">
+        <Tool
+          icon={Undo2}
+          label="Undo"
+          hint={view.undo ? `Undo ${view.undo} (Ctrl+Z)` : 'Nothing to undo'}
+          disabled={!view.undo}
+          onClick={() => void undo()}
+        />
+        <Tool
+          icon={Redo2}
+          label="Redo"
+          hint={view.redo ? `Redo ${view.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}
+          disabled={!view.redo}
+          onClick={() => void redo()}
+        />
+        <Text color={linked ? 'soft' : 'danger'} fontSize="12px" w="66px" textAlign="center" aria-live="polite">
+          {linked ? (saving ? 'Saving…' : 'Saved') : 'No server'}
+        </Text>
+        <Tool icon={Archive} label="Shelf" hint="Shelf: shots and holds (S)" on={shelf} onClick={toggleShelf} />
+        <Tool icon={Keyboard} label="Keys" hint="All keys (?)" onClick={onSheet} />
+        <ThemeTool />
+      </Flex>
+    </Flex>
+  )
+}

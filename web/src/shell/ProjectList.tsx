@@ -1,0 +1,126 @@
+import { Box, Flex, Grid, Image, Text } from '@chakra-ui/react'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { Copy, Keyboard, Plus, Trash2 } from 'lucide-react'
+import { answer, api, type Entry, Refused } from '../api/client'
+import { Act, Empty, Tool } from '../parts/buttons'
+import { NameField } from '../parts/fields'
+import { Brand, ThemeTool } from './Header'
+import { useStudio } from './store'
+
+/** All projects: open, make, rename, duplicate, delete. */
+export function ProjectList({ onSheet }: { onSheet: () => void }) {
+  const { open, say } = useStudio()
+  const queries = useQueryClient()
+  const list = useQuery({ queryKey: ['projects'], queryFn: () => answer(api.GET('/api/projects')), staleTime: 0, gcTime: 0 })
+  const again = () => queries.invalidateQueries({ queryKey: ['projects'] })
+  const attempt = async (work: () => Promise<unknown>) => {
+    try {
+      await work()
+      await again()
+    } catch (error) {
+      say(error instanceof Refused ? error.message : 'That did not work. Reload the page and try again.', 'trouble')
+    }
+  }
+  const make = () =>
+    attempt(async () => {
+      const view = await answer(api.POST('/api/projects', { body: { name: 'New piece' } }))
+      await open(view.project.id)
+    })
+  const at = (project: string) => ({ params: { path: { project } } })
+  const remove = (e: Entry) =>
+    attempt(async () => {
+      await answer(api.DELETE('/api/projects/{project}', at(e.id)))
+      say(`${e.name} was deleted.`, 'info', () =>
+        void attempt(() => answer(api.POST('/api/projects/{project}/restore', at(e.id)))),
+      )
+    })
+  return (
+    <>
+      <Flex as="header" align="center" h="48px" px="4" bg="card" borderBottom="1px solid {colors.rule}" justify="space-between">
+        <Brand />
+        <Flex gap="1" align="center">
+          <Tool icon={Keyboard} label="Keys" hint="All keys (?)" onClick={onSheet} />
+          <ThemeTool />
+        </Flex>
+      </Flex>
+      <Box flex="1" overflowY="auto" px={{ base: '6', lg: '12' }} py="8">
+        <Flex align="center" justify="space-between" mb="5" maxW="1280px" mx="auto">
+          <Text fontFamily="heading" fontWeight="680" fontSize="26px" letterSpacing="-0.01em">
+            Projects
+          </Text>
+          <Act icon={Plus} main onClick={() => void make()}>
+            New project
+          </Act>
+        </Flex>
+        {list.data?.length === 0 && (
+          <Empty title="Nothing on the line yet" action={<Act icon={Plus} main onClick={() => void make()}>New project</Act>}>
+            A project holds your footage and the cutouts that fly over it. Make one, then drop a video on it.
+          </Empty>
+        )}
+        {list.isError && <Empty title="The projects cannot be read">{list.error.message}</Empty>}
+        <Grid templateColumns="repeat(auto-fill, minmax(190px, 1fr))" gap="5" maxW="1280px" mx="auto">
+          {list.data?.map((e) => (
+            <Box key={e.id} bg="card" border="1px solid {colors.rule}" borderRadius="soft" overflow="hidden" data-project={e.name}>
+              <Box
+                as="button"
+                aria-label={`Open ${e.name}`}
+                display="block"
+                w="100%"
+                h="250px"
+                bg="surround"
+                cursor="pointer"
+                onClick={() => void open(e.id)}
+              >
+                <Poster entry={e} />
+              </Box>
+              <Flex align="center" pl="3" pr="1" py="1.5" gap="1">
+                <Box flex="1" minW="0">
+                  <NameField
+                    strong
+                    label="Project name"
+                    value={e.name}
+                    onCommit={(name) =>
+                      void attempt(() =>
+                        answer(
+                          api.POST('/api/projects/{project}/edits', {
+                            ...at(e.id),
+                            body: { revision: e.revision, edit: { kind: 'rename project', name } },
+                          }),
+                        ),
+                      )
+                    }
+                  />
+                  <Text color="soft" fontSize="12px" className="figures">
+                    {e.width} × {e.height} · {new Date(e.changed).toLocaleDateString()}
+                  </Text>
+                </Box>
+                <Tool
+                  icon={Copy}
+                  label={`Duplicate ${e.name}`}
+                  size={28}
+                  onClick={() => void attempt(() => answer(api.POST('/api/projects/{project}/duplicate', at(e.id))))}
+                />
+                <Tool icon={Trash2} label={`Delete ${e.name}`} size={28} onClick={() => void remove(e)} />
+              </Flex>
+            </Box>
+          ))}
+        </Grid>
+      </Box>
+    </>
+  )
+}
+
+function Poster({ entry }: { entry: Entry }) {
+  return (
+    <Image
+      src={`/api/projects/${entry.id}/poster.jpg?height=480&revision=${entry.revision}`}
+      alt=""
+      w="100%"
+      h="100%"
+      objectFit="contain"
+      onError={(e) => {
+        e.currentTarget.style.visibility = 'hidden'
+      }}
+    />
+  )
+}

@@ -1,0 +1,277 @@
+import { create } from 'zustand'
+import { answer, answerView, api, type Edit, type Job, type ProjectView, Refused, sendFile } from '../api/client'
+import { Live } from '../api/live'
+import { Frames } from '../picture/frames'
+
+export type Step = 'catch' | 'carve' | 'fly' | 'dress' | 'send'
+export const STEPS: Step[] = ['catch', 'carve', 'fly', 'dress', 'send']
+
+export interface Upload {
+  id: number
+  name: string
+  share: number
+  stop: () => void
+}
+
+interface Studio {
+  view: ProjectView | null
+  live: Live | null
+  frames: Frames | null
+  linked: boolean
+  saving: boolean
+  message: { text: string; tone: 'info' | 'trouble'; undo?: () => void } | null
+  step: Step
+  playhead: number
+  playing: boolean
+  layer: string | null
+  item: string | null
+  key: string | null
+  draft: Edit | null
+  readyCount: number
+  keysVersion: number
+  jobs: Job[]
+  uploads: Upload[]
+  shelf: boolean
+
+  open: (project: string) => Promise<void>
+  close: () => void
+  edit: (edit: Edit) => Promise<boolean>
+  undo: () => Promise<void>
+  redo: () => Promise<void>
+  seek: (frame: number) => void
+  play: (playing?: boolean) => void
+  go: (step: Step) => void
+  chooseLayer: (layer: string | null) => void
+  chooseItem: (item: string | null) => void
+  chooseKey: (key: string | null) => void
+  setDraft: (draft: Edit | null) => void
+  say: (text: string, tone?: 'info' | 'trouble', undo?: () => void) => void
+  hush: () => void
+  importFiles: (files: Iterable<File>) => Promise<void>
+  toggleShelf: () => void
+  takeJob: (job: Job) => void
+}
+
+let uploadCount = 0
+let queue: Promise<unknown> = Promise.resolve()
+
+export const useStudio = create<Studio>((set, get) => {
+  /** Takes a newer state of the project over, and learns which frames it shows. */
+  async function take(view: ProjectView): Promise<void> {
+    const before = get().view
+    if (before && before.project.id === view.project.id && view.revision < before.revision) return
+    const { layer, item, key, playhead } = get()
+    const chosen = view.project.layers.find((l) => l.id === layer)
+    set({
+      view,
+      layer: chosen ? layer : null,
+      item: view.project.ground.some((i) => i.id === item) ? item : null,
+      key: chosen?.keys.some((k) => k.id === key) ? key : null,
+      playhead: Math.min(playhead, Math.max(0, view.length - 1)),
+    })
+    const keys = await answer(api.GET('/api/projects/{project}/keys', { params: { path: { project: view.project.id } } }))
+    const { frames, view: now } = get()
+    if (frames && now?.revision === view.revision) {
+      frames.keys = keys
+      set({ keysVersion: get().keysVersion + 1, draft: null })
+    }
+  }
+
+  function trouble(error: unknown): void {
+    const text = error instanceof Refused ? error.message : 'Something went wrong. Reload the page to go on.'
+    get().say(text, 'trouble')
+  }
+
+  async function refresh(): Promise<void> {
+    const { view } = get()
+    if (view) await take(await answerView(api.GET('/api/projects/{project}', { params: { path: { project: view.project.id } } })))
+  }
+
+  /** One change after the other, each on the revision that the one before made. */
+  function change(call: (project: string, revision: number) => Promise<ProjectView>): Promise<boolean> {
+    const run = async (): Promise<boolean> => {
+      const { view } = get()
+      if (!view) return false
+      set({ saving: true })
+      try {
+        await take(await call(view.project.id, view.revision))
+        return true
+      } catch (error) {
+        if (error instanceof Refused && error.revision != null) {
+          await refresh()
+          get().say('This piece was changed in another tab. Here is how it is now; do that again if you still want it.')
+        } else trouble(error)
+        set({ draft: null })
+        return false
+      } finally {
+        set({ saving: false })
+      }
+    }
+    const result = queue.then(run, run)
+    queue = result
+    return result
+  }
+
+  return {
+    view: null,
+    live: null,
+    frames: null,
+    linked: true,
+    saving: false,
+    message: null,
+    step: 'catch',
+    playhead: 0,
+    playing: false,
+    layer: null,
+    item: null,
+    key: null,
+    draft: null,
+    readyCount: 0,
+    keysVersion: 0,
+    jobs: [],
+    uploads: [],
+    shelf: false,
+
+    async open(project) {
+      get().close()
+      try {
+        const path = { params: { path: { project } } }
+        const view = await answerView(api.GET('/api/projects/{project}', path))
+        const jobs = await answer(api.GET('/api/projects/{project}/jobs', path))
+        const live = new Live(
+          project,
+          (news) => {
+            if (news.type === 'changed' && news.revision > (get().view?.revision ?? 0)) refresh().catch(trouble)
+            else if (news.type === 'job') get().takeJob(news.job)
+            else if (news.type === 'trouble') get().say(news.message, 'trouble')
+          },
+          (linked) => {
+            if (linked && !get().linked) refresh().catch(trouble)
+            set({ linked })
+          },
+        )
+        const frames = new Frames(live)
+        const wide = view.project.width > view.project.height
+        const [w, h] = [view.project.width, view.project.height]
+        const fit = Math.min(1, 960 / Math.max(w, h))
+        frames.width = Math.round((w * fit) / 2) * 2
+        frames.height = Math.round((h * fit) / 2) * 2
+        frames.onReady = () => set({ readyCount: get().readyCount + 1 })
+        const start = view.project.loop?.[0] ?? 0
+        const step: Step = view.length === 0 || view.project.layers.length === 0 ? 'catch' : 'fly'
+        const top = view.project.layers.at(-1)
+        set({ live, frames, jobs, step, playhead: wide ? 0 : start, layer: top?.id ?? null, view: null })
+        await take(view)
+        history.replaceState(null, '', `#${project}`)
+      } catch (error) {
+        trouble(error)
+        history.replaceState(null, '', location.pathname)
+      }
+    },
+
+    close() {
+      get().live?.close()
+      set({ view: null, live: null, frames: null, playing: false, playhead: 0, layer: null, item: null, jobs: [], draft: null })
+      history.replaceState(null, '', location.pathname)
+    },
+
+    edit: (edit) =>
+      change((project, revision) =>
+        answerView(api.POST('/api/projects/{project}/edits', { params: { path: { project } }, body: { revision, edit } })),
+      ),
+
+    async undo() {
+      await change((project, revision) =>
+        answerView(api.POST('/api/projects/{project}/undo', { params: { path: { project } }, body: { revision } })),
+      )
+    },
+
+    async redo() {
+      await change((project, revision) =>
+        answerView(api.POST('/api/projects/{project}/redo', { params: { path: { project } }, body: { revision } })),
+      )
+    },
+
+    seek(frame) {
+      const length = get().view?.length ?? 0
+      set({ playhead: Math.max(0, Math.min(length - 1, Math.round(frame))) })
+    },
+
+    play: (playing) => set((s) => ({ playing: (playing ?? !s.playing) && (s.view?.length ?? 0) > 0 })),
+    go: (step) => set({ step }),
+    chooseLayer: (layer) => set((s) => ({ layer, item: layer ? null : s.item, key: null })),
+    chooseItem: (item) => set((s) => ({ item, layer: item ? null : s.layer, key: null })),
+    chooseKey: (key) => set({ key }),
+    setDraft: (draft) => set({ draft }),
+    say: (text, tone = 'info', undo) => set({ message: { text, tone, undo } }),
+    hush: () => set({ message: null }),
+    toggleShelf: () => set((s) => ({ shelf: !s.shelf })),
+
+    async importFiles(files) {
+      const project = get().view?.project.id
+      if (!project) return
+      for (const file of files) {
+        const stop = new AbortController()
+        const id = ++uploadCount
+        set((s) => ({ uploads: [...s.uploads, { id, name: file.name, share: 0, stop: () => stop.abort() }] }))
+        try {
+          const report = (share: number) =>
+            set((s) => ({ uploads: s.uploads.map((u) => (u.id === id ? { ...u, share } : u)) }))
+          get().takeJob(await sendFile(project, file, report, stop.signal))
+        } catch (error) {
+          trouble(error)
+        } finally {
+          set((s) => ({ uploads: s.uploads.filter((u) => u.id !== id) }))
+        }
+      }
+    },
+
+    takeJob(job) {
+      const known = get().jobs.find((j) => j.id === job.id)
+      set((s) => ({ jobs: known ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...s.jobs] }))
+      if (known?.state === job.state) return
+      if (job.state === 'failed') get().say(job.message ?? `${job.title} failed.`, 'trouble')
+      else if (job.state === 'done' && job.kind === 'import') {
+        const note = job.result?.note
+        get().say(typeof note === 'string' ? note : `${job.title}: done.`)
+      } else if (job.state === 'done') get().say(`${job.result?.file} is ready.`)
+    },
+  }
+})
+
+/** The selected layer, and what the server worked out about it. */
+export function useLayer() {
+  const view = useStudio((s) => s.view)
+  const id = useStudio((s) => s.layer)
+  const layer = view?.project.layers.find((l) => l.id === id)
+  if (!view || !layer) return null
+  const hold = view.holds[layer.hold]
+  const shot = hold && view.shots[hold.shot]
+  const info = view.layers[layer.id]
+  if (!hold || !shot || !info) return null
+  return { layer, hold, shot, info, view }
+}
+
+/** Minutes, seconds, frames, as the server writes them. */
+export function timecode(frame: number, rate: string): string {
+  const [n, d] = rate.split('/').map(Number)
+  const whole = Math.round((n ?? 30) / (d ?? 1))
+  const two = (x: number) => String(x).padStart(2, '0')
+  const seconds = Math.floor(frame / whole)
+  return `${two(Math.floor(seconds / 60))}:${two(seconds % 60)}:${two(frame % whole)}`
+}
+
+export function rateOf(view: ProjectView): number {
+  const [n, d] = view.project.rate.split('/').map(Number)
+  return (n ?? 30) / (d ?? 1)
+}
+
+/** The source frame that the footage shows at a project frame. */
+export function shownAt(view: ProjectView, frame: number): { item: string; shot: string; frame: number } | null {
+  for (const item of view.items) {
+    const source = item.frames[frame - item.start]
+    const found = view.project.ground.find((g) => g.id === item.id)
+    if (frame >= item.start && source !== undefined && found) return { item: item.id, shot: found.shot, frame: source }
+  }
+  return null
+}

@@ -1,0 +1,220 @@
+import { Box, Flex } from '@chakra-ui/react'
+import { Maximize2, ZoomIn, ZoomOut } from 'lucide-react'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { GroundLane } from '../ground/GroundLane'
+import { Empty, Tool } from '../parts/buttons'
+import { timecode, useStudio } from '../shell/store'
+import { roleColour } from '../theme/system'
+import { Lane, LANE } from './Lane'
+
+export const LABEL = 132
+const RULER = 30
+
+/** Sky and ground on one measure of time: the layers' lanes above, the footage below, and the lines between. */
+export function Timeline() {
+  const view = useStudio((s) => s.view)!
+  const playhead = useStudio((s) => s.playhead)
+  const selected = useStudio((s) => s.layer)
+  const scroller = useRef<HTMLDivElement>(null)
+  const [room, setRoom] = useState(600)
+  const [zoom, setZoom] = useState<number | null>(null)
+  const length = Math.max(1, view.length)
+  const fit = Math.max(0.2, (room - LABEL - 40) / length)
+  const per = zoom ?? fit
+  const layers = useMemo(() => [...view.project.layers].reverse(), [view.project.layers])
+
+  useEffect(() => {
+    const box = scroller.current
+    if (!box) return
+    const watch = new ResizeObserver(([e]) => setRoom(e!.contentRect.width))
+    watch.observe(box)
+    const onWheel = (e: WheelEvent) => {
+      if (!e.ctrlKey) return
+      e.preventDefault()
+      scale(e.deltaY < 0 ? 1.25 : 0.8, e.clientX - box.getBoundingClientRect().left + box.scrollLeft - LABEL)
+    }
+    box.addEventListener('wheel', onWheel, { passive: false })
+    return () => {
+      watch.disconnect()
+      box.removeEventListener('wheel', onWheel)
+    }
+  })
+
+  const scale = (by: number, around = playhead * per) => {
+    const next = Math.max(fit, Math.min(40, per * by))
+    const box = scroller.current
+    setZoom(next <= fit ? null : next)
+    if (box) requestAnimationFrame(() => (box.scrollLeft += around * (next / per - 1)))
+  }
+
+  if (view.length === 0) {
+    return (
+      <Box h="100%" bg="skyTop">
+        <Empty title="Sky and ground">Footage lies on the ground here, in order. Cutouts fly above it, each on a line to its own frame.</Empty>
+      </Box>
+    )
+  }
+  const wide = LABEL + length * per + 40
+  const lines = layers.map((layer, n) => ({ layer, n, info: view.layers[layer.id] }))
+  const skyHeight = Math.max(layers.length, 1) * LANE + 10
+  return (
+    <Box position="relative" h="100%" bg="skyTop">
+      <Flex position="absolute" left="6px" top="1px" zIndex="4" bg="skyTop">
+        <Tool icon={ZoomOut} label="Zoom time out" size={26} disabled={zoom === null} onClick={() => scale(0.66)} />
+        <Tool icon={ZoomIn} label="Zoom time in" size={26} onClick={() => scale(1.5)} />
+        <Tool icon={Maximize2} label="Show all" size={26} disabled={zoom === null} onClick={() => setZoom(null)} />
+      </Flex>
+      <Box ref={scroller} h="100%" overflow="auto" data-testid="timeline">
+        <Box position="relative" w={`${Math.max(wide, room)}px`} minH="100%">
+          <Ruler per={per} />
+          <Box position="relative" minH={`${skyHeight}px`} pt="4px">
+            {layers.length === 0 && (
+              <Flex pl={`${LABEL}px`} h={`${LANE}px`} align="center" color="soft">
+                The sky is empty. Hold a frame (H) and its cutout flies here.
+              </Flex>
+            )}
+            {lines.map(({ layer, info }, n) => info && <Lane key={layer.id} layer={layer} info={info} row={n} per={per} />)}
+          </Box>
+          <GroundLane per={per} />
+          <svg
+            style={{ position: 'absolute', left: 0, top: 0, width: '100%', height: '100%', pointerEvents: 'none' }}
+            aria-hidden="true"
+          >
+            {lines.map(({ layer, n, info }) => {
+              if (info?.landing == null) return null
+              const x = LABEL + info.landing * per
+              const from = RULER + 4 + n * LANE + LANE - 3
+              const to = RULER + skyHeight + 10
+              const chosen = layer.id === selected
+              // Each line sways a little to its own side, so that lines close together stay apart.
+              const sway = ((n % 3) - 1) * 5 + 3
+              return (
+                <g key={layer.id} opacity={chosen ? 1 : 0.5}>
+                  <path
+                    d={`M${x} ${from}C${x + sway} ${from + (to - from) * 0.4} ${x - sway} ${from + (to - from) * 0.6} ${x} ${to}`}
+                    fill="none"
+                    stroke={roleColour('now')}
+                    strokeWidth={chosen ? 1.8 : 1.1}
+                  />
+                  <circle cx={x} cy={to} r={chosen ? 3.6 : 2.6} fill={roleColour('now')} />
+                </g>
+              )
+            })}
+            <line
+              x1={LABEL + (playhead + 0.5) * per}
+              x2={LABEL + (playhead + 0.5) * per}
+              y1={RULER - 12}
+              y2="100%"
+              stroke={roleColour('now')}
+              strokeWidth="1.5"
+            />
+            <path
+              d={`M${LABEL + (playhead + 0.5) * per} ${RULER - 2}l-6.5 -11h13z`}
+              fill={roleColour('now')}
+              data-testid="playhead"
+            />
+          </svg>
+        </Box>
+      </Box>
+    </Box>
+  )
+}
+
+/** The times: press or drag to go there; shift and drag sets the loop; below, which frames are ready. */
+function Ruler({ per }: { per: number }) {
+  const view = useStudio((s) => s.view)!
+  const seek = useStudio((s) => s.seek)
+  const edit = useStudio((s) => s.edit)
+  const { rate, loop } = view.project
+  const [mark, setMark] = useState<[number, number] | null>(null)
+  const box = useRef<HTMLDivElement>(null)
+  const drag = useRef<{ loop: boolean; from: number } | null>(null)
+  const [n, d] = rate.split('/').map(Number)
+  const second = Math.round((n ?? 30) / (d ?? 1))
+  const steps = [1, 2, 5, 10, 15, second, second * 2, second * 5, second * 10, second * 30, second * 60, second * 300]
+  const step = steps.find((s) => s * per >= 76) ?? second * 600
+  const ticks = Array.from({ length: Math.floor(view.length / step) + 1 }, (_, i) => i * step)
+  const at = (e: React.PointerEvent) => {
+    const x = e.clientX - box.current!.getBoundingClientRect().left - LABEL
+    return Math.max(0, Math.min(view.length - 1, Math.floor(x / per)))
+  }
+  const shown = mark ?? loop
+  return (
+    <Box
+      ref={box}
+      position="sticky"
+      top="0"
+      zIndex="2"
+      h={`${RULER}px`}
+      bg="skyTop"
+      borderBottom="1px solid {colors.rule}"
+      cursor="pointer"
+      userSelect="none"
+      touchAction="none"
+      data-testid="ruler"
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId)
+        drag.current = { loop: e.shiftKey, from: at(e) }
+        if (!e.shiftKey) seek(at(e))
+      }}
+      onPointerMove={(e) => {
+        if (!drag.current) return
+        if (drag.current.loop) {
+          const to = at(e)
+          setMark([Math.min(drag.current.from, to), Math.max(drag.current.from, to) + 1])
+        } else seek(at(e))
+      }}
+      onPointerUp={() => {
+        if (drag.current?.loop && mark) void edit({ kind: 'set loop', loop: mark })
+        drag.current = null
+        setMark(null)
+      }}
+    >
+      {shown && (
+        <Box
+          position="absolute"
+          top="0"
+          h="100%"
+          left={`${LABEL + shown[0] * per}px`}
+          w={`${(shown[1] - shown[0]) * per}px`}
+          bg="selectedWash"
+        />
+      )}
+      {ticks.map((f) => (
+        <Box key={f} position="absolute" left={`${LABEL + f * per}px`} top="0" h="100%" pointerEvents="none">
+          <Box position="absolute" bottom="5px" w="1px" h="5px" bg="soft" />
+          <Box position="absolute" left="3px" top="3px" fontSize="11.5px" color="soft" className="figures" whiteSpace="nowrap">
+            {step >= second ? timecode(f, rate).slice(0, 5) : timecode(f, rate)}
+          </Box>
+        </Box>
+      ))}
+      <Ready per={per} />
+    </Box>
+  )
+}
+
+function Ready({ per }: { per: number }) {
+  const frames = useStudio((s) => s.frames)
+  const length = useStudio((s) => s.view?.length ?? 0)
+  const count = useStudio((s) => s.readyCount)
+  const version = useStudio((s) => s.keysVersion)
+  const runs = useMemo(() => {
+    const found: [number, number][] = []
+    for (let f = 0; f < length; f++) {
+      if (!frames?.ready(f)) continue
+      const last = found.at(-1)
+      if (last && last[1] === f) last[1] = f + 1
+      else found.push([f, f + 1])
+    }
+    return found
+    // `count` and `version` say that the answer of frames.ready may have changed.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [frames, length, count, version])
+  return (
+    <Box position="absolute" bottom="0" left={`${LABEL}px`} h="3px" aria-hidden="true">
+      {runs.map(([a, b]) => (
+        <Box key={a} position="absolute" left={`${a * per}px`} w={`${(b - a) * per}px`} h="3px" bg="selected" opacity="0.7" />
+      ))}
+    </Box>
+  )
+}
