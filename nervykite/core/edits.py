@@ -93,7 +93,7 @@ def free_name(wanted: str, taken: set[str]) -> str:
     stem, _, last = wanted.rpartition(" ")
     if not (stem and last.isdigit()):
         stem = wanted
-    n = 2
+    stem, n = stem[:110], 2
     while f"{stem} {n}" in taken:
         n += 1
     return f"{stem} {n}"

@@ -175,27 +175,26 @@ def difference(before: Rows, after: Rows) -> list[dict[str, Any]]:
 
 
 def apply_changes(connection: sqlite3.Connection, changes: list[dict[str, Any]], backwards: bool = False) -> None:
-    """Writes changes of rows, or takes them back."""
+    """Writes changes of rows, or takes them back.
+
+    A new row whose id is taken, by whatever project, is an IntegrityError.
+    """
     for change in changes:
         table = change["table"]
         if table != "projects" and table not in TABLES:
             raise ValueError(f"no such table: {table}")
-        row = change["before"] if backwards else change["after"]
-        if row is None:
+        old, new = change["before"], change["after"]
+        if backwards:
+            old, new = new, old
+        if new is None:
             connection.execute(f"DELETE FROM {table} WHERE id = ?", (change["id"],))
+        elif old is None:
+            _insert(connection, table, new)
         else:
-            _upsert(connection, table, row)
+            setting = ", ".join(f"{k} = :{k}" for k in new if k != "id")
+            connection.execute(f"UPDATE {table} SET {setting} WHERE id = :id", new)
 
 
 def _insert(connection: sqlite3.Connection, table: str, row: dict[str, Any]) -> None:
     names = ", ".join(row)
     connection.execute(f"INSERT INTO {table} ({names}) VALUES ({', '.join('?' * len(row))})", tuple(row.values()))
-
-
-def _upsert(connection: sqlite3.Connection, table: str, row: dict[str, Any]) -> None:
-    names = ", ".join(row)
-    setting = ", ".join(f"{k} = excluded.{k}" for k in row if k != "id")
-    connection.execute(
-        f"INSERT INTO {table} ({names}) VALUES ({', '.join('?' * len(row))}) ON CONFLICT (id) DO UPDATE SET {setting}",
-        tuple(row.values()),
-    )

@@ -4,7 +4,7 @@ import numpy as np
 
 from ..model import Node
 
-TOLERANCE = 0.02
+TOLERANCE = 0.005
 """How far, in pixels, a flattened curve may lie from the true one."""
 
 

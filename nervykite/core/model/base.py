@@ -44,7 +44,7 @@ Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
 
 def _to_name(name: str) -> str:
-    name = " ".join(name.split())
+    name = " ".join("".join(c if c.isprintable() else " " for c in name).split())
     if not name:
         raise ValueError("a name needs at least one letter")
     return name

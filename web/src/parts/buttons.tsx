@@ -96,7 +96,16 @@ export function Choice<T extends string>(p: {
   dark?: boolean
 }) {
   return (
-    <Flex role="radiogroup" aria-label={p.label} bg={p.dark ? 'card' : 'paper'} borderRadius="soft" p="2px" gap="1px">
+    <Flex
+      role="radiogroup"
+      aria-label={p.label}
+      bg={p.dark ? 'card' : 'paper'}
+      borderRadius="soft"
+      p="2px"
+      gap="1px"
+      w="fit-content"
+      maxW="100%"
+    >
       {p.options.map((o) => (
         <Box
           as="button"

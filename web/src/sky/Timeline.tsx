@@ -133,7 +133,7 @@ function Ruler({ per }: { per: number }) {
   const second = Math.round((n ?? 30) / (d ?? 1))
   const steps = [1, 2, 5, 10, 15, second, second * 2, second * 5, second * 10, second * 30, second * 60, second * 300]
   const step = steps.find((s) => s * per >= 76) ?? second * 600
-  const ticks = Array.from({ length: Math.floor(view.length / step) + 1 }, (_, i) => i * step)
+  const ticks = Array.from({ length: Math.ceil(view.length / step) }, (_, i) => i * step)
   const at = (e: React.PointerEvent) => {
     const x = e.clientX - box.current!.getBoundingClientRect().left - LABEL
     return Math.max(0, Math.min(view.length - 1, Math.floor(x / per)))

@@ -47,9 +47,9 @@ export const system = createSystem(
   }),
 )
 
-/** A role's colour as it is now, for drawing on a canvas. */
+/** A role's colour for SVG, which follows the theme by itself. */
 export function roleColour(name: keyof typeof roles): string {
-  return roles[name][document.documentElement.classList.contains('dark') ? 1 : 0]
+  return `var(--chakra-colors-${name})`
 }
 
 export type Theme = 'light' | 'dark'

@@ -276,7 +276,7 @@ function KeyDetail(p: {
   const change = (changes: Partial<Key>): Edit => ({ kind: 'set key', layer: layer.id, key: { ...k, ...changes } })
   return (
     <Flex gap="6" mt="3" wrap="wrap">
-      <Box w="250px">
+      <Box w="212px">
         <Heading aside={<Tool icon={Trash2} size={26} label="Remove key" hint="Remove key (Delete)" onClick={() => void edit({ kind: 'remove key', layer: layer.id, key: k.id })} />}>
           This key
         </Heading>

@@ -1,0 +1,321 @@
+"""The API: documents, footage, the preview stream, jobs, and who may talk to it."""
+
+import io
+import json
+import struct
+import time
+from fractions import Fraction
+
+import cv2
+import numpy as np
+import pytest
+import schemathesis
+from starlette.testclient import TestClient
+from starlette.websockets import WebSocketDisconnect
+
+from nervykite.core.sound.mix import read_wav
+from nervykite.server.app import create_app
+from nervykite.server.safety import LOCAL
+
+from ..media import decode_luma, make_video, number_of
+
+HOST = "127.0.0.1:8457"
+BASE = f"http://{HOST}"
+
+
+@pytest.fixture
+def client(studio):
+    with TestClient(create_app(studio), base_url=BASE) as client:
+        yield client
+
+
+def wait_for(client, job: dict, seconds: float = 60) -> dict:
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        found = next(j for j in client.get(f"/api/projects/{job['project']}/jobs").json() if j["id"] == job["id"])
+        if found["state"] not in ("waiting", "running"):
+            return found
+        time.sleep(0.03)
+    raise TimeoutError
+
+
+def upload(client, project: str, path) -> dict:
+    answer = client.post(f"/api/projects/{project}/shots", params={"name": path.name}, content=path.read_bytes())
+    assert answer.status_code == 200
+    return wait_for(client, answer.json())
+
+
+@pytest.fixture
+def project(client, tmp_path):
+    """A project with one shot of 24 numbered frames."""
+    made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
+    assert upload(client, made, make_video(tmp_path / "clip.mp4", sound=True))["state"] == "done"
+    return client.get(f"/api/projects/{made}").json()
+
+
+def edit(client, view: dict, **body) -> dict:
+    url = f"/api/projects/{view['project']['id']}"
+    answer = client.post(f"{url}/edits", json={"revision": view["revision"], "edit": body})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def box_matte(left, top, right, bottom) -> dict:
+    corners = [(left, top), (right, top), (right, bottom), (left, bottom)]
+    return {"pieces": [{"name": "Body", "nodes": [{"x": x, "y": y} for x, y in corners]}]}
+
+
+def carved(client, view: dict, frame: int = 6) -> dict:
+    view = edit(client, view, kind="hold frame", item=view["project"]["ground"][0]["id"], frame=frame)
+    hold = view["project"]["layers"][-1]["hold"]
+    return edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100))
+
+
+class TestDocuments:
+    def test_from_import_to_keys(self, client, project):
+        assert project["length"] == 24
+        assert project["items"][0]["frames"] == list(range(24))
+        view = carved(client, project)
+        layer = view["project"]["layers"][0]["id"]
+        info = view["layers"][layer]
+        assert (info["start"], info["landing"], info["end"], info["carved"]) == (6, 6, 24, True)
+        assert view["undo"] == "draw Body"
+        before = client.get(f"/api/projects/{view['project']['id']}/keys").json()
+        view = edit(client, view, kind="set value", layer=layer, channel="position", frame=6, value=[9, 9])
+        after = client.get(f"/api/projects/{view['project']['id']}/keys").json()
+        assert [a == b for a, b in zip(before, after, strict=True)] == [True] * 6 + [False] * 18
+
+    def test_undo_redo_and_stale(self, client, project):
+        url = f"/api/projects/{project['project']['id']}"
+        view = edit(client, project, kind="rename project", name="Other")
+        answer = client.post(f"{url}/edits", json={"revision": 0, "edit": {"kind": "rename project", "name": "Third"}})
+        assert answer.status_code == 409
+        assert answer.json()["revision"] == view["revision"]
+        undone = client.post(f"{url}/undo", json={"revision": view["revision"]}).json()
+        assert undone["project"]["name"] == "Relay"
+        assert undone["redo"] == "rename project to Other"
+        assert client.post(f"{url}/redo", json={"revision": undone["revision"]}).json()["project"]["name"] == "Other"
+
+    def test_the_list(self, client, project):
+        url = f"/api/projects/{project['project']['id']}"
+        copy = client.post(f"{url}/duplicate").json()
+        assert copy["project"]["name"] == "Relay 2"
+        assert client.delete(url).status_code == 204
+        assert [e["name"] for e in client.get("/api/projects").json()] == ["Relay 2"]
+        client.post(f"{url}/restore")
+        assert len(client.get("/api/projects").json()) == 2
+
+    @pytest.mark.parametrize(
+        ("body", "sentence"),
+        [
+            ({"kind": "rename project", "name": " "}, "a name needs at least one letter"),
+            ({"kind": "set loop", "loop": [4, 400]}, "The loop has to lie within the ground"),
+            ({"kind": "hold frame", "item": "0" * 16, "frame": 1}, "no longer in the ground"),
+            ({"kind": "dance"}, "tag"),
+        ],
+    )
+    def test_bad_edits_get_a_sentence(self, client, project, body, sentence):
+        url = f"/api/projects/{project['project']['id']}"
+        answer = client.post(f"{url}/edits", json={"revision": project["revision"], "edit": body})
+        assert answer.status_code == 400
+        assert sentence in answer.json()["message"]
+        assert client.get(url).json()["revision"] == project["revision"]
+
+    def test_unknown_places(self, client, project):
+        url = f"/api/projects/{project['project']['id']}"
+        for path in ("/api/projects/nobody", f"{url}/shots/x/frames/0.jpg", f"{url}/layers/x/thumbnail.png"):
+            answer = client.get(path)
+            assert answer.status_code == 404
+            assert answer.json()["message"].startswith("There is no")
+
+
+class TestFootage:
+    def test_frames_are_exact(self, client, project):
+        shot = next(iter(project["shots"]))
+        url = f"/api/projects/{project['project']['id']}/shots/{shot}"
+        for frame in (0, 7, 23):
+            for query in ("", "?width=80"):
+                data = client.get(f"{url}/frames/{frame}.jpg{query}").content
+                assert number_of(cv2.imdecode(np.frombuffer(data, np.uint8), 1)) == frame
+        assert client.get(f"{url}/frames/24.jpg").status_code == 404
+
+    def test_strip_thumbnail_poster_sound_and_peaks(self, client, project, tmp_path):
+        shot, url = next(iter(project["shots"])), f"/api/projects/{project['project']['id']}"
+        strip = client.get(f"{url}/shots/{shot}/strip.jpg?first=0&past=24&count=6&height=48").content
+        picture = cv2.imdecode(np.frombuffer(strip, np.uint8), 1)
+        assert picture.shape[:2] == (48, 6 * 64)
+        assert [number_of(picture[:, i * 64 : (i + 1) * 64]) for i in range(6)] == [2, 6, 10, 14, 18, 22]
+        view = carved(client, project)
+        layer = view["project"]["layers"][0]["id"]
+        png = client.get(f"{url}/layers/{layer}/thumbnail.png?side=100").content
+        cutout = cv2.imdecode(np.frombuffer(png, np.uint8), cv2.IMREAD_UNCHANGED)
+        assert cutout.shape == (80, 100, 4)
+        assert client.get(f"{url}/poster.jpg").headers["content-type"] == "image/jpeg"
+        (tmp_path / "x.wav").write_bytes(client.get(f"{url}/sound.wav").content)
+        assert read_wav(tmp_path / "x.wav").shape[1] == round(24 * 48000 / Fraction(project["project"]["rate"]))
+        peaks = client.get(f"{url}/peaks?points=40").json()
+        assert len(peaks) == 40
+        assert 0.3 < max(peaks) < 0.6
+
+    @pytest.mark.parametrize(
+        ("name", "content", "sentence"),
+        [
+            ("nothing.mp4", b"", "nothing.mp4 is empty"),
+            ("letter.mov", b"Dear Juno" * 300, "letter.mov cannot be read as video"),
+            ("../../sly\x00name.mp4", b"\x00" * 900, "sly"),
+        ],
+    )
+    def test_bad_files_end_with_a_sentence_and_leave_nothing(self, client, studio, name, content, sentence):
+        project = client.post("/api/projects", json={}).json()["project"]["id"]
+        answer = client.post(f"/api/projects/{project}/shots", params={"name": name}, content=content)
+        job = wait_for(client, answer.json())
+        assert job["state"] == "failed"
+        assert sentence in job["message"]
+        assert client.get(f"/api/projects/{project}").json()["shots"] == {}
+        assert [p for p in (studio.folder / "files").rglob("*") if p.is_file()] == []
+
+    def test_too_large(self, client, monkeypatch):
+        from nervykite.server import app
+
+        monkeypatch.setattr(app, "MAX_UPLOAD", 100)
+        project = client.post("/api/projects", json={}).json()["project"]["id"]
+        answer = client.post(f"/api/projects/{project}/shots", params={"name": "huge.mp4"}, content=b"x" * 101)
+        assert answer.status_code == 413
+        assert "huge.mp4 is larger than" in answer.json()["message"]
+
+
+def listening(client, view: dict):
+    return client.websocket_connect(f"/api/projects/{view['project']['id']}/live", headers={"host": HOST})
+
+
+def unpack(data: bytes) -> tuple[dict, bytes]:
+    (length,) = struct.unpack("<I", data[:4])
+    return json.loads(data[4 : 4 + length]), data[4 + length :]
+
+
+class TestPreview:
+    def test_frames_mattes_and_drafts(self, client, project):
+        view = carved(client, project)
+        layer, hold = view["project"]["layers"][0]["id"], view["project"]["layers"][0]["hold"]
+        with listening(client, view) as socket:
+            ask = {"type": "frame", "seq": 1, "frame": 4, "width": 160, "height": 120}
+            socket.send_json(ask)
+            header, data = unpack(socket.receive_bytes())
+            assert (header["seq"], header["frame"], header["source"]["frame"], header["layers"]) == (1, 4, 4, [])
+            assert number_of(cv2.imdecode(np.frombuffer(data, np.uint8), 1)) == 4
+            draft = {"kind": "set value", "layer": layer, "channel": "position", "frame": 12, "value": [20, 0]}
+            socket.send_json(ask | {"seq": 2, "frame": 12, "draft": draft})
+            header, drafted = unpack(socket.receive_bytes())
+            assert header["layers"][0]["corners"][0] == [50, 20]
+            socket.send_json(ask | {"seq": 3, "frame": 12})
+            header, plain = unpack(socket.receive_bytes())
+            assert header["layers"][0]["corners"][0] == [30, 20]
+            assert drafted != plain
+            assert header["revision"] == view["revision"]
+            socket.send_json({"type": "matte", "seq": 4, "hold": hold, "width": 160, "height": 120})
+            header, png = unpack(socket.receive_bytes())
+            alpha = cv2.imdecode(np.frombuffer(png, np.uint8), cv2.IMREAD_UNCHANGED)[..., 3]
+            assert (alpha > 127).sum() == 100 * 80
+            bad = draft | {"value": [1]}
+            socket.send_json(ask | {"seq": 5, "draft": bad})
+            header, data = unpack(socket.receive_bytes())
+            assert data == b""
+            assert "Position" in header["trouble"]
+            socket.send_text("{")
+            assert "not understood" in socket.receive_json()["message"]
+
+    def test_another_tab_hears_of_changes(self, client, project):
+        with listening(client, project) as socket:
+            view = edit(client, project, kind="rename project", name="Other")
+            assert socket.receive_json() == {"type": "changed", "revision": view["revision"]}
+
+
+class TestSending:
+    def test_export_and_download(self, client, project, tmp_path):
+        view = carved(client, project)
+        url = f"/api/projects/{view['project']['id']}"
+        job = wait_for(client, client.post(f"{url}/exports", json={"quality": "fine", "range": [3, 20]}).json())
+        assert job["state"] == "done"
+        answer = client.get(f"/api/jobs/{job['id']}/file")
+        (tmp_path / "x.mp4").write_bytes(answer.content)
+        assert "Relay.mp4" in answer.headers["content-disposition"]
+        # Outside the cutout the footage goes on.
+        frames = decode_luma(tmp_path / "x.mp4")
+        assert len(frames) == 17
+        assert number_of(frames[0]) == 3
+
+    def test_cancel(self, client, tmp_path, studio):
+        project = client.post("/api/projects", json={"name": "Long"}).json()["project"]["id"]
+        upload(client, project, make_video(tmp_path / "long.mp4", frames=400, size=(640, 480)))
+        job = client.post(f"/api/projects/{project}/exports", json={}).json()
+        while client.get(f"/api/projects/{project}/jobs").json()[0]["progress"] == 0:
+            time.sleep(0.01)
+        client.post(f"/api/jobs/{job['id']}/cancel")
+        ended = wait_for(client, job)
+        assert ended["state"] == "cancelled"
+        assert list(studio.exports.iterdir()) == []
+        assert client.get(f"/api/jobs/{job['id']}/file").status_code == 404
+
+    def test_refusals(self, client, project):
+        empty = client.post("/api/projects", json={"name": "Empty"}).json()["project"]["id"]
+        job = wait_for(client, client.post(f"/api/projects/{empty}/exports", json={}).json())
+        assert "Import a shot first" in job["message"]
+        answer = client.post(f"/api/projects/{empty}/exports", json={"quality": "best"})
+        assert "There is no quality" in answer.json()["message"]
+
+
+class TestSafety:
+    @pytest.mark.parametrize(
+        "headers",
+        [{"host": "evil.example"}, {"origin": "http://evil.example"}, {"origin": "http://127.0.0.1:9"}, {"origin": "null"}],
+    )
+    def test_strangers_are_refused(self, client, headers):
+        answer = client.get("/api/projects", headers=headers)
+        assert answer.status_code == 403
+        assert "only its own page" in answer.json()["message"]
+
+    def test_a_strange_page_gets_no_socket(self, client, project):
+        url = f"/api/projects/{project['project']['id']}/live"
+        with (
+            pytest.raises(WebSocketDisconnect),
+            client.websocket_connect(url, headers={"host": HOST, "origin": "http://evil.example"}),
+        ):
+            pass
+
+    def test_own_page_is_let_in_under_a_strict_policy(self, client):
+        answer = client.get("/api/projects", headers={"origin": BASE})
+        assert answer.status_code == 200
+        assert "default-src 'none'" in answer.headers["content-security-policy"]
+
+
+def test_whatever_comes_the_answer_is_as_described(studio):
+    """Random requests after the API's own description: never a server error, always the described shape."""
+    app = create_app(studio, hosts={*LOCAL, "testserver"})
+    schema = schemathesis.openapi.from_asgi("/api/openapi.json", app)
+    checks = [schemathesis.checks.not_a_server_error]
+    seen = 0
+    with TestClient(app, base_url=BASE):
+        for result in schema.get_all_operations():
+            operation = result.ok()
+            strategy = operation.as_strategy()
+            for case in _examples(strategy, 8):
+                answer = case.call()
+                case.validate_response(answer, checks=checks)
+                seen += 1
+    assert seen > 100
+
+
+def _examples(strategy, count):
+    import warnings
+
+    from hypothesis.errors import NonInteractiveExampleWarning
+
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", NonInteractiveExampleWarning)
+        return [strategy.example() for _ in range(count)]
+
+
+def test_sound_of_a_silent_piece_is_silence(client):
+    project = client.post("/api/projects", json={"name": "Still"}).json()["project"]["id"]
+    data = client.get(f"/api/projects/{project}/sound.wav").content
+    assert len(data) == len(io.BytesIO(data).read()) == 44

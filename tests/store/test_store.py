@@ -1,0 +1,304 @@
+"""Documents in the database: round trips, undo across restarts, refusals, and a crash in the middle."""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from nervykite.core.edits import (
+    ChangeGround,
+    ChangeLayer,
+    ChangeMatte,
+    DuplicateLayer,
+    HoldFrame,
+    MoveLayer,
+    RemoveLayer,
+    RenameProject,
+    SetKey,
+    SetLoop,
+    SetValue,
+)
+from nervykite.core.errors import Refusal
+from nervykite.core.model import Document, Key, Matte, Project
+from nervykite.core.model.layers import Finish
+from nervykite.store.database import Database
+from nervykite.store.projects import Missing, Projects, Stale
+from nervykite.store.rows import difference, rows_of
+from nervykite.studio import Studio
+
+from ..conftest import box
+from ..media import make_video
+
+
+@pytest.fixture
+def project(studio, tmp_path):
+    """A project with one shot; gives its id."""
+    project = studio.projects.new("Relay").document.project.id
+    source = studio.keep_file(make_video(tmp_path / "clip.mp4", sound=True))
+    studio.import_file(project, source, "clip.mp4")
+    return project
+
+
+def some_edits(document: Document):
+    """Edits that touch every table, each made from the document before it."""
+    item = document.project.ground[0].id
+    yield lambda d: HoldFrame(item=item, frame=6)
+    yield lambda d: ChangeMatte(hold=d.project.layers[0].hold, matte=Matte(pieces=[box(4, 5, 90, 80)], grow=1.5))
+    yield lambda d: SetKey(
+        layer=d.project.layers[0].id, key=Key(channel="position", tie="end", offset=-3, value=[1.5, -2])
+    )
+    yield lambda d: ChangeLayer(layer=d.project.layers[0].id, finishes=[Finish(kind="outline")], anchor=(3.5, 4))
+    yield lambda d: DuplicateLayer(layer=d.project.layers[0].id, separate=True)
+    yield lambda d: MoveLayer(layer=d.project.layers[0].id, to=1)
+    yield lambda d: ChangeGround(item=item, finishes=[Finish(kind="soft-blur", settings={"radius": 9})])
+    yield lambda d: SetLoop(loop=(2, 20))
+    yield lambda d: RemoveLayer(layer=d.project.layers[0].id)
+    yield lambda d: RenameProject(name="Evening relay")
+
+
+class TestUndo:
+    def test_every_edit_comes_back_and_goes_again(self, studio, project):
+        states = [studio.projects.state(project)]
+        for make in some_edits(states[0].document):
+            states.append(studio.projects.edit(project, make(states[-1].document), states[-1].revision))
+        for before in reversed(states[:-1]):
+            assert studio.projects.undo(project).document == before.document
+        assert studio.projects.state(project).redo == states[1].undo
+        for after in states[1:]:
+            assert studio.projects.redo(project).document == after.document
+
+    def test_reaches_back_across_restarts(self, studio, project, tmp_path):
+        before = studio.projects.state(project).document
+        for make in some_edits(before):
+            studio.projects.edit(project, make(studio.projects.state(project).document), None)
+        studio.close()
+        again = Studio(tmp_path / "data")
+        again.recover()
+        while again.projects.state(project).undo != "import clip":
+            again.projects.undo(project)
+        assert again.projects.state(project).document == before
+        again.close()
+
+    def test_a_new_edit_ends_redo(self, studio, project):
+        studio.projects.edit(project, RenameProject(name="One"), None)
+        studio.projects.undo(project)
+        state = studio.projects.edit(project, RenameProject(name="Two"), None)
+        assert (state.undo, state.redo) == ("rename project to Two", None)
+
+    def test_nothing_done_leaves_no_step(self, studio, project):
+        before = studio.projects.state(project)
+        assert studio.projects.edit(project, RenameProject(name="Relay"), None) == before
+
+    @given(st.lists(st.sampled_from(["edit", "undo", "redo"]), max_size=25), st.randoms(use_true_random=False))
+    @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+    def test_any_walk_ends_where_the_log_says(self, studio, walk, random):
+        """A stack of documents kept beside the store agrees with it at every step."""
+        project = studio.projects.new("Walk").document.project.id
+        done, undone = [studio.projects.state(project).document], []
+        for step in walk:
+            if step == "edit":
+                name = f"Name {random.random()}"
+                done.append(studio.projects.edit(project, RenameProject(name=name), None).document)
+                undone = []
+            elif step == "undo" and len(done) > 1:
+                undone.append(done.pop())
+                studio.projects.undo(project)
+            elif step == "redo" and undone:
+                done.append(undone.pop())
+                studio.projects.redo(project)
+            assert studio.projects.state(project).document == done[-1]
+
+
+class TestProjects:
+    def test_stale_edits_are_refused_with_the_newer_revision(self, studio, project):
+        state = studio.projects.state(project)
+        studio.projects.edit(project, RenameProject(name="One"), state.revision)
+        with pytest.raises(Stale) as error:
+            studio.projects.edit(project, RenameProject(name="Two"), state.revision)
+        assert error.value.revision == state.revision + 1
+        assert studio.projects.state(project).document.project.name == "One"
+
+    def test_refused_edits_change_nothing(self, studio, project):
+        before = studio.projects.state(project)
+        with pytest.raises(Refusal):
+            studio.projects.edit(project, SetLoop(loop=(0, 999)), None)
+        assert studio.projects.state(project) == before
+
+    def test_an_id_of_another_project_is_refused(self, studio, project):
+        document = studio.projects.state(project).document
+        layer = studio.projects.edit(project, HoldFrame(item=document.project.ground[0].id, frame=3), None)
+        other = studio.projects.duplicate(project).document
+        hold = layer.document.project.layers[0].hold
+        theft = Key(channel="scale", tie="start", offset=0, value=[2])
+        studio.projects.edit(project, SetKey(layer=layer.document.project.layers[0].id, key=theft), None)
+        before = studio.projects.state(project)
+        mine = other.project.layers[0].id
+        with pytest.raises(Refusal, match="cannot be done"):
+            studio.projects.edit(other.project.id, SetKey(layer=mine, key=theft), None)
+        assert studio.projects.state(project) == before
+        assert hold not in other.holds
+
+    def test_duplicate_is_alike_and_on_its_own(self, studio, project):
+        for make in some_edits(studio.projects.state(project).document):
+            studio.projects.edit(project, make(studio.projects.state(project).document), None)
+        source = studio.projects.state(project).document
+        copy = studio.projects.duplicate(project)
+        assert copy.document.project.name == "Evening relay 2"
+        assert copy.undo is None
+        shared = {k[1] for k in rows_of(source)} & {k[1] for k in rows_of(copy.document)}
+        assert shared == set()
+        first, second = source.project.layers[0], copy.document.project.layers[0]
+        assert (first.name, first.anchor, len(first.keys)) == (second.name, second.anchor, len(second.keys))
+
+    def test_delete_and_restore(self, studio, project):
+        studio.projects.delete(project)
+        assert studio.projects.list() == []
+        studio.projects.restore(project)
+        assert [e.name for e in studio.projects.list()] == ["Relay"]
+
+    def test_found_by_name_or_id(self, studio, project):
+        assert studio.projects.find("Relay") == studio.projects.find(project) == project
+        with pytest.raises(Missing, match="There is no project “Regatta”"):
+            studio.projects.find("Regatta")
+        studio.projects.create(Document(project=Project(name="Relay")))
+        with pytest.raises(Missing, match="2 projects are named"):
+            studio.projects.find("Relay")
+
+
+class TestFiles:
+    def test_same_content_is_kept_once(self, studio, tmp_path):
+        path = make_video(tmp_path / "clip.mp4", frames=2)
+        assert studio.keep_file(path) == studio.keep_file(path)
+
+    def test_a_file_in_use_is_not_discarded(self, studio, project):
+        shot = next(iter(studio.projects.state(project).document.shots.values()))
+        studio.discard_file(shot.file)
+        assert studio.files.path(shot.file).exists()
+
+    def test_names_never_become_paths(self, studio):
+        for name in ("../" * 30 + "etc/passwd", "a" * 63, "A" * 64):
+            with pytest.raises(ValueError, match="not the hash"):
+                studio.files.path(name)
+
+    def test_half_written_files_are_swept(self, studio):
+        with pytest.raises(RuntimeError), studio.files.incoming() as (file, path):
+            file.write(b"half")
+            raise RuntimeError
+        assert not path.exists()
+        left = studio.folder / "files" / "new" / "left"
+        left.write_bytes(b"from a crash")
+        studio.recover()
+        assert not left.exists()
+
+
+class TestDatabase:
+    def test_migrates_once_and_keeps_what_is_there(self, tmp_path):
+        first = Projects(Database(tmp_path / "x.sqlite"))
+        first.new("Kept")
+        assert [e.name for e in Projects(Database(tmp_path / "x.sqlite")).list()] == ["Kept"]
+
+    def test_constraints_hold(self, studio, project):
+        with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:
+            connection.execute("UPDATE projects SET width = 101")
+        with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:
+            connection.execute("INSERT INTO layers SELECT 'x', project, 0, 'n', 'nohold', 'noitem', 'trail',"
+                               " NULL, NULL, NULL, 1, 0 FROM ground_items")  # fmt: skip
+
+    def test_difference_is_only_what_changed(self, studio, project):
+        document = studio.projects.state(project).document
+        after = RenameProject(name="Other").apply(document)
+        (change,) = difference(rows_of(document), rows_of(after))
+        assert (change["table"], change["after"]["name"]) == ("projects", "Other")
+
+
+WORKER = """
+import sys
+from pathlib import Path
+from nervykite.core.edits import SetValue, RenameProject
+from nervykite.studio import Studio
+studio = Studio(Path(sys.argv[1]))
+project, layer = sys.argv[2], sys.argv[3]
+n = 0
+while True:
+    n += 1
+    state = studio.projects.edit(project, SetValue(layer=layer, channel="position", frame=6, value=[n, -n]), None)
+    print(n, state.revision, flush=True)
+"""
+
+EXPORTER = """
+import sys
+from pathlib import Path
+from nervykite.cli import main
+main(["export", "Relay", "--data", sys.argv[1], "--out", sys.argv[2]])
+"""
+
+
+class TestKilled:
+    def test_in_mid_edit_what_was_accepted_is_there(self, studio, project, tmp_path):
+        document = studio.projects.state(project).document
+        item = document.project.ground[0].id
+        layer = studio.projects.edit(project, HoldFrame(item=item, frame=6), None).document.project.layers[0].id
+        studio.close()
+        for wait in (0.05, 0.2, 0.33):
+            worker = subprocess.Popen(
+                [sys.executable, "-c", WORKER, str(tmp_path / "data"), project, layer], stdout=subprocess.PIPE, text=True
+            )
+            first = worker.stdout.readline()
+            assert first
+            time.sleep(wait)
+            os.kill(worker.pid, signal.SIGKILL)
+            accepted = [first, *worker.stdout.read().splitlines()]
+            worker.wait()
+            worker.stdout.close()
+            n, revision = map(int, accepted[-1].split())
+            again = Studio(tmp_path / "data")
+            state = again.projects.state(project)
+            assert state.revision >= revision
+            (key,) = state.document.layer(layer).keys
+            assert key.value in ([n, -n], [n + 1, -n - 1])  # the last one may be there without its answer
+            with again.database.reading() as connection:
+                assert connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+                assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
+            again.close()
+
+    def test_in_mid_export_no_half_file_has_the_final_name(self, studio, tmp_path):
+        project = studio.projects.new("Relay").document.project.id
+        source = studio.keep_file(make_video(tmp_path / "long.mp4", frames=300, size=(640, 480)))
+        studio.import_file(project, source, "long.mp4")
+        studio.close()
+        out = tmp_path / "piece.mp4"
+        worker = subprocess.Popen(
+            [sys.executable, "-c", EXPORTER, str(tmp_path / "data"), str(out)], stderr=subprocess.PIPE
+        )
+        part = tmp_path / ".piece.mp4.part"
+        deadline = time.monotonic() + 60
+        while not (part.exists() and part.stat().st_size > 0) and time.monotonic() < deadline and worker.poll() is None:
+            time.sleep(0.005)
+        assert worker.poll() is None, "it was over before it could be killed"
+        os.kill(worker.pid, signal.SIGKILL)
+        worker.wait()
+        worker.stderr.close()
+        assert not out.exists()
+        assert Path(part).exists()
+
+
+def test_jobs_that_a_crash_broke_off_end_with_a_sentence(studio, project):
+    job = studio.jobs.add("export", project, "Send Relay")
+    studio.jobs.update(job.id, "running", 0.4)
+    part = studio.exports / ".Relay.mp4.part"
+    part.write_bytes(b"half")
+    studio.recover()
+    ended = studio.jobs.get(job.id)
+    assert ended.state == "failed"
+    assert "stopped before this was done" in ended.message
+    assert not part.exists()
+    value = SetValue(layer="0" * 16, channel="scale", frame=0, value=[1])
+    with pytest.raises(Refusal, match="no longer there"):
+        studio.projects.edit(project, value, None)
