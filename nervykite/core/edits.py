@@ -14,7 +14,7 @@ from .finishes.registry import checked
 from .model import Document, GroundItem, Hold, Key, Layer, Matte, Project, Shot, Tie
 from .model.base import Colour, Id, Model, Name, Number, Rate, new_id
 from .model.document import Moment
-from .model.layers import LIMITS, Arrangement, Channel, Easing, Finish
+from .model.layers import LIMITS, Arrangement, Channel, Easing, Finish, Pose
 from .model.project import Side
 from .picture.evaluate import Evaluation
 
@@ -500,8 +500,8 @@ class MakeSeparate(Edit):
 class SetValue(Edit):
     """Gives a channel a value at a project frame, the way dragging on the picture does.
 
-    A channel without keys gets one, which holds all along. With keys, the one at the frame changes, or a new one
-    is set there, tied to the nearest of start, landing and end.
+    A channel without keys has it all along. With keys, the one at the frame changes, or a new one is set there,
+    tied to the nearest of landing, start and end.
     """
 
     kind: Literal["set value"] = "set value"
@@ -519,27 +519,34 @@ class SetValue(Edit):
         low, high = LIMITS.get(self.channel, (-1e6, 1e6))
         if len(self.value) != (2 if self.channel == "position" else 1) or not low <= self.value[0] <= high:
             raise Refusal(f"{self.channel.capitalize()} goes from {low:g} to {high:g}.")
+        if not any(k.channel == self.channel for k in layer.keys):
+            value = tuple(self.value) if self.channel == "position" else self.value[0]
+            return _with_layer(document, layer.id, pose=layer.pose.model_copy(update={self.channel: value}))
         span = Evaluation(document).spans[layer.id]
         ties: dict[Tie, int] = span.ties if span else {"start": 0, "landing": 0, "end": 0}
-        own = [k for k in layer.keys if k.channel == self.channel]
         # The list is read as evaluation reads it: of several keys on one frame the last one counts.
-        here = [k for k in own if ties[k.tie] + k.offset == self.frame]
-        if here or len(own) == 1 and own[0].offset == 0 and not here and self._lone(own[0]):
-            target = here[-1] if here else own[0]
-            keys = _replaced(layer.keys, target.id, lambda k: k.model_copy(update={"value": self.value}))
-        elif not own:
-            tie: Tie = "landing"
-            keys = [*layer.keys, Key(channel=self.channel, tie=tie, offset=0, value=self.value)]
+        here = [k for k in layer.keys if k.channel == self.channel and ties[k.tie] + k.offset == self.frame]
+        if here:
+            keys = _replaced(layer.keys, here[-1].id, lambda k: k.model_copy(update={"value": self.value}))
         else:
             tie = min(ties, key=lambda t: (abs(self.frame - ties[t]), t != "landing"))
             key = Key(channel=self.channel, tie=tie, offset=self.frame - ties[tie], value=self.value)
             keys = [*layer.keys, key]
         return _with_layer(document, layer.id, keys=keys)
 
-    @staticmethod
-    def _lone(key: Key) -> bool:
-        """Whether a single key only states a constant."""
-        return key.tie == "landing"
+
+class PutAtRest(Edit):
+    """Puts a cutout back onto its own place: no keys, no offset, turn, scale or fade."""
+
+    kind: Literal["put at rest"] = "put at rest"
+    layer: Id
+
+    def title(self, document: Document) -> str:
+        return f"put {_layer(document, self.layer).name} at rest"
+
+    def apply(self, document: Document) -> Document:
+        layer = _open_layer(document, self.layer)
+        return _with_layer(document, layer.id, keys=[], pose=Pose())
 
 
 class SetKey(Edit):
@@ -616,7 +623,8 @@ ClientEdit = Annotated[
     | SetValue
     | SetKey
     | RemoveKey
-    | SetKeys,
+    | SetKeys
+    | PutAtRest,
     Field(discriminator="kind"),
 ]
 """What a client may ask for. AddShot is not among them: shots come in through import only."""

@@ -66,7 +66,7 @@ class Pictures:
             rgba[..., 3] = np.round(alpha * 255)
             return cv2.imencode(".png", rgba, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
 
-        return self._cache.get(("matte", repr(hold.matte), shot.id, size), make)
+        return self._cache.get(("matte", hold.matte.model_dump_json(), shot.id, size), make)
 
     def source(self, shot: Shot, frame: int, width: int | None) -> bytes:
         """A source frame as JPEG: from the proxy when a width up to its own is asked for, else the original."""
@@ -98,7 +98,7 @@ class Pictures:
         """A layer's cutout, cropped to its matte, as PNG with alpha; the whole frame while nothing is carved."""
         document = evaluation.document
         hold, item = document.holds[layer.hold], document.item(layer.over)
-        spec = SpriteSpec(hold.shot, hold.frame, item.fit if item else "cover", hold.matte, ())
+        spec = SpriteSpec.of(hold, item.fit if item else "cover", ())
 
         def make() -> bytes:
             project = document.project

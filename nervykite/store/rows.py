@@ -13,7 +13,7 @@ import numpy as np
 
 from ..core.model import Document, GroundItem, Hold, Key, Layer, Matte, Node, Piece, Project, Shot
 from ..core.model.document import Moment
-from ..core.model.layers import Easing, Finish
+from ..core.model.layers import Easing, Finish, Pose
 
 Rows = dict[tuple[str, str], dict[str, Any]]
 TABLES = ("project_shots", "moments", "ground_items", "holds", "pieces", "layers", "keys", "finishes")
@@ -62,6 +62,8 @@ def rows_of(document: Document) -> Rows:
             "layers", layer.id, position=n, name=layer.name, hold=layer.hold, over=layer.over,
             arrangement=layer.arrangement, until=layer.until, anchor_x=x, anchor_y=y,
             visible=int(layer.visible), locked=int(layer.locked),
+            pose_x=layer.pose.position[0], pose_y=layer.pose.position[1], pose_scale=layer.pose.scale,
+            pose_rotation=layer.pose.rotation, pose_opacity=layer.pose.opacity,
         )  # fmt: skip
         for k, key in enumerate(layer.keys):
             easing = key.easing
@@ -127,6 +129,10 @@ def read_document(connection: sqlite3.Connection, project: str) -> Document | No
             id=x["id"], name=x["name"], hold=x["hold"], over=x["over"], arrangement=x["arrangement"],
             until=x["until"], anchor=None if x["anchor_x"] is None else (x["anchor_x"], x["anchor_y"]),
             visible=bool(x["visible"]), locked=bool(x["locked"]),
+            pose=Pose(
+                position=(x["pose_x"], x["pose_y"]), scale=x["pose_scale"],
+                rotation=x["pose_rotation"], opacity=x["pose_opacity"],
+            ),
             keys=keys.get(x["id"], []), finishes=finishes.get(x["id"], []),
         )
         for x in all_of("layers", "position")

@@ -12,6 +12,7 @@ from nervykite.core.edits import (
     DuplicateLayer,
     HoldFrame,
     MoveLayer,
+    PutAtRest,
     RemoveGround,
     RemoveKey,
     RemoveLayer,
@@ -24,6 +25,7 @@ from nervykite.core.edits import (
 )
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Key, Matte
+from nervykite.core.model.layers import Pose
 from nervykite.core.picture.evaluate import Evaluation
 
 from ..conftest import box, held
@@ -50,19 +52,21 @@ def test_holding_flags_the_moment_and_names_the_layer(document):
     assert Evaluation(document).spans[layer].landing == 6
 
 
-def test_first_value_holds_all_along_and_the_next_makes_keys(document):
+def test_a_value_holds_all_along_until_there_is_a_key(document):
     document, layer = held(document, 6, MATTE)
-    document = SetValue(layer=layer, channel="position", frame=15, value=[10, 0]).apply(document)
-    (key,) = document.layer(layer).keys
-    assert (key.tie, key.offset) == ("landing", 0)
-    document = SetValue(layer=layer, channel="position", frame=20, value=[30, 0]).apply(document)
-    assert [k.value for k in document.layer(layer).keys] == [[30, 0]]
+    for x in (10, 30):
+        document = SetValue(layer=layer, channel="position", frame=15 + x, value=[x, 0]).apply(document)
+    assert document.layer(layer).keys == []
+    assert document.layer(layer).pose.position == (30, 0)
+    key = Key(channel="position", tie="landing", offset=0, value=[0, 0])
     keys = [key, Key(channel="position", tie="end", offset=0, value=[5, 5])]
     document = SetKeys(layer=layer, keys=keys).apply(document)
     document = SetValue(layer=layer, channel="position", frame=22, value=[8, 8]).apply(document)
     assert [(k.tie, k.offset) for k in document.layer(layer).keys] == [("landing", 0), ("end", 0), ("end", -2)]
     document = RemoveKey(layer=layer, key=key.id).apply(document)
     assert len(document.layer(layer).keys) == 2
+    document = PutAtRest(layer=layer).apply(document)
+    assert (document.layer(layer).keys, document.layer(layer).pose) == ([], Pose())
 
 
 def test_removing_a_layer_removes_a_hold_that_nothing_else_uses(document):

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.model import Key
-from nervykite.core.model.layers import Easing
+from nervykite.core.model import Key, Layer
+from nervykite.core.model.layers import Easing, Pose
 from nervykite.core.motion.easing import PRESETS, ease
 from nervykite.core.motion.keys import value_at
 
@@ -39,24 +39,29 @@ def test_presets_begin_and_end_where_they_should():
         assert ease(curve, 1) == 1
 
 
+def at(keys, channel, frame):
+    layer = Layer(name="x", hold="0" * 16, over="0" * 16, keys=keys, pose=Pose(position=(3, 4)))
+    return value_at(layer, channel, frame, TIES)
+
+
 def key(tie, offset, value, **easing):
     return Key(channel="rotation", tie=tie, offset=offset, value=[value], easing=Easing(**easing))
 
 
 def test_values_between_before_and_after_keys():
     keys = [key("start", 0, 10), key("landing", 0, 30), key("end", -5, 0, kind="stay"), key("end", 0, 90)]
-    read = {f: value_at(keys, "rotation", f, TIES)[0] for f in (0, 10, 20, 30, 45, 49, 50, 99)}
+    read = {f: at(keys, "rotation", f)[0] for f in (0, 10, 20, 30, 45, 49, 50, 99)}
     assert read == {0: 10, 10: 10, 20: 20, 30: 30, 45: 0, 49: 0, 50: 90, 99: 90}
 
 
-def test_at_rest_without_keys():
-    assert value_at([], "scale", 5, TIES) == [1]
-    assert value_at([key("start", 0, 4)], "position", 5, TIES) == [0, 0]
+def test_the_pose_counts_without_keys():
+    assert at([], "scale", 5) == [1]
+    assert at([key("start", 0, 4)], "position", 5) == [3, 4]
 
 
 def test_the_later_of_two_keys_on_one_frame_counts():
     keys = [key("start", 20, 1), key("landing", 0, 2)]
-    assert value_at(keys, "rotation", 30, TIES) == [2]
+    assert at(keys, "rotation", 30) == [2]
 
 
 @pytest.mark.parametrize(

@@ -80,7 +80,7 @@ class TestDraw:
         rgba = np.zeros((24, 24, 4), np.float32)
         rgba[5:18, 5:18] = (1, 0, 0, 1)  # its edges halve the chroma's pixels
         draw(planes, pack_rgba(20, 16, rgba), np.eye(3), 1.0)
-        inside = to_bgr(planes)[22:33, 26:37, ::-1].reshape(-1, 3).mean(0)
+        inside = to_bgr(planes)[24:31, 28:35, ::-1].reshape(-1, 3).mean(0)
         assert np.abs(inside - [255, 0, 0]).max() <= 3
 
 

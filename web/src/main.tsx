@@ -8,6 +8,7 @@ import { App } from './shell/App'
 import { applyTheme, rememberedTheme, system } from './theme/system'
 
 applyTheme(rememberedTheme())
+document.documentElement.dataset.saving = 'no'
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
 
 createRoot(document.getElementById('root')!).render(

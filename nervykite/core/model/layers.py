@@ -57,6 +57,20 @@ class Finish(Model):
     visible: bool = True
 
 
+class Pose(Model):
+    """Where a cutout is in a channel that has no keys; as it stands here, at rest on its own place."""
+
+    position: tuple[Number, Number] = (0.0, 0.0)
+    scale: Annotated[float, Field(ge=0, le=50)] = 1.0
+    rotation: Number = 0.0
+    opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
+
+    def value(self, channel: Channel) -> list[float]:
+        """A channel's value, as a key would have it."""
+        value = getattr(self, channel)
+        return list(value) if channel == "position" else [value]
+
+
 class Layer(Model):
     """A cutout in the sky.
 
@@ -74,5 +88,6 @@ class Layer(Model):
     anchor: tuple[Number, Number] | None = None
     visible: bool = True
     locked: bool = False
+    pose: Pose = Pose()
     keys: list[Key] = []
     finishes: list[Finish] = []

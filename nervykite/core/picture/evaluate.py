@@ -2,7 +2,7 @@
 
 import hashlib
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -10,30 +10,48 @@ from ..clock import conform, landing
 from ..finishes.registry import active
 from ..footage.library import fit_matrix
 from ..matte.combine import bounds
-from ..model import Document, GroundItem, Layer, Matte, Tie
+from ..model import Document, GroundItem, Hold, Layer, Matte, Tie
+from ..model.base import Model
 from ..model.layers import Finish
 from ..motion.keys import value_at
 
 
+def _hash(text: str) -> str:
+    return hashlib.sha1(text.encode()).hexdigest()[:20]
+
+
+def _digest(*parts: Model) -> str:
+    """Stands for documents wherever it would be slow to compare them whole."""
+    return _hash("\n".join(p.model_dump_json() for p in parts))
+
+
 @dataclass(frozen=True)
 class GroundDraw:
-    """The footage under everything: a source frame of a shot, fitted, with its finishes."""
+    """The footage under everything: a source frame of a shot, fitted, with its finishes, which `digest` stands for."""
 
     shot: str
     frame: int
     fit: str
     finishes: tuple[Finish, ...]
+    digest: str
 
 
 @dataclass(frozen=True)
 class SpriteSpec:
-    """All that a cutout's sprite depends on, besides the size of the canvas."""
+    """All that a cutout's sprite depends on, besides the size of the canvas; `digest` stands for the rest."""
 
     shot: str
     frame: int
     fit: str
-    matte: Matte
-    finishes: tuple[Finish, ...]
+    matte: Matte = field(repr=False)
+    finishes: tuple[Finish, ...] = field(repr=False)
+    digest: str = ""
+
+    @classmethod
+    def of(cls, hold: Hold, fit: str, finishes: tuple[Finish, ...]) -> "SpriteSpec":
+        """The spec of a hold under finishes."""
+        digest = _digest(hold.matte, *finishes)
+        return cls(hold.shot, hold.frame, fit, hold.matte, finishes, digest)
 
 
 @dataclass(frozen=True)
@@ -57,7 +75,10 @@ class Draws:
     @property
     def key(self) -> str:
         """A hash of all that the frame's pixels depend on, besides its size."""
-        return hashlib.sha1(repr(self).encode()).hexdigest()[:20]
+        ground = self.ground and (self.ground.shot, self.ground.frame, self.ground.fit, self.ground.digest)
+        sprites = [(x.sprite.shot, x.sprite.frame, x.sprite.fit, x.sprite.digest) for x in self.layers]
+        places = [(x.matrix, x.opacity) for x in self.layers]
+        return _hash(repr((self.background, ground, sprites, places)))
 
 
 @dataclass(frozen=True)
@@ -89,6 +110,9 @@ class Evaluation:
             at += len(self.tables[item.id])
         self.length = at
         self.spans = {layer.id: self._span(layer) for layer in project.layers}
+        self._anchors: dict[str, tuple[float, float]] = {}
+        self._dressing = {item.id: _dressing(item) for item in project.ground}
+        self._specs = {layer.id: self._spec(layer) for layer in project.layers}
 
     def _span(self, layer: Layer) -> Span | None:
         hold = self.document.holds[layer.hold]
@@ -104,6 +128,13 @@ class Evaluation:
             return Span(m, max(end, m + 1), m)
         start = 0 if layer.until is None else layer.until
         return Span(min(start, m), m, m)
+
+    def _spec(self, layer: Layer) -> SpriteSpec | None:
+        """What the layer's sprite depends on; None while nothing is carved."""
+        hold, item = self.document.holds[layer.hold], self.document.item(layer.over)
+        if item is None or not (any(p.visible for p in hold.matte.pieces) or hold.matte.invert):
+            return None
+        return SpriteSpec.of(hold, item.fit, active(layer.finishes))
 
     def item_at(self, frame: int) -> tuple[GroundItem, int] | None:
         """The ground item on screen at a project frame, and the source frame it shows."""
@@ -123,6 +154,11 @@ class Evaluation:
 
     def anchor(self, layer: Layer) -> tuple[float, float]:
         """The layer's anchor at rest, in canvas pixels."""
+        if layer.id not in self._anchors:
+            self._anchors[layer.id] = self._anchor(layer)
+        return self._anchors[layer.id]
+
+    def _anchor(self, layer: Layer) -> tuple[float, float]:
         hold = self.document.holds[layer.hold]
         shot = self.document.shots[hold.shot]
         if layer.anchor is not None:
@@ -137,7 +173,7 @@ class Evaluation:
         """Each channel's value at a frame."""
         span = self.spans[layer.id]
         ties = span.ties if span else {"start": 0, "landing": 0, "end": 0}
-        return {c: value_at(layer.keys, c, frame, ties) for c in ("position", "scale", "rotation", "opacity")}
+        return {c: value_at(layer, c, frame, ties) for c in ("position", "scale", "rotation", "opacity")}
 
     def matrix(self, layer: Layer, frame: int) -> np.ndarray:
         """The layer's own movement at a frame: canvas pixels at rest to canvas pixels, 3×3."""
@@ -155,23 +191,23 @@ class Evaluation:
         ground = None
         if shown:
             item, source = shown
-            ground = GroundDraw(item.shot, source, item.fit, active(item.finishes))
+            ground = GroundDraw(item.shot, source, item.fit, *self._dressing[item.id])
         layers = []
         for layer in self.document.project.layers:
-            span = self.spans[layer.id]
-            if not layer.visible or span is None or not span.start <= frame < span.end:
-                continue
-            hold = self.document.holds[layer.hold]
-            if not any(p.visible for p in hold.matte.pieces) and not hold.matte.invert:
+            span, spec = self.spans[layer.id], self._specs[layer.id]
+            if not layer.visible or span is None or spec is None or not span.start <= frame < span.end:
                 continue
             opacity = self.values(layer, frame)["opacity"][0]
             if opacity <= 0:
                 continue
-            item_of = self.document.item(layer.over)
-            spec = SpriteSpec(hold.shot, hold.frame, item_of.fit, hold.matte, active(layer.finishes))
             matrix = tuple(float(v) for v in self.matrix(layer, frame).ravel())
             layers.append(LayerDraw(layer.id, spec, matrix, opacity))
         return Draws(ground, tuple(layers), self.document.project.background)
+
+
+def _dressing(item: GroundItem) -> tuple[tuple[Finish, ...], str]:
+    finishes = active(item.finishes)
+    return finishes, _digest(*finishes)
 
 
 def evaluate(document: Document, frame: int) -> Draws:

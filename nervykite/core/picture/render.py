@@ -77,7 +77,7 @@ class Renderer:
 
     def sprite(self, document: Document, spec: SpriteSpec, size, scale: float, draft: bool) -> Sprite | None:
         """The sprite of a spec, from the cache if it is there."""
-        key = repr((spec, size, draft, document.project.background))
+        key = (repr(spec), size, draft, document.project.background)
         return self._cache.get(key, lambda: make_sprite(spec, document, self._holds, size, scale, draft))
 
     def _ground_planes(self, document, draws: Draws, size, scale: float, draft: bool) -> Planes:

@@ -104,7 +104,12 @@ CREATE TABLE layers (
   anchor_x REAL,
   anchor_y REAL CHECK ((anchor_x IS NULL) = (anchor_y IS NULL)),
   visible INTEGER NOT NULL CHECK (visible IN (0, 1)),
-  locked INTEGER NOT NULL CHECK (locked IN (0, 1))
+  locked INTEGER NOT NULL CHECK (locked IN (0, 1)),
+  pose_x REAL NOT NULL,
+  pose_y REAL NOT NULL,
+  pose_scale REAL NOT NULL CHECK (pose_scale >= 0),
+  pose_rotation REAL NOT NULL,
+  pose_opacity REAL NOT NULL CHECK (pose_opacity BETWEEN 0 AND 1)
 ) STRICT;
 
 CREATE TABLE keys (

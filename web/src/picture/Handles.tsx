@@ -167,7 +167,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
               data-grip="anchor"
               onPointerDown={(e) => begin(e, 'anchor', selected)}
             >
-              <circle r="10" fill="transparent" stroke="none" />
+              <circle r="6" fill="transparent" stroke="none" />
               <path d="M-8 0H8M0-8V8" stroke="#ffffff" strokeWidth="3.4" />
               <path d="M-8 0H8M0-8V8" strokeWidth="1.6" />
               <circle r="3.4" fill="#FBF8F2" strokeWidth="1.6" />

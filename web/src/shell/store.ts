@@ -54,6 +54,8 @@ interface Studio {
 
 let uploadCount = 0
 let queue: Promise<unknown> = Promise.resolve()
+let newest = 0
+let pending = 0
 
 export const useStudio = create<Studio>((set, get) => {
   /** Takes a newer state of the project over, and learns which frames it shows. */
@@ -87,12 +89,27 @@ export const useStudio = create<Studio>((set, get) => {
     if (view) await take(await answerView(api.GET('/api/projects/{project}', { params: { path: { project: view.project.id } } })))
   }
 
+  /** Another tab's change, or the echo of this one's own, which comes with the answer anyway. */
+  function heard(revision: number): void {
+    newest = Math.max(newest, revision)
+    if (!get().saving && newest > (get().view?.revision ?? 0)) refresh().catch(trouble)
+  }
+
   /** One change after the other, each on the revision that the one before made. */
   function change(call: (project: string, revision: number) => Promise<ProjectView>): Promise<boolean> {
+    // Marked on the page at once, before React draws: what waits for an edit can wait for this.
+    const mark = (by: number) => {
+      pending += by
+      document.documentElement.dataset.saving = pending ? 'yes' : 'no'
+      set({ saving: pending > 0 })
+    }
+    mark(1)
     const run = async (): Promise<boolean> => {
       const { view } = get()
-      if (!view) return false
-      set({ saving: true })
+      if (!view) {
+        mark(-1)
+        return false
+      }
       try {
         await take(await call(view.project.id, view.revision))
         return true
@@ -104,7 +121,8 @@ export const useStudio = create<Studio>((set, get) => {
         set({ draft: null })
         return false
       } finally {
-        set({ saving: false })
+        mark(-1)
+        heard(0)
       }
     }
     const result = queue.then(run, run)
@@ -134,6 +152,7 @@ export const useStudio = create<Studio>((set, get) => {
 
     async open(project) {
       get().close()
+      newest = 0
       try {
         const path = { params: { path: { project } } }
         const view = await answerView(api.GET('/api/projects/{project}', path))
@@ -141,7 +160,7 @@ export const useStudio = create<Studio>((set, get) => {
         const live = new Live(
           project,
           (news) => {
-            if (news.type === 'changed' && news.revision > (get().view?.revision ?? 0)) refresh().catch(trouble)
+            if (news.type === 'changed') heard(news.revision)
             else if (news.type === 'job') get().takeJob(news.job)
             else if (news.type === 'trouble') get().say(news.message, 'trouble')
           },
@@ -161,8 +180,8 @@ export const useStudio = create<Studio>((set, get) => {
         const step: Step = view.length === 0 || view.project.layers.length === 0 ? 'catch' : 'fly'
         const top = view.project.layers.at(-1)
         set({ live, frames, jobs, step, playhead: wide ? 0 : start, layer: top?.id ?? null, view: null })
-        await take(view)
         history.replaceState(null, '', `#${project}`)
+        await take(view)
       } catch (error) {
         trouble(error)
         history.replaceState(null, '', location.pathname)

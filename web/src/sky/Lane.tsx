@@ -141,10 +141,10 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
           key={id}
           aria-label={`Key at frame ${frame}`}
           position="absolute"
-          left={`${LABEL + (frame + 0.5) * per - 7}px`}
-          top={`${LANE / 2 - 9}px`}
-          w="14px"
-          h="18px"
+          left={`${LABEL + (frame + 0.5) * per - 6}px`}
+          top={`${LANE / 2 - 2}px`}
+          w="12px"
+          h="16px"
           cursor="pointer"
           zIndex="1"
           onClick={() => {
@@ -154,7 +154,7 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
             go('fly')
           }}
         >
-          <Kite chosen={id === chosenKey} />
+          <Kite chosen={id === chosenKey} size={12} />
         </Box>
       ))}
     </Flex>
@@ -196,12 +196,22 @@ function End(p: { layer: Layer; info: LayerView; per: number; onDraft: (e: Edit)
       aria-valuemax={length}
       title={trail ? 'Drag to end it elsewhere; double-click: to the end of the ground' : 'Drag to begin it elsewhere; double-click: from the beginning'}
       position="absolute"
-      top="-2px"
-      bottom="-2px"
-      right={trail ? '-5px' : undefined}
-      left={trail ? undefined : '-5px'}
+      zIndex="2"
+      top="0"
+      h={`${LANE / 2 - 5}px`}
+      right={trail ? '-4px' : undefined}
+      left={trail ? undefined : '-4px'}
       w="11px"
       cursor="ew-resize"
+      _after={{
+        content: '""',
+        position: 'absolute',
+        left: '3px',
+        top: '3px',
+        bottom: '1px',
+        w: '5px',
+        borderInline: '1.5px solid {colors.soft}',
+      }}
       touchAction="none"
       _hover={{ bg: 'selected', opacity: 0.35 }}
       borderRadius="soft"

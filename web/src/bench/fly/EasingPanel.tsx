@@ -50,7 +50,7 @@ export function EasingPanel(p: { easing: Easing; onDraft: (e: Easing) => void; o
           width={SIDE}
           height={SIDE}
           style={{ touchAction: 'none', background: 'var(--chakra-colors-paper)', borderRadius: 6, flexShrink: 0 }}
-          aria-label="Easing curve"
+          aria-label="Curve, to drag"
           data-testid="curve"
           onPointerMove={onMove}
           onPointerUp={() => {

@@ -130,9 +130,9 @@ function FlyLayer() {
         <Flex gap="2" mt="3" wrap="wrap">
           <Act
             icon={Crosshair}
-            hint="Back onto its own frame: no offset, turn or scale, at every key"
-            disabled={layer.keys.length === 0 || layer.locked}
-            onClick={() => void edit({ kind: 'set keys', layer: layer.id, keys: [] })}
+            hint="Back onto its own frame: no keys, no offset, turn, scale or fade"
+            disabled={layer.locked}
+            onClick={() => void edit({ kind: 'put at rest', layer: layer.id })}
           >
             At rest
           </Act>
@@ -185,7 +185,8 @@ function valuesAt(
   outlines: { id: string; values: Record<string, number[]> }[] | undefined,
   _version: number,
 ): Record<Channel, number[]> {
-  const rest: Record<Channel, number[]> = { position: [0, 0], scale: [1], rotation: [0], opacity: [1] }
+  const { position, scale, rotation, opacity } = layer.pose
+  const rest: Record<Channel, number[]> = { position, scale: [scale], rotation: [rotation], opacity: [opacity] }
   const given = outlines?.find((o) => o.id === layer.id)?.values
   if (given) return { ...rest, ...given }
   for (const [channel] of CHANNELS) {

@@ -1,0 +1,81 @@
+"""A real server with the demo project, and a real browser to drive its page."""
+
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    """Debian's Chromium, never one that is fetched."""
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": FLAGS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args):
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}}
+
+
+class Server:
+    """The real program, in a process of its own."""
+
+    def __init__(self, data: Path, command: str = "demo") -> None:
+        self.data = data
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}/"
+        self.start(command)
+
+    def start(self, command: str = "serve") -> None:
+        """Starts it, and waits until it answers."""
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "nervykite.cli", command, "--data", str(self.data), "--port", str(self.port)],
+            stdout=subprocess.DEVNULL,
+        )
+        for _ in range(600):
+            try:
+                urllib.request.urlopen(self.url, timeout=1).close()
+                return
+            except OSError:
+                assert self.process.poll() is None, "the server ended"
+                time.sleep(0.1)
+        raise TimeoutError
+
+    def kill(self) -> None:
+        """Ends it as a crash would."""
+        self.process.kill()
+        self.process.wait()
+
+
+@pytest.fixture
+def server(tmp_path):
+    """A server with the demo project."""
+    server = Server(tmp_path / "data")
+    yield server
+    server.kill()
+
+
+@pytest.fixture
+def page(page):
+    """A page that fails the test on any error of its own."""
+    troubles = []
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and "ERR_CONNECTION_REFUSED" not in m.text and "Failed to load" not in m.text else None)
+    page.on("request", lambda r: troubles.append(r.url) if not _own(r.url) else None)
+    yield page
+    assert troubles == []
+
+
+def _own(url: str) -> bool:
+    return url.startswith(("http://127.0.0.1:", "ws://127.0.0.1:", "blob:", "data:"))

@@ -1,0 +1,131 @@
+"""Words for what a person does on the page."""
+
+import json
+import re
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from nervykite.demo.project import FOOTAGE
+
+CLIP = FOOTAGE / "dune-run.mp4"
+
+
+class Maker:
+    """A maker at the page, with mouse and keyboard."""
+
+    def __init__(self, page: Page, url: str) -> None:
+        self.page, self.url = page, url
+        page.goto(url)
+
+    def new_project(self, name: str) -> None:
+        """Makes a project and names it."""
+        self.page.get_by_role("button", name="New project").first.click()
+        expect(self.page.get_by_label("Steps")).to_be_visible()
+        field = self.page.get_by_role("button", name=re.compile("^Project name"))
+        field.focus()
+        field.press("Enter")
+        self.page.get_by_label("Project name").fill(name)
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("button", name=f"Project name: {name}. Enter renames")).to_be_visible()
+
+    def open(self, name: str) -> None:
+        """Opens a project from the list."""
+        self.page.get_by_role("button", name=f"Open {name}", exact=True).click()
+        expect(self.page.get_by_test_id("picture")).to_be_visible()
+
+    def import_file(self, path: Path) -> None:
+        """Chooses a file in the dialog and waits until its footage lies on the ground."""
+        with self.page.expect_file_chooser() as chooser:
+            self.page.get_by_role("button", name="Import a video").first.click()
+        chooser.value.set_files(path)
+        expect(self.page.get_by_role("button", name=f"Footage {path.stem}").last).to_be_visible(timeout=60_000)
+
+    def drop_file(self, path: Path) -> None:
+        """Drops a file on the page."""
+        data = self.page.evaluate_handle("() => new DataTransfer()")
+        content = list(path.read_bytes())
+        self.page.evaluate(
+            "([t, bytes, name]) => t.items.add(new File([new Uint8Array(bytes)], name))", [data, content, path.name]
+        )
+        target = self.page.locator("header")
+        target.dispatch_event("dragover", {"dataTransfer": data})
+        target.dispatch_event("drop", {"dataTransfer": data})
+
+    def step(self, name: str) -> None:
+        """Goes to a step."""
+        self.page.get_by_label("Steps").get_by_role("button", name=name).click()
+
+    def to_frame(self, frame: int) -> None:
+        """Steps to a frame with the keyboard, and waits for its picture."""
+        self.page.keyboard.press("Home")
+        for _ in range(frame // 10):
+            self.page.keyboard.press("Shift+ArrowRight")
+        for _ in range(frame % 10):
+            self.page.keyboard.press("ArrowRight")
+        expect(self.canvas).to_have_attribute("data-frame", str(frame))
+
+    @property
+    def canvas(self):
+        """The picture's canvas."""
+        return self.page.get_by_test_id("picture").locator("canvas")
+
+    def settled(self) -> None:
+        """Waits until all is saved and the picture shows it."""
+        expect(self.page.locator("html")).to_have_attribute("data-saving", "no", timeout=10_000)
+        expect(self.page.get_by_text("Saved", exact=True)).to_be_visible()
+        expect(self.canvas).to_have_attribute("data-draft", "no")
+
+    def draw_around(self, points: list[tuple[float, float]]) -> None:
+        """Draws a closed shape with the pen, in source pixels, and closes it on its first point."""
+        stage = self.page.get_by_test_id("carve")
+        self.page.get_by_role("button", name="Pen", exact=True).click()
+        for x, y in [*points, points[0]]:
+            self.page.mouse.click(*self.on_stage(x, y))
+        expect(stage).to_be_visible()
+
+    def on_stage(self, x: float, y: float) -> tuple[float, float]:
+        """Where a source pixel is on the screen."""
+        stage = self.page.get_by_test_id("carve")
+        pan = json.loads(stage.get_attribute("data-pan"))
+        box = stage.bounding_box()
+        return box["x"] + pan["x"] + x * pan["scale"], box["y"] + pan["y"] + y * pan["scale"]
+
+    def on_picture(self, x: float, y: float, size: tuple[int, int] = (720, 1280)) -> tuple[float, float]:
+        """Where a canvas pixel is on the screen."""
+        box = self.page.get_by_test_id("picture").bounding_box()
+        return box["x"] + x / size[0] * box["width"], box["y"] + y / size[1] * box["height"]
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float], steps: int = 12) -> None:
+        """Drags with the mouse."""
+        self.page.mouse.move(*start)
+        self.page.mouse.down()
+        self.page.mouse.move(*end, steps=steps)
+        self.page.mouse.up()
+
+    def field(self, label: str, value: float) -> None:
+        """Types a number into a field."""
+        field = self.page.get_by_label(label, exact=True)
+        field.fill(str(value))
+        field.press("Enter")
+        self.settled()
+
+    def view(self) -> dict:
+        """The open project, as the server has it."""
+        project = self.page.url.split("#")[1]
+        with urllib.request.urlopen(f"{self.url}api/projects/{project}") as answer:
+            return json.load(answer)
+
+    def send(self, folder: Path) -> Path:
+        """Sends the piece and downloads the file."""
+        self.step("Send")
+        self.page.get_by_role("radio", name="Fine").click()
+        self.page.get_by_role("button", name="Send", exact=True).last.click()
+        button = self.page.get_by_role("button", name="Download").first
+        expect(button).to_be_visible(timeout=120_000)
+        with self.page.expect_download() as download:
+            button.click()
+        path = folder / "sent.mp4"
+        download.value.save_as(path)
+        return path
