@@ -40,7 +40,10 @@ def make_video(
     rotation: int = 0,
     options: dict[str, str] | None = None,
 ) -> Path:
-    """Writes a video. `times` are the frames' times in ms (None: even); `colour` is (matrix, range, transfer, primaries)."""
+    """Writes a video.
+
+    `times` are the frames' times in ms (None: even); `colour` is (matrix, range, transfer, primaries).
+    """
     rate = Fraction(rate)
     with av.open(str(path), "w") as out:
         stream = out.add_stream(codec, rate=rate, options={"crf": "8", "g": "12"} | (options or {}))

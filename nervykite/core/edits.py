@@ -400,7 +400,7 @@ class ChangeLayer(Edit):
             given["finishes"] = [checked(f, "cutout") for f in self.finishes]
         if self.arrangement is not None and self.arrangement != layer.arrangement:
             given["until"] = None
-        given |= {field: None for field in self.clear}
+        given |= dict.fromkeys(self.clear)
         changed = _with_layer(document, layer.id, **given)
         if self.until is not None:
             _check_until(changed, changed.layer(layer.id))
@@ -410,7 +410,7 @@ class ChangeLayer(Edit):
 def _check_until(document: Document, layer: Layer) -> None:
     evaluation = Evaluation(document)
     span = evaluation.spans[layer.id]
-    if span is None:
+    if span is None or layer.until is None:
         return
     if layer.arrangement == "trail" and not span.landing < layer.until <= evaluation.length:
         raise Refusal(f"{layer.name} trails from frame {span.landing}: it has to end after that, within the ground.")

@@ -58,9 +58,14 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
         live.close()
 
     app = FastAPI(
-        title="Nervy Kite", version="1", lifespan=running, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
+        title="Nervy Kite",
+        version="1",
+        lifespan=running,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
         responses=ERRORS,
-    )  # fmt: skip
+    )
     app.add_middleware(Safety, hosts=hosts)
 
     @app.exception_handler(Refusal)

@@ -99,7 +99,10 @@ class Live:
                 try:
                     waiting.append(_request.validate_json(await socket.receive_text()))
                 except ValidationError as error:
-                    trouble = {"type": "trouble", "message": f"A request was not understood: {error.errors()[0]['msg']}."}
+                    trouble = {
+                        "type": "trouble",
+                        "message": f"A request was not understood: {error.errors()[0]['msg']}.",
+                    }
                     async with sending:
                         await socket.send_json(trouble)
                     continue

@@ -72,13 +72,14 @@ class Pictures:
         """A source frame as JPEG: from the proxy when a width up to its own is asked for, else the original."""
 
         def make() -> bytes:
-            proxy = self._studio.library.proxy(shot).planes(frame) if width else None
-            if proxy is None or width > proxy.size[0]:
-                return jpeg(self._studio.library.exact(shot, frame), 94)
-            return jpeg(shrink(proxy, width, max(2, round(width * shot.height / shot.width / 2) * 2)))
+            if even:
+                proxy = self._studio.library.proxy(shot).planes(frame)
+                if even <= proxy.size[0]:
+                    return jpeg(shrink(proxy, even, max(2, round(even * shot.height / shot.width / 2) * 2)))
+            return jpeg(self._studio.library.exact(shot, frame), 94)
 
-        width = None if width is None else max(16, width // 2 * 2)
-        return self._cache.get(("source", shot.id, frame, width), make)
+        even = None if width is None else max(16, width // 2 * 2)
+        return self._cache.get(("source", shot.id, frame, even), make)
 
     def strip(self, shot: Shot, frames: tuple[int, ...], height: int) -> bytes:
         """Several frames of a shot side by side, as JPEG."""
@@ -127,7 +128,7 @@ class Pictures:
 
 
 def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
-    """Where a layer's cutout is at a frame, in canvas pixels: the corners of its box, and its anchor; the box is in source pixels."""
+    """Where a layer's cutout is at a frame: its box in source pixels, its corners and anchor in canvas pixels."""
     span = evaluation.spans[layer.id]
     if span is None or not span.start <= frame < span.end:
         return None
@@ -148,4 +149,3 @@ def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
         "anchor": anchor[:2].round(3).tolist(),
         "values": evaluation.values(layer, frame),
     }
-

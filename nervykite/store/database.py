@@ -61,4 +61,6 @@ class Database:
         for script in sorted(MIGRATIONS.glob("*.sql")):
             number = int(script.stem)
             if number > version:
-                connection.executescript(f"BEGIN IMMEDIATE;\n{script.read_text()}\nPRAGMA user_version = {number};\nCOMMIT;")
+                connection.executescript(
+                    f"BEGIN IMMEDIATE;\n{script.read_text()}\nPRAGMA user_version = {number};\nCOMMIT;"
+                )

@@ -184,7 +184,7 @@ def _state(connection: sqlite3.Connection, project: str) -> State:
         raise Missing("There is no such project. It may have been made in another data folder.")
     (revision,) = connection.execute("SELECT revision FROM projects WHERE id = ?", (project,)).fetchone()
     undo, redo = _last(connection, project), _next(connection, project)
-    return State(document, revision, undo and undo["title"], redo and redo["title"])
+    return State(document, revision, undo["title"] if undo else None, redo["title"] if redo else None)
 
 
 def _with_new_ids(document: Document, name: str) -> Document:

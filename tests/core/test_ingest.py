@@ -46,7 +46,7 @@ class TestBadFiles:
         path = make_video(tmp_path / "clip.mkv", frames=3)
         data = path.read_bytes()
         path.write_bytes(data[: data.index(b"\x1f\x43\xb6\x75")])  # everything before the first cluster
-        with pytest.raises(Refusal, match="no picture|cannot be read"):
+        with pytest.raises(Refusal, match=r"no picture|cannot be read"):
             take_in(path, tmp_path)
 
     def test_too_large(self, tmp_path, monkeypatch):
@@ -131,7 +131,9 @@ class TestGoodFiles:
         assert np.abs(sound[:, 10000:20000]).max() == pytest.approx(0.4, abs=0.05)
 
 
-PATCHES = np.array([[235, 235, 235], [40, 40, 40], [200, 40, 30], [30, 150, 60], [40, 60, 190], [240, 190, 40]], np.uint8)
+PATCHES = np.array(
+    [[235, 235, 235], [40, 40, 40], [200, 40, 30], [30, 150, 60], [40, 60, 190], [240, 190, 40]], np.uint8
+)
 
 
 def patches(_number, width, height):

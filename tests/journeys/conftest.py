@@ -71,10 +71,15 @@ def page(page):
     """A page that fails the test on any error of its own."""
     troubles = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
-    page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and "ERR_CONNECTION_REFUSED" not in m.text and "Failed to load" not in m.text else None)
+    page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and not _network(m.text) else None)
     page.on("request", lambda r: troubles.append(r.url) if not _own(r.url) else None)
     yield page
     assert troubles == []
+
+
+def _network(text: str) -> bool:
+    """Whether it only says that the server was not there."""
+    return "ERR_CONNECTION_REFUSED" in text or "Failed to load" in text
 
 
 def _own(url: str) -> bool:

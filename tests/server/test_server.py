@@ -267,7 +267,12 @@ class TestSending:
 class TestSafety:
     @pytest.mark.parametrize(
         "headers",
-        [{"host": "evil.example"}, {"origin": "http://evil.example"}, {"origin": "http://127.0.0.1:9"}, {"origin": "null"}],
+        [
+            {"host": "evil.example"},
+            {"origin": "http://evil.example"},
+            {"origin": "http://127.0.0.1:9"},
+            {"origin": "null"},
+        ],
     )
     def test_strangers_are_refused(self, client, headers):
         answer = client.get("/api/projects", headers=headers)

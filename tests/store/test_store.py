@@ -248,7 +248,9 @@ class TestKilled:
         studio.close()
         for wait in (0.05, 0.2, 0.33):
             worker = subprocess.Popen(
-                [sys.executable, "-c", WORKER, str(tmp_path / "data"), project, layer], stdout=subprocess.PIPE, text=True
+                [sys.executable, "-c", WORKER, str(tmp_path / "data"), project, layer],
+                stdout=subprocess.PIPE,
+                text=True,
             )
             first = worker.stdout.readline()
             assert first

@@ -1,6 +1,6 @@
 """Soft blur: the ground out of the way, without a hint of lens."""
 
-from typing import Annotated
+from typing import Annotated, ClassVar
 
 import cv2
 from pydantic import BaseModel, ConfigDict, Field
@@ -20,9 +20,9 @@ class SoftBlurSettings(BaseModel):
 class SoftBlur:
     """A Gaussian blur; wide ones are done on a smaller picture, where they cost as little as narrow ones."""
 
-    kind = "soft-blur"
-    title = "Soft blur"
-    settings = SoftBlurSettings
+    kind: ClassVar[str] = "soft-blur"
+    title: ClassVar[str] = "Soft blur"
+    settings: ClassVar[type[BaseModel]] = SoftBlurSettings
 
     def apply(self, planes: Planes, settings: SoftBlurSettings, scale: float) -> Planes:
         """The blurred picture, same size."""

@@ -1,6 +1,6 @@
 """Outline: a line of even width around the cutout."""
 
-from typing import Annotated
+from typing import Annotated, ClassVar
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
@@ -23,9 +23,9 @@ class OutlineSettings(BaseModel):
 class Outline:
     """Drawn under the cutout, from its edge outwards."""
 
-    kind = "outline"
-    title = "Outline"
-    settings = OutlineSettings
+    kind: ClassVar[str] = "outline"
+    title: ClassVar[str] = "Outline"
+    settings: ClassVar[type[BaseModel]] = OutlineSettings
 
     def reach(self, settings: OutlineSettings) -> float:
         """The width of the line, and a pixel for its soft edge."""

@@ -7,7 +7,7 @@ pixels, it may draw beyond the cutout. A ground finish works on planes.
 """
 
 from collections.abc import Sequence
-from typing import Any, Protocol
+from typing import Any, ClassVar, Protocol
 
 import numpy as np
 from pydantic import BaseModel, ValidationError
@@ -20,9 +20,9 @@ from ..model.layers import Finish
 class CutoutFinish(Protocol):
     """Restyles a cutout."""
 
-    kind: str
-    title: str
-    settings: type[BaseModel]
+    kind: ClassVar[str]
+    title: ClassVar[str]
+    settings: ClassVar[type[BaseModel]]
 
     def reach(self, settings: Any) -> float:
         """How far beyond the cutout it may draw, in project pixels."""
@@ -36,9 +36,9 @@ class CutoutFinish(Protocol):
 class GroundFinish(Protocol):
     """Restyles the footage."""
 
-    kind: str
-    title: str
-    settings: type[BaseModel]
+    kind: ClassVar[str]
+    title: ClassVar[str]
+    settings: ClassVar[type[BaseModel]]
 
     def apply(self, planes: Planes, settings: Any, scale: float) -> Planes:
         """The restyled picture; the one given may be changed."""

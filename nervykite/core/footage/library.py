@@ -66,9 +66,7 @@ def fitted(planes: Planes, size: tuple[int, int], fit: str, background: str = "#
     half[:2, 2] /= 2
     chroma = size[0] // 2, size[1] // 2
     y, u, v = colour_planes(background)
-    return Planes(
-        place(planes.y, matrix, size, y), place(planes.u, half, chroma, u), place(planes.v, half, chroma, v)
-    )
+    return Planes(place(planes.y, matrix, size, y), place(planes.u, half, chroma, u), place(planes.v, half, chroma, v))
 
 
 class Library:
@@ -109,9 +107,7 @@ class Library:
                 self._held.popitem(last=False)
         return planes
 
-    def at_size(
-        self, shot: Shot, frame: int, size: tuple[int, int], fit: str, background: str, draft: bool
-    ) -> Planes:
+    def at_size(self, shot: Shot, frame: int, size: tuple[int, int], fit: str, background: str, draft: bool) -> Planes:
         """A source frame fitted to a canvas of the given size.
 
         A draft comes from the proxy where that is sharp enough; what is not a draft is always the original.

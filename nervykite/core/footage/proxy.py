@@ -95,4 +95,3 @@ class Proxy:
         packet = av.Packet(self._data[start:past].tobytes())
         frame = [*codec.decode(packet), *codec.decode(None)][0]
         return Planes(*(_plane(p) for p in frame.planes[:3]))
-

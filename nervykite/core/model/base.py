@@ -52,4 +52,3 @@ def _to_name(name: str) -> str:
 
 Name = Annotated[str, Field(max_length=120), AfterValidator(_to_name)]
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
-

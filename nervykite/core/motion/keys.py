@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from ..model.layers import Channel, Key, Layer, Tie
 from .easing import ease
 
+
 def frame_of(key: Key, ties: Mapping[Tie, int]) -> int:
     """The project frame of a key, given the frames of the layer's start, landing and end."""
     return ties[key.tie] + key.offset

@@ -1,6 +1,7 @@
 """Putting a sprite onto planes: premultiplied over (Porter and Duff 1984), moved, turned and scaled."""
 
 import math
+from collections.abc import Callable
 
 import cv2
 import numpy as np
@@ -142,7 +143,7 @@ def draw(planes, sprite: Sprite, matrix: np.ndarray, opacity: float, bands: int 
         full = full @ np.diag([2, 2, 1.0])
     half = full.copy()
     half[:2, 2] /= 2
-    jobs = []
+    jobs: list[tuple[Callable, tuple]] = []
     for kind, forward, alpha in (("y", full, sprite.alpha), ("uv", half, sprite.chroma_alpha)):
         rows = planes.y.shape[0] if kind == "y" else planes.u.shape[0]
         first, past = _rows(forward, alpha.shape[1], alpha.shape[0], rows)

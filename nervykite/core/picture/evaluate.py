@@ -172,7 +172,7 @@ class Evaluation:
     def values(self, layer: Layer, frame: int) -> dict[str, list[float]]:
         """Each channel's value at a frame."""
         span = self.spans[layer.id]
-        ties = span.ties if span else {"start": 0, "landing": 0, "end": 0}
+        ties: dict[Tie, int] = span.ties if span else {"start": 0, "landing": 0, "end": 0}
         return {c: value_at(layer, c, frame, ties) for c in ("position", "scale", "rotation", "opacity")}
 
     def matrix(self, layer: Layer, frame: int) -> np.ndarray:

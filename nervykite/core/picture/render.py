@@ -84,9 +84,7 @@ class Renderer:
         if draws.ground is None:
             y, u, v = colour_planes(draws.background)
             half = size[1] // 2, size[0] // 2
-            return Planes(
-                np.full(size[::-1], y, np.uint8), np.full(half, u, np.uint8), np.full(half, v, np.uint8)
-            )
+            return Planes(np.full(size[::-1], y, np.uint8), np.full(half, u, np.uint8), np.full(half, v, np.uint8))
         shot = document.shots[draws.ground.shot]
         held = self._ground.at_size(shot, draws.ground.frame, size, draws.ground.fit, draws.background, draft)
         planes = held.copy() if draws.layers or draws.ground.finishes else held

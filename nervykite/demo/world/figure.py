@@ -58,7 +58,9 @@ class Runner:
         add(JACKET, 0, p + up * 0.015, p + up * 0.17, 0.138, 0.128, front, 0.86, 1.12, 0.04, TORSO, 0.015)
         add(JACKET, 0, p + up * 0.17, p + up * 0.40, 0.128, 0.146, front, 0.90, 1.22, 0.06, TORSO, 0.17)
         yoke = p + up * 0.43
-        add(JACKET, 0, yoke - self.across * 0.135, yoke + self.across * 0.135, 0.066, 0.066, up, melt=0.07, pattern=YOKE)
+        add(
+            JACKET, 0, yoke - self.across * 0.135, yoke + self.across * 0.135, 0.066, 0.066, up, melt=0.07, pattern=YOKE
+        )
         add(JACKET, 0, p + up * 0.455, neck + up * 0.02, 0.085, 0.066, front, melt=0.05, pattern=TORSO, offset=0.45)
         hood = neck - self.chest * 0.08
         add(JACKET, 0, hood + up * 0.005, hood - up * 0.085, 0.052, 0.066, self.across, 1.35, 1, 0.04, TORSO, 0.47)
@@ -116,7 +118,19 @@ class Runner:
         add(HAIR, 0, cap - side_way * 0.006, cap + side_way * 0.006, 0.0985, 0.0985, front, 1.10, 1, 0.03, STRAND)
         add(HAIR, 0, c - front * 0.070 - up * 0.005, c - front * 0.072 - up * 0.055, 0.072, 0.045, front, 1, 1.1, 0.04)
         fringe = c + front * 0.05 + up * 0.105 - side_way * 0.05
-        add(HAIR, 0, fringe, fringe + front * 0.012 - up * 0.007 + side_way * 0.105, 0.026, 0.028, front, 1, 1, 0.03, STRAND)
+        add(
+            HAIR,
+            0,
+            fringe,
+            fringe + front * 0.012 - up * 0.007 + side_way * 0.105,
+            0.026,
+            0.028,
+            front,
+            1,
+            1,
+            0.03,
+            STRAND,
+        )
         knot = c - front * 0.125 + up * 0.065
         add(HAIR, 0, knot + front * 0.03, knot - front * 0.02, 0.034, 0.036, up, melt=0.02)
         swing = math.sin(self.time * 9.0)
@@ -171,7 +185,9 @@ class Runner:
         add(SHOE, group, ankle + shin * 0.012, ankle - instep * 0.02 + toe * 0.05, 0.046, 0.040, toe, melt=0.03)
         add(SHOE, group, heel - toe * 0.012 + instep * 0.010, heel + toe * 0.170, 0.047, 0.038, instep, 1, 0.92, 0.03)
         tread = heel - instep * 0.030
-        add(SOLE, group, tread - toe * 0.015, tread + toe * 0.182 + instep * 0.008, 0.046, 0.040, instep, 0.48, 1, 0.003)
+        add(
+            SOLE, group, tread - toe * 0.015, tread + toe * 0.182 + instep * 0.008, 0.046, 0.040, instep, 0.48, 1, 0.003
+        )
 
     def _arm(self, side: int, name: str) -> None:
         add, pose, group = self.solid.add, self.pose, 4 if side < 0 else 5
@@ -192,7 +208,9 @@ class Runner:
             bent = unit(fore * (1 - curl) - self.far * side * curl - palm_up * 0.10 * (k - 1.5))
             joint = root + unit(fore + bent) * 0.026
             add(SKIN, group, root, joint, 0.0105, 0.0098, self.far, melt=0.006)
-            add(SKIN, group, joint, joint + unit(bent * 1.6 - fore * curl) * 0.028, 0.0098, 0.0078, self.far, melt=0.004)
+            add(
+                SKIN, group, joint, joint + unit(bent * 1.6 - fore * curl) * 0.028, 0.0098, 0.0078, self.far, melt=0.004
+            )
         thumb = wrist + fore * 0.045 + palm_up * 0.028
         add(SKIN, group, thumb, thumb + unit(fore + palm_up * 0.9) * 0.042, 0.0135, 0.0100, self.far, melt=0.012)
         if side > 0:
@@ -417,9 +435,7 @@ def figure_pass(tex, camera, jx, jy, sun, rows, segments, spheres, around, box, 
             open_ = 1.0
             for s in range(4):
                 reach = 0.02 + 0.05 * s
-                d, _m, _p = distance(
-                    rows, segments, spheres, mask, x + nx * reach, y + ny * reach, z + nz * reach, 0.4
-                )
+                d, _m, _p = distance(rows, segments, spheres, mask, x + nx * reach, y + ny * reach, z + nz * reach, 0.4)
                 open_ -= max(0.0, reach - d) / reach * 0.20
             open_ = clamp(open_, 0.0, 1.0)
             open_ = open_ * open_ * 0.55 + open_ * 0.45

@@ -322,9 +322,7 @@ def ground_pass(
             ab = bb * (0.54 * up + 0.10 * (1 - up) + 0.05) * open_
             if wet > 0.01:
                 facing = nx * dx + ny * dy + nz * dz
-                kr, kg, kb = sky(
-                    tex, dx - 2 * facing * nx, abs(dy - 2 * facing * ny), dz - 2 * facing * nz, lx, ly, lz
-                )
+                kr, kg, kb = sky(tex, dx - 2 * facing * nx, abs(dy - 2 * facing * ny), dz - 2 * facing * nz, lx, ly, lz)
                 mirror = (0.06 + 0.8 * (1 - clamp(-facing, 0.0, 1.0)) ** 4) * wet
                 ar += kr * mirror
                 ag += kg * mirror

@@ -149,9 +149,7 @@ def ribbon(mesh, points, width, colours, camera):
     side = np.cross(np.gradient(points, axis=0), camera[3:6])
     side /= np.linalg.norm(side, axis=1, keepdims=True) + 1e-9
     width = np.broadcast_to(np.asarray(width, float), (len(points),))[:, None]
-    mesh.grid(
-        np.stack([points - side * width, points + side * width], 1), np.stack([np.array(colours)] * 2, 1)
-    )
+    mesh.grid(np.stack([points - side * width, points + side * width], 1), np.stack([np.array(colours)] * 2, 1))
 
 
 def kite(mesh, time, camera):
@@ -267,16 +265,16 @@ class Grass:
         rng = np.random.default_rng(5)
         tufts = [(rng.normal(4.0, 1.1), rng.normal(8.2, 1.3), 34, rng.uniform(0.4, 0.75), 0.22) for _ in range(60)]
         tufts += [(rng.normal(-3.5, 0.9), rng.normal(7.4, 1.2), 34, rng.uniform(0.35, 0.65), 0.22) for _ in range(50)]
-        tufts += [
-            (rng.normal(1.02, 0.10), rng.normal(-1.6, 0.22), 46, rng.uniform(0.28, 0.46), 0.09) for _ in range(9)
-        ]
+        tufts += [(rng.normal(1.02, 0.10), rng.normal(-1.6, 0.22), 46, rng.uniform(0.28, 0.46), 0.09) for _ in range(9)]
         tufts += [
             (rng.normal(-0.80, 0.06), rng.normal(-1.75, 0.15), 40, rng.uniform(0.18, 0.32), 0.08) for _ in range(6)
         ]
         lone = ((-1.2, 0.9), (1.25, 0.8), (-1.05, 1.3), (1.6, 2.4), (-2.1, 3.2), (-1.7, 2.9))
         tufts += [(x, z, 30, rng.uniform(0.25, 0.45), 0.12) for x, z in lone]
         self.tufts = tufts
-        column: dict[str, list[np.ndarray]] = {k: [] for k in "x z tx tz turn long bend wide dry".split()}
+        column: dict[str, list[np.ndarray]] = {
+            k: [] for k in ["x", "z", "tx", "tz", "turn", "long", "bend", "wide", "dry"]
+        }
         for x, z, n, tall, spread in tufts:
             column["x"].append(x + rng.normal(0, spread * 0.5, n))
             column["z"].append(z + rng.normal(0, spread * 0.5, n))
@@ -318,9 +316,7 @@ class Grass:
         dry = b["dry"][:, None, None]
         albedo = np.array([0.16, 0.235, 0.06]) * (1 - dry) + np.array([0.52, 0.42, 0.17]) * dry
         n = len(b["turn"])
-        normal = np.stack(
-            [-np.sin(b["turn"]) * 0.5 + 0.3, np.full(n, 0.55), -np.abs(np.cos(b["turn"])) * 0.6], -1
-        )
+        normal = np.stack([-np.sin(b["turn"]) * 0.5 + 0.3, np.full(n, 0.55), -np.abs(np.cos(b["turn"])) * 0.6], -1)
         normal /= np.linalg.norm(normal, axis=1, keepdims=True)
         colour = albedo * (0.30 + 0.9 * k[..., None]) * lit(normal, np.ones((n, 3)), through=0.6)[:, None]
         colour = hazed(colour, depth_of(spine, camera))

@@ -97,9 +97,7 @@ class DuneRun:
                 box, runner.face, depth, light, alpha,
             )  # fmt: skip
             if s % 4 == 0:
-                figure.shadow_pass(
-                    self.camera, place.SUN, rows, segments, spheres, around, depth, shadow, close
-                )
+                figure.shadow_pass(self.camera, place.SUN, rows, segments, spheres, around, depth, shadow, close)
         n, m = self.figure_samples, len(range(0, self.figure_samples, 4))
         return light / n, alpha / n, shadow / m, close / m
 

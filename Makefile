@@ -1,0 +1,50 @@
+# make demo: from nothing to the running program.   make test: everything that is checked, checked.
+
+PYTHON ?= python3.11
+BIN := .venv/bin
+PAGE := nervykite/server/page/index.html
+SERVED := $(shell find nervykite -name '*.py' -not -path '*/demo/world/*')
+DRAWN := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json
+
+.PHONY: setup demo test check format clean
+
+setup: .stamps/python $(PAGE)
+
+.stamps/python: requirements.lock pyproject.toml
+	test -x $(BIN)/pip || $(PYTHON) -m venv .venv || (apt-get update && apt-get install -y python3-venv && $(PYTHON) -m venv --clear .venv)
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	$(BIN)/python -m nervykite.core.warm
+	@mkdir -p .stamps && touch $@
+
+.stamps/node: web/package.json web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --silent
+	@mkdir -p .stamps && touch $@
+
+# The page's types come from the API's description, the description from the code.
+web/src/api/schema.d.ts: .stamps/python .stamps/node $(SERVED)
+	$(BIN)/python -m nervykite.server.openapi > web/openapi.json
+	cd web && npm run --silent types > /dev/null
+
+$(PAGE): web/src/api/schema.d.ts $(DRAWN)
+	cd web && npm run --silent build > /dev/null
+
+demo: setup
+	$(BIN)/nervykite demo
+
+check: setup
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	cd web && npm run --silent check
+
+test: check
+	test -x /usr/bin/chromium || (apt-get update && apt-get install -y --no-install-recommends chromium)
+	$(BIN)/pytest
+
+format:
+	$(BIN)/ruff check --fix .
+	$(BIN)/ruff format .
+
+clean:
+	rm -rf .venv .stamps web/node_modules web/openapi.json web/src/api/schema.d.ts nervykite/server/page
