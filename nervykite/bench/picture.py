@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from ..core.footage.planes import to_bgr
-from ..core.picture.draw import draw
+from ..core.picture.draw import FULL, Placed, draw
 from ..core.picture.evaluate import Evaluation
 from . import Result
 from .material import median_ms, studio_with, with_cutouts
@@ -37,8 +37,8 @@ def measure() -> Result:
 
             def ours(draw_, ground=ground, sprites=sprites, matrices=matrices):
                 planes = ground.copy()
-                for sprite, matrix in zip(sprites, matrices(draw_), strict=True):
-                    draw(planes, sprite, matrix, 1.0, 2, studio.pool)
+                placed = [Placed(s, m) for s, m in zip(sprites, matrices(draw_), strict=True)]
+                draw(planes, placed, 2, studio.pool)
                 return planes
 
             # The baseline has the same layers as float pictures and does over on the whole frame.
@@ -72,8 +72,8 @@ def measure() -> Result:
 
 def _as_float(sprite, size: tuple[int, int]) -> np.ndarray:
     """The sprite as a premultiplied float picture of the whole canvas."""
-    alpha = sprite.alpha.astype(np.float32) / 255
-    luma = (sprite.y.astype(np.float32) / 255 - 16 * alpha) / 219
+    alpha = sprite.alpha
+    luma = ((sprite.luma & np.uint64(0xFFFFFFFF)).astype(np.float32) / FULL - 16 * alpha) / 219
     rgba = np.dstack([luma, luma, luma, alpha])
     out = np.zeros((size[1], size[0], 4), np.float32)
     top, left = max(0, sprite.top), max(0, sprite.left)

@@ -13,7 +13,7 @@ from nervykite.core.finishes.registry import CUTOUT, GROUND
 from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
 from nervykite.core.model import Document, Key, Matte
 from nervykite.core.model.layers import Easing, Finish
-from nervykite.core.picture.draw import draw
+from nervykite.core.picture.draw import MARGIN, Placed, _over, draw
 from nervykite.core.picture.evaluate import Evaluation, evaluate
 from nervykite.core.picture.render import Renderer, SpriteCache
 from nervykite.core.picture.sprite import pack_rgba
@@ -41,7 +41,7 @@ def move(x=0.0, y=0.0, scale=1.0, turn=0.0, about=(28, 24)) -> np.ndarray:
 class TestDraw:
     def test_whole_pixel_move_is_exact(self):
         planes = grey()
-        draw(planes, square(), move(7, -5), 1.0)
+        draw(planes, [Placed(square(), move(7, -5), 1.0)])
         expected = grey().y
         expected[11:27, 27:43] = 235
         assert (planes.y == expected).all()
@@ -50,7 +50,7 @@ class TestDraw:
     @pytest.mark.parametrize(("scale", "turn"), [(1, 30), (1.7, -80), (0.8, 45), (0.3, 10), (0.15, 0)])
     def test_area_and_middle_follow_the_transform(self, scale, turn):
         planes = grey(160, 120)
-        draw(planes, square(60, 50, 24), move(5.3, 2.8, scale, turn, (72, 62)), 1.0)
+        draw(planes, [Placed(square(60, 50, 24), move(5.3, 2.8, scale, turn, (72, 62)), 1.0)])
         share = (planes.y.astype(float) - 100) / 135
         assert share.sum() == pytest.approx((24 * scale) ** 2, rel=0.03)
         ys, xs = np.mgrid[:120, :160] + 0.5
@@ -59,19 +59,40 @@ class TestDraw:
 
     def test_outside_and_partly_outside(self):
         planes = grey()
-        draw(planes, square(), move(500, 0), 1.0)
-        draw(planes, square(), move(0, -500), 1.0)
+        draw(planes, [Placed(square(), move(500, 0), 1.0)])
+        draw(planes, [Placed(square(), move(0, -500), 1.0)])
         assert (planes.y == 100).all()
-        draw(planes, square(), move(-28, 0), 1.0)
+        draw(planes, [Placed(square(), move(-28, 0), 1.0)])
         assert (planes.y[16:32, :8] == 235).all()
+
+    @pytest.mark.parametrize("slope", [-0.6, 0.6, -0.4, 0.4])
+    def test_no_sample_lies_outside_the_plane(self, slope):
+        """A slope that rounds badly, along an edge, over the widest canvas: each index is checked, in plain Python."""
+        height, width, columns = 8, 5000, 4096
+        indices = []
+
+        class Watched(np.ndarray):
+            def __getitem__(self, index):
+                indices.append(int(index))
+                return np.uint64(0)
+
+        step = slope / 65536
+        for edge in (MARGIN, height - 1 - MARGIN):  # true places end exactly at the edge, or begin there
+            for begins in (edge, edge - step * (columns - 1)):
+                back = np.array([[1.0, 0, 50], [step, 1, begins - 0.5 * step]])
+                packed = np.zeros(height * width, np.uint64).view(Watched)
+                _over.py_func(np.zeros((1, columns), np.uint8), packed, height, width, back, np.uint64(256), 0, 1)
+        assert indices
+        assert min(indices) >= 0
+        assert max(indices) < height * width
 
     def test_bands_make_no_seams(self):
         from concurrent.futures import ThreadPoolExecutor
 
         one, two = grey(), grey()
-        draw(one, square(), move(3.3, 2.2, 1.4, 17), 0.7)
+        draw(one, [Placed(square(), move(3.3, 2.2, 1.4, 17), 0.7)])
         with ThreadPoolExecutor(2) as pool:
-            draw(two, square(), move(3.3, 2.2, 1.4, 17), 0.7, bands=5, pool=pool)
+            draw(two, [Placed(square(), move(3.3, 2.2, 1.4, 17), 0.7)], bands=5, pool=pool)
         for a, b in zip((one.y, one.u, one.v), (two.y, two.u, two.v), strict=True):
             assert (a == b).all()
 
@@ -79,7 +100,7 @@ class TestDraw:
         planes = grey()
         rgba = np.zeros((24, 24, 4), np.float32)
         rgba[5:18, 5:18] = (1, 0, 0, 1)  # its edges halve the chroma's pixels
-        draw(planes, pack_rgba(20, 16, rgba), np.eye(3), 1.0)
+        draw(planes, [Placed(pack_rgba(20, 16, rgba), np.eye(3), 1.0)])
         inside = to_bgr(planes)[24:31, 28:35, ::-1].reshape(-1, 3).mean(0)
         assert np.abs(inside - [255, 0, 0]).max() <= 3
 

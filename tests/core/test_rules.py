@@ -175,7 +175,7 @@ class TestMatteOrder:
         small = np.zeros((120, 160))
         h, w = half.alpha.shape
         small[half.top : half.top + h, half.left : half.left + w] = half.alpha
-        assert np.abs(canvas.reshape(120, 2, 160, 2).mean((1, 3)) - small).max() <= 1.5
+        assert np.abs(canvas.reshape(120, 2, 160, 2).mean((1, 3)) - small).max() <= 0.006
 
 
 class TestOverIsPremultiplied:

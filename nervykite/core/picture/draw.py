@@ -1,43 +1,70 @@
 """Putting a sprite onto planes: premultiplied over (Porter and Duff 1984), moved, turned and scaled."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Iterator, Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numba import njit
 
+from ..footage.planes import Planes
+
+FULL = 256
+"""Alpha of what covers all: a power of two, so that drawing needs no division."""
+
+MARGIN = 0.05
+"""How far from a plane's edge sampling stays, in pixels: more than rounded steps drift over 4096 columns."""
+
+
+def pack(colour: np.ndarray, alpha: np.ndarray) -> np.ndarray:
+    """A plane with its alpha: uint64 of the same shape, alpha·colour in the low half and alpha in the high.
+
+    colour is uint8, alpha uint16, 0…FULL. Both halves are then interpolated by the same multiplications, and
+    where alpha is FULL or the colours are the target's own, the result is exact to the bit.
+    """
+    cover = alpha.astype(np.uint64)
+    return np.ascontiguousarray(colour * cover | cover << np.uint64(32))
+
 
 class Sprite:
     """A cutout ready to be drawn, in canvas pixels at rest.
 
-    `left` and `top` (even) say where its corner rests. alpha is uint8 (h, w); y is uint16 (h, w) and holds
-    alpha · Y′, so that drawing it where it came from changes nothing, to the bit. chroma_alpha, u, v are the
-    same at half size. Every array has a transparent rim, so that sampling never needs to look outside.
+    `left` and `top` (even) say where its corner rests. luma (h, w), cb and cr (h/2, w/2) are planes as `pack`
+    makes them, each with a transparent rim, so that sampling never needs to look outside.
     """
 
-    def __init__(self, left: int, top: int, y, alpha, u, v, chroma_alpha) -> None:
+    def __init__(self, left: int, top: int, luma: np.ndarray, cb: np.ndarray, cr: np.ndarray) -> None:
         self.left, self.top = left, top
-        self.y, self.alpha, self.u, self.v, self.chroma_alpha = y, alpha, u, v, chroma_alpha
+        self.luma, self.cb, self.cr = luma, cb, cr
         self._half: Sprite | None = None
+
+    @property
+    def alpha(self) -> np.ndarray:
+        """How much each pixel covers: float32 (h, w), 0…1."""
+        return (self.luma >> np.uint64(32)).astype(np.float32) / FULL
 
     @property
     def nbytes(self) -> int:
         """Memory held, in bytes."""
-        return sum(a.nbytes for a in (self.y, self.alpha, self.u, self.v, self.chroma_alpha))
+        return self.luma.nbytes + self.cb.nbytes + self.cr.nbytes
 
     def half(self) -> "Sprite":
         """The sprite at half size, for drawing it small without flicker; made when first asked for."""
         if self._half is None:
-
-            def shrink(plane: np.ndarray) -> np.ndarray:
-                grown = np.pad(plane, ((0, plane.shape[0] % 2 + 2), (0, plane.shape[1] % 2 + 2)))
-                size = grown.shape[1] // 2, grown.shape[0] // 2
-                return cv2.resize(grown, size, interpolation=cv2.INTER_AREA)
-
-            parts = [shrink(p) for p in (self.y, self.alpha, self.u, self.v, self.chroma_alpha)]
-            self._half = Sprite(0, 0, *parts)
+            self._half = Sprite(0, 0, *(_halved(p) for p in (self.luma, self.cb, self.cr)))
         return self._half
+
+
+def _halved(plane: np.ndarray) -> np.ndarray:
+    parts = []
+    for shift in (0, 32):
+        part = (plane >> np.uint64(shift) & np.uint64(0xFFFFFFFF)).astype(np.uint16)
+        part = np.pad(part, ((0, part.shape[0] % 2 + 2), (0, part.shape[1] % 2 + 2)))
+        size = part.shape[1] // 2, part.shape[0] // 2
+        parts.append(cv2.resize(part, size, interpolation=cv2.INTER_AREA).astype(np.uint64))
+    return np.ascontiguousarray(parts[0] | parts[1] << np.uint64(32))
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -51,115 +78,109 @@ def _span(origin, step, low, high, first, past):
     b = (high - origin) / step
     if a > b:
         a, b = b, a
-    return max(first, int(math.ceil(a - 1e-6))), min(past, int(math.floor(b + 1e-6)) + 1)
+    return max(first, math.ceil(a - 1e-6)), min(past, math.floor(b + 1e-6) + 1)
 
 
-@njit(cache=True, nogil=True, fastmath=True)
-def _over_one(target, colour, alpha, m, opacity, first_row, past_row):
-    h, w = alpha.shape
-    for r in range(first_row, past_row):
-        sx0 = m[0, 1] * (r + 0.5) + m[0, 2] + 0.5 * m[0, 0] - 0.5
-        sy0 = m[1, 1] * (r + 0.5) + m[1, 2] + 0.5 * m[1, 0] - 0.5
-        a, b = _span(sx0, m[0, 0], 0.0, w - 1.001, 0, target.shape[1])
-        a, b = _span(sy0, m[1, 0], 0.0, h - 1.001, a, b)
-        for c in range(a, b):
-            sx = sx0 + m[0, 0] * c
-            sy = sy0 + m[1, 0] * c
-            i = int(sy)
-            j = int(sx)
-            a00 = alpha[i, j]
-            a01 = alpha[i, j + 1]
-            a10 = alpha[i + 1, j]
-            a11 = alpha[i + 1, j + 1]
-            if a00 | a01 | a10 | a11 == 0:
-                continue
-            fx = np.float32(sx - j)
-            fy = np.float32(sy - i)
-            w11 = fx * fy
-            w01 = fx - w11
-            w10 = fy - w11
-            w00 = np.float32(1) - fx - w10
-            cover = (a00 * w00 + a01 * w01 + a10 * w10 + a11 * w11) * opacity
-            value = colour[i, j] * w00 + colour[i, j + 1] * w01
-            value = (value + colour[i + 1, j] * w10 + colour[i + 1, j + 1] * w11) * opacity
-            target[r, c] = np.uint8(
-                (value + target[r, c] * (np.float32(255) - cover)) * np.float32(1 / 255) + np.float32(0.5)
-            )
+@njit(cache=True, nogil=True)
+def _over(target, packed, height, width, m, opacity, first_row, past_row):
+    """Draws a packed plane, given flat, over rows of a target plane.
 
-
-@njit(cache=True, nogil=True, fastmath=True)
-def _over_two(target_u, target_v, colour_u, colour_v, alpha, m, opacity, first_row, past_row):
-    h, w = alpha.shape
-    for r in range(first_row, past_row):
-        sx0 = m[0, 1] * (r + 0.5) + m[0, 2] + 0.5 * m[0, 0] - 0.5
-        sy0 = m[1, 1] * (r + 0.5) + m[1, 2] + 0.5 * m[1, 0] - 0.5
-        a, b = _span(sx0, m[0, 0], 0.0, w - 1.001, 0, target_u.shape[1])
-        a, b = _span(sy0, m[1, 0], 0.0, h - 1.001, a, b)
-        for c in range(a, b):
-            sx = sx0 + m[0, 0] * c
-            sy = sy0 + m[1, 0] * c
-            i = int(sy)
-            j = int(sx)
-            a00 = alpha[i, j]
-            a01 = alpha[i, j + 1]
-            a10 = alpha[i + 1, j]
-            a11 = alpha[i + 1, j + 1]
-            if a00 | a01 | a10 | a11 == 0:
-                continue
-            fx = np.float32(sx - j)
-            fy = np.float32(sy - i)
-            w11 = fx * fy
-            w01 = fx - w11
-            w10 = fy - w11
-            w00 = np.float32(1) - fx - w10
-            keep = np.float32(255) - (a00 * w00 + a01 * w01 + a10 * w10 + a11 * w11) * opacity
-            value = colour_u[i, j] * w00 + colour_u[i, j + 1] * w01
-            value = (value + colour_u[i + 1, j] * w10 + colour_u[i + 1, j + 1] * w11) * opacity
-            target_u[r, c] = np.uint8((value + target_u[r, c] * keep) * np.float32(1 / 255) + np.float32(0.5))
-            value = colour_v[i, j] * w00 + colour_v[i, j + 1] * w01
-            value = (value + colour_v[i + 1, j] * w10 + colour_v[i + 1, j + 1] * w11) * opacity
-            target_v[r, c] = np.uint8((value + target_v[r, c] * keep) * np.float32(1 / 255) + np.float32(0.5))
-
-
-def _rows(matrix: np.ndarray, width: int, height: int, rows: int) -> tuple[int, int]:
-    """The rows, of so many, that a sprite of the given size reaches under a matrix."""
-    ys = [matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2] for x in (0, width) for y in (0, height)]
-    return max(0, math.floor(min(ys))), min(rows, math.ceil(max(ys)))
-
-
-def draw(planes, sprite: Sprite, matrix: np.ndarray, opacity: float, bands: int = 1, pool=None) -> None:
-    """Draws a sprite over planes, in place.
-
-    matrix (3×3) takes canvas pixels at rest to canvas pixels; sampling is bilinear, from a sprite shrunk by
-    halves where it is drawn small. At whole-pixel moves no pixel is resampled. With a pool, the work is cut into
-    `bands` of rows.
+    m (2×3) takes target pixels to the plane's. Places are whole numbers of 1/65536 pixel, weights of 1/256; sums of
+    both packed halves stay within 32 bits each.
     """
-    size = math.sqrt(abs(np.linalg.det(matrix[:2, :2])))
-    if size < 1e-4:
+    byte = np.uint64(255)
+    eight = np.uint64(8)
+    right = np.uint64(1)
+    below = np.uint64(width)
+    across = np.int64(round(m[0, 0] * 65536))
+    down = np.int64(round(m[1, 0] * 65536))
+    columns = target.shape[1]
+    for r in range(first_row, past_row):
+        x0 = m[0, 1] * (r + 0.5) + m[0, 2] + 0.5 * m[0, 0] - 0.5
+        y0 = m[1, 1] * (r + 0.5) + m[1, 2] + 0.5 * m[1, 0] - 0.5
+        a, b = _span(x0, m[0, 0], MARGIN, width - 1 - MARGIN, 0, columns)
+        a, b = _span(y0, m[1, 0], MARGIN, height - 1 - MARGIN, a, b)
+        if a >= b:
+            continue
+        x = np.int64((x0 + m[0, 0] * a) * 65536 + 0.5)
+        y = np.int64((y0 + m[1, 0] * a) * 65536 + 0.5)
+        row = target[r]
+        for c in range(np.uint64(a), np.uint64(b)):
+            k = np.uint64((y >> 16) * width + (x >> 16))
+            fx = np.uint64(x >> 8) & byte
+            fy = np.uint64(y >> 8) & byte
+            x += across
+            y += down
+            v00 = packed[k]
+            v01 = packed[k + right]
+            v10 = packed[k + below]
+            v11 = packed[k + below + right]
+            if v00 | v01 | v10 | v11 == 0:
+                continue
+            upper = (v00 << eight) + (v01 - v00) * fx
+            lower = (v10 << eight) + (v11 - v10) * fx
+            both = (upper << eight) + (lower - upper) * fy
+            colour = ((both & np.uint64(0xFFFFFFFF)) >> eight) * opacity >> eight
+            cover = (both >> np.uint64(40)) * opacity >> eight
+            kept = np.uint64(row[c]) * (np.uint64(65536) - cover)
+            row[c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A sprite, where it goes (3×3, canvas pixels at rest to canvas pixels), and how opaque, 0…1."""
+
+    sprite: Sprite
+    matrix: np.ndarray
+    opacity: float = 1.0
+
+
+def draw(planes: Planes, placed: Sequence[Placed], bands: int = 1, pool: Executor | None = None) -> None:
+    """Draws sprites over planes, in place and in order.
+
+    Sampling is bilinear, from a sprite shrunk by halves where it is drawn small. At whole-pixel moves no pixel is
+    resampled. With a pool, each of so many bands of rows gets all its sprites in one go.
+    """
+    work = [part for one in placed for part in _parts(planes, one)]
+    if pool is None or bands == 1:
+        _draw_band(work, 0.0, 1.0)
         return
-    full = matrix @ np.array([[1, 0, sprite.left], [0, 1, sprite.top], [0, 0, 1.0]])
-    while size < 0.6 and min(sprite.alpha.shape) > 8:
+    edges = [k / bands for k in range(bands + 1)]
+    others = [pool.submit(_draw_band, work, a, b) for a, b in zip(edges[1:], edges[2:], strict=False)]
+    _draw_band(work, edges[0], edges[1])
+    for other in others:
+        other.result()
+
+
+def _parts(planes: Planes, one: Placed) -> Iterator[tuple]:
+    """The arguments of `_over` for each plane, with the rows that the sprite reaches."""
+    sprite, size = one.sprite, math.sqrt(abs(np.linalg.det(one.matrix[:2, :2])))
+    strength = np.uint64(round(one.opacity * 256))
+    if size < 1e-4 or strength == 0:
+        return
+    full = one.matrix @ np.array([[1, 0, sprite.left], [0, 1, sprite.top], [0, 0, 1.0]])
+    while size < 0.6 and min(sprite.cb.shape) > 4:
         sprite, size = sprite.half(), size * 2
         full = full @ np.diag([2, 2, 1.0])
     half = full.copy()
     half[:2, 2] /= 2
-    jobs: list[tuple[Callable, tuple]] = []
-    for kind, forward, alpha in (("y", full, sprite.alpha), ("uv", half, sprite.chroma_alpha)):
-        rows = planes.y.shape[0] if kind == "y" else planes.u.shape[0]
-        first, past = _rows(forward, alpha.shape[1], alpha.shape[0], rows)
-        if first >= past:
-            continue
-        back = np.ascontiguousarray(np.linalg.inv(forward)[:2])
-        edges = np.linspace(first, past, bands + 1).astype(int)
-        for a, b in zip(edges, edges[1:], strict=False):
-            if kind == "y":
-                jobs.append((_over_one, (planes.y, sprite.y, alpha, back, np.float32(opacity), a, b)))
-            else:
-                colour = (planes.u, planes.v, sprite.u, sprite.v, alpha)
-                jobs.append((_over_two, (*colour, back, np.float32(opacity), a, b)))
-    if pool is None:
-        for function, arguments in jobs:
-            function(*arguments)
-    else:
-        for future in [pool.submit(function, *arguments) for function, arguments in jobs]:
-            future.result()
+    for target, packed, forward in (
+        (planes.y, sprite.luma, full),
+        (planes.u, sprite.cb, half),
+        (planes.v, sprite.cr, half),
+    ):
+        height, width = packed.shape
+        ys = [forward[1, 0] * x + forward[1, 1] * y + forward[1, 2] for x in (0, width) for y in (0, height)]
+        first, past = max(0, math.floor(min(ys))), min(target.shape[0], math.ceil(max(ys)))
+        if first < past:
+            back = np.ascontiguousarray(np.linalg.inv(forward)[:2])
+            yield target, packed.ravel(), height, width, back, strength, first, past
+
+
+def _draw_band(work: list[tuple], low: float, high: float) -> None:
+    """Draws what falls within a share of each plane's rows, low…high of 0…1."""
+    for target, packed, height, width, back, strength, first, past in work:
+        rows = target.shape[0]
+        a, b = max(first, round(low * rows)), min(past, round(high * rows))
+        if a < b:
+            _over(target, packed, height, width, back, strength, a, b)

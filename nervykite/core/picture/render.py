@@ -11,7 +11,7 @@ from ..finishes.registry import ground_finish
 from ..footage.library import Library
 from ..footage.planes import Planes, colour_planes
 from ..model import Document
-from .draw import Sprite, draw
+from .draw import Placed, Sprite, draw
 from .evaluate import Draws, SpriteSpec
 from .sprite import make_sprite
 
@@ -66,13 +66,14 @@ class Renderer:
         size = size or (project.width, project.height)
         scale = size[0] / project.width
         planes = self._ground_planes(document, draws, size, scale, draft)
+        placed = []
         for layer in draws.layers:
             sprite = self.sprite(document, layer.sprite, size, scale, draft)
-            if sprite is None:
-                continue
-            matrix = np.array(layer.matrix).reshape(3, 3)
-            matrix[:2, 2] *= scale
-            draw(planes, sprite, matrix, layer.opacity, self._bands, self._pool)
+            if sprite is not None:
+                matrix = np.array(layer.matrix).reshape(3, 3)
+                matrix[:2, 2] *= scale
+                placed.append(Placed(sprite, matrix, layer.opacity))
+        draw(planes, placed, self._bands, self._pool)
         return planes
 
     def sprite(self, document: Document, spec: SpriteSpec, size, scale: float, draft: bool) -> Sprite | None:

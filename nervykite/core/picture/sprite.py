@@ -9,7 +9,7 @@ from ..footage.library import Library, fit_matrix, place
 from ..footage.planes import Planes
 from ..matte.combine import matte_alpha
 from ..model import Document
-from .draw import Sprite
+from .draw import FULL, Sprite, pack
 from .evaluate import SpriteSpec
 
 RIM = 2
@@ -79,14 +79,10 @@ def pack_rgba(left: int, top: int, rgba: np.ndarray) -> Sprite:
 
 
 def _pack(left: int, top: int, part: Planes, alpha: np.ndarray) -> Sprite:
-    a = np.round(alpha * 255).astype(np.uint8)
-    h, w = a.shape
-    small = np.round(alpha.reshape(h // 2, 2, w // 2, 2).mean((1, 3)) * 255).astype(np.uint8)
-
-    def times(plane: np.ndarray, cover: np.ndarray) -> np.ndarray:
-        return plane.astype(np.uint16) * cover
-
-    return Sprite(left, top, times(part.y, a), a, times(part.u, small), times(part.v, small), small)
+    h, w = alpha.shape
+    cover = np.round(alpha * FULL).astype(np.uint16)
+    half = np.round(alpha.reshape(h // 2, 2, w // 2, 2).mean((1, 3)) * FULL).astype(np.uint16)
+    return Sprite(left, top, pack(part.y, cover), pack(part.u, half), pack(part.v, half))
 
 
 def _crop(plane: np.ndarray, box: tuple[int, int, int, int], border: int) -> np.ndarray:
