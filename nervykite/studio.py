@@ -51,6 +51,7 @@ class Studio:
         self.pool = ThreadPoolExecutor(2, "draw")
         self.renderer = Renderer(self.library, cache=SpriteCache(), pool=self.pool)
         self._evaluations: OrderedDict[tuple[str, int], Evaluation] = OrderedDict()
+        self._states: OrderedDict[str, State] = OrderedDict()
         self._lock = threading.Lock()
 
     def recover(self) -> None:
@@ -71,6 +72,20 @@ class Studio:
     def open_library(self) -> Library:
         """A library of this folder's footage."""
         return Library(self.files.path)
+
+    def state(self, project: str) -> State:
+        """A project as it is; read again only when it has changed. Raises Missing."""
+        revision = self.projects.revision(project)
+        with self._lock:
+            known = self._states.get(project)
+        if known is not None and known.revision == revision:
+            return known
+        state = self.projects.state(project)
+        with self._lock:
+            self._states[project] = state
+            while len(self._states) > 6:
+                self._states.popitem(last=False)
+        return state
 
     def evaluation(self, state: State) -> Evaluation:
         """The evaluation of a state, remembered for the last few."""

@@ -91,7 +91,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
         return view(state)
 
     def shot_of(project: str, shot: str) -> Shot:
-        shots = studio.projects.state(project).document.shots
+        shots = studio.state(project).document.shots
         if shot not in shots:
             raise Missing("There is no such shot in this project.")
         return shots[shot]
@@ -108,7 +108,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
 
     @app.get("/api/projects/{project}")
     def get_project(project: str) -> ProjectView:
-        return view(studio.projects.state(project))
+        return view(studio.state(project))
 
     @app.delete("/api/projects/{project}", status_code=204)
     def delete_project(project: str) -> None:
@@ -117,7 +117,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     @app.post("/api/projects/{project}/restore")
     def restore_project(project: str) -> ProjectView:
         studio.projects.restore(project)
-        return view(studio.projects.state(project))
+        return view(studio.state(project))
 
     @app.post("/api/projects/{project}/duplicate")
     def duplicate_project(project: str) -> ProjectView:
@@ -137,7 +137,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
 
     @app.get("/api/projects/{project}/keys")
     def frame_keys(project: str) -> list[str]:
-        state = studio.projects.state(project)
+        state = studio.state(project)
         return keys_of(state, studio.evaluation(state))
 
     @app.get("/api/catalog")
@@ -154,7 +154,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     @app.post("/api/projects/{project}/shots")
     async def import_shot(project: str, request: Request, name: str = Query(max_length=300)) -> JobView:
         """Takes the request's body as a file, and starts importing it."""
-        studio.projects.state(project)
+        studio.state(project)
         shown = "".join(c for c in name.replace("\\", "/").split("/")[-1] if c.isprintable()).strip() or "Shot"
         size = 0
         with studio.files.incoming() as (file, path):
@@ -214,7 +214,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     @app.get("/api/projects/{project}/layers/{layer}/thumbnail.png", response_class=Response)
     def thumbnail(project: str, layer: str, side: Annotated[int, Query(ge=16, le=512)] = 64) -> Response:
         """A layer's cutout."""
-        state = studio.projects.state(project)
+        state = studio.state(project)
         found = state.document.layer(layer)
         if found is None:
             raise Missing("There is no such layer.")
@@ -224,7 +224,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     @app.get("/api/projects/{project}/poster.jpg", response_class=Response)
     def poster(project: str, height: Annotated[int, Query(ge=32, le=960)] = 240) -> Response:
         """A frame that stands for the piece."""
-        evaluation = studio.evaluation(studio.projects.state(project))
+        evaluation = studio.evaluation(studio.state(project))
         if evaluation.length == 0:
             raise Missing("There is nothing in this piece yet.")
         data = pictures.poster(evaluation, height)
@@ -234,20 +234,20 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     def sound(project: str) -> Response:
         """The sound of the whole piece."""
         out = io.BytesIO()
-        write_wav(out, mix(studio.evaluation(studio.projects.state(project)), studio.sound_of))
+        write_wav(out, mix(studio.evaluation(studio.state(project)), studio.sound_of))
         return Response(out.getvalue(), media_type="audio/wav", headers={"Cache-Control": "no-cache"})
 
     @app.get("/api/projects/{project}/peaks")
     def peaks(project: str, points: Annotated[int, Query(ge=1, le=4000)] = 600) -> list[float]:
         """The loudest sample, 0…1, of each of so many equal parts of the piece."""
-        track = np.abs(mix(studio.evaluation(studio.projects.state(project)), studio.sound_of)).max(0)
+        track = np.abs(mix(studio.evaluation(studio.state(project)), studio.sound_of)).max(0)
         return [float(part.max()) if len(part) else 0.0 for part in np.array_split(track, points)]
 
     # -- sending -------------------------------------------------------------------------------------------
 
     @app.post("/api/projects/{project}/exports")
     def start_export(project: str, body: ExportRequest) -> JobView:
-        document = studio.projects.state(project).document
+        document = studio.state(project).document
         if body.quality not in QUALITY:
             raise Refusal(f"There is no quality “{body.quality}”; there are {', '.join(QUALITY)}.")
 

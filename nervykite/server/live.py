@@ -120,7 +120,7 @@ class Live:
         try:
             if skip:
                 return _packed(header | {"skipped": True}, b"")
-            state = self._studio.projects.state(project)
+            state = self._studio.state(project)
             header["revision"] = state.revision
             if request.draft is not None:
                 document = request.draft.apply(state.document)

@@ -11,6 +11,8 @@ from ..core.model.base import new_id
 from .database import Database
 from .rows import apply_changes, difference, read_document, rows_of
 
+NO_PROJECT = "There is no such project. It may have been made in another data folder."
+
 
 class Stale(Exception):
     """An edit was made on an older revision than the project has; `revision` is the newer one."""
@@ -84,6 +86,14 @@ class Projects:
         """A project as it is. Raises Missing."""
         with self._database.reading() as connection:
             return _state(connection, project)
+
+    def revision(self, project: str) -> int:
+        """The revision a project is at; cheap. Raises Missing."""
+        with self._database.reading() as connection:
+            row = connection.execute("SELECT revision FROM projects WHERE id = ?", (project,)).fetchone()
+        if row is None:
+            raise Missing(NO_PROJECT)
+        return row["revision"]
 
     def duplicate(self, project: str) -> State:
         """Adds a copy with ids of its own, without the history."""
@@ -181,7 +191,7 @@ def _next(connection: sqlite3.Connection, project: str) -> sqlite3.Row | None:
 def _state(connection: sqlite3.Connection, project: str) -> State:
     document = read_document(connection, project)
     if document is None:
-        raise Missing("There is no such project. It may have been made in another data folder.")
+        raise Missing(NO_PROJECT)
     (revision,) = connection.execute("SELECT revision FROM projects WHERE id = ?", (project,)).fetchone()
     undo, redo = _last(connection, project), _next(connection, project)
     return State(document, revision, undo["title"] if undo else None, redo["title"] if redo else None)

@@ -318,3 +318,13 @@ def test_night_theme_stays(page, server):
     page.reload()
     assert page.evaluate("document.documentElement.className") == "dark"
     maker.open("Gull Point relay")
+
+
+def test_dragging_a_cutout_shows_each_new_place(page, server):
+    """The measurement `bench edit` works on the real page; how long it takes is for the measurement to say."""
+    from nervykite.bench.edit import MOVES, waits_on
+
+    page.goto(server.url)
+    waits = waits_on(page)
+    assert len(waits) > MOVES / 2
+    print(f"movement to drawn frame: median {np.median(waits):.0f} ms")

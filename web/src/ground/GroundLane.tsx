@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useRef } from 'react'
 import { answer, api, type GroundItem } from '../api/client'
-import { useStudio } from '../shell/store'
+import { useOf, useStudio } from '../shell/store'
 import { LABEL } from '../sky/Timeline'
 import { roleColour } from '../theme/system'
 
@@ -26,7 +26,7 @@ export function GroundLane({ per }: { per: number }) {
 }
 
 function Item({ item, per }: { item: GroundItem; per: number }) {
-  const { view, item: chosenItem, chooseItem, edit, seek } = useStudio()
+  const { view, item: chosenItem, chooseItem, edit, seek } = useOf('view', 'item', 'chooseItem', 'edit', 'seek')
   const shot = view!.shots[item.shot]
   const place = view!.items.find((i) => i.id === item.id)
   const drag = useRef<{ x: number; frame: number; to: number } | null>(null)

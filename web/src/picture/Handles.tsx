@@ -1,7 +1,7 @@
 import { useRef } from 'react'
 import type { Edit } from '../api/client'
 import type { FrameHeader, Outline } from '../api/live'
-import { useStudio } from '../shell/store'
+import { useOf, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
 
 type Point = [number, number]
@@ -38,7 +38,7 @@ function toSource(p: Point, o: Outline): Point {
  * re-anchor. A press on another cutout selects it.
  */
 export function Handles(p: { header: FrameHeader | null; width: number; height: number; scale: number }) {
-  const { layer, chooseLayer, setDraft, edit, view, playing } = useStudio()
+  const { layer, chooseLayer, setDraft, edit, view, playing } = useOf('layer', 'chooseLayer', 'setDraft', 'edit', 'view', 'playing')
   const svg = useRef<SVGSVGElement>(null)
   const drag = useRef<{ grip: Grip; start: Point; outline: Outline; last: Edit | null } | null>(null)
   const outlines = p.header?.layers ?? []

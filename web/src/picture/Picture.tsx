@@ -3,7 +3,7 @@ import { Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { FrameHeader } from '../api/live'
 import { Act, Empty, Hint } from '../parts/buttons'
-import { timecode, useStudio } from '../shell/store'
+import { timecode, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
 import { Handles } from './Handles'
 import { Player } from './player'
@@ -57,7 +57,7 @@ export function Picture() {
 /** Keeps the canvas showing the frame at the playhead, or what it would be with the draft. */
 function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
   const [header, setHeader] = useState<FrameHeader | null>(null)
-  const { frames, playhead, keysVersion, draft, playing } = useStudio()
+  const { frames, playhead, keysVersion, draft, playing } = useOf('frames', 'playhead', 'keysVersion', 'draft', 'playing')
   const busy = useRef(false)
   const again = useRef(false)
 
@@ -120,7 +120,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
 }
 
 function Transport() {
-  const { view, playhead, playing, play, seek, edit } = useStudio()
+  const { view, playhead, playing, play, seek, edit } = useOf('view', 'playhead', 'playing', 'play', 'seek', 'edit')
   const player = useRef<Player | null>(null)
   player.current ??= new Player()
   useEffect(() => {

@@ -2,12 +2,12 @@ import { Box, Flex, Image, Text } from '@chakra-ui/react'
 import { ArrowDownToLine, Import, TriangleAlert, X } from 'lucide-react'
 import { answer, api } from '../api/client'
 import { Act, Heading, Progress, Tool } from '../parts/buttons'
-import { useStudio } from '../shell/store'
+import { useOf, useStudio } from '../shell/store'
 import { pickFiles } from './pickFiles'
 
 /** The drawer with the project's shots and holds, and what is being imported. */
 export function Shelf() {
-  const { shelf, view, toggleShelf, edit, chooseLayer, go, jobs, uploads } = useStudio()
+  const { shelf, view, toggleShelf, edit, chooseLayer, go, jobs, uploads } = useOf('shelf', 'view', 'toggleShelf', 'edit', 'chooseLayer', 'go', 'jobs', 'uploads')
   const importing = jobs.filter((j) => j.kind === 'import' && (j.state === 'running' || j.state === 'waiting'))
   if (!view || (!shelf && !importing.length && !uploads.length)) return null
   const shots = Object.values(view.shots)

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { Hint, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { applyTheme, rememberedTheme } from '../theme/system'
-import { type Step, STEPS, useStudio } from './store'
+import { type Step, STEPS, useOf } from './store'
 
 const TITLES: Record<Step, [string, string]> = {
   catch: ['Catch', 'Find the frame and hold it'],
@@ -50,7 +50,7 @@ export function ThemeTool() {
 
 /** The top of the page: the project's name, the steps of the work, undo and redo, whether all is saved. */
 export function Header({ onSheet }: { onSheet: () => void }) {
-  const { view, step, go, edit, undo, redo, close, saving, linked, shelf, toggleShelf } = useStudio()
+  const { view, step, go, edit, undo, redo, close, saving, linked, shelf, toggleShelf } = useOf('view', 'step', 'go', 'edit', 'undo', 'redo', 'close', 'saving', 'linked', 'shelf', 'toggleShelf')
   if (!view) return null
   return (
     <Flex as="header" align="center" h="48px" px="4" gap="3" bg="card" borderBottom="1px solid {colors.rule}" flexShrink="0">

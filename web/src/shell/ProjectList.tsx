@@ -5,11 +5,11 @@ import { answer, api, type Entry, Refused } from '../api/client'
 import { Act, Empty, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { Brand, ThemeTool } from './Header'
-import { useStudio } from './store'
+import { useOf } from './store'
 
 /** All projects: open, make, rename, duplicate, delete. */
 export function ProjectList({ onSheet }: { onSheet: () => void }) {
-  const { open, say } = useStudio()
+  const { open, say } = useOf('open', 'say')
   const queries = useQueryClient()
   const list = useQuery({ queryKey: ['projects'], queryFn: () => answer(api.GET('/api/projects')), staleTime: 0, gcTime: 0 })
   const again = () => queries.invalidateQueries({ queryKey: ['projects'] })

@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import { useShallow } from 'zustand/react/shallow'
 import { answer, answerView, api, type Edit, type Job, type ProjectView, Refused, sendFile } from '../api/client'
 import { Live } from '../api/live'
 import { Frames } from '../picture/frames'
@@ -257,6 +258,11 @@ export const useStudio = create<Studio>((set, get) => {
     },
   }
 })
+
+/** Parts of the store by name; the component draws again only when one of them changes. */
+export function useOf<K extends keyof Studio>(...names: K[]): Pick<Studio, K> {
+  return useStudio(useShallow((s) => Object.fromEntries(names.map((n) => [n, s[n]])) as Pick<Studio, K>))
+}
 
 /** The selected layer, and what the server worked out about it. */
 export function useLayer() {

@@ -4,7 +4,7 @@ import { useRef, useState } from 'react'
 import type { Edit, Layer, LayerView } from '../api/client'
 import { Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
-import { useStudio } from '../shell/store'
+import { useOf, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
 import { LABEL } from './Timeline'
 
@@ -13,7 +13,7 @@ const WORDS = { trail: 'Trail', ahead: 'Ahead' } as const
 
 /** A layer's lane: its name at the left; its span with its thumbnail where it lands, its keys as small kites. */
 export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView; row: number; per: number }) {
-  const { view, layer: selected, key: chosenKey, chooseLayer, chooseKey, edit, seek, setDraft, go } = useStudio()
+  const { view, layer: selected, key: chosenKey, chooseLayer, chooseKey, edit, seek, setDraft, go } = useOf('view', 'layer', 'key', 'chooseLayer', 'chooseKey', 'edit', 'seek', 'setDraft', 'go')
   const [over, setOver] = useState(false)
   const chosen = selected === layer.id
   const count = view!.project.layers.length

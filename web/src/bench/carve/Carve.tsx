@@ -3,7 +3,7 @@ import { Hand, MousePointer2, PenTool, Scan, ZoomIn, ZoomOut } from 'lucide-reac
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { type Matte, newId, type Node, type Piece } from '../../api/client'
 import { Act, Choice, Empty, Tool } from '../../parts/buttons'
-import { useLayer, useStudio } from '../../shell/store'
+import { useLayer, useOf, useStudio } from '../../shell/store'
 import { Paths } from './Paths'
 import { bent, corner, inPieces, movedBy, nearest, type Point, round, toggled, withPoint, withTangent } from './path'
 import { Pieces } from './Pieces'
@@ -33,7 +33,7 @@ export function Carve() {
 
 function CarveHold() {
   const { hold, shot, layer, view } = useLayer()!
-  const { edit, setDraft, say } = useStudio()
+  const { edit, setDraft, say } = useOf('edit', 'setDraft', 'say')
   const [tool, setTool] = useState<ToolName>(hold.matte.pieces.length ? 'points' : 'pen')
   const [look, setLook] = useState<Look>(hold.matte.pieces.length ? 'veil' : 'scene')
   const [combine, setCombine] = useState<Piece['combine']>('add')

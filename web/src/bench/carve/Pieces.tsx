@@ -3,7 +3,7 @@ import { ArrowDown, ArrowUp, Eye, EyeOff, PenTool, SquareDashed, Trash2, Unlink 
 import type { Matte, Piece } from '../../api/client'
 import { Act, Choice, Heading, Tool } from '../../parts/buttons'
 import { NameField, NumberField } from '../../parts/fields'
-import { useLayer, useStudio } from '../../shell/store'
+import { useLayer, useOf } from '../../shell/store'
 
 const COMBINE: { value: Piece['combine']; label: string; hint: string }[] = [
   { value: 'add', label: 'Add', hint: 'The shape belongs to the subject' },
@@ -25,7 +25,7 @@ interface Props {
 /** The matte's pieces in their order, and what happens to its edge. */
 export function Pieces(p: Props) {
   const { matte } = p
-  const { edit, view } = useStudio()
+  const { edit, view } = useOf('edit', 'view')
   const { layer } = useLayer()!
   const chosen = matte.pieces.find((x) => x.id === p.piece)
   const change = (id: string, changes: Partial<Piece>): Matte => ({

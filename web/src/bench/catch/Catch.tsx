@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react'
 import { Act, Empty, Heading, Tool } from '../../parts/buttons'
 import { NameField } from '../../parts/fields'
 import { flagHere, holdHere } from '../../shell/shortcuts'
-import { shownAt, timecode, useStudio } from '../../shell/store'
+import { shownAt, timecode, useOf } from '../../shell/store'
 import { pickFiles } from '../../shelf/pickFiles'
 import { rateWords } from '../../shelf/Shelf'
 
@@ -12,7 +12,7 @@ const AROUND = 4
 
 /** The footage's own frame, big, with its neighbours; flag it, or hold it to cut somebody out. */
 export function Catch() {
-  const { view, playhead, playing, seek, edit } = useStudio()
+  const { view, playhead, playing, seek, edit } = useOf('view', 'playhead', 'playing', 'seek', 'edit')
   const at = shownAt(view!, playhead)
   const settled = useSettled(playhead, playing ? 1e9 : 180)
   if (!view || view.length === 0 || !at) {

@@ -2,14 +2,14 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { Eye, EyeOff, Plus, Trash2 } from 'lucide-react'
 import { type Edit, type Finish, type FinishView, newId } from '../../api/client'
 import { Act, Empty, Heading, Tool } from '../../parts/buttons'
-import { useLayer, useStudio } from '../../shell/store'
+import { useLayer, useOf } from '../../shell/store'
 import { useCatalog } from '../fly/EasingPanel'
 import { SchemaFields } from './SchemaFields'
 
 /** The chain of finishes on the selected cutout, or on the selected piece of footage. */
 export function Dress() {
   const found = useLayer()
-  const { view, item: itemId, chooseItem } = useStudio()
+  const { view, item: itemId, chooseItem } = useOf('view', 'item', 'chooseItem')
   const item = view!.project.ground.find((g) => g.id === itemId)
   const first = view!.project.ground[0]
   if (item) {
@@ -46,7 +46,7 @@ function Chain(p: {
   change: (f: Finish[]) => Edit
   aside?: React.ReactNode
 }) {
-  const { edit, setDraft } = useStudio()
+  const { edit, setDraft } = useOf('edit', 'setDraft')
   const catalog = useCatalog()
   const known = (catalog?.finishes ?? []).filter((f) => f.target === p.target)
   const with_ = (id: string, changes: Partial<Finish>) => p.finishes.map((f) => (f.id === id ? { ...f, ...changes } : f))

@@ -4,7 +4,7 @@ import type { Channel, Edit, Key, Layer } from '../../api/client'
 import { newId } from '../../api/client'
 import { Act, Choice, Empty, Heading, Hint, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
-import { timecode, useLayer, useStudio } from '../../shell/store'
+import { timecode, useLayer, useOf, useStudio } from '../../shell/store'
 import { Kite } from '../../sky/Lane'
 import { EasingPanel } from './EasingPanel'
 
@@ -50,7 +50,7 @@ export function Fly() {
 
 function FlyLayer() {
   const { layer, info, view } = useLayer()!
-  const { edit, setDraft, playhead, seek, key: keyId, chooseKey, frames, keysVersion } = useStudio()
+  const { edit, setDraft, playhead, seek, key: keyId, chooseKey, frames, keysVersion } = useOf('edit', 'setDraft', 'playhead', 'seek', 'key', 'chooseKey', 'frames', 'keysVersion')
   const values = valuesAt(layer, info.keys, playhead, frames?.peek(playhead)?.header.layers, keysVersion)
   const chosen = layer.keys.find((k) => k.id === keyId) ?? null
   const set = (row: Row, v: number): Edit => {
@@ -272,7 +272,7 @@ function KeyDetail(p: {
   frame: number
   info: { start?: number | null; landing?: number | null; end?: number | null }
 }) {
-  const { edit, setDraft } = useStudio()
+  const { edit, setDraft } = useOf('edit', 'setDraft')
   const { k, layer, info } = p
   const change = (changes: Partial<Key>): Edit => ({ kind: 'set key', layer: layer.id, key: { ...k, ...changes } })
   return (

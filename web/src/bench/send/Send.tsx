@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { answer, api, Refused } from '../../api/client'
 import { Act, Choice, Empty, Heading } from '../../parts/buttons'
 import { cancelJob, rateWords, Working } from '../../shelf/Shelf'
-import { timecode, useStudio } from '../../shell/store'
+import { timecode, useOf } from '../../shell/store'
 
 const WORDS: Record<string, string> = { fine: 'Fine', good: 'Good', small: 'Small' }
 const HINTS: Record<string, string> = {
@@ -15,7 +15,7 @@ const HINTS: Record<string, string> = {
 
 /** Writes the finished video, as a job that can be watched and cancelled. */
 export function Send() {
-  const { view, jobs, say, takeJob, go } = useStudio()
+  const { view, jobs, say, takeJob, go } = useOf('view', 'jobs', 'say', 'takeJob', 'go')
   const [quality, setQuality] = useState('good')
   const [what, setWhat] = useState<'all' | 'loop'>('all')
   if (!view || view.length === 0) {
