@@ -62,7 +62,7 @@ def measure() -> Result:
             stdout=subprocess.DEVNULL,
         )
         try:
-            _wait_for(f"http://127.0.0.1:{port}/")
+            wait_for(f"http://127.0.0.1:{port}/")
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -114,7 +114,8 @@ def _without_browser(studio: Studio) -> float:
     return median_ms(times)
 
 
-def _wait_for(url: str) -> None:
+def wait_for(url: str) -> None:
+    """Waits until a server answers."""
     for _ in range(300):
         try:
             urllib.request.urlopen(url, timeout=1).close()

@@ -1,5 +1,6 @@
 """The whole way: import, catch, carve, fly, dress, send; then the export is looked at frame by frame."""
 
+import base64
 import json
 import re
 
@@ -11,7 +12,7 @@ from playwright.sync_api import expect
 
 from nervykite.demo.project import drawn_around, truth_alpha
 
-from ..media import decode, decode_luma, make_video
+from ..media import decode, decode_luma, make_video, number_of
 from .driver import CLIP, Maker
 
 pytestmark = pytest.mark.journey
@@ -289,6 +290,13 @@ def test_bad_files_and_dropped_files(page, server, tmp_path):
     picture, timeline = page.get_by_test_id("picture").bounding_box(), page.get_by_test_id("timeline").bounding_box()
     assert timeline["y"] > picture["y"] + picture["height"]
     assert timeline["width"] > 1200
+    # And the picture shows the whole of it, in its own shape.
+    maker.to_frame(9)
+    shown = page.evaluate("() => { const c = document.querySelector('[data-testid=picture] canvas');"
+                          " return [c.width, c.height, c.toDataURL('image/png').split(',')[1]] }")  # fmt: skip
+    assert shown[:2] == [320, 180]
+    pixels = cv2.imdecode(np.frombuffer(base64.b64decode(shown[2]), np.uint8), 1)
+    assert number_of(pixels) == 9
 
 
 def test_another_tab_and_a_crash(page, server, context):

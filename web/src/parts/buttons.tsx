@@ -143,13 +143,13 @@ export function Heading(p: { children: ReactNode; aside?: ReactNode }) {
 }
 
 /** What a place is for, the one next thing to do, and a button that does it. */
-export function Empty(p: { title: string; children: ReactNode; action?: ReactNode }) {
+export function Empty(p: { title: string; children: ReactNode; action?: ReactNode; onDark?: boolean }) {
   return (
     <Flex direction="column" align="center" justify="center" h="100%" gap="2" p="6" textAlign="center">
       <Text fontFamily="heading" fontSize="19px" fontWeight="650">
         {p.title}
       </Text>
-      <Text color="soft" maxW="46ch">
+      <Text color={p.onDark ? 'onSurround' : 'soft'} opacity={p.onDark ? 0.85 : 1} maxW="46ch">
         {p.children}
       </Text>
       {p.action && <Box mt="2">{p.action}</Box>}

@@ -3,7 +3,7 @@ import { Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { FrameHeader } from '../api/live'
 import { Act, Empty, Hint } from '../parts/buttons'
-import { timecode, useOf, useStudio } from '../shell/store'
+import { previewSize, timecode, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
 import { Handles } from './Handles'
 import { Player } from './player'
@@ -12,6 +12,7 @@ import { Player } from './player'
 export function Picture() {
   const view = useStudio((s) => s.view)!
   const { width, height } = view.project
+  const size = previewSize(width, height)
   const frameBox = useRef<HTMLDivElement>(null)
   const [fit, setFit] = useState({ w: 0, h: 0 })
   const header = useFrames(useRef<HTMLCanvasElement>(null))
@@ -33,15 +34,15 @@ export function Picture() {
       <Box p="14px" pb="0" flex="1" minH="0">
         <Flex ref={frameBox} w="100%" h="100%" align="center" justify="center">
           {view.length === 0 ? (
-            <Empty title="The picture" action={<Act main onClick={pickFiles}>Import a video</Act>}>
+            <Empty onDark title="The picture" action={<Act main onClick={pickFiles}>Import a video</Act>}>
               Here is the finished frame, always. Drop a video anywhere on this page to begin.
             </Empty>
           ) : (
             <Box position="relative" w={`${fit.w}px`} h={`${fit.h}px`} data-testid="picture">
               <canvas
                 ref={header.canvas}
-                width={useStudio.getState().frames?.width}
-                height={useStudio.getState().frames?.height}
+                width={size.w}
+                height={size.h}
                 style={{ width: '100%', height: '100%', borderRadius: 3, display: 'block' }}
               />
               <Handles header={header.header} width={width} height={height} scale={fit.w / width} />

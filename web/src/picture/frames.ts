@@ -10,8 +10,8 @@ export class Frames {
   private asked = new Set<string>()
   /** Each frame's key at the project's revision. */
   keys: string[] = []
-  width = 540
-  height = 960
+  w = 540
+  h = 960
   onReady: () => void = () => undefined
 
   constructor(private readonly live: Live) {}
@@ -30,7 +30,7 @@ export class Frames {
   async get(frame: number, draft?: Edit): Promise<Answer<FrameHeader>> {
     const here = draft ? undefined : this.peek(frame)
     if (here) return here
-    const answer = await this.live.frame(frame, this.width, this.height, draft)
+    const answer = await this.live.frame(frame, this.w, this.h, draft)
     if (!answer.header.skipped && !answer.header.trouble && !draft) this.keep(answer)
     return answer
   }
@@ -50,7 +50,7 @@ export class Frames {
   }
 
   private name(key: string): string {
-    return `${key}@${this.width}x${this.height}`
+    return `${key}@${this.w}x${this.h}`
   }
 
   private keep(answer: Answer<FrameHeader>): void {

@@ -39,16 +39,17 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
   const project = useStudio((s) => s.view!.project)
   const importFiles = useStudio((s) => s.importFiles)
   const wide = project.width > project.height
-  const [left, setLeft] = useState(() => remembered(wide ? 'split-wide' : 'split-tall', wide ? 560 : 392))
+  const [tallLeft, setTallLeft] = useState(() => remembered('split-tall', 392))
+  const [wideLeft, setWideLeft] = useState(() => remembered('split-wide', 560))
   const [low, setLow] = useState(() => remembered('split-low', 296))
   const [over, setOver] = useState(false)
   const setAndKeep = (name: string, set: (x: number) => void) => (x: number) => {
     localStorage.setItem(name, String(x))
     set(x)
   }
-  const moveLeft = setAndKeep(wide ? 'split-wide' : 'split-tall', setLeft)
+  const moveLeft = wide ? setAndKeep('split-wide', setWideLeft) : setAndKeep('split-tall', setTallLeft)
   const moveLow = setAndKeep('split-low', setLow)
-  const width = Math.max(240, Math.min(left, window.innerWidth - 560))
+  const width = Math.max(240, Math.min(wide ? wideLeft : tallLeft, window.innerWidth - 560))
   const height = Math.max(150, Math.min(low, window.innerHeight - 300))
   const onDrop = (e: DragEvent) => {
     e.preventDefault()

@@ -63,7 +63,8 @@ export const useStudio = create<Studio>((set, get) => {
   async function take(view: ProjectView): Promise<void> {
     const before = get().view
     if (before && before.project.id === view.project.id && view.revision < before.revision) return
-    const { layer, item, key, playhead } = get()
+    const { layer, item, key, playhead, frames: shown } = get()
+    if (shown) Object.assign(shown, previewSize(view.project.width, view.project.height))
     const chosen = view.project.layers.find((l) => l.id === layer)
     set({
       view,
@@ -171,16 +172,11 @@ export const useStudio = create<Studio>((set, get) => {
           },
         )
         const frames = new Frames(live)
-        const wide = view.project.width > view.project.height
-        const [w, h] = [view.project.width, view.project.height]
-        const fit = Math.min(1, 960 / Math.max(w, h))
-        frames.width = Math.round((w * fit) / 2) * 2
-        frames.height = Math.round((h * fit) / 2) * 2
         frames.onReady = () => set({ readyCount: get().readyCount + 1 })
         const start = view.project.loop?.[0] ?? 0
         const step: Step = view.length === 0 || view.project.layers.length === 0 ? 'catch' : 'fly'
         const top = view.project.layers.at(-1)
-        set({ live, frames, jobs, step, playhead: wide ? 0 : start, layer: top?.id ?? null, view: null })
+        set({ live, frames, jobs, step, playhead: start, layer: top?.id ?? null, view: null })
         history.replaceState(null, '', `#${project}`)
         await take(view)
       } catch (error) {
@@ -289,6 +285,12 @@ export function timecode(frame: number, rate: string): string {
 export function rateOf(view: ProjectView): number {
   const [n, d] = view.project.rate.split('/').map(Number)
   return (n ?? 30) / (d ?? 1)
+}
+
+/** The size of preview frames: the canvas's shape, at most 960 long, even. */
+export function previewSize(width: number, height: number): { w: number; h: number } {
+  const fit = Math.min(1, 960 / Math.max(width, height))
+  return { w: Math.round((width * fit) / 2) * 2, h: Math.round((height * fit) / 2) * 2 }
 }
 
 /** The source frame that the footage shows at a project frame. */

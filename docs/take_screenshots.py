@@ -1,0 +1,88 @@
+"""Takes the pictures of the main views, from the demo data: `python docs/take_screenshots.py`."""
+
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from nervykite.bench.edit import CHROMIUM, FLAGS, wait_for
+from nervykite.demo.project import NAME
+
+OUT = Path(__file__).parent / "screenshots"
+PORT = 8499
+
+
+def to_frame(page: Page, frame: int) -> None:
+    """Steps to a frame."""
+    page.keyboard.press("Home")
+    for key in ["Shift+ArrowRight"] * (frame // 10) + ["ArrowRight"] * (frame % 10):
+        page.keyboard.press(key)
+    page.wait_for_selector(f'[data-testid=picture] canvas[data-frame="{frame}"]')
+
+
+def shoot(page: Page, name: str) -> None:
+    """Waits until nothing moves, and takes the picture."""
+    page.mouse.move(640, 790)
+    page.wait_for_timeout(1800)
+    page.screenshot(path=OUT / f"{name}.png")
+
+
+def views(page: Page) -> None:
+    """Every main view."""
+    page.wait_for_selector("[data-project]")
+    shoot(page, "projects")
+    page.get_by_role("button", name=f"Open {NAME}", exact=True).click()
+    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    to_frame(page, 73)
+    page.keyboard.press("1")
+    shoot(page, "catch")
+    page.keyboard.press("2")
+    shoot(page, "carve")
+    page.keyboard.press("3")
+    page.locator('[data-layer="Touch down"] [data-span]').click()
+    page.get_by_role("button", name="Position key at frame 54").click()
+    to_frame(page, 62)
+    shoot(page, "fly")
+    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    to_frame(page, 84)
+    page.keyboard.press("4")
+    shoot(page, "dress")
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Send", exact=True).last.click()
+    page.get_by_role("button", name="Download").wait_for(timeout=60_000)
+    page.keyboard.press("s")
+    shoot(page, "send")
+    page.keyboard.press("s")
+    page.keyboard.press("2")
+    page.get_by_role("radio", name="Checker").click()
+    page.get_by_role("button", name="Night theme").click()
+    shoot(page, "carve-night")
+    page.get_by_role("button", name="Day theme").click()
+    page.keyboard.press("?")
+    shoot(page, "keys")
+
+
+def main() -> None:
+    """Starts the demo in a temporary folder and takes all pictures at 1280×800."""
+    with tempfile.TemporaryDirectory() as folder:
+        server = subprocess.Popen(
+            [sys.executable, "-m", "nervykite.cli", "demo", "--data", folder, "--port", str(PORT)],
+            stdout=subprocess.DEVNULL,
+        )
+        try:
+            wait_for(f"http://127.0.0.1:{PORT}/")
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+                page = browser.new_page(viewport={"width": 1280, "height": 800})
+                page.goto(f"http://127.0.0.1:{PORT}/")
+                views(page)
+                browser.close()
+        finally:
+            server.terminate()
+            server.wait()
+
+
+if __name__ == "__main__":
+    main()
