@@ -24,10 +24,15 @@ from .material import median_ms
 
 MOVES = 60
 CHROMIUM = "/usr/bin/chromium"
-FLAGS = (
-    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
-    "--disable-component-update --disable-sync"
-).split()
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 # Times from each pointer movement to the next drawn frame, taken inside the page.
 WATCH = """
