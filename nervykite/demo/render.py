@@ -2,10 +2,12 @@
 
 Frames are written one by one, so an interrupted run goes on where it was. The same command on the same
 versions gives the same frames. Ends with the encoded clip, its sound, and the truth beside it:
-`SHOT.mp4`, `truth/SHOT-alpha.mp4` (the subject's alpha as grey) and `truth/SHOT-clean.mp4` (nobody there).
+`SHOT.mp4`, `truth/SHOT-alpha.mp4` (the subject's alpha as grey), `truth/SHOT-clean.mp4` (nobody there) and
+`truth/SHOT.json` (the camera of each frame).
 """
 
 import argparse
+import json
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
@@ -87,6 +89,14 @@ def main() -> None:
     encode(options.out / f"{options.shot}.mp4", _pictures(options.frames, "picture"), shot.rate, 17, sound)
     encode(truth / f"{options.shot}-alpha.mp4", _pictures(options.frames, "alpha"), shot.rate, 8)
     encode(truth / f"{options.shot}-clean.mp4", _pictures(options.frames, "clean"), shot.rate, 18)
+    (truth / f"{options.shot}.json").write_text(json.dumps(camera_truth(options.shot), indent=1) + "\n")
+
+
+def camera_truth(shot_name: str) -> dict:
+    """Where the camera is in each frame: position, forward, right, up (metres), tangent of half the vertical field."""
+    shot = SHOTS[shot_name]
+    cameras = [shot.camera_at(frame).round(6).tolist() for frame in range(shot.frames)]
+    return {"shot": shot.name, "title": shot.title, "rate": shot.rate, "frames": shot.frames, "cameras": cameras}
 
 
 if __name__ == "__main__":

@@ -35,7 +35,7 @@ class DuneRun:
     def __init__(self, width: int = 720, height: int = 1280, place_samples: int = 4, figure_samples: int = 8) -> None:
         self.width, self.height = width, height
         self.samples, self.figure_samples = place_samples, figure_samples
-        self.camera = film.look_at()
+        self.camera = self.camera_at(0)
         self.tex = noise.textures()
         self.grass = props.Grass(self.tex)
         rows, segments, spheres, _ = props.logs(self.tex).pack()
@@ -53,6 +53,11 @@ class DuneRun:
 
     def _jitter(self, sample: int) -> tuple[float, float]:
         return film.halton(sample + 1, 2), film.halton(sample + 1, 3)
+
+    @classmethod
+    def camera_at(cls, frame: float) -> np.ndarray:
+        """The camera (13,) of a frame."""
+        return film.look_at()
 
     def action_time(self, frame: float) -> float:
         """Seconds of the action at a frame; 0 is the top of the leap."""

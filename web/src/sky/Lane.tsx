@@ -65,7 +65,7 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
           reorder(e.key === 'PageUp' ? -1 : 1)
         }}
       >
-        <Box flex="1" minW="0" color={chosen ? 'selected' : 'ink'}>
+        <Box flex="1" minW="0" color={chosen ? 'selectedInk' : 'ink'}>
           <NameField
             label="Layer name"
             value={layer.name}

@@ -12,6 +12,7 @@ const roles = {
   onSurround: ['#F4F1EA', '#F4F1EA'],
   now: ['#C9381C', '#FF7A5C'],
   selected: ['#0B7A82', '#4FC3CB'],
+  selectedInk: ['#086169', '#6AD3DA'],
   selectedWash: ['#DDEDEC', '#1F3D41'],
   onSelected: ['#FFFFFF', '#10272A'],
   key: ['#E0A11B', '#F0B63C'],
