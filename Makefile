@@ -40,6 +40,7 @@ check: setup
 
 test: check
 	test -x /usr/bin/chromium || (apt-get update && apt-get install -y --no-install-recommends chromium)
+	cd web && npm run --silent test
 	$(BIN)/pytest
 
 format:

@@ -313,7 +313,7 @@ def _with_moments(document: Document, shot: Shot, moments: list[Moment]) -> Docu
 class HoldFrame(Edit):
     """Holds a source frame of a piece of the ground: flags it, and puts a layer for its cutout on top of the sky."""
 
-    kind: Literal["hold frame"] = "hold frame"
+    kind: Literal["hold"] = "hold"
     item: Id
     frame: Annotated[int, Field(ge=0)]
     name: Name | None = None

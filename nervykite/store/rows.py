@@ -44,15 +44,15 @@ def rows_of(document: Document) -> Rows:
             first=item.first, past=item.past, fit=item.fit,
         )  # fmt: skip
         _put_finishes(put, item.finishes, None, item.id)
-    for hold in document.holds.values():
-        matte = hold.matte
+    for still in document.holds.values():
+        matte = still.matte
         put(
-            "holds", hold.id, shot=hold.shot, frame=hold.frame, name=hold.name,
+            "holds", still.id, shot=still.shot, frame=still.frame, name=still.name,
             invert=int(matte.invert), grow=matte.grow, soften=matte.soften,
         )  # fmt: skip
         for n, piece in enumerate(matte.pieces):
             put(
-                "pieces", piece.id, hold=hold.id, position=n, kind=piece.kind, name=piece.name,
+                "pieces", piece.id, hold=still.id, position=n, kind=piece.kind, name=piece.name,
                 combine=piece.combine, invert=int(piece.invert), opacity=piece.opacity, visible=int(piece.visible),
                 settings=json.dumps({"nodes": [node.model_dump() for node in piece.nodes]}),
             )  # fmt: skip

@@ -66,7 +66,7 @@ def box_matte(left, top, right, bottom) -> dict:
 
 
 def carved(client, view: dict, frame: int = 6) -> dict:
-    view = edit(client, view, kind="hold frame", item=view["project"]["ground"][0]["id"], frame=frame)
+    view = edit(client, view, kind="hold", item=view["project"]["ground"][0]["id"], frame=frame)
     hold = view["project"]["layers"][-1]["hold"]
     return edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100))
 
@@ -110,7 +110,7 @@ class TestDocuments:
         [
             ({"kind": "rename project", "name": " "}, "a name needs at least one letter"),
             ({"kind": "set loop", "loop": [4, 400]}, "The loop has to lie within the ground"),
-            ({"kind": "hold frame", "item": "0" * 16, "frame": 1}, "no longer in the ground"),
+            ({"kind": "hold", "item": "0" * 16, "frame": 1}, "no longer in the ground"),
             ({"kind": "dance"}, "tag"),
         ],
     )

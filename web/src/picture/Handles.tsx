@@ -10,7 +10,7 @@ type Grip = 'move' | 'scale' | 'turn' | 'anchor'
 const minus = (a: Point, b: Point): Point => [a[0] - b[0], a[1] - b[1]]
 const far = (a: Point) => Math.hypot(a[0], a[1])
 
-function inside(p: Point, corners: Point[]): boolean {
+export function inside(p: Point, corners: Point[]): boolean {
   let sign = 0
   for (let i = 0; i < 4; i++) {
     const a = corners[i]!
@@ -23,7 +23,7 @@ function inside(p: Point, corners: Point[]): boolean {
 }
 
 /** Source pixels of a canvas point, from where the box's corners are. */
-function toSource(p: Point, o: Outline): Point {
+export function toSource(p: Point, o: Outline): Point {
   const [c0, c1, , c3] = o.corners as [Point, Point, Point, Point]
   const [l, t, r, b] = o.box
   const u = minus(c1, c0)

@@ -76,6 +76,7 @@ export function Shelf() {
       {holds.map((hold) => {
         const users = view.project.layers.filter((l) => l.hold === hold.id)
         const first = users[0]
+        const { frame } = hold
         return (
           <Flex
             as="button"
@@ -105,7 +106,7 @@ export function Shelf() {
                 {hold.name}
               </Text>
               <Text color="soft" fontSize="12px">
-                frame {hold.frame} · {users.length} layer{users.length === 1 ? '' : 's'}
+                frame {frame} · {users.length} layer{users.length === 1 ? '' : 's'}
               </Text>
             </Box>
           </Flex>

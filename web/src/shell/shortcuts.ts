@@ -110,7 +110,7 @@ export async function holdHere(): Promise<void> {
   const at = here()
   if (!at) return
   const layer = crypto.randomUUID().replaceAll('-', '').slice(0, 16)
-  if (await s.edit({ kind: 'hold frame', item: at.item, frame: at.frame, layer })) {
+  if (await s.edit({ kind: 'hold', item: at.item, frame: at.frame, layer })) {
     s.chooseLayer(layer)
     s.go('carve')
   }

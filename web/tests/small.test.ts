@@ -1,0 +1,100 @@
+import { describe, expect, it } from 'vitest'
+import { answer, newId, type ProjectView, Refused } from '../src/api/client'
+import type { Outline } from '../src/api/live'
+import { inside, toSource } from '../src/picture/Handles'
+import { rateWords, remainingWords } from '../src/shelf/Shelf'
+import { previewSize, rateOf, shownAt, timecode } from '../src/shell/store'
+
+describe('time on the page', () => {
+  it('is written as the server writes it', () => {
+    expect(timecode(0, '30')).toBe('00:00:00')
+    expect(timecode(71, '30')).toBe('00:02:11')
+    expect(timecode(1800, '30000/1001')).toBe('01:00:00')
+  })
+
+  it('knows what the footage shows', () => {
+    const view = {
+      project: { rate: '30000/1001', ground: [{ id: 'a', shot: 's' }, { id: 'b', shot: 't' }] },
+      items: [
+        { id: 'a', start: 0, length: 3, frames: [4, 6, 8] },
+        { id: 'b', start: 3, length: 2, frames: [0, 0] },
+      ],
+    } as unknown as ProjectView
+    expect(shownAt(view, 1)).toEqual({ item: 'a', shot: 's', frame: 6 })
+    expect(shownAt(view, 4)).toEqual({ item: 'b', shot: 't', frame: 0 })
+    expect(shownAt(view, 5)).toBeNull()
+    expect(rateOf(view)).toBeCloseTo(29.97, 3)
+  })
+})
+
+describe('preview frames', () => {
+  it.each([
+    [1080, 1920, 540, 960],
+    [720, 1280, 540, 960],
+    [1920, 1080, 960, 540],
+    [320, 180, 320, 180],
+    [1080, 1350, 768, 960],
+  ])('of %i×%i are %i×%i', (width, height, w, h) => {
+    expect(previewSize(width, height)).toEqual({ w, h })
+  })
+})
+
+describe('where a pointer is', () => {
+  // A box of 20×40 source pixels, turned by a quarter and moved.
+  const turned: Outline = {
+    id: 'x',
+    box: [10, 20, 30, 60],
+    corners: [
+      [100, 100],
+      [100, 120],
+      [60, 120],
+      [60, 100],
+    ],
+    anchor: [80, 110],
+    values: {},
+  }
+
+  it('is inside or outside, whichever way the corners go round', () => {
+    expect(inside([80, 110], turned.corners)).toBe(true)
+    expect(inside([80, 110], [...turned.corners].reverse())).toBe(true)
+    expect(inside([101, 110], turned.corners)).toBe(false)
+  })
+
+  it('comes out in source pixels', () => {
+    expect(toSource([100, 100], turned)).toEqual([10, 20])
+    const [x, y] = toSource([80, 110], turned)
+    expect(x).toBeCloseTo(20, 6)
+    expect(y).toBeCloseTo(40, 6)
+  })
+})
+
+describe('words', () => {
+  it('for rates', () => {
+    expect(rateWords('30')).toBe('30 fps')
+    expect(rateWords('30000/1001')).toBe('29.97 fps')
+  })
+
+  it('for what remains', () => {
+    expect(remainingWords(null)).toBe('working out how long')
+    expect(remainingWords(0.4)).toBe('about a second left')
+    expect(remainingWords(42)).toBe('about 42 s left')
+    expect(remainingWords(130)).toBe('about 2 min left')
+  })
+})
+
+describe('answers of the server', () => {
+  it('are data, or a refusal with its sentence and revision', async () => {
+    await expect(answer(Promise.resolve({ data: 5 }))).resolves.toBe(5)
+    await expect(answer(Promise.resolve({ error: { message: 'No such shot.', revision: 4 } }))).rejects.toMatchObject({
+      message: 'No such shot.',
+      revision: 4,
+    })
+    await expect(answer(Promise.reject(new TypeError('net')))).rejects.toBeInstanceOf(Refused)
+  })
+
+  it('get ids like the server’s own', () => {
+    const ids = new Set(Array.from({ length: 50 }, newId))
+    expect(ids.size).toBe(50)
+    for (const id of ids) expect(id).toMatch(/^[0-9a-f]{16}$/)
+  })
+})
