@@ -1,5 +1,6 @@
 """Exact time: timecode, and which source frame each project frame shows."""
 
+import math
 from fractions import Fraction
 
 import numpy as np
@@ -26,8 +27,9 @@ def conform(item: GroundItem, shot: Shot, rate: Fraction) -> np.ndarray:
     """The source frame that each project frame of a ground item shows.
 
     A frame is on screen from its own time to the next frame's. Each project frame takes what is on screen a
-    quarter of its duration after its start: late enough that a timestamp rounded upwards cannot repeat the
-    frame before, early enough that of 60 frames in a second the even ones are shown in 30.
+    little after its start: a quarter of its duration, but no more than half of a source frame's. That is late
+    enough that a timestamp rounded upwards cannot repeat the frame before, and early enough that of 60 frames in
+    a second the even ones are shown in 30, and of 240 every eighth.
 
     Returns an int64 array (length,), never falling, within first…past-1. All sums are in whole numbers.
     """
@@ -35,9 +37,10 @@ def conform(item: GroundItem, shot: Shot, rate: Fraction) -> np.ndarray:
     past = min(item.past, shot.frames)
     first = min(item.first, past - 1)
     ticks = np.asarray(shot.ticks[first:past], np.int64) - shot.ticks[first]
-    starts = ticks * (tick.numerator * 4 * rate.numerator)
-    at = (np.arange(length(item, shot, rate), dtype=np.int64) * 4 + 1) * (tick.denominator * rate.denominator)
-    return np.searchsorted(starts, at, side="right") - 1 + first
+    step, early = 1 / rate / tick, min(1 / (4 * rate), 1 / (2 * shot.rate)) / tick
+    whole = math.lcm(step.denominator, early.denominator)
+    at = np.arange(length(item, shot, rate), dtype=np.int64) * int(step * whole) + int(early * whole)
+    return np.searchsorted(ticks * whole, at, side="right") - 1 + first
 
 
 def landing(table: np.ndarray, frame: int) -> int | None:

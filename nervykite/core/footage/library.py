@@ -27,8 +27,10 @@ def fit_matrix(size: tuple[int, int], canvas: tuple[int, int], fit: str) -> np.n
     )
 
 
-def place(plane: np.ndarray, matrix: np.ndarray, size: tuple[int, int], empty: int) -> np.ndarray:
-    """One plane under a scaling matrix, in an output of the given size (w, h); `empty` fills the rest.
+def place(plane: np.ndarray, matrix: np.ndarray, size: tuple[int, int], empty: int | None) -> np.ndarray:
+    """One plane under a scaling matrix, in an output of the given size (w, h).
+
+    `empty` fills what the plane leaves free; None says that it covers all, and its edge is carried on.
 
     Shrinking takes the mean over the covered area, so that nothing flickers; enlarging is bilinear.
     """
@@ -49,12 +51,9 @@ def place(plane: np.ndarray, matrix: np.ndarray, size: tuple[int, int], empty: i
     # OpenCV counts from pixel centres, this program from corners.
     rest[:, 2] += 0.5 * (np.diag(rest[:, :2]) - 1)
     way = cv2.INTER_NEAREST if whole else cv2.INTER_LINEAR
-    edge = {"borderMode": cv2.BORDER_CONSTANT, "borderValue": empty}
-    inside = plane.shape[1] * rest[0, 0] + rest[0, 2] >= size[0] - 0.51 and rest[0, 2] <= 0.01
-    inside = inside and plane.shape[0] * rest[1, 1] + rest[1, 2] >= size[1] - 0.51 and rest[1, 2] <= 0.01
-    if inside:
-        edge = {"borderMode": cv2.BORDER_REPLICATE}
-    return cv2.warpAffine(plane, rest, size, flags=way, **edge)
+    if empty is None:
+        return cv2.warpAffine(plane, rest, size, flags=way, borderMode=cv2.BORDER_REPLICATE)
+    return cv2.warpAffine(plane, rest, size, flags=way, borderMode=cv2.BORDER_CONSTANT, borderValue=empty)
 
 
 def fitted(planes: Planes, size: tuple[int, int], fit: str, background: str = "#000000") -> Planes:
@@ -65,7 +64,7 @@ def fitted(planes: Planes, size: tuple[int, int], fit: str, background: str = "#
     half = matrix.copy()
     half[:2, 2] /= 2
     chroma = size[0] // 2, size[1] // 2
-    y, u, v = colour_planes(background)
+    y, u, v = (None, None, None) if fit == "cover" else colour_planes(background)
     return Planes(place(planes.y, matrix, size, y), place(planes.u, half, chroma, u), place(planes.v, half, chroma, v))
 
 

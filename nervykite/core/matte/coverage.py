@@ -14,7 +14,7 @@ def _accumulate(points, height, width, cells):
         y0 = points[i, 1]
         x1 = points[(i + 1) % n, 0]
         y1 = points[(i + 1) % n, 1]
-        if y0 == y1:
+        if abs(y1 - y0) < 1e-9:  # too flat to cover anything, and its slope would overflow
             continue
         direction = 1.0
         if y0 > y1:

@@ -24,7 +24,8 @@ def canvas_alpha(spec: SpriteSpec, document: Document, size: tuple[int, int]) ->
     alpha = matte_alpha(spec.matte, shot.height, shot.width)
     if (shot.width, shot.height) == size:
         return alpha
-    return place(alpha, fit_matrix((shot.width, shot.height), size, spec.fit), size, 0)
+    empty = None if spec.fit == "cover" else 0
+    return place(alpha, fit_matrix((shot.width, shot.height), size, spec.fit), size, empty)
 
 
 def make_sprite(

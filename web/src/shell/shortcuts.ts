@@ -77,14 +77,20 @@ export function useShortcuts(toggleSheet: () => void): void {
 }
 
 function nudge(key: string, by: number): void {
-  const s = useStudio.getState()
-  const frame = s.frames?.peek(s.playhead)
-  const outline = frame?.header.layers.find((o) => o.id === s.layer)
-  if (!outline || !s.layer) return
-  const [x = 0, y = 0] = outline.values.position ?? []
-  const dx = key === 'ArrowLeft' ? -by : key === 'ArrowRight' ? by : 0
-  const dy = key === 'ArrowUp' ? -by : key === 'ArrowDown' ? by : 0
-  void s.edit({ kind: 'set value', layer: s.layer, channel: 'position', frame: s.playhead, value: [x + dx, y + dy] })
+  const { layer: id, playhead: frame, edit } = useStudio.getState()
+  void edit(() => {
+    const { view, frames } = useStudio.getState()
+    const layer = view?.project.layers.find((l) => l.id === id)
+    const info = id ? view?.layers[id] : undefined
+    if (!layer || !info) return null
+    const keys = layer.keys.filter((k) => k.channel === 'position')
+    const here = keys.find((k) => info.keys[k.id] === frame)
+    const shown = frames?.peek(frame)?.header.layers.find((o) => o.id === id)?.values.position
+    const [x = 0, y = 0] = here?.value ?? (keys.length ? shown : layer.pose.position) ?? []
+    const dx = key === 'ArrowLeft' ? -by : key === 'ArrowRight' ? by : 0
+    const dy = key === 'ArrowUp' ? -by : key === 'ArrowDown' ? by : 0
+    return { kind: 'set value', layer: layer.id, channel: 'position', frame, value: [x + dx, y + dy] }
+  })
 }
 
 /** What the footage shows at the playhead. */

@@ -36,7 +36,8 @@ interface Studio {
 
   open: (project: string) => Promise<void>
   close: () => void
-  edit: (edit: Edit) => Promise<boolean>
+  /** Makes an edit. A function is asked for it when its turn comes, so that it can go by what the one before did. */
+  edit: (edit: Edit | (() => Edit | null)) => Promise<boolean>
   undo: () => Promise<void>
   redo: () => Promise<void>
   seek: (frame: number) => void
@@ -98,7 +99,7 @@ export const useStudio = create<Studio>((set, get) => {
   }
 
   /** One change after the other, each on the revision that the one before made. */
-  function change(call: (project: string, revision: number) => Promise<ProjectView>): Promise<boolean> {
+  function change(call: (project: string, revision: number) => Promise<ProjectView> | null): Promise<boolean> {
     // Marked on the page at once, before React draws: what waits for an edit can wait for this.
     const mark = (by: number) => {
       pending += by
@@ -113,7 +114,9 @@ export const useStudio = create<Studio>((set, get) => {
         return false
       }
       try {
-        await take(await call(view.project.id, view.revision))
+        const answered = call(view.project.id, view.revision)
+        if (!answered) return false
+        await take(await answered)
         return true
       } catch (error) {
         if (error instanceof Refused && error.revision != null) {
@@ -191,10 +194,13 @@ export const useStudio = create<Studio>((set, get) => {
       history.replaceState(null, '', location.pathname)
     },
 
-    edit: (edit) =>
-      change((project, revision) =>
-        answerView(api.POST('/api/projects/{project}/edits', { params: { path: { project } }, body: { revision, edit } })),
-      ),
+    edit: (wanted) =>
+      change((project, revision) => {
+        const edit = typeof wanted === 'function' ? wanted() : wanted
+        if (!edit) return null
+        const body = { revision, edit }
+        return answerView(api.POST('/api/projects/{project}/edits', { params: { path: { project } }, body }))
+      }),
 
     async undo() {
       await change((project, revision) =>

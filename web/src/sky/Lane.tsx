@@ -50,10 +50,21 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
         onPointerDown={(e) => {
           chooseLayer(layer.id)
           if ((e.target as HTMLElement).closest('button, input')) return
-          e.currentTarget.setPointerCapture(e.pointerId)
           lift.current = e.clientY
         }}
-        onPointerMove={(e) => lift.current !== null && setLifted(e.clientY - lift.current)}
+        onPointerMove={(e) => {
+          if (lift.current === null) return
+          const by = e.clientY - lift.current
+          // Captured only once it is carried: a captured pointer's double click would not reach the name.
+          if (!e.currentTarget.hasPointerCapture(e.pointerId)) {
+            if (Math.abs(by) < 4) return
+            e.currentTarget.setPointerCapture(e.pointerId)
+          }
+          setLifted(by)
+        }}
+        onPointerLeave={(e) => {
+          if (!e.currentTarget.hasPointerCapture(e.pointerId)) lift.current = null
+        }}
         onPointerUp={() => {
           lift.current = null
           setLifted(0)

@@ -1,0 +1,293 @@
+"""Copies that stay, copies that wait, and what else hands do on the page."""
+
+import json
+import urllib.request
+
+import cv2
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from nervykite.demo.project import drawn_around, truth_alpha
+
+from ..media import decode_luma
+from .driver import CLIP, Maker
+from .test_slice import filled, outline_of_runner
+
+pytestmark = pytest.mark.journey
+MOMENTS = (50, 57, 64)
+
+
+def three_cutouts(page, server) -> tuple[Maker, list[np.ndarray]]:
+    """A project with three holds of the leap, seven frames apart, carved on the bench."""
+    maker = Maker(page, server.url)
+    maker.new_project("Three leaps")
+    maker.import_file(CLIP)
+    masks = []
+    for moment in MOMENTS:
+        maker.to_frame(moment)
+        page.keyboard.press("h")
+        expect(page.get_by_text(f"frame {moment}").first).to_be_visible()
+        points = outline_of_runner(moment)
+        maker.draw_around(points)
+        maker.settled()
+        masks.append(filled(points))
+    return maker, masks
+
+
+def inner(mask: np.ndarray, *without: np.ndarray) -> np.ndarray:
+    """The mask without its edge, and without what others cover."""
+    result = cv2.erode(mask.astype(np.uint8), np.ones((9, 9))).astype(bool)
+    for other in without:
+        result &= ~cv2.dilate(other.astype(np.uint8), np.ones((9, 9))).astype(bool)
+    return result
+
+
+def far(a: np.ndarray, b: np.ndarray, of: np.ndarray) -> float:
+    return np.abs(a.astype(int) - b)[of].mean()
+
+
+def test_trail_of_three(page, server, tmp_path):
+    """Each copy appears on its own frame and stays."""
+    maker, masks = three_cutouts(page, server)
+    frames, source = decode_luma(maker.send(tmp_path)), decode_luma(CLIP)
+    for n, moment in enumerate(MOMENTS):
+        nearer = masks[n + 1 :]
+        alone = inner(masks[n], *masks[:n])
+        assert alone.sum() > 4000
+        assert far(frames[moment - 1], source[moment - 1], alone) < 2.5
+        for later in (moment, moment + 3, 80, 119):
+            seen = inner(masks[n], *(m for m, at in zip(nearer, MOMENTS[n + 1 :], strict=True) if at <= later))
+            assert far(frames[later], source[moment], seen) < 3
+    # What no copy covers is the footage, untouched but for the encoder.
+    empty = ~cv2.dilate(np.any(masks, 0).astype(np.uint8), np.ones((25, 25))).astype(bool)
+    assert far(frames[100], source[100], empty) < 1.5
+
+
+def test_three_that_wait_ahead(page, server, tmp_path):
+    """Each copy waits from the beginning and vanishes on its own frame, where the live runner is in its place."""
+    maker, masks = three_cutouts(page, server)
+    maker.step("Fly")
+    for n in range(3):
+        page.locator(f'[data-layer="Cutout {n + 1}"] [data-span]').click()
+        page.get_by_role("radio", name="Ahead").click()
+        maker.settled()
+    frames, source = decode_luma(maker.send(tmp_path)), decode_luma(CLIP)
+    for n, moment in enumerate(MOMENTS):
+        clear = inner(masks[n], *masks[n + 1 :])
+        for before in (0, 20, moment - 1):
+            assert far(frames[before], source[moment], clear) < 3
+        assert far(frames[moment], source[moment], inner(masks[n], *masks[n + 1 :])) < 3
+        gone = inner(masks[n], *masks[n + 1 :])
+        assert far(frames[moment + 8], source[moment + 8], gone) < 3
+        assert far(frames[moment + 8], source[moment], gone) > 8
+
+
+def test_handles_on_the_picture(page, server):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    maker.to_frame(70)
+
+    def pose():
+        return next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")["pose"]
+
+    handles = page.get_by_test_id("handles")
+    anchor = handles.locator('[data-grip="anchor"]')
+    scale, turn = handles.locator('[data-grip="scale"]'), handles.locator('[data-grip="turn"]')
+
+    def middle(of):
+        box = of.bounding_box()
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+    # A corner drawn half as far again from the anchor makes it half as large again.
+    ax, ay = middle(anchor)
+    x, y = middle(scale.nth(0))
+    maker.drag((x, y), (ax + (x - ax) * 1.5, ay + (y - ay) * 1.5))
+    maker.settled()
+    assert pose()["scale"] == pytest.approx(1.5, abs=0.03)
+    # Outside a corner it turns; by a quarter, with Shift in steps of fifteen degrees.
+    page.keyboard.press("Control+z")
+    maker.settled()
+    x, y = middle(turn.nth(1))
+    page.keyboard.down("Shift")
+    maker.drag((x, y), (ax - (y - ay), ay + (x - ax)))
+    page.keyboard.up("Shift")
+    maker.settled()
+    assert pose()["rotation"] == 90
+    # The anchor moves without moving the picture of a cutout at rest; the turn is then about it.
+    page.get_by_role("button", name="At rest").click()
+    maker.settled()
+    before = maker.canvas.get_attribute("data-key")
+    maker.drag(middle(anchor), (ax + 25, ay + 40))
+    maker.settled()
+    assert next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")["anchor"] is not None
+    assert maker.canvas.get_attribute("data-key") == before
+    # Alt and arrows nudge; near its place it snaps home.
+    page.keyboard.press("Alt+ArrowRight")
+    page.keyboard.press("Alt+Shift+ArrowDown")
+    maker.settled()
+    assert pose()["position"] == [1, 10]
+    ax, ay = middle(anchor)
+    maker.drag((ax, ay - 40), (ax, ay - 40 - 4.5))
+    maker.settled()
+    assert pose()["position"] == [0, 0]
+    # A press on another cutout selects it; a locked one does not move.
+    page.locator('[data-layer="Leap 1"]').hover()
+    page.get_by_role("button", name="Lock Leap 1").click()
+    maker.settled()
+    page.locator('[data-layer="Leap 1"] [data-span]').click()
+    maker.drag(maker.on_picture(190, 700), maker.on_picture(290, 700))
+    maker.settled()
+    leap = next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 1")
+    assert leap["pose"]["position"] == [0, 0]
+
+
+def test_pieces_views_and_shared_holds(page, server):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    maker.step("Carve")
+    # Cut a hole, and see it in the matte.
+    page.get_by_role("button", name="Whole frame").click()
+    hole = [(330, 560), (400, 560), (400, 640), (330, 640)]
+    maker.draw_around(hole)
+    maker.settled()
+    page.get_by_role("radio", name="Cut away").click()
+    maker.settled()
+    for look in ("Matte", "Checker", "Scene", "Veil"):
+        page.get_by_role("radio", name=look, exact=True).click()
+    page.get_by_role("radio", name="Matte", exact=True).click()
+    page.wait_for_timeout(400)
+    place = maker.on_stage(365, 600)
+    inside = page.evaluate(
+        "([x, y]) => { const c = document.querySelector('[data-testid=stage]'); const b = c.getBoundingClientRect();"
+        " return [...c.getContext('2d').getImageData(x - b.x, y - b.y, 1, 1).data] }",
+        list(place),
+    )
+    assert inside[:3] == [0, 0, 0]
+    # A duplicate shares the hold, says so, and can be made separate.
+    page.keyboard.press("Control+d")
+    maker.settled()
+    expect(page.get_by_text("This hold is shared with Leap 4")).to_be_visible()
+    holds = len(maker.view()["holds"])
+    page.get_by_role("button", name="Make separate").click()
+    maker.settled()
+    assert len(maker.view()["holds"]) == holds + 1
+    # Hide, rename, reorder and remove a piece.
+    row = page.locator('[data-piece="Pen 2"]')
+    row.click()
+    row.get_by_role("button", name="Hide").click()
+    maker.settled()
+    row.get_by_role("button", name="Earlier").click()
+    maker.settled()
+    layer = next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")
+    pieces = maker.view()["holds"][layer["hold"]]["matte"]["pieces"]
+    assert (pieces[0]["name"], pieces[0]["visible"], pieces[0]["combine"]) == ("Pen 2", False, "cut away")
+    row.get_by_role("button", name="Remove Pen 2").click()
+    maker.settled()
+    expect(row).to_be_hidden()
+
+
+def test_moments_loop_and_order_by_mouse(page, server):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    maker.step("Catch")
+    flag = page.get_by_role("button", name="Moment 1, frame 46")
+    box = flag.bounding_box()
+    start = box["x"] + 4, box["y"] + 6
+    maker.drag(start, (start[0] - 47, start[1]))
+    maker.settled()
+    moments = [m["frame"] for s in maker.view()["shots"].values() for m in s["moments"]]
+    assert min(moments) < 42
+    ruler = page.get_by_test_id("ruler").bounding_box()
+    y = ruler["y"] + 12
+    page.keyboard.down("Shift")
+    maker.drag((ruler["x"] + 132 + 60, y), (ruler["x"] + 132 + 240, y))
+    page.keyboard.up("Shift")
+    maker.settled()
+    low, high = maker.view()["project"]["loop"]
+    assert 8 <= low <= 12
+    assert 38 <= high <= 44
+    # A layer is carried up by its name's lane.
+    lane = page.locator('[data-layer="Leap 1"]').bounding_box()
+    maker.drag((lane["x"] + 70, lane["y"] + 28), (lane["x"] + 70, lane["y"] + 28 - 2 * 34))
+    maker.settled()
+    assert [x["name"] for x in maker.view()["project"]["layers"]] == ["Leap 2", "Leap 3", "Leap 1", "Touch down"]
+    # The name is renamed where it stands, by double click.
+    page.locator('[data-layer="Leap 1"]').get_by_role("button", name="Layer name: Leap 1").dblclick()
+    page.get_by_label("Layer name", exact=True).fill("First leap")
+    page.keyboard.press("Enter")
+    maker.settled()
+    expect(page.locator('[data-layer="First leap"]')).to_be_visible()
+
+
+def test_fields_are_typed_dragged_stepped_and_set_back(page, server):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    page.locator('[data-layer="Leap 3"] [data-span]').click()
+    maker.to_frame(80)
+    maker.step("Fly")
+
+    def turn():
+        return next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 3")["pose"]["rotation"]
+
+    field = page.get_by_label("Turn", exact=True)
+    field.press("ArrowUp")
+    maker.settled()
+    field.press("Shift+ArrowUp")
+    maker.settled()
+    assert turn() == 11
+    field.fill("nonsense")
+    field.press("Enter")
+    assert turn() == 11
+    label = page.get_by_text("Turn", exact=True).first
+    box = label.bounding_box()
+    x, y = box["x"] + 10, box["y"] + box["height"] / 2
+    maker.drag((x, y), (x + 40, y))
+    maker.settled()
+    assert turn() == pytest.approx(31, abs=2)
+    label.dblclick()
+    maker.settled()
+    assert turn() == 0
+
+
+def test_keys_are_copied_from_layer_to_layer(page, server):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    page.locator('[data-layer="Touch down"] [data-span]').click()
+    page.keyboard.press("Control+c")
+    expect(page.get_by_role("status")).to_contain_text("Copied 4 keys of Touch down")
+    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    page.keyboard.press("Control+v")
+    maker.settled()
+    layers = {x["name"]: x for x in maker.view()["project"]["layers"]}
+    ties = [(k["channel"], k["tie"]) for k in layers["Leap 2"]["keys"]]
+    assert ties == [(k["channel"], k["tie"]) for k in layers["Touch down"]["keys"]]
+    page.keyboard.press("Delete")
+    maker.settled()
+    assert "Leap 2" not in [x["name"] for x in maker.view()["project"]["layers"]]
+    page.keyboard.press("Control+z")
+    maker.settled()
+    assert len(maker.view()["project"]["layers"]) == 4
+
+
+def test_cancelling_a_send_leaves_nothing(page, server, tmp_path):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    maker.step("Send")
+    page.get_by_role("button", name="Send", exact=True).last.click()
+    page.get_by_role("button", name="Cancel: Send Gull Point relay").click()
+    expect(page.locator('[data-export="cancelled"]')).to_be_visible(timeout=20_000)
+    assert list((server.data / "exports").iterdir()) == []
+    project = page.url.split("#")[1]
+    with urllib.request.urlopen(f"{server.url}api/projects/{project}/jobs") as answer:
+        assert json.load(answer)[0]["state"] == "cancelled"
+
+
+def test_drawn_pieces_fit_the_runner():
+    """What these journeys click is near enough to the subject for what they check."""
+    for moment in MOMENTS:
+        clicked, truth = filled(outline_of_runner(moment)), truth_alpha("dune-run", moment) > 0.5
+        assert (clicked & truth).sum() / (clicked | truth).sum() > 0.8
+        assert drawn_around(truth_alpha("dune-run", moment))[0].name == "Body"

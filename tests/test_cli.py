@@ -1,0 +1,137 @@
+"""The command line, as a person types it."""
+
+import json
+import os
+import subprocess
+import sys
+
+import pytest
+
+from nervykite import bench
+from nervykite.cli import main, parser
+from nervykite.core.edits import HoldFrame
+from nervykite.demo.project import NAME, add_demo
+from nervykite.studio import Studio, default_folder
+
+from .media import decode_luma, make_video, number_of
+
+
+@pytest.fixture
+def data(tmp_path):
+    """A data folder with a project of one numbered shot."""
+    studio = Studio(tmp_path / "data")
+    project = studio.projects.new("Relay").document.project.id
+    studio.import_file(project, studio.keep_file(make_video(tmp_path / "clip.mp4", frames=30)), "clip.mp4")
+    studio.close()
+    return tmp_path / "data"
+
+
+def test_export_by_name_and_by_id(data, tmp_path, capsys):
+    out = tmp_path / "piece.mp4"
+    assert main(["export", "Relay", "--data", str(data), "--out", str(out), "--range", "4:12"]) == 0
+    assert [number_of(f) for f in decode_luma(out)] == list(range(4, 12))
+    assert str(out) in capsys.readouterr().err
+    project = Studio(data).projects.list()[0].id
+    again = tmp_path / "again.mp4"
+    assert main(["export", project, "--data", str(data), "--out", str(again)]) == 0
+    assert len(decode_luma(again)) == 30
+
+
+@pytest.mark.parametrize(
+    ("arguments", "sentence"),
+    [
+        (["export", "Regatta", "--out", "x.mp4"], "There is no project “Regatta”"),
+        (["export", "Relay", "--out", "no/such/folder/x.mp4"], "There is no folder"),
+        (["export", "Relay", "--out", "x.mp4", "--range", "20:99"], "which has frames 0 to 29"),
+    ],
+)
+def test_what_cannot_be_done_gets_a_sentence(data, tmp_path, capsys, monkeypatch, arguments, sentence):
+    monkeypatch.chdir(tmp_path)
+    assert main([*arguments, "--data", str(data)]) == 1
+    error = capsys.readouterr().err
+    assert sentence in error
+    assert error.splitlines()[-1].startswith("nervykite: ")
+    assert not (tmp_path / "x.mp4").exists()
+
+
+@pytest.mark.parametrize("text", ["5", "9:3", "a:b", "-1:4", "3:3"])
+def test_a_range_that_is_none_is_refused(text, capsys):
+    with pytest.raises(SystemExit):
+        parser().parse_args(["export", "x", "--out", "y", "--range", text])
+    assert "--range" in capsys.readouterr().err
+
+
+def test_list_of_projects(data, capsys):
+    main(["projects", "--data", str(data)])
+    assert "160×120" in capsys.readouterr().out
+    main(["projects", "--data", str(data), "--json"])
+    (entry,) = json.loads(capsys.readouterr().out)
+    assert (entry["name"], entry["width"], entry["height"]) == ("Relay", 160, 120)
+
+
+def test_an_unusable_data_folder_gets_a_sentence(tmp_path, capsys):
+    (tmp_path / "file").write_text("in the way")
+    assert main(["projects", "--data", str(tmp_path / "file" / "data")]) == 1
+    assert "cannot be used" in capsys.readouterr().err
+
+
+def test_demo_is_added_once(tmp_path):
+    assert main(["demo", "--data", str(tmp_path), "--no-serve"]) == 0
+    assert main(["demo", "--data", str(tmp_path), "--no-serve"]) == 0
+    studio = Studio(tmp_path)
+    (entry,) = studio.projects.list()
+    assert entry.name == NAME
+    document = studio.projects.state(entry.id).document
+    assert [x.name for x in document.project.layers] == ["Leap 1", "Leap 2", "Leap 3", "Touch down"]
+    assert all(document.holds[x.hold].matte.pieces for x in document.project.layers)
+    studio.close()
+
+
+def test_a_demo_that_was_changed_stays_as_it_is(tmp_path):
+    studio = Studio(tmp_path)
+    add_demo(studio)
+    (entry,) = studio.projects.list()
+    item = studio.projects.state(entry.id).document.project.ground[0].id
+    studio.projects.edit(entry.id, HoldFrame(item=item, frame=30, name="My own"), None)
+    add_demo(studio)
+    assert studio.projects.state(entry.id).document.project.layers[-1].name == "My own"
+    studio.close()
+
+
+def test_without_a_folder_the_usual_one_of_the_platform_is_taken(tmp_path):
+    environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path)}
+    code = "from nervykite.studio import default_folder; print(default_folder())"
+    shown = subprocess.run([sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=True)
+    assert shown.stdout.strip() == str(tmp_path / "nervykite")
+    assert default_folder().name == "nervykite"
+
+
+def test_a_measurement_prints_a_table_and_writes_json(tmp_path, capsys, monkeypatch):
+    import types
+
+    figures = {"ours, ms": 2.0, "runs": 3}
+    fake = types.SimpleNamespace(measure=lambda: bench.Result("seek", 0.25, "fast", figures))
+    monkeypatch.setattr(bench.importlib, "import_module", lambda *a: fake)
+    assert main(["bench", "seek", "--json", str(tmp_path / "x.json")]) == 0
+    assert "0.25 times the baseline" in capsys.readouterr().out
+    written = json.loads((tmp_path / "x.json").read_text())
+    assert written == {"name": "seek", "ratio": 0.25, "aim": "fast", "figures": figures}
+
+
+def test_measurements_run_on_small_material(monkeypatch):
+    """Each of them works; what they find on small material means nothing."""
+    from nervykite.bench import export, material, picture, seek
+
+    small = material.enlarged_demo
+
+    def smaller(path, frames, size=(1080, 1920), gop=250):
+        small(path, min(frames, 30), (216, 384), gop)
+
+    monkeypatch.setattr(material, "enlarged_demo", smaller)
+    monkeypatch.setattr(picture, "REPEATS", 4)
+    monkeypatch.setattr(export, "RUNS", 1)
+    monkeypatch.setattr(export, "FRAMES", 30)
+    for module, figure in ((picture, "540x960, ms a frame"), (export, "export, s"), (seek, "to a picture, ms")):
+        result = module.measure()
+        assert result.ratio > 0
+        assert result.figures[figure] > 0
