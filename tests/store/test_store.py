@@ -304,3 +304,47 @@ def test_jobs_that_a_crash_broke_off_end_with_a_sentence(studio, project):
     value = SetValue(layer="0" * 16, channel="scale", frame=0, value=[1])
     with pytest.raises(Refusal, match="no longer there"):
         studio.projects.edit(project, value, None)
+
+
+class TestTogether:
+    def test_edits_from_two_threads_are_all_made(self, studio, project):
+        from concurrent.futures import ThreadPoolExecutor
+
+        item = studio.projects.state(project).document.project.ground[0].id
+        before = studio.projects.state(project).revision
+        with ThreadPoolExecutor(4) as pool:
+            list(pool.map(lambda f: studio.projects.edit(project, HoldFrame(item=item, frame=f), None), range(12)))
+        state = studio.projects.state(project)
+        assert state.revision == before + 12
+        assert sorted(h.frame for h in state.document.holds.values()) == list(range(12))
+        assert len({x.name for x in state.document.project.layers}) == 12
+
+    def test_of_two_edits_on_one_revision_one_is_stale(self, studio, project):
+        from concurrent.futures import ThreadPoolExecutor
+
+        revision = studio.projects.state(project).revision
+
+        def rename(n):
+            try:
+                return studio.projects.edit(project, RenameProject(name=f"Name {n}"), revision).revision
+            except Stale as stale:
+                return -stale.revision
+
+        with ThreadPoolExecutor(4) as pool:
+            results = list(pool.map(rename, range(4)))
+        assert sorted(results) == [-(revision + 1)] * 3 + [revision + 1]
+
+
+class TestExports:
+    def test_names_come_from_the_project_and_never_clash(self, studio):
+        document = Document(project=Project(name="Kite: the / relay…"))
+        first = studio.export_path(document)
+        assert first.parent == studio.exports
+        assert first.name == "Kite the  relay.mp4"
+        first.touch()
+        assert studio.export_path(document).name == "Kite the  relay 2.mp4"
+        assert studio.export_path(Document(project=Project(name="???"))).name == "Piece.mp4"
+
+    def test_a_folder_that_is_not_there_gets_a_sentence(self, studio, tmp_path):
+        with pytest.raises(Refusal, match="There is no folder"):
+            studio.export(Document(project=Project(name="x")), tmp_path / "no" / "x.mp4")

@@ -76,7 +76,7 @@ export function Shelf() {
       {holds.map((hold) => {
         const users = view.project.layers.filter((l) => l.hold === hold.id)
         const first = users[0]
-        const { frame } = hold
+        const at = hold.frame
         return (
           <Flex
             as="button"
@@ -106,7 +106,7 @@ export function Shelf() {
                 {hold.name}
               </Text>
               <Text color="soft" fontSize="12px">
-                frame {frame} · {users.length} layer{users.length === 1 ? '' : 's'}
+                frame {at} · {users.length} layer{users.length === 1 ? '' : 's'}
               </Text>
             </Box>
           </Flex>

@@ -33,7 +33,7 @@ export function Carve() {
 
 function CarveHold() {
   const { hold, shot, layer, view } = useLayer()!
-  const { frame } = hold
+  const at = hold.frame
   const { edit, setDraft, say } = useOf('edit', 'setDraft', 'say')
   const [tool, setTool] = useState<ToolName>(hold.matte.pieces.length ? 'points' : 'pen')
   const [look, setLook] = useState<Look>(hold.matte.pieces.length ? 'veil' : 'scene')
@@ -296,7 +296,7 @@ function CarveHold() {
         bg="surround"
         tabIndex={0}
         role="application"
-        aria-label={`Held frame ${frame} of ${shot.name}`}
+        aria-label={`Held frame ${at} of ${shot.name}`}
         cursor={cursor}
         touchAction="none"
         data-testid="carve"
@@ -327,7 +327,7 @@ function CarveHold() {
           </>
         )}
         <Box position="absolute" left="10px" top="10px" px="2" py="1" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" pointerEvents="none" className="figures">
-          {layer.name} · {shot.name} · frame {frame}
+          {layer.name} · {shot.name} · frame {at}
         </Box>
         <Box position="absolute" right="10px" top="8px" onPointerDown={(e) => e.stopPropagation()}>
           <Choice

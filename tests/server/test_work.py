@@ -1,0 +1,214 @@
+"""Background work, the page's news, and the picture cache, without a server around them."""
+
+import asyncio
+import threading
+import time
+
+import pytest
+
+from nervykite.core.edits import ChangeLayer, ChangeMatte, HoldFrame, SetKey, SetValue
+from nervykite.core.errors import Refusal
+from nervykite.core.model import Key, Matte
+from nervykite.core.model.layers import Finish
+from nervykite.core.picture.evaluate import Evaluation
+from nervykite.server.hub import Hub
+from nervykite.server.live import keys_of
+from nervykite.server.pictures import PackedCache, Pictures, outline_of
+from nervykite.server.work import Work
+from nervykite.store.projects import Missing
+
+from ..conftest import box
+from ..media import make_video
+
+
+@pytest.fixture
+def work(studio):
+    work = Work(studio.jobs, Hub())
+    yield work
+    work.close()
+
+
+@pytest.fixture
+def project(studio):
+    return studio.projects.new("Relay").document.project.id
+
+
+def ended(studio, job, seconds=10.0):
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        found = studio.jobs.get(job.id)
+        if found.state not in ("waiting", "running"):
+            return found
+        time.sleep(0.01)
+    raise TimeoutError
+
+
+class TestWork:
+    def test_done_with_its_result(self, studio, work, project):
+        job = work.start("export", project, "Send", lambda report: {"file": "x.mp4"})
+        found = ended(studio, job)
+        assert (found.state, found.progress, found.result) == ("done", 1.0, {"file": "x.mp4"})
+
+    def test_a_refusal_is_what_the_person_reads(self, studio, work, project):
+        def task(report):
+            raise Refusal("The disk is full. Make room.")
+
+        found = ended(studio, work.start("export", project, "Send", task))
+        assert (found.state, found.message) == ("failed", "The disk is full. Make room.")
+
+    def test_an_unforeseen_error_does_not_end_the_work(self, studio, work, project):
+        def task(report):
+            raise ZeroDivisionError
+
+        found = ended(studio, work.start("export", project, "Send Relay", task))
+        assert "Send Relay failed for a reason this program does not know" in found.message
+        assert ended(studio, work.start("export", project, "Send", lambda report: {})).state == "done"
+
+    def test_one_after_the_other_and_a_waiting_one_is_cancelled_at_once(self, studio, work, project):
+        gate, began = threading.Event(), []
+
+        def slow(report):
+            began.append("slow")
+            gate.wait(10)
+            return {}
+
+        first = work.start("export", project, "First", slow)
+        second = work.start("export", project, "Second", lambda report: began.append("second") or {})
+        cancelled = work.cancel(second.id)
+        assert (cancelled.state, cancelled.message) == ("cancelled", "Cancelled before it began.")
+        gate.set()
+        assert ended(studio, first).state == "done"
+        assert ended(studio, work.start("export", project, "Third", lambda report: {})).state == "done"
+        assert began == ["slow"]
+
+    def test_cancel_in_the_middle(self, studio, work, project):
+        reached = threading.Event()
+
+        def task(report):
+            for n in range(10_000):
+                report(n / 10_000)
+                reached.set()
+                time.sleep(0.002)
+            return {}
+
+        job = work.start("export", project, "Send", task)
+        assert reached.wait(5)
+        work.cancel(job.id)
+        assert ended(studio, job).state == "cancelled"
+        assert work.cancel(job.id).state == "cancelled"
+        with pytest.raises(KeyError):
+            work.cancel("nobody")
+
+    def test_progress_comes_with_an_estimate(self, studio, work, project):
+        seen = []
+
+        def task(report):
+            for n in range(1, 6):
+                time.sleep(0.2)
+                report(n / 10)
+                seen.append(work.view(studio.jobs.get(job.id)))
+            return {}
+
+        job = work.start("export", project, "Send", task)
+        ended(studio, job)
+        estimates = [v.remaining for v in seen if v.remaining is not None]
+        assert len(estimates) >= 3
+        assert estimates == sorted(estimates, reverse=True)
+        assert estimates[-1] == pytest.approx(1.0, rel=0.4)
+
+
+def test_news_reach_only_those_who_listen():
+    async def scene():
+        hub = Hub()
+        hub.tell("p", {"type": "changed"})  # before it runs, nobody hears
+        hub.start()
+        mine, other = hub.listen("p"), hub.listen("q")
+        threading.Thread(target=hub.tell, args=("p", {"n": 1})).start()
+        assert await asyncio.wait_for(mine.get(), 2) == {"n": 1}
+        assert other.empty()
+        hub.leave("p", mine)
+        hub.tell("p", {"n": 2})
+        await asyncio.sleep(0.05)
+        assert mine.empty()
+
+    asyncio.run(scene())
+
+
+def test_packed_pictures_are_made_once_and_the_oldest_go():
+    cache, made = PackedCache(limit=25), []
+
+    def picture(name):
+        return lambda: made.append(name) or bytes(10)
+
+    for name in "abac":
+        cache.get(name, picture(name))
+    assert made == ["a", "b", "c"]
+    cache.get("a", picture("a"))
+    cache.get("b", picture("b"))
+    assert made == ["a", "b", "c", "b"]
+
+
+class TestPictures:
+    @pytest.fixture
+    def scene(self, studio, project, tmp_path):
+        """A studio, a carved project of it, and its layer."""
+        source = studio.keep_file(make_video(tmp_path / "clip.mp4", size=(320, 240)))
+        _shot, state = studio.import_file(project, source, "clip.mp4")
+        item = state.document.project.ground[0].id
+        state = studio.projects.edit(project, HoldFrame(item=item, frame=5), None)
+        layer = state.document.project.layers[0]
+        matte = Matte(pieces=[box(40, 20, 140, 220)])
+        studio.projects.edit(project, ChangeMatte(hold=layer.hold, matte=matte), None)
+        return studio, project, layer.id
+
+    def test_a_cutout_is_outlined_where_it_is(self, scene):
+        studio, project, layer = scene
+        document = studio.state(project).document
+        at_rest = outline_of(Evaluation(document), document.layer(layer), 9)
+        assert at_rest["corners"] == [[40, 20], [140, 20], [140, 220], [40, 220]]
+        assert at_rest["anchor"] == [90, 120]
+        assert outline_of(Evaluation(document), document.layer(layer), 2) is None
+        for channel, value in (("rotation", [90]), ("scale", [0.5]), ("position", [10, -5])):
+            document = SetValue(layer=layer, channel=channel, frame=9, value=value).apply(document)
+        turned = outline_of(Evaluation(document), document.layer(layer), 9)
+        assert turned["anchor"] == [100, 115]
+        assert turned["corners"][0] == [150, 90]
+        assert turned["values"] == {"position": [10, -5], "scale": [0.5], "rotation": [90], "opacity": [1]}
+
+    def test_keys_tell_frames_apart_that_look_different(self, scene):
+        studio, project, layer = scene
+        for tie, value in (("landing", 0.0), ("end", 90.0)):
+            key = Key(channel="rotation", tie=tie, offset=0, value=[value])
+            studio.projects.edit(project, SetKey(layer=layer, key=key), None)
+        state = studio.state(project)
+        keys = keys_of(state, studio.evaluation(state))
+        assert len(set(keys)) == 24
+        dressed = studio.projects.edit(project, ChangeLayer(layer=layer, finishes=[Finish(kind="outline")]), None)
+        after = keys_of(dressed, studio.evaluation(dressed))
+        assert [a == b for a, b in zip(keys, after, strict=True)] == [True] * 5 + [False] * 19
+        undone = studio.projects.undo(project)
+        assert keys_of(undone, studio.evaluation(undone)) == keys
+
+    def test_the_same_frame_is_packed_once(self, scene, monkeypatch):
+        from nervykite.server import pictures as module
+
+        studio, project, _layer = scene
+        packed = []
+        real = module.jpeg
+        monkeypatch.setattr(module, "jpeg", lambda *a: packed.append(1) or real(*a))
+        pictures, state = Pictures(studio), studio.state(project)
+        evaluation = studio.evaluation(state)
+        for _ in range(3):
+            pictures.frame(state.document, evaluation.at(9), (160, 120))
+        assert len(packed) == 1
+        pictures.frame(state.document, evaluation.at(9), (320, 240))
+        assert len(packed) == 2
+
+    def test_a_state_is_read_again_only_when_it_changed(self, scene):
+        studio, project, layer = scene
+        first = studio.state(project)
+        assert studio.state(project) is first
+        studio.projects.edit(project, SetValue(layer=layer, channel="opacity", frame=9, value=[0.5]), None)
+        assert studio.state(project).revision == first.revision + 1
+        with pytest.raises(Missing):
+            studio.state("nobody")
