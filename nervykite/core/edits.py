@@ -125,8 +125,9 @@ class SetCanvas(Edit):
         return "change canvas"
 
     def apply(self, document: Document) -> Document:
+        loop = document.project.loop if self.rate == document.project.rate else None
         return _with_project(
-            document, width=self.width, height=self.height, rate=self.rate, background=self.background, loop=None
+            document, width=self.width, height=self.height, rate=self.rate, background=self.background, loop=loop
         )
 
 

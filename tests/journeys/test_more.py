@@ -272,6 +272,46 @@ def test_keys_are_copied_from_layer_to_layer(page, server):
     assert len(maker.view()["project"]["layers"]) == 4
 
 
+def test_trim_fit_canvas_and_shelf(page, server):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    maker.step("Catch")
+    maker.field("First frame", 10)
+    view = maker.view()
+    assert view["length"] == 110
+    # Everything went along: each cutout still lands on the frame it was held from.
+    landings = [view["layers"][x["id"]]["landing"] for x in view["project"]["layers"]]
+    assert landings == [36, 48, 60, 66]
+    maker.field("Last frame", 99)
+    assert maker.view()["length"] == 90
+    page.get_by_label("Canvas size").select_option("1:1")
+    maker.settled()
+    page.get_by_role("radio", name="Whole").click()
+    maker.settled()
+    assert (maker.view()["project"]["width"], maker.view()["project"]["height"]) == (1080, 1080)
+    # The canvas beside the whole tall frame is free.
+    page.wait_for_function(
+        "() => { const c = document.querySelector('[data-testid=picture] canvas');"
+        " return Math.max(...c.getContext('2d').getImageData(20, c.height / 2, 1, 1).data.slice(0, 3)) < 12 }"
+    )
+    page.get_by_label("Frames a second").select_option("60 fps")
+    maker.settled()
+    assert maker.view()["length"] == 180
+    page.keyboard.press("s")
+    page.get_by_role("button", name="Add Dune run to the ground").click()
+    maker.settled()
+    assert maker.view()["length"] == 180 + 240
+    page.get_by_role("button", name="Footage Dune run").first.click()
+    page.keyboard.press("Delete")
+    maker.settled()
+    assert (maker.view()["length"], maker.view()["project"]["layers"]) == (240, [])
+    for _ in range(7):
+        page.keyboard.press("Control+z")
+    maker.settled()
+    assert maker.view()["length"] == 120
+    assert len(maker.view()["project"]["layers"]) == 4
+
+
 def test_cancelling_a_send_leaves_nothing(page, server, tmp_path):
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")

@@ -9,7 +9,7 @@ export const KEYS: [string, string][] = [
   ['F', 'Flag the frame on screen'],
   ['H', 'Hold the frame on screen'],
   ['S', 'Open and close the shelf'],
-  ['Delete', 'Remove what is selected: points, a key, a layer'],
+  ['Delete', 'Remove what is selected: points, a key, a layer, footage'],
   ['Escape', 'Let go: drop a path being drawn, clear the selection'],
   ['Ctrl+Z, Ctrl+Shift+Z', 'Undo, redo'],
   ['Ctrl+D', 'Duplicate the layer'],
@@ -65,9 +65,12 @@ export function useShortcuts(toggleSheet: () => void): void {
       else if (e.key === 'Delete' && layer) {
         if (s.key) void s.edit({ kind: 'remove key', layer: layer.id, key: s.key })
         else void s.edit({ kind: 'remove layer', layer: layer.id })
+      } else if (e.key === 'Delete' && s.item) {
+        void s.edit({ kind: 'remove ground', item: s.item })
       } else if (e.key === 'Escape') {
         if (s.key) s.chooseKey(null)
-        else s.chooseLayer(null)
+        else if (s.layer) s.chooseLayer(null)
+        else s.chooseItem(null)
       } else return
       e.preventDefault()
     }

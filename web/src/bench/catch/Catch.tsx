@@ -7,6 +7,7 @@ import { flagHere, holdHere } from '../../shell/shortcuts'
 import { shownAt, timecode, useOf } from '../../shell/store'
 import { pickFiles } from '../../shelf/pickFiles'
 import { rateWords } from '../../shelf/Shelf'
+import { InThePiece } from './InThePiece'
 
 const AROUND = 4
 
@@ -26,6 +27,7 @@ export function Catch() {
   const place = view.items.find((i) => i.id === at.item)!
   const url = (frame: number, width?: number) =>
     `/api/projects/${view.project.id}/shots/${shot.id}/frames/${frame}.jpg${width ? `?width=${width}` : ''}`
+  const item = view.project.ground.find((g) => g.id === at.item)
   const flagged = shot.moments.find((m) => m.frame === at.frame)
   const near = Array.from({ length: 2 * AROUND + 1 }, (_, i) => playhead - AROUND + i)
   return (
@@ -147,6 +149,7 @@ export function Catch() {
           <br />
           {shot.has_sound ? 'With sound' : 'No sound'}
         </Text>
+        {item && <InThePiece item={item} shot={shot} />}
       </Box>
     </Flex>
   )
