@@ -1,0 +1,45 @@
+"""The real program, killed in the middle of sending: nothing half is left, and it says what happened."""
+
+import json
+import sqlite3
+import time
+import urllib.request
+
+import pytest
+
+pytestmark = pytest.mark.journey
+
+
+def call(server, path: str, body: dict | None = None):
+    request = urllib.request.Request(
+        f"{server.url}api/{path}",
+        data=None if body is None else json.dumps(body).encode(),
+        headers={"Content-Type": "application/json"},
+    )
+    with urllib.request.urlopen(request, timeout=10) as answer:
+        return json.load(answer)
+
+
+def test_killed_while_sending(server):
+    (entry,) = call(server, "projects")
+    project = f"projects/{entry['id']}"
+    view = call(server, project)
+    call(server, f"{project}/exports", {"quality": "fine"})
+    deadline = time.monotonic() + 60
+    while call(server, f"{project}/jobs")[0]["progress"] == 0 and time.monotonic() < deadline:
+        time.sleep(0.02)
+    assert call(server, f"{project}/jobs")[0]["state"] == "running"
+    server.kill()
+    exports = server.data / "exports"
+    assert [p.name for p in exports.iterdir() if not p.name.startswith(".")] == []
+    with sqlite3.connect(server.data / "nervykite.sqlite") as connection:
+        assert connection.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+        assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
+    server.start()
+    (job,) = [j for j in call(server, f"{project}/jobs") if j["kind"] == "export"]
+    assert job["state"] == "failed"
+    assert "stopped before this was done" in job["message"]
+    assert list(exports.iterdir()) == []
+    again = call(server, project)
+    assert again["project"] == view["project"]
+    assert again["holds"] == view["holds"]
