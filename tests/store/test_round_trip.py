@@ -1,0 +1,126 @@
+"""Any document comes back from the database as it went in."""
+
+import json
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from nervykite.core.edits import client_edit
+from nervykite.core.model import Document, GroundItem, Hold, Key, Layer, Matte, Node, Piece, Project
+from nervykite.core.model.document import Moment
+from nervykite.core.model.layers import Easing, Finish, Pose
+from nervykite.store.rows import difference, rows_of
+
+from ..media import make_video
+
+names = st.text(
+    st.characters(min_codepoint=33, max_codepoint=0x2FFF, exclude_categories=["C", "Z"]), min_size=1, max_size=30
+)
+numbers = st.floats(-5000, 5000, allow_nan=False)
+pairs = st.tuples(numbers, numbers)
+shares = st.floats(0, 1)
+nodes = st.builds(Node, x=numbers, y=numbers, arrive=pairs, leave=pairs, smooth=st.booleans())
+pieces = st.builds(
+    Piece, name=names, combine=st.sampled_from(["add", "cut away", "overlap"]),
+    nodes=st.lists(nodes, min_size=2, max_size=5), invert=st.booleans(), opacity=shares, visible=st.booleans(),
+)  # fmt: skip
+mattes = st.builds(
+    Matte, pieces=st.lists(pieces, max_size=3), invert=st.booleans(), grow=st.floats(-60, 60), soften=st.floats(0, 120)
+)
+easings = st.builds(
+    Easing, kind=st.sampled_from(["bezier", "stay"]), x1=shares, y1=st.floats(-5, 5), x2=shares, y2=st.floats(-5, 5)
+)
+ties = st.sampled_from(["start", "landing", "end"])
+keys = st.one_of(
+    st.builds(Key, channel=st.just("position"), tie=ties, offset=st.integers(-90, 90),
+              value=st.lists(numbers, min_size=2, max_size=2), easing=easings),
+    st.builds(Key, channel=st.just("opacity"), tie=ties, offset=st.integers(-90, 90),
+              value=st.lists(shares, min_size=1, max_size=1), easing=easings),
+)  # fmt: skip
+outlines = st.builds(
+    Finish, kind=st.just("outline"), settings=st.fixed_dictionaries({"width": st.floats(0, 80)}), visible=st.booleans()
+)
+poses = st.builds(Pose, position=pairs, scale=st.floats(0, 50), rotation=numbers, opacity=shares)
+
+
+@pytest.fixture
+def shot(studio, tmp_path):
+    """A shot that is in the database."""
+    project = studio.projects.new("Source").document.project.id
+    return studio.import_file(project, studio.keep_file(make_video(tmp_path / "clip.mp4")), "clip.mp4")[0]
+
+
+@st.composite
+def documents(draw, shot):
+    """A document over a shot: ground, holds shared or not, layers with everything on them."""
+    ground = [
+        GroundItem(shot=shot.id, first=a, past=a + n, fit=draw(st.sampled_from(["cover", "contain"])))
+        for a, n in draw(st.lists(st.tuples(st.integers(0, 10), st.integers(1, 12)), min_size=1, max_size=3))
+    ]
+    holds = [
+        Hold(shot=shot.id, frame=draw(st.integers(0, 23)), name=draw(names), matte=draw(mattes))
+        for _ in range(draw(st.integers(1, 3)))
+    ]
+    layers = [
+        Layer(
+            name=draw(names), hold=draw(st.sampled_from(holds)).id, over=draw(st.sampled_from(ground)).id,
+            arrangement=draw(st.sampled_from(["trail", "ahead"])), until=draw(st.none() | st.integers(0, 99)),
+            anchor=draw(st.none() | pairs), visible=draw(st.booleans()), locked=draw(st.booleans()),
+            pose=draw(poses), keys=draw(st.lists(keys, max_size=3)), finishes=draw(st.lists(outlines, max_size=2)),
+        )
+        for _ in range(draw(st.integers(0, 4)))
+    ]  # fmt: skip
+    moments = [Moment(frame=f, name=draw(names)) for f in sorted(draw(st.sets(st.integers(0, 23), max_size=3)))]
+    project = Project(
+        name=draw(names), width=2 * draw(st.integers(8, 900)), height=2 * draw(st.integers(8, 900)),
+        rate=draw(st.sampled_from(["24", "30000/1001", "60"])), ground=ground, layers=layers,
+        loop=draw(st.none() | st.just((1, 9))),
+    )  # fmt: skip
+    return Document(
+        project=project,
+        shots={shot.id: shot.model_copy(update={"moments": moments})},
+        holds={h.id: h for h in holds},
+    )
+
+
+@given(st.data())
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_what_is_kept_is_what_was_there(studio, shot, data):
+    document = data.draw(documents(shot))
+    assert studio.projects.create(document).document == document
+    assert Document.model_validate(json.loads(document.model_dump_json())) == document
+    copy = studio.projects.duplicate(document.project.id).document
+    assert len(rows_of(copy)) == len(rows_of(document))
+
+
+@given(st.data())
+@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_differences_lead_there_and_back(studio, shot, data):
+    """Between any two documents of one project, the changes written forwards and backwards are each other's inverse."""
+    from nervykite.store.rows import apply_changes, read_document
+
+    first, second = data.draw(documents(shot)), data.draw(documents(shot))
+    same = second.project.model_copy(update={"id": first.project.id})
+    second = second.model_copy(update={"project": same})
+    studio.projects.create(first)
+    changes = difference(rows_of(first), rows_of(second))
+    with studio.database.writing() as connection:
+        apply_changes(connection, changes)
+    with studio.database.reading() as connection:
+        assert read_document(connection, first.project.id) == second
+    with studio.database.writing() as connection:
+        apply_changes(connection, changes, backwards=True)
+    with studio.database.reading() as connection:
+        assert read_document(connection, first.project.id) == first
+
+
+def test_edits_are_read_from_json_as_they_were_written():
+    for body in (
+        {"kind": "set loop", "loop": None},
+        {"kind": "put at rest", "layer": "0" * 16},
+        {"kind": "change layer", "layer": "0" * 16, "clear": ["until"], "anchor": [1.5, 2]},
+        {"kind": "change matte", "hold": "0" * 16, "matte": {"pieces": [], "grow": 2}},
+    ):
+        edit = client_edit.validate_python(body)
+        assert client_edit.validate_json(edit.model_dump_json()) == edit
