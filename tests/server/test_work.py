@@ -3,6 +3,7 @@
 import asyncio
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
@@ -131,7 +132,9 @@ def test_news_reach_only_those_who_listen():
         await asyncio.sleep(0.05)
         assert mine.empty()
 
-    asyncio.run(scene())
+    # In a thread of its own: a browser's test may have left a loop running in this one.
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(asyncio.run, scene()).result()
 
 
 def test_packed_pictures_are_made_once_and_the_oldest_go():
