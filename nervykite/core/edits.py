@@ -14,7 +14,7 @@ from .finishes.registry import checked
 from .model import Document, GroundItem, Hold, Key, Layer, Matte, Project, Shot, Tie
 from .model.base import Colour, Id, Model, Name, Number, Rate, new_id
 from .model.document import Moment
-from .model.layers import LIMITS, Arrangement, Channel, Easing, Finish, Pose
+from .model.layers import LIMITS, Arrangement, Channel, Finish, Pose
 from .model.project import Side
 from .picture.evaluate import Evaluation
 
@@ -631,5 +631,3 @@ ClientEdit = Annotated[
 """What a client may ask for. AddShot is not among them: shots come in through import only."""
 
 client_edit: TypeAdapter[Edit] = TypeAdapter(ClientEdit)
-
-__all__ = ["AddShot", "ClientEdit", "Easing", "Edit", "client_edit", "free_name"]

@@ -63,6 +63,19 @@ class TestBadFiles:
         assert 30 < frames < 80
         assert f"{frames} frames could be read" in probe.note
 
+    @pytest.mark.parametrize("name", ["clip.mkv", "clip.ts"])
+    def test_damage_in_the_middle_is_passed_and_what_was_counted_can_be_read(self, reel_of, tmp_path, name):
+        path = make_video(tmp_path / name, frames=80, size=(320, 240))
+        data = bytearray(path.read_bytes())
+        middle = len(data) // 2
+        data[middle : middle + 600] = bytes(range(256)) * 2 + bytes(88)
+        path.write_bytes(data)
+        made = reel_of(path)
+        assert 40 < made.shot.frames <= 80
+        library = made.library()
+        for frame in (0, made.shot.frames // 2, made.shot.frames // 2 + 8, made.shot.frames - 1):
+            assert library.exact(made.shot, frame).size == (320, 240)
+
     def test_half_copied_without_its_index(self, tmp_path):
         path = make_video(tmp_path / "clip.mp4", frames=90)
         path.write_bytes(path.read_bytes()[:4000])

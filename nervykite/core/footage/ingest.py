@@ -1,6 +1,6 @@
 """Taking in a file: every frame is decoded once, for its time, its proxy picture, and its sound."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -12,7 +12,7 @@ import numpy as np
 from ..errors import Refusal
 from . import colour
 from .proxy import ProxyWriter, proxy_size, shrink
-from .reader import quarters_of
+from .reader import decoded, quarters_of, video_stream
 
 MAX_SIDE = 8192
 MAX_FRAMES = 216_000
@@ -60,7 +60,7 @@ def ingest(
     not video, without a single picture, or beyond MAX_SIDE pixels a side or MAX_FRAMES frames.
     """
     with _open(path, name) as file:
-        stream = next((s for s in file.streams.video if not _is_cover(s)), None)
+        stream = video_stream(file)
         if stream is None:
             kind = "only sound" if file.streams.audio else "no pictures"
             raise Refusal(f"{name} holds {kind}. Choose a video.")
@@ -75,7 +75,7 @@ def ingest(
         writer = first = None
         last_duration = 0
         trouble = False
-        for frame in _frames(file, stream):
+        for frame in decoded(file, stream):
             if frame is None:
                 trouble = True
                 break
@@ -112,28 +112,6 @@ def ingest(
         depth = max(c.bits for c in first.format.components)
         rotation = quarters_of(first) * 90
         return Probe(*size, rate, variable, tick, ticks, colour.describe(first), depth, rotation, note)
-
-
-def _is_cover(stream: av.video.stream.VideoStream) -> bool:
-    return bool(stream.disposition & av.stream.Disposition.attached_pic)
-
-
-def _frames(file, stream) -> Iterator[av.VideoFrame | None]:
-    """The frames; None at the end if the decoder gave up on the rest."""
-    packets = file.demux(stream)
-    failures = 0
-    while True:
-        try:
-            packet = next(packets, None)
-            if packet is None:
-                return
-            yield from packet.decode()
-            failures = 0
-        except av.FFmpegError:
-            failures += 1
-            if failures > 20:
-                yield None
-                return
 
 
 def _expected_frames(file, stream) -> int:
@@ -200,6 +178,5 @@ def _put(track: np.ndarray, block: np.ndarray, at: int) -> int:
 def first_time(path: Path) -> Fraction:
     """When the first picture is shown, in the file's own seconds."""
     with av.open(str(path)) as file:
-        stream = next(s for s in file.streams.video if not _is_cover(s))
-        frame = next(file.decode(stream))
+        frame = next(f for f in decoded(file, video_stream(file)) if f is not None)
         return Fraction(frame.pts or 0) * frame.time_base

@@ -1,6 +1,7 @@
 """Exact frames of a file, by number."""
 
 from bisect import bisect_right
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
@@ -17,6 +18,30 @@ def quarters_of(frame: av.VideoFrame) -> int:
     return round(frame.rotation / 90) % 4
 
 
+def video_stream(file: av.container.InputContainer) -> av.video.stream.VideoStream | None:
+    """The file's first moving picture; a cover picture is none."""
+    cover = av.stream.Disposition.attached_pic
+    return next((s for s in file.streams.video if not s.disposition & cover), None)
+
+
+def decoded(file: av.container.InputContainer, stream) -> Iterator[av.VideoFrame | None]:
+    """The frames from where the file stands, past damage as far as that goes; None last if the rest is beyond it."""
+    packets = file.demux(stream)
+    failures = 0
+    while True:
+        try:
+            packet = next(packets, None)
+            if packet is None:
+                return
+            yield from packet.decode()
+            failures = 0
+        except av.FFmpegError:
+            failures += 1
+            if failures > 20:
+                yield None
+                return
+
+
 class Reader:
     """Decodes frames of one shot; asking for them in order is fast, jumping seeks to the key frame before.
 
@@ -26,12 +51,15 @@ class Reader:
     def __init__(self, path: Path, shot: Shot) -> None:
         self._shot = shot
         self._tick = Fraction(shot.tick)
-        self._file = av.open(str(path))
-        self._stream = self._file.streams.video[0]
-        self._stream.thread_type = "AUTO"
-        self._frames = None
-        self._next = -1
         self._origin: int | None = None
+        self._open(str(path))
+
+    def _open(self, path: str) -> None:
+        self._file = av.open(path)
+        self._stream = video_stream(self._file)
+        self._stream.thread_type = "AUTO"
+        self._frames: Iterator[av.VideoFrame | None] = decoded(self._file, self._stream)
+        self._next = 0
 
     def close(self) -> None:
         """Lets the file go."""
@@ -52,13 +80,15 @@ class Reader:
         """Source frame `number` as it left the decoder."""
         if not 0 <= number < self._shot.frames:
             raise Refusal(f"{self._shot.name} has no frame {number}; its last one is {self._shot.frames - 1}.")
-        if self._frames is None or not self._next <= number <= self._next + 60:
+        if not self._next <= number <= self._next + 60:
             self._seek(number)
         for _ in range(2):
             while self._next <= number:
-                frame = next(self._frames, None)  # type: ignore[call-overload]
+                frame = next(self._frames, None)
                 if frame is None:
                     break
+                if frame.pts is None:
+                    continue
                 at = self._number(frame)
                 self._next = at + 1
                 if at == number:
@@ -75,7 +105,7 @@ class Reader:
     def _start(self) -> int:
         if self._origin is None:
             with av.open(self._file.name) as fresh:
-                self._origin = next(fresh.decode(video=0)).pts
+                self._origin = next(f.pts for f in decoded(fresh, video_stream(fresh)) if f and f.pts is not None)
         return self._origin
 
     def _seek(self, number: int) -> None:
@@ -84,22 +114,10 @@ class Reader:
             self._file.seek(at, stream=self._stream, backward=True)
         except av.FFmpegError:
             return self._restart()
-        self._frames = self._decoded()
+        self._frames = decoded(self._file, self._stream)
         self._next = 0
 
     def _restart(self) -> None:
         name = self._file.name
         self._file.close()
-        self._file = av.open(name)
-        self._stream = self._file.streams.video[0]
-        self._stream.thread_type = "AUTO"
-        self._frames = self._decoded()
-        self._next = 0
-
-    def _decoded(self):
-        try:
-            for frame in self._file.decode(self._stream):
-                if frame.pts is not None:
-                    yield frame
-        except av.FFmpegError:
-            return
+        self._open(name)
