@@ -324,3 +324,69 @@ def test_sound_of_a_silent_piece_is_silence(client):
     project = client.post("/api/projects", json={"name": "Still"}).json()["project"]["id"]
     data = client.get(f"/api/projects/{project}/sound.wav").content
     assert len(data) == len(io.BytesIO(data).read()) == 44
+
+
+class TestMore:
+    def test_of_many_drafts_each_is_answered_and_the_newest_is_drawn(self, client, project):
+        view = carved(client, project)
+        layer = view["project"]["layers"][0]["id"]
+        with listening(client, view) as socket:
+            for n in range(12):
+                draft = {"kind": "set value", "layer": layer, "channel": "position", "frame": 9, "value": [n, 0]}
+                ask = {"type": "frame", "seq": n, "frame": 9, "width": 160, "height": 120, "draft": draft}
+                socket.send_json(ask)
+            answers = dict(sorted((h["seq"], (h, d)) for h, d in (unpack(socket.receive_bytes()) for _ in range(12))))
+        assert list(answers) == list(range(12))
+        header, data = answers[11]
+        assert "skipped" not in header
+        assert header["layers"][0]["corners"][0] == [41, 20]
+        assert data[:2] == b"\xff\xd8"
+        assert all(d == b"" for h, d in answers.values() if h.get("skipped"))
+
+    def test_a_cancelled_import_leaves_nothing(self, client, studio, tmp_path):
+        made = client.post("/api/projects", json={"name": "Long"}).json()["project"]["id"]
+        path = make_video(tmp_path / "long.mp4", frames=900, size=(640, 480))
+        url = f"/api/projects/{made}/shots"
+        job = client.post(url, params={"name": "long.mp4"}, content=path.read_bytes()).json()
+        client.post(f"/api/jobs/{job['id']}/cancel")
+        assert wait_for(client, job)["state"] == "cancelled"
+        assert client.get(f"/api/projects/{made}").json()["shots"] == {}
+
+    def test_the_same_file_twice_is_two_shots_and_one_file(self, client, studio, tmp_path):
+        made = client.post("/api/projects", json={"name": "Twice"}).json()["project"]["id"]
+        path = make_video(tmp_path / "clip.mp4", frames=6)
+        for _ in range(2):
+            assert upload(client, made, path)["state"] == "done"
+        view = client.get(f"/api/projects/{made}").json()
+        assert (len(view["shots"]), view["length"]) == (2, 12)
+        with studio.database.reading() as connection:
+            assert connection.execute("SELECT count(*) FROM files").fetchone()[0] == 2  # the file and its proxy
+
+    def test_a_piece_without_footage_has_no_poster_and_no_frames(self, client):
+        made = client.post("/api/projects", json={"name": "Bare"}).json()["project"]["id"]
+        assert client.get(f"/api/projects/{made}/keys").json() == []
+        answer = client.get(f"/api/projects/{made}/poster.jpg")
+        assert answer.status_code == 404
+        assert "nothing in this piece yet" in answer.json()["message"]
+
+
+def test_the_page_needs_no_script_or_style_from_elsewhere(client):
+    """What is served stands alone: no address of another machine, no script within the page itself."""
+    index = client.get("/").text
+    assert '<div id="root">' in index
+    assert "http" not in index
+    assert all(" src=" in tag for tag in index.split("<script")[1:])
+    policy = client.get("/").headers["content-security-policy"]
+    assert "script-src 'self';" in policy
+    assert "connect-src 'self'" in policy
+    assert client.get("/nothing-here.js").status_code == 404
+
+
+def test_the_catalog_says_what_the_page_builds_controls_from(client):
+    catalog = client.get("/api/catalog").json()
+    finishes = {f["kind"]: f for f in catalog["finishes"]}
+    assert finishes["outline"]["target"] == "cutout"
+    width = finishes["outline"]["settings"]["properties"]["width"]
+    assert (width["unit"], width["minimum"], width["maximum"]) == ("px", 0, 80)
+    assert finishes["soft-blur"]["target"] == "ground"
+    assert catalog["easings"]["ease-in-out"] == [0.42, 0, 0.58, 1]
