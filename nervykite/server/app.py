@@ -17,7 +17,7 @@ from ..core.model import Shot
 from ..core.motion.easing import PRESETS
 from ..core.send.mp4 import QUALITY, Settings
 from ..core.sound.mix import mix, write_wav
-from ..store.projects import Missing, Stale, State
+from ..store.projects import Entry, Missing, Stale, State
 from ..studio import Studio
 from .hub import Hub
 from .live import Live, keys_of
@@ -26,7 +26,6 @@ from .safety import LOCAL, Safety
 from .views import (
     Catalog,
     EditRequest,
-    EntryView,
     ExportRequest,
     FinishView,
     NewProject,
@@ -99,8 +98,8 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     # -- projects ------------------------------------------------------------------------------------------
 
     @app.get("/api/projects")
-    def list_projects() -> list[EntryView]:
-        return [EntryView(**e.__dict__) for e in studio.projects.list()]
+    def list_projects() -> list[Entry]:
+        return studio.projects.list()
 
     @app.post("/api/projects")
     def new_project(body: NewProject) -> ProjectView:

@@ -8,6 +8,7 @@ header in JSON, then the picture. News come as JSON text: `{"type": "changed", "
 
 import asyncio
 import json
+import logging
 import struct
 from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated, Any, Literal
@@ -23,6 +24,7 @@ from ..studio import Studio
 from .hub import Hub
 from .pictures import Pictures, outline_of
 
+log = logging.getLogger("nervykite")
 Side = Annotated[int, Field(ge=2, le=4096)]
 
 
@@ -134,6 +136,10 @@ class Live:
                 data = self._matte(header, evaluation, request.hold, size)
         except Refusal as refusal:
             header["trouble"] = str(refusal)
+        except Exception:
+            # The stream goes on: one frame that cannot be drawn must not leave the page waiting for all others.
+            log.exception("a preview could not be drawn")
+            header["trouble"] = "This frame cannot be drawn. Undo the last step, or reload the page; the log has more."
         return _packed(header, data)
 
     def _frame(self, header: dict[str, Any], evaluation: Evaluation, frame: int, size: tuple[int, int]) -> bytes:

@@ -136,17 +136,6 @@ class ExportRequest(BaseModel):
     range: tuple[int, int] | None = None
 
 
-class EntryView(BaseModel):
-    """A line of the project list."""
-
-    id: str
-    name: str
-    width: int
-    height: int
-    changed: str
-    revision: int
-
-
 class FinishView(BaseModel):
     """A finish that can be put on: its settings as JSON Schema, from which the page builds the controls."""
 

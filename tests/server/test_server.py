@@ -343,6 +343,17 @@ class TestMore:
         assert data[:2] == b"\xff\xd8"
         assert all(d == b"" for h, d in answers.values() if h.get("skipped"))
 
+    def test_a_frame_that_cannot_be_drawn_does_not_end_the_stream(self, client, project, monkeypatch):
+        from nervykite.server import pictures
+
+        real, calls = pictures.jpeg, []
+        monkeypatch.setattr(pictures, "jpeg", lambda *a: calls.append(1) or (1 / 0 if len(calls) == 1 else real(*a)))
+        with listening(client, project) as socket:
+            for seq in range(3):
+                socket.send_json({"type": "frame", "seq": seq, "frame": seq, "width": 160, "height": 120})
+                header, data = unpack(socket.receive_bytes())
+                assert ("trouble" in header) == (seq == 0) == (data == b"")
+
     def test_a_cancelled_import_leaves_nothing(self, client, studio, tmp_path):
         made = client.post("/api/projects", json={"name": "Long"}).json()["project"]["id"]
         path = make_video(tmp_path / "long.mp4", frames=900, size=(640, 480))

@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
-import { STEPS, useStudio } from './store'
+import { newId } from '../api/client'
+import { shownAt, STEPS, useStudio } from './store'
 
 export const KEYS: [string, string][] = [
   ['Space', 'Play and stop'],
@@ -99,13 +100,7 @@ function nudge(key: string, by: number): void {
 /** What the footage shows at the playhead. */
 function here() {
   const { view, playhead } = useStudio.getState()
-  if (!view) return null
-  for (const item of view.items) {
-    const frame = item.frames[playhead - item.start]
-    const ground = view.project.ground.find((g) => g.id === item.id)
-    if (playhead >= item.start && frame !== undefined && ground) return { item: item.id, shot: ground.shot, frame }
-  }
-  return null
+  return view && shownAt(view, playhead)
 }
 
 export async function flagHere(): Promise<void> {
@@ -118,7 +113,7 @@ export async function holdHere(): Promise<void> {
   const s = useStudio.getState()
   const at = here()
   if (!at) return
-  const layer = crypto.randomUUID().replaceAll('-', '').slice(0, 16)
+  const layer = newId()
   if (await s.edit({ kind: 'hold', item: at.item, frame: at.frame, layer })) {
     s.chooseLayer(layer)
     s.go('carve')
