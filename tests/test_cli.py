@@ -82,14 +82,16 @@ def test_demo_is_added_once(tmp_path):
     (entry,) = studio.projects.list()
     assert entry.name == NAME
     document = studio.projects.state(entry.id).document
-    assert [x.name for x in document.project.layers] == ["Leap 1", "Leap 2", "Leap 3", "Touch down"]
+    assert [x.name for x in document.project.layers][:4] == ["Leap 1", "Leap 2", "Leap 3", "Touch down"]
+    seconds = sum(item.past - item.first for item in document.project.ground) / document.project.rate
+    assert 18 < seconds < 23
     assert all(document.holds[x.hold].matte.pieces for x in document.project.layers)
     studio.close()
 
 
 def test_a_demo_that_was_changed_stays_as_it_is(tmp_path):
     studio = Studio(tmp_path)
-    add_demo(studio)
+    add_demo(studio, scenes=1)
     (entry,) = studio.projects.list()
     item = studio.projects.state(entry.id).document.project.ground[0].id
     studio.projects.edit(entry.id, HoldFrame(item=item, frame=30, name="My own"), None)

@@ -35,6 +35,21 @@ def enlarged_demo(path: Path, frames: int, size: tuple[int, int] = (1080, 1920),
         out.mux(video.encode())
 
 
+def frames_of(path: Path) -> list[np.ndarray]:
+    """All frames of a video, upright: uint8 RGB (h, w, 3)."""
+    with av.open(str(path)) as file:
+        return [
+            np.ascontiguousarray(np.rot90(f.to_ndarray(format="rgb24"), round(f.rotation / 90)))
+            for f in file.decode(video=0)
+        ]
+
+
+def overlap(one: np.ndarray, other: np.ndarray) -> float:
+    """Intersection over union of two sets of pixels (h, w), bool; 1 when both are empty."""
+    either = (one | other).sum()
+    return float((one & other).sum() / either) if either else 1.0
+
+
 def oval(cx: float, cy: float, rx: float, ry: float) -> Piece:
     """An oval pen piece."""
     k = 0.5523

@@ -1,5 +1,6 @@
 """A real server with the demo project, and a real browser to drive its page."""
 
+import shutil
 import socket
 import subprocess
 import sys
@@ -8,6 +9,9 @@ import urllib.request
 from pathlib import Path
 
 import pytest
+
+from nervykite.demo.project import add_demo
+from nervykite.studio import Studio
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -58,10 +62,20 @@ class Server:
         self.process.wait()
 
 
+@pytest.fixture(scope="session")
+def leaps(tmp_path_factory):
+    """A data folder with the first scene of the demo project: four cutouts over the Dune run."""
+    folder = tmp_path_factory.mktemp("leaps") / "data"
+    studio = Studio(folder)
+    add_demo(studio, scenes=1)
+    studio.close()
+    return folder
+
+
 @pytest.fixture
-def server(tmp_path):
-    """A server with the demo project."""
-    server = Server(tmp_path / "data")
+def server(leaps, tmp_path):
+    """A server with the first scene of the demo project."""
+    server = Server(Path(shutil.copytree(leaps, tmp_path / "data")), "serve")
     yield server
     server.kill()
 

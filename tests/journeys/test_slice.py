@@ -119,7 +119,7 @@ def test_from_file_to_sent_video(page, server, tmp_path):
 
     sent = maker.send(tmp_path)
     frames, source = decode_luma(sent), decode_luma(CLIP)
-    assert len(frames) == 120
+    assert len(frames) == 132
     first, ahead = filled(points), filled(second)
     around = cv2.dilate(first.astype(np.uint8), np.ones((25, 25))).astype(bool)
 

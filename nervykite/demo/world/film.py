@@ -1,6 +1,7 @@
 """From light to a picture: lens blur, bloom, film curve, grain."""
 
 import math
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -43,10 +44,15 @@ def _disc(radius: float) -> np.ndarray:
     return (disc / disc.sum()).astype(np.float32)
 
 
-def lens_blur(light: np.ndarray, depth: np.ndarray, focus: float = 6.0, strength: float = 20.0) -> np.ndarray:
-    """Blurs light (H, W, 3) by each pixel's distance from the focus; sizes are for 1280 lines."""
+def lens_blur(
+    light: np.ndarray, depth: np.ndarray, focus: float = 6.0, strength: float = 20.0, most: float = 6.0
+) -> np.ndarray:
+    """Blurs light (H, W, 3) by each pixel's distance from the focus, at most by `most` ≤ 6.
+
+    Sizes are for 1280 lines.
+    """
     scale = light.shape[0] / 1280
-    circle = np.clip(strength * scale * np.abs(1 / focus - 1 / np.minimum(depth, 1e4)) - 0.35, 0, 6 * scale)
+    circle = np.clip(strength * scale * np.abs(1 / focus - 1 / np.minimum(depth, 1e4)) - 0.35, 0, most * scale)
     circle = circle.astype(np.float32)
     radii = [r * scale for r in (0, 1.2, 2.4, 3.8, 6.0)]
     out = light.astype(np.float32).copy()
@@ -60,11 +66,23 @@ def lens_blur(light: np.ndarray, depth: np.ndarray, focus: float = 6.0, strength
     return out
 
 
-def develop(light: np.ndarray, grain_seed: int, exposure: float = 0.92, grain: float = 0.010) -> np.ndarray:
-    """Light (H, W, 3) to an sRGB picture uint8: bloom, vignette, film curve (Narkowicz 2015), tint, grain."""
-    x = (light * exposure).astype(np.float32)
+@dataclass(frozen=True)
+class Stock:
+    """How a camera writes light down: exposure, tint of the light (3), and noise in brightness and in colour."""
+
+    exposure: float = 0.92
+    tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    grain: float = 0.010
+    speckle: float = 0.0025
+    lines: int = 1280
+    """Lines of the picture for which the sizes of bloom and grain are meant."""
+
+
+def develop(light: np.ndarray, grain_seed: int, stock: Stock = Stock()) -> np.ndarray:
+    """Light (H, W, 3) to an sRGB picture, float32 0…1: bloom, vignette, film curve (Narkowicz 2015), tint, grain."""
+    x = (light * stock.exposure).astype(np.float32) * np.array(stock.tint, np.float32)
     h, w = x.shape[:2]
-    s = h / 1280
+    s = h / stock.lines
     bright = np.clip(x - 0.95, 0, 3)
     x += 0.20 * cv2.GaussianBlur(bright, (0, 0), 7 * s)
     small = cv2.resize(bright, (w // 4, h // 4), interpolation=cv2.INTER_AREA)
@@ -79,9 +97,42 @@ def develop(light: np.ndarray, grain_seed: int, exposure: float = 0.92, grain: f
     x = np.where(x <= 0.0031308, 12.92 * x, 1.055 * np.power(np.maximum(x, 1e-6), 1 / 2.4) - 0.055)
     grey = (x @ np.array([0.3, 0.59, 0.11], np.float32))[..., None]
     x = grey + (x - grey) * 1.08
-    x = x + np.array([-0.012, 0.002, 0.018]) * (1 - grey) ** 2 + np.array([0.014, 0.004, -0.012]) * grey**2
+    cool, warm = np.float32([-0.012, 0.002, 0.018]), np.float32([0.014, 0.004, -0.012])
+    x = x + cool * (1 - grey) ** 2 + warm * grey**2
     rng = np.random.default_rng(grain_seed)
-    noise = cv2.GaussianBlur(rng.standard_normal((h, w), np.float32), (0, 0), 0.65)[..., None] * 1.6
-    noise = noise + 0.25 * rng.standard_normal((h, w, 3), np.float32)
-    x = x + noise * grain * (1.1 - 0.7 * np.abs(2 * grey - 1))
-    return (np.clip(x, 0, 1) * 255 + 0.5).astype(np.uint8)
+    noise = cv2.GaussianBlur(rng.standard_normal((h, w), np.float32), (0, 0), 0.65)[..., None] * 1.6 * stock.grain
+    noise = noise + stock.speckle * rng.standard_normal((h, w, 3), np.float32)
+    return np.clip(x + noise * (1.1 - 0.7 * np.abs(2 * grey - 1)), 0, 1).astype(np.float32)
+
+
+def as_bytes(picture: np.ndarray) -> np.ndarray:
+    """A picture of floats 0…1 as uint8."""
+    return (picture * 255 + 0.5).astype(np.uint8)
+
+
+def shake(time: float, seed: float, amount: float) -> tuple[float, float, float]:
+    """The unrest of a hand: yaw, pitch, roll in degrees at a time in seconds, each about -amount…amount."""
+
+    def wander(k: float) -> float:
+        slow = math.sin(time * 2.3 + seed + k) + 0.6 * math.sin(time * 4.1 + 2 * seed + 3 * k)
+        return (slow + 0.35 * math.sin(time * 9.7 + 5 * k) + 0.15 * math.sin(time * 17.3 + seed * k)) / 2
+
+    return wander(1.0) * amount, wander(2.7) * amount * 0.8, wander(4.4) * amount * 0.5
+
+
+def ground_homography(first: np.ndarray, other: np.ndarray, width: int, height: int, level: float = 0.0) -> np.ndarray:
+    """The homography (3, 3) of the level plane y = `level` from one camera's pixels to another's.
+
+    A point of the plane is (x, z, 1); each camera maps it to its pixels linearly (Hartley & Zisserman 2004, 13.1).
+    """
+
+    def from_plane(camera: np.ndarray) -> np.ndarray:
+        offset = np.array([0, level, 0]) - camera[:3]
+        right, up, forward = (
+            np.array([axis[0], axis[2], axis @ offset]) for axis in (camera[6:9], camera[9:12], camera[3:6])
+        )
+        scale = height / 2 / camera[12]
+        return np.stack([right * scale + forward * width / 2, -up * scale + forward * height / 2, forward])
+
+    mapping = from_plane(other) @ np.linalg.inv(from_plane(first))
+    return mapping / mapping[2, 2]

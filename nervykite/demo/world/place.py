@@ -337,8 +337,11 @@ def ground_pass(
 
 
 @njit(parallel=True, fastmath=True, cache=True)
-def sea_pass(tex, camera, jx, jy, time, sun, sea, ambient):
-    """Fills ambient (H, W, 3) with the sea at `time`, where `sea` is 1: waves, glitter, foam, haze."""
+def sea_pass(tex, camera, jx, jy, time, sun, sea, ring, ambient):
+    """Fills ambient (H, W, 3) with the sea at `time`, where `sea` is 1: waves, glitter, foam, haze.
+
+    `ring` (4: x, z, age in seconds, strength) is where something fell in: foam within, ripples that run out.
+    """
     hh, ww = sea.shape
     lx = sun[0]
     ly = sun[1]
@@ -365,6 +368,19 @@ def sea_pass(tex, camera, jx, jy, time, sun, sea, ambient):
             phase = swell * 0.62 + time * 1.1
             nx = -(hx - h0) / e * 0.14 * calm
             nz = -(hz - h0) / e * 0.20 * calm - 0.16 * math.cos(phase) * calm
+            thrown = 0.0
+            if ring[3] > 0:
+                ex = x - ring[0]
+                ez = (z - ring[1]) * 1.15
+                off = math.sqrt(ex * ex + ez * ez) + 1e-6
+                front = 0.25 + 1.5 * ring[2]
+                rise = math.exp(-((off - front) ** 2) / (0.02 + 0.10 * ring[2])) * ring[3]
+                push = math.cos((off - front) * 26.0) * rise * 0.55
+                nx += push * ex / off
+                nz += push * ez / off
+                rough = plain(tex, x * 6.0, z * 6.0 + time) + 0.6 * plain(tex, x * 17.0, z * 17.0 - time)
+                thrown = ring[3] * (1 - smooth(front * 0.55, front * 1.05, off + 0.14 * rough))
+                thrown *= smooth(-0.5, 0.35, rough + 0.5 - 0.9 * ring[2])
             q = 1 / math.sqrt(nx * nx + 1 + nz * nz)
             nx *= q
             ny = q
@@ -393,6 +409,7 @@ def sea_pass(tex, camera, jx, jy, time, sun, sea, ambient):
             edge = 1 - smooth(0.0, 0.16, deepness + 0.10 * cloudy(tex, x * 0.6 + time * 0.06, z * 0.6))
             lace = smooth(-0.1, 0.35, cloudy(tex, x * 1.3, z * 1.3 + time * 0.05))
             foam = clamp(max(foam * (0.45 + 0.55 * lace), edge * (0.55 + 0.45 * lace)), 0.0, 1.0) * 0.9
+            foam = max(foam, clamp(thrown, 0.0, 1.0) * 0.92)
             haze = (1 - math.exp(-t * 0.0026)) * 0.75
             r += (0.98 - r) * foam
             g += (0.95 - g) * foam

@@ -5,7 +5,8 @@ Each run of capsules with the same material and limb is a *segment* with a bound
 carries a bit mask of the segments it can touch, which is most of the speed.
 
 A capsule is a row of `ROW` numbers: origin (3), axes x, y, z (9), length, radius at the origin, radius at
-the end, scale across x, scale across z, melt distance, pattern, offset along y for the pattern.
+the end, scale across x, scale across z, melt distance, pattern, offset along y for the pattern; and worked out
+from these, for speed: slope and its cosine, 1 over each scale, the smaller scale.
 """
 
 import math
@@ -15,7 +16,7 @@ from numba import njit
 
 from .noise import clamp
 
-ROW = 20
+ROW = 25
 
 
 def unit(v) -> np.ndarray:
@@ -39,6 +40,8 @@ class Solid:
         third = np.cross(across, along)
         length = max(float(np.linalg.norm(b - a)), abs(r1 - r2) * 1.05 + 1e-3)
         row = [*a, *across, *along, *third, length, r1, r2, sx, sz, melt, pattern, offset]
+        slope = (r1 - r2) / length
+        row += [slope, math.sqrt(max(1e-6, 1 - slope * slope)), 1 / sx, 1 / sz, min(1.0, sx, sz)]
         self._capsules.append((material, limb, row))
 
     def pack(self) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
@@ -72,16 +75,16 @@ def capsule(rows, i, x, y, z):
     x -= rows[i, 0]
     y -= rows[i, 1]
     z -= rows[i, 2]
-    lx = (x * rows[i, 3] + y * rows[i, 4] + z * rows[i, 5]) / rows[i, 15]
+    lx = (x * rows[i, 3] + y * rows[i, 4] + z * rows[i, 5]) * rows[i, 22]
     ly = x * rows[i, 6] + y * rows[i, 7] + z * rows[i, 8]
-    lz = (x * rows[i, 9] + y * rows[i, 10] + z * rows[i, 11]) / rows[i, 16]
+    lz = (x * rows[i, 9] + y * rows[i, 10] + z * rows[i, 11]) * rows[i, 23]
     length = rows[i, 12]
     r1 = rows[i, 13]
     r2 = rows[i, 14]
-    s = min(1.0, min(rows[i, 15], rows[i, 16]))
+    s = rows[i, 24]
     q = math.sqrt(lx * lx + lz * lz)
-    b = (r1 - r2) / length
-    a = math.sqrt(max(1e-6, 1 - b * b))
+    b = rows[i, 20]
+    a = rows[i, 21]
     k = -b * q + a * ly
     if k < 0:
         return (math.sqrt(q * q + ly * ly) - r1) * s
@@ -116,7 +119,8 @@ def distance(rows, segments, spheres, mask, x, y, z, limit):
         ex = x - spheres[s, 0]
         ey = y - spheres[s, 1]
         ez = z - spheres[s, 2]
-        if math.sqrt(ex * ex + ey * ey + ez * ez) - spheres[s, 3] > min(best, here) + 0.06:
+        clear = min(best, here) + 0.06 + spheres[s, 3]
+        if ex * ex + ey * ey + ez * ez > clear * clear:
             continue
         for i in range(segments[s, 1], segments[s, 2]):
             e = capsule(rows, i, x, y, z)
@@ -152,6 +156,28 @@ def mask_of_ray(spheres, ox, oy, oz, dx, dy, dz, pad):
         if e2 - along * along < r * r:
             mask |= 1 << s
     return mask
+
+
+@njit(fastmath=True, cache=True)
+def span_of_ray(spheres, ox, oy, oz, dx, dy, dz):
+    """The segments whose sphere, a little widened, the ray meets: a bit each, and from where to where it does."""
+    mask = 0
+    first = 1e9
+    last = -1e9
+    for s in range(spheres.shape[0]):
+        ex = spheres[s, 0] - ox
+        ey = spheres[s, 1] - oy
+        ez = spheres[s, 2] - oz
+        along = ex * dx + ey * dy + ez * dz
+        r = spheres[s, 3] + 0.05
+        off2 = ex * ex + ey * ey + ez * ez - along * along
+        if off2 < r * r:
+            half = math.sqrt(r * r - off2)
+            if along + half > 0:
+                mask |= 1 << s
+                first = min(first, along - half)
+                last = max(last, along + half)
+    return mask, max(first, 0.05), last
 
 
 @njit(fastmath=True, cache=True)
