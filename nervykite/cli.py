@@ -67,11 +67,33 @@ def projects(options: argparse.Namespace) -> None:
         print(f"{entry.id}  {entry.width}×{entry.height}  {entry.changed[:16].replace('T', ' ')}  {entry.name}")
 
 
+def cut(options: argparse.Namespace) -> None:
+    """Cuts the subject out of one frame of a video, or out of a picture."""
+    from .single import cut, write_cut
+
+    done = cut(
+        options.source, options.frame, options.marks, options.pick, options.plate, options.path, options.grow,
+        options.fine_edge,
+    )  # fmt: skip
+    write_cut(done, options.matte, options.out, options.json)
+    for warning in done.warnings:
+        print(warning, file=sys.stderr)
+
+
+def plate(options: argparse.Namespace) -> None:
+    """Builds the scene without what moves through it, from the frames of a video."""
+    from .single import plate
+
+    plate(options.source, options.at, options.out, options.json)
+
+
 def bench(options: argparse.Namespace) -> None:
     """Measures speed or quality, and prints a table."""
     from .bench import run
 
-    run(options.name, options.json)
+    if options.cases is not None and options.name != "matte":
+        raise Refusal("--cases goes with “bench matte” only.")
+    run(options.name, options.json, **({"cases": options.cases} if options.cases else {}))
 
 
 def _range(text: str) -> tuple[int, int]:
@@ -111,9 +133,28 @@ def parser() -> argparse.ArgumentParser:
     sub = command("projects", projects)
     data(sub)
     sub.add_argument("--json", action="store_true", help="as JSON")
+    sub = command("cut", cut)
+    sub.add_argument("source", type=Path, metavar="SOURCE", help="a video or a picture")
+    sub.add_argument("--frame", type=int, default=0, metavar="N", help="the frame, counted from 0")
+    way = sub.add_mutually_exclusive_group(required=True)
+    way.add_argument("--marks", type=Path, metavar="FILE", help="keep and drop strokes (JSON)")
+    way.add_argument("--pick", choices=("mover", "person", "difference"), help="let the program find the subject")
+    way.add_argument("--path", type=Path, metavar="FILE", help="an SVG document in source pixels")
+    sub.add_argument("--plate", type=Path, metavar="FILE", help="the clean plate, for --pick difference")
+    sub.add_argument("--grow", type=float, default=0.0, metavar="PX", help="move the edge out, or in if negative")
+    sub.add_argument("--fine-edge", type=float, metavar="PX", help="how far to each side the edge is solved; 0: not")
+    sub.add_argument("--matte", type=Path, required=True, metavar="FILE", help="the matte to write, grey PNG")
+    sub.add_argument("--out", type=Path, metavar="FILE", help="the cutout to write, PNG with alpha")
+    sub.add_argument("--json", type=Path, metavar="FILE", help="what was done, warnings, and how long it took")
+    sub = command("plate", plate)
+    sub.add_argument("source", type=Path, metavar="SOURCE", help="a video")
+    sub.add_argument("--at", type=int, required=True, metavar="N", help="the frame it is built for")
+    sub.add_argument("--out", type=Path, required=True, metavar="FILE", help="the picture to write")
+    sub.add_argument("--json", type=Path, metavar="FILE", help="what was done, warnings, and how long it took")
     sub = command("bench", bench)
     sub.add_argument("name", choices=NAMES, help="what to measure")
     sub.add_argument("--json", type=Path, metavar="FILE", help="also write the figures there")
+    sub.add_argument("--cases", type=Path, metavar="DIR", help="for matte: a folder of cases of your own")
     return root
 
 

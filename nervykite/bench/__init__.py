@@ -1,4 +1,4 @@
-"""Measurements of speed, as ratios to a baseline in the same run: `nervykite bench NAME`."""
+"""Measurements of speed and quality, as ratios to a baseline in the same run: `nervykite bench NAME`."""
 
 import importlib
 import json
@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-NAMES = ("picture", "export", "seek", "edit", "footage")
+NAMES = ("picture", "export", "seek", "edit", "footage", "matte")
 
 
 @dataclass(frozen=True)
@@ -19,9 +19,9 @@ class Result:
     figures: dict[str, Any] = field(default_factory=dict)
 
 
-def run(name: str, json_file: Path | None = None) -> Result:
+def run(name: str, json_file: Path | None = None, **options: Any) -> Result:
     """Runs one measurement, prints its table, and writes it as JSON if asked."""
-    result: Result = importlib.import_module(f".{name}", __package__).measure()
+    result: Result = importlib.import_module(f".{name}", __package__).measure(**options)
     width = max(len(k) for k in result.figures)
     print(f"{result.name}: {result.ratio:.2f} times the baseline   (aim: {result.aim})")
     for key, value in result.figures.items():

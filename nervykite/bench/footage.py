@@ -24,7 +24,7 @@ def measure() -> Result:
         pictures = frames_of(FOOTAGE / f"{name}.mp4")
         alphas = [a[..., 0] for a in frames_of(FOOTAGE / "truth" / f"{name}-alpha.mp4")]
         cameras = [shot.camera_at(n) for n in range(shot.frames)]
-        seen = [n for n in range(len(pictures)) if 0.01 < (alphas[n] > 127).mean()][::6]
+        seen = [n for n in range(len(pictures)) if (alphas[n] > 127).mean() > 0.01][::6]
         colour = [_by_colour(pictures[n], alphas[n] > 127) for n in seen]
         motion = [_by_motion(pictures, n, cameras, alphas[n] > 127) for n in seen]
         partial = [((a > 5) & (a < 250)).sum() / max(1, (a > 5).sum()) for a in (alphas[n] for n in seen)]

@@ -82,7 +82,16 @@ def coverage(points: np.ndarray, height: int, width: int) -> np.ndarray:
 
     Returns float32 (height, width), 0…1.
     """
+    return coverage_of([points], height, width)
+
+
+def coverage_of(rings: list[np.ndarray], height: int, width: int) -> np.ndarray:
+    """The share of each pixel that several polygons (n, 2) cover together, by the non-zero rule.
+
+    Rings of opposite direction cut each other out. Returns float32 (height, width), 0…1.
+    """
     cells = np.zeros((height, width + 2), np.float64)
-    _accumulate(np.ascontiguousarray(points, np.float64), height, width, cells)
+    for ring in rings:
+        _accumulate(np.ascontiguousarray(ring, np.float64), height, width, cells)
     filled = np.abs(np.cumsum(cells[:, :width], axis=1))
     return np.minimum(filled, 1).astype(np.float32)

@@ -171,7 +171,7 @@ class ChangeOver(Shot):
 
     name, title = "change-over", "Change-over"
     frames, top, slow = 84, 44, 0.45
-    figure_samples = 8
+    figure_samples = 7
     cast = 2
     spot = HighKite
     heading = 54.0
@@ -217,12 +217,12 @@ class Dusk60(Shot):
     """Last light, 60 frames a second: Teo runs towards the lens, limbs blurred, the picture full of noise."""
 
     name, title = "dusk-60", "Dusk 60"
-    frames, rate, slow, top = 96, 60, 1.0, 62
-    shutter, figure_samples = 0.95, 16
+    frames, rate, slow, top = 72, 60, 1.0, 42
+    shutter, figure_samples = 0.95, 10
     lamp = (0.16, 0.10, 0.075, 0.27, 0.24, 0.30)
     stock = Stock(exposure=1.45, tint=(1.06, 0.93, 1.0), grain=0.040, speckle=0.024)
     acts = (SPRINT,)
-    holds = {52: "Stride"}
+    holds = {34: "Stride"}
 
     @classmethod
     def camera_at(cls, frame):
@@ -238,12 +238,12 @@ class PhoneUpright(Shot):
     """The leap as somebody's phone saw it, held upright by hand, a little to the side."""
 
     name, title = "phone-upright", "Phone upright"
-    frames, top, slow = 64, 34, 0.6
-    locked, place_samples, phone = False, 3, True
+    frames, top, slow = 56, 30, 0.6
+    locked, place_samples, phone = False, 2, True
     stock = Stock(exposure=1.0, grain=0.012, speckle=0.006)
     blur, most = 10.0, 3.0
     acts = (DUNE_RUN,)
-    holds = {34: "Top of the leap"}
+    holds = {30: "Top of the leap"}
 
     @classmethod
     def camera_at(cls, frame):

@@ -39,7 +39,7 @@ class SplashDown(Shot):
 
     name, title = "splash-down", "Splash down"
     frames, top, slow = 72, -3.4, 0.42
-    shutter, place_samples = 0.3, 6
+    shutter, place_samples, figure_samples = 0.3, 5, 6
     spot = Shallows
     focus, blur, most = 5.0, 18.0, 5.0
     heading, start = 22.0, (0.12, 16.6)

@@ -1,0 +1,105 @@
+"""Frames of a file that belongs to no project: a video, or a single picture."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+
+from ..errors import Refusal
+from .colour import to_planes
+from .planes import to_bgr
+from .reader import decoded, quarters_of, video_stream
+
+PICTURES = {".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff"}
+
+
+def read_picture(path: Path) -> np.ndarray:
+    """A picture file, upright, as uint8 RGB (h, w, 3). Raises Refusal."""
+    data = np.fromfile(path, np.uint8) if path.is_file() else np.empty(0, np.uint8)
+    picture = cv2.imdecode(data, cv2.IMREAD_COLOR) if data.size else None
+    if picture is None:
+        raise Refusal(f"{path.name} cannot be read as a picture.")
+    return np.ascontiguousarray(picture[..., ::-1])
+
+
+def read_matte(path: Path) -> np.ndarray:
+    """A grey picture, 8 or 16 bit, as float32 (h, w), 0…1. Raises Refusal."""
+    data = np.fromfile(path, np.uint8) if path.is_file() else np.empty(0, np.uint8)
+    matte = cv2.imdecode(data, cv2.IMREAD_UNCHANGED) if data.size else None
+    if matte is None:
+        raise Refusal(f"{path.name} cannot be read as a matte. Give a grey PNG.")
+    if matte.ndim == 3:
+        matte = matte[..., 3] if matte.shape[2] == 4 else cv2.cvtColor(matte, cv2.COLOR_BGR2GRAY)
+    return matte.astype(np.float32) / (65535 if matte.dtype == np.uint16 else 255)
+
+
+def rgb(frame: av.VideoFrame) -> np.ndarray:
+    """A decoded frame, upright, as uint8 RGB (h, w, 3) of BT.709."""
+    return np.ascontiguousarray(to_bgr(to_planes(frame).turned(quarters_of(frame)))[..., ::-1])
+
+
+def frames(path: Path) -> Iterator[av.VideoFrame]:
+    """The frames of a video as they are decoded, in order. Raises Refusal if it is none."""
+    try:
+        file = av.open(str(path))
+    except (av.FFmpegError, OSError) as error:
+        raise Refusal(f"{path.name} cannot be read as video.") from error
+    with file:
+        stream = video_stream(file)
+        if stream is None:
+            raise Refusal(f"{path.name} holds no pictures.")
+        stream.thread_type = "AUTO"
+        for frame in decoded(file, stream):
+            if frame is None:
+                return
+            if frame.pts is not None:
+                yield frame
+
+
+def around(
+    path: Path, at: int, size: tuple[int, int] | None, reach: int = 90
+) -> tuple[np.ndarray, list[np.ndarray], int]:
+    """Frame `at` in full, and the frames around it small.
+
+    size: width and height of the small ones, None to let them out; reach: how many on each side at most. Returns
+    the frame (uint8 RGB), the small frames in order, and which of them is frame `at`. Raises Refusal.
+    """
+    if path.suffix.lower() in PICTURES:
+        return read_picture(path), [], 0
+    full = None
+    small: list[np.ndarray] = []
+    first = max(0, at - reach)
+    number = -1
+    for number, frame in enumerate(frames(path)):
+        if number > at + reach or (size is None and number > at):
+            break
+        if number == at:
+            full = rgb(frame)
+        if size is not None and number >= first:
+            small.append(_shrunk(frame, size))
+    if full is None:
+        raise Refusal(f"{path.name} has no frame {at}; its last one is {number}.")
+    return full, small, at - first
+
+
+def _shrunk(frame: av.VideoFrame, size: tuple[int, int]) -> np.ndarray:
+    quarters = quarters_of(frame)
+    lying = size if quarters % 2 == 0 else size[::-1]
+    if frame.width * frame.height > 3 * lying[0] * lying[1] and int(frame.color_trc) not in (16, 18):
+        # swscale is quick; what it does to colours is the same for all frames, which is all that is compared.
+        picture = frame.reformat(width=lying[0], height=lying[1], format="rgb24", interpolation="AREA").to_ndarray()
+        return np.ascontiguousarray(np.rot90(picture, quarters))
+    return cv2.resize(rgb(frame), size, interpolation=cv2.INTER_AREA)
+
+
+def size_of(path: Path) -> tuple[int, int]:
+    """Width and height of the upright picture. Raises Refusal."""
+    if path.suffix.lower() in PICTURES:
+        h, w = read_picture(path).shape[:2]
+        return w, h
+    for frame in frames(path):
+        turned = quarters_of(frame) % 2
+        return (frame.height, frame.width) if turned else (frame.width, frame.height)
+    raise Refusal(f"{path.name} holds no pictures.")

@@ -1,0 +1,1 @@
+"""Clean plates: the scene without its subject."""

@@ -1,0 +1,145 @@
+"""The clean plate of a moment, from the other frames of its shot."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numba import njit, prange
+
+from ..track.align import onto, stands_still
+
+
+@dataclass(frozen=True)
+class Stack:
+    """Frames of a shot, laid onto one of them.
+
+    frames: uint8 (n, h, w, 3), the held frame first; valid: bool (n, h, w), where a frame saw anything;
+    moving: bool (n, h, w), where something moved against the camera; still: whether the camera stood.
+    """
+
+    frames: np.ndarray
+    valid: np.ndarray
+    moving: np.ndarray
+    still: bool
+
+
+def lay(frames: list[np.ndarray], at: int, most: int = 40) -> Stack:
+    """Lays frames of a shot (uint8 RGB (h, w, 3), in order) onto frame `at`.
+
+    At most `most` of them are taken, evenly. Brightness is evened out by each frame's median gain, which takes
+    away exposure drift and flicker.
+    """
+    h, w = frames[at].shape[:2]
+    greys = [cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in frames]
+    still = stands_still(greys, at)
+    mappings: list[np.ndarray | None] = [np.eye(3)] * len(greys) if still else onto(greys, at)
+    others = [n for n in range(len(frames)) if n != at and mappings[n] is not None]
+    if len(others) > most - 1:
+        others = [others[round(k)] for k in np.linspace(0, len(others) - 1, most - 1)]
+    laid, valid, moving = [frames[at]], [np.ones((h, w), bool)], []
+    flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_ULTRAFAST)
+    for n in [at, *others]:
+        mapping = mappings[n]
+        assert mapping is not None
+        moving.append(_moving(greys, mappings, n, still, mapping, flow))
+        if n == at:
+            continue
+        if still:
+            picture, seen = frames[n], np.ones((h, w), bool)
+        else:
+            picture = cv2.warpPerspective(frames[n], mapping, (w, h), flags=cv2.INTER_LINEAR)
+            seen = cv2.warpPerspective(np.full((h, w), 255, np.uint8), mapping, (w, h)) > 250
+        sample = picture[::4, ::4][seen[::4, ::4]]
+        reference = frames[at][::4, ::4][seen[::4, ::4]] if len(sample) else sample
+        gain = (np.median(reference, 0) + 1) / (np.median(sample, 0) + 1) if len(sample) else np.ones(3)
+        if np.abs(gain - 1).max() > 0.004 and np.abs(gain - 1).max() < 0.3:
+            picture = np.clip(picture * gain, 0, 255).astype(np.uint8)
+        laid.append(picture)
+        valid.append(seen)
+    return Stack(np.stack(laid), np.stack(valid), np.stack(moving), still)
+
+
+def _moving(greys, mappings, n, still, onto_held, flow) -> np.ndarray:
+    """Where frame n, laid onto the held one, moves against the camera: bool (h, w)."""
+    h, w = greys[n].shape
+    step = 2 if n + 2 < len(greys) else -2
+    other = min(max(n + step, 0), len(greys) - 1)
+    if other == n or mappings[other] is None or mappings[n] is None:
+        return np.zeros((h, w), bool)
+    second = greys[other]
+    if not still:
+        second = cv2.warpPerspective(second, np.linalg.inv(mappings[n]) @ mappings[other], (w, h))
+    small = (w // 2, h // 2)
+    motion = flow.calc(cv2.resize(greys[n], small, interpolation=cv2.INTER_AREA),
+                       cv2.resize(second, small, interpolation=cv2.INTER_AREA), None)  # fmt: skip
+    fast = (np.linalg.norm(motion, axis=2) > 0.6).astype(np.uint8)
+    fast = cv2.resize(cv2.dilate(fast, np.ones((5, 5), np.uint8)), (w, h), interpolation=cv2.INTER_NEAREST)
+    return (fast if still else cv2.warpPerspective(fast, onto_held, (w, h), flags=cv2.INTER_NEAREST)) > 0
+
+
+@njit(parallel=True, cache=True, nogil=True, fastmath=True)
+def _densest(frames, weights, width, plate, support):
+    n, h, w, _ = frames.shape
+    for y in prange(h):
+        for x in range(w):
+            best = -1.0
+            choice = 0
+            for i in range(n):
+                if weights[i, y, x] <= 0:
+                    continue
+                votes = 0.0
+                for j in range(n):
+                    if weights[j, y, x] <= 0:
+                        continue
+                    a = np.int32(frames[i, y, x, 0]) - np.int32(frames[j, y, x, 0])
+                    b = np.int32(frames[i, y, x, 1]) - np.int32(frames[j, y, x, 1])
+                    c = np.int32(frames[i, y, x, 2]) - np.int32(frames[j, y, x, 2])
+                    off = a * a + b * b + c * c
+                    if off < width * width:
+                        votes += weights[j, y, x] * (1 - off / (width * width))
+                if votes > best:
+                    best = votes
+                    choice = i
+            r = 0.0
+            g = 0.0
+            bl = 0.0
+            total = 1e-6
+            for j in range(n):
+                a = np.int32(frames[choice, y, x, 0]) - np.int32(frames[j, y, x, 0])
+                b = np.int32(frames[choice, y, x, 1]) - np.int32(frames[j, y, x, 1])
+                c = np.int32(frames[choice, y, x, 2]) - np.int32(frames[j, y, x, 2])
+                if weights[j, y, x] > 0 and a * a + b * b + c * c < width * width:
+                    r += weights[j, y, x] * frames[j, y, x, 0]
+                    g += weights[j, y, x] * frames[j, y, x, 1]
+                    bl += weights[j, y, x] * frames[j, y, x, 2]
+                    total += weights[j, y, x]
+            plate[y, x, 0] = r / total
+            plate[y, x, 1] = g / total
+            plate[y, x, 2] = bl / total
+            support[y, x] = total
+
+
+def plate_of(stack: Stack, width: float = 26.0) -> tuple[np.ndarray, np.ndarray]:
+    """The scene without what moves through it, at the held frame.
+
+    For each pixel the densest cluster of colours over time, `width` levels wide, in which frames that move there
+    count little. Returns the plate, uint8 (h, w, 3), and how many frames speak for it, float32 (h, w).
+    """
+    weights = np.where(stack.moving, 0.08, 1.0).astype(np.float32) * stack.valid
+    plate = np.empty(stack.frames.shape[1:], np.float32)
+    support = np.empty(stack.frames.shape[1:3], np.float32)
+    _densest(stack.frames, weights, width, plate, support)
+    return np.clip(np.round(plate), 0, 255).astype(np.uint8), support
+
+
+def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
+    """How much the scene itself varies at each pixel, in levels: float32 (h, w).
+
+    The median difference to the plate over the frames in which nothing moves there, evened out a little; swaying
+    things get a large value, sensor noise and compression a small one.
+    """
+    apart = np.abs(stack.frames[1:].astype(np.int16) - plate).max(-1).astype(np.float32)
+    apart[~stack.valid[1:]] = np.nan
+    with np.errstate(all="ignore"):
+        usual = np.nan_to_num(np.nanmedian(apart, 0), nan=8.0)
+    return cv2.GaussianBlur(usual.astype(np.float32), (0, 0), 1.5)

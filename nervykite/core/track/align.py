@@ -1,0 +1,94 @@
+"""How one frame of a shot lies on another: homographies between frames of a camera that pans, tilts, zooms, shakes."""
+
+import cv2
+import numpy as np
+
+STILL = 0.35
+"""Pixels of movement below which a corner counts as standing."""
+
+
+def features(grey: np.ndarray, count: int = 500) -> np.ndarray:
+    """Corners worth following (Shi and Tomasi 1994), spread over the frame: float32 (n, 1, 2)."""
+    found = cv2.goodFeaturesToTrack(grey, count, 0.004, max(4, min(grey.shape) // 45), blockSize=5)
+    return np.empty((0, 1, 2), np.float32) if found is None else found
+
+
+def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.ndarray) -> np.ndarray | None:
+    """The homography (3, 3) from the pixels of `first` to those of `other`, both uint8 grey (h, w).
+
+    points: corners of `first`; guess: a homography near the answer. Corners are followed there and back
+    (Lucas and Kanade, pyramids after Bouguet 2001), the rest is settled by MAGSAC++ (Barath et al. 2020), so that
+    what moves on its own does not count as long as the scene holds more corners. None if too little is left.
+    """
+    if len(points) < 12:
+        return None
+    start = cv2.perspectiveTransform(points, guess).astype(np.float32)
+    there, seen = _followed(first, other, points, start)
+    back, seen_back = _followed(other, first, there, points)
+    good = (seen.ravel() > 0) & (seen_back.ravel() > 0) & (np.linalg.norm(back - points, axis=2).ravel() < 0.7)
+    if good.sum() < 12:
+        return None
+    mapping, kept = cv2.findHomography(points[good], there[good], cv2.USAC_MAGSAC, 1.0, maxIters=2000, confidence=0.999)
+    if mapping is None or kept.sum() < max(10, 0.2 * good.sum()) or not _plausible(mapping, first.shape):
+        return None
+    return mapping
+
+
+def _followed(first: np.ndarray, other: np.ndarray, points: np.ndarray, start: np.ndarray, levels: int = 3):
+    """Where `points` of one frame are in another, beginning at `start`, and which were found."""
+    there, seen, _ = cv2.calcOpticalFlowPyrLK(
+        first, other, points, start.copy(), winSize=(17, 17), maxLevel=levels, flags=cv2.OPTFLOW_USE_INITIAL_FLOW
+    )
+    return there, seen
+
+
+def _plausible(mapping: np.ndarray, shape: tuple[int, ...]) -> bool:
+    h, w = shape
+    corners = np.array([[[0, 0]], [[w, 0]], [[w, h]], [[0, h]]], np.float64)
+    moved = cv2.perspectiveTransform(corners, mapping)[:, 0]
+    area = abs(cv2.contourArea(moved.astype(np.float32))) / (w * h)
+    return bool(0.4 < area < 2.5 and np.isfinite(moved).all())
+
+
+def onto(greys: list[np.ndarray], at: int) -> list[np.ndarray | None]:
+    """For each frame the homography (3, 3) from its pixels to those of frame `at`; None where the camera got lost.
+
+    greys: uint8 (h, w), in order. Each frame is followed directly from frame `at`, beginning with its neighbour's
+    answer, so that errors do not add up; when too little of frame `at` is left in sight, from the neighbour.
+    """
+    result: list[np.ndarray | None] = [None] * len(greys)
+    result[at] = np.eye(3)
+    points = features(greys[at])
+    for step in (1, -1):
+        known = np.eye(3)  # from frame `at` to the frame before
+        for number in range(at + step, len(greys) if step > 0 else -1, step):
+            direct = between(greys[at], greys[number], points, known)
+            if direct is None:
+                before = greys[number - step]
+                hop = between(before, greys[number], features(before, 300), np.eye(3))
+                if hop is None:
+                    break
+                direct = hop @ known
+            known = direct / direct[2, 2]
+            result[number] = np.linalg.inv(known)
+    return result
+
+
+def stands_still(greys: list[np.ndarray], at: int) -> bool:
+    """Whether the camera stood: in most frames corners of frame `at`, here and there, are where they were.
+
+    Asked of the corners themselves, because a homography makes a small movement out of noise. greys: uint8 (h, w).
+    """
+    points = features(greys[at], 300)
+    if len(points) < 12:
+        return False
+    h, w = greys[at].shape
+    verdicts = []
+    for number in np.unique(np.linspace(0, len(greys) - 1, 9).round().astype(int)):
+        if number == at:
+            continue
+        moved, seen = _followed(greys[at], greys[number], points, points, levels=2)
+        near = (np.linalg.norm(moved - points, axis=2).ravel() < STILL) & (seen.ravel() > 0)
+        cells = {(int(4 * x / w), int(4 * y / h)) for x, y in points[near].reshape(-1, 2)}
+        verdicts.append(near.mean() > 0.1 and len(cells) >= 4)
+    return float(np.mean(verdicts)) > 0.7 if verdicts else True

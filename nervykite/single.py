@@ -1,0 +1,171 @@
+"""Work on single files, without a project: `nervykite cut` and `nervykite plate`."""
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from time import perf_counter
+from typing import Literal
+
+import cv2
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from .core.errors import Refusal
+from .core.footage import loose
+from .core.matte import marks, mover
+from .core.matte.combine import grow
+from .core.matte.fringe import own_colours
+from .core.matte.person import pick_person
+from .core.matte.solve import fine_edge
+from .core.matte.svg import area
+from .core.plate.plate import lay, plate_of
+
+
+class _Line(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    points: list[tuple[float, float]] = Field(min_length=1)
+    width: float = Field(gt=0, le=2000)
+
+
+class MarksFile(BaseModel):
+    """Keep and drop strokes, in source pixels after rotation."""
+
+    model_config = ConfigDict(extra="forbid")
+    keep: list[_Line] = []
+    drop: list[_Line] = []
+
+    @classmethod
+    def read(cls, path: Path) -> "MarksFile":
+        """Raises Refusal with a sentence that says what is wrong."""
+        try:
+            return cls.model_validate_json(path.read_bytes())
+        except OSError as error:
+            raise Refusal(f"{path} cannot be read: {error.strerror}.") from error
+        except ValidationError as error:
+            first = error.errors()[0]
+            where = ".".join(str(part) for part in first["loc"])
+            raise Refusal(f"{path.name} is not a marks file: {where + ': ' if where else ''}{first['msg']}.") from error
+
+    def strokes(self) -> tuple[list[marks.Stroke], list[marks.Stroke]]:
+        """The keep and the drop strokes."""
+        keep, drop = (
+            [marks.Stroke(np.array(line.points), line.width) for line in lines] for lines in (self.keep, self.drop)
+        )
+        return keep, drop
+
+
+@dataclass(frozen=True)
+class Cut:
+    """What was cut: alpha float32 (h, w), 0…1; the frame, uint8 RGB; warnings; milliseconds of the computation."""
+
+    alpha: np.ndarray
+    frame: np.ndarray
+    warnings: tuple[str, ...]
+    ms: float
+
+
+Pick = Literal["mover", "person", "difference"]
+
+
+def cut(
+    source: Path,
+    frame: int,
+    marks_file: Path | None = None,
+    pick: Pick | None = None,
+    plate_file: Path | None = None,
+    path_file: Path | None = None,
+    grow_by: float = 0.0,
+    fine: float | None = None,
+) -> Cut:
+    """Cuts the subject out of one frame of a file. Raises Refusal."""
+    if pick == "mover":
+        size = mover.working_size(*loose.size_of(source))
+        picture, near, at = loose.around(source, frame, size)
+        begun = perf_counter()
+        proposal, _ = mover.pick_mover(near, at)
+    else:
+        picture, _, _ = loose.around(source, frame, None)
+        height, width = picture.shape[:2]
+        begun = perf_counter()
+        if pick == "difference":
+            if plate_file is None:
+                raise Refusal("Pick difference needs the clean plate: give it with --plate.")
+            plate = loose.read_picture(plate_file)
+            if plate.shape != picture.shape:
+                raise Refusal(
+                    f"The plate is {plate.shape[1]} × {plate.shape[0]} pixels and the frame {width} × {height}."
+                )
+            size = mover.working_size(width, height)
+            small, behind = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, plate))
+            proposal = mover.pick_difference(small, behind)
+        elif pick == "person":
+            proposal = pick_person(picture)
+        elif path_file is not None:
+            alpha = _path(path_file, height, width)
+            if fine:
+                alpha = fine_edge(picture, alpha, fine)
+            return Cut(_grown(alpha, grow_by), picture, (), (perf_counter() - begun) * 1e3)
+        else:
+            if marks_file is None:
+                raise Refusal("Say what to cut with: --marks, --pick or --path.")
+            keep, drop = MarksFile.read(marks_file).strokes()
+            proposal = mover.Proposal(marks.find(picture, keep, drop), np.zeros((1, 1), np.float32))
+    height, width = picture.shape[:2]
+    outline = cv2.resize(proposal.found, (width, height), interpolation=cv2.INTER_LINEAR)
+    reach = 10.0 if fine is None else fine
+    alpha = fine_edge(picture, outline, reach) if reach > 0 else (outline > 0.5).astype(np.float32)
+    return Cut(_grown(alpha, grow_by), picture, proposal.warnings, (perf_counter() - begun) * 1e3)
+
+
+def _grown(alpha: np.ndarray, by: float) -> np.ndarray:
+    return np.clip(grow(alpha, by), 0, 1).astype(np.float32)
+
+
+def _path(path: Path, height: int, width: int) -> np.ndarray:
+    try:
+        text = path.read_text()
+    except (OSError, UnicodeDecodeError) as error:
+        raise Refusal(f"{path} cannot be read as SVG.") from error
+    return area(text, height, width)
+
+
+def write_cut(done: Cut, matte: Path, out: Path | None, facts: Path | None) -> None:
+    """Writes the matte (16-bit grey PNG), the cutout (straight alpha, own colours) and the facts (JSON)."""
+    _write(matte, np.round(done.alpha * 65535).astype(np.uint16))
+    if out is not None:
+        colours = own_colours(done.frame, done.alpha)
+        _write(out, np.dstack([colours[..., ::-1], np.round(done.alpha * 255).astype(np.uint8)]))
+    if facts is not None:
+        covered = float((done.alpha > 0.5).mean())
+        record = {"ms": round(done.ms, 1), "warnings": list(done.warnings), "covered": round(covered, 5)}
+        facts.write_text(json.dumps(record, indent=2) + "\n")
+
+
+def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
+    """Writes the scene without what moves through it, at one moment, in full size. Raises Refusal."""
+    if source.suffix.lower() in loose.PICTURES:
+        raise Refusal("A plate is built from the frames of a video, and this is one picture.")
+    width, height = loose.size_of(source)
+    picture, near, index = loose.around(source, at, (width, height), reach=45)
+    if len(near) < 4:
+        raise Refusal("A plate is built by comparing frames, and this shot has fewer than four.")
+    begun = perf_counter()
+    built, support = plate_of(lay(near, index, 24))
+    ms = (perf_counter() - begun) * 1e3
+    unknown = float((support < 1.5).mean())
+    guess = "Part of the scene is never seen without the subject; what is there is a guess."
+    _write(out, built[..., ::-1])
+    if facts is not None:
+        record = {"ms": round(ms, 1), "warnings": [guess] if unknown > 0.01 else [], "unknown": round(unknown, 5)}
+        facts.write_text(json.dumps(record, indent=2) + "\n")
+
+
+def _write(path: Path, picture: np.ndarray) -> None:
+    kind = path.suffix.lower() if path.suffix.lower() in loose.PICTURES else ".png"
+    done, data = cv2.imencode(kind, np.ascontiguousarray(picture))
+    if not done:
+        raise Refusal(f"{path.name} cannot be written as a picture.")
+    try:
+        path.write_bytes(data.tobytes())
+    except OSError as error:
+        raise Refusal(f"{path} cannot be written: {error.strerror}.") from error

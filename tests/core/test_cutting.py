@@ -1,0 +1,308 @@
+"""From marks, movement and outlines to mattes with a real edge."""
+
+import cv2
+import numpy as np
+import pytest
+
+from nervykite.core.errors import Refusal
+from nervykite.core.footage import loose
+from nervykite.core.matte import marks, mover, person
+from nervykite.core.matte.colours import Mixture, lab, separation
+from nervykite.core.matte.cut import minimal_cut
+from nervykite.core.matte.fringe import own_colours
+from nervykite.core.matte.geodesic import geodesic_distance
+from nervykite.core.matte.marks import Stroke
+from nervykite.core.matte.solve import fine_edge, solve_alpha
+from nervykite.core.plate.plate import lay, plate_of
+from nervykite.core.track.align import between, features, stands_still
+from nervykite.demo.project import FOOTAGE, truth_alpha
+
+from .scenes import blob, composed, overlap, passing, picture, texture
+
+
+def stroke(*points: tuple[float, float], width: float = 6) -> Stroke:
+    return Stroke(np.array(points, float), width)
+
+
+KEEP = [
+    stroke((90, 90), (90, 150)), stroke((92, 66), (96, 76)),
+    stroke((75, 165), (66, 185)), stroke((106, 165), (114, 182)),
+]  # fmt: skip
+DROP = [stroke((15, 20), (15, 225)), stroke((165, 20), (165, 225)), stroke((30, 15), (150, 15))]
+
+
+class TestColours:
+    def test_a_mixture_prefers_its_own_colours(self):
+        rng = np.random.default_rng(0)
+        red, blue = rng.normal((60, 50, 30), 4, (400, 3)), rng.normal((30, 10, -50), 4, (400, 3))
+        model = Mixture.of(np.float32(np.concatenate([red[:200], blue[:200]])))
+        green = np.float32(rng.normal((50, -50, 40), 4, (400, 3)))
+        assert np.median(model.log_likelihood(np.float32(red[200:]))) > np.median(model.log_likelihood(green)) + 10
+        assert np.median(model.log_likelihood(np.float32(blue[200:]))) > np.median(model.log_likelihood(green)) + 10
+
+    def test_density_integrates_to_one(self):
+        model = Mixture.of(np.float32(np.random.default_rng(1).normal(0, 5, (600, 3))), parts=3)
+        axis = np.arange(-40, 41, 2.0, dtype=np.float32)
+        grid = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), -1)
+        total = np.exp(model.log_likelihood(grid) - 1.5 * np.log(2 * np.pi)).sum() * 8
+        assert total == pytest.approx(1, abs=0.05)
+
+    def test_separation_is_high_for_different_and_low_for_like_colours(self):
+        rng = np.random.default_rng(2)
+        one, like, other = (np.float32(rng.normal(m, 5, (300, 3))) for m in (0, 0, 40))
+        assert separation(one, other) > 0.97
+        assert separation(one, like) < 0.65
+
+
+class TestGeodesic:
+    def test_is_the_distance_on_even_ground(self):
+        seeds = np.zeros((41, 41), bool)
+        seeds[20, 20] = True
+        far = geodesic_distance(seeds, np.ones((41, 41), np.float32))
+        assert far[20, 40] == pytest.approx(20)
+        assert far[0, 0] == pytest.approx(20 * 2**0.5, rel=1e-3)
+
+    def test_goes_round_a_wall(self):
+        cost = np.ones((31, 31), np.float32)
+        cost[:25, 15] = 1000
+        seeds = np.zeros((31, 31), bool)
+        seeds[2, 2] = True
+        far = geodesic_distance(seeds, cost, sweeps=6)
+        assert far[2, 28] > 40
+        assert far[2, 28] < 100
+
+    def test_without_a_beginning_everything_is_far(self):
+        assert (geodesic_distance(np.zeros((5, 5), bool), np.ones((5, 5), np.float32)) == 1e9).all()
+
+    def test_a_beginning_can_have_a_price(self):
+        price = np.full((1, 11), 1e9, np.float32)
+        price[0, 0], price[0, 10] = 0, 4
+        far = geodesic_distance(price, np.ones((1, 11), np.float32))
+        assert far[0].tolist() == [0, 1, 2, 3, 4, 5, 6, 7, 6, 5, 4]
+
+
+class TestMinimalCut:
+    def test_certain_pixels_keep_their_side(self):
+        leaning = np.zeros((40, 40), np.float32)
+        leaning[:, :5], leaning[:, -5:] = 40, -40
+        u = minimal_cut(leaning, np.full((40, 40), 0.5, np.float32))
+        assert u[:, :5].min() > 0.99
+        assert u[:, -5:].max() < 0.01
+
+    def test_runs_along_the_cheap_line(self):
+        leaning = np.zeros((40, 60), np.float32)
+        leaning[:, :5], leaning[:, -5:] = 40, -40
+        tie = np.ones((40, 60), np.float32)
+        tie[:, 36] = 0.05
+        u = minimal_cut(leaning, tie, steps=1200)
+        assert (u[:, 10:34] > 0.5).all()
+        assert (u[:, 40:50] < 0.5).all()
+
+    def test_removes_specks_that_are_not_worth_their_outline(self):
+        leaning = np.full((40, 40), -0.5, np.float32)
+        leaning[20, 20] = 1.0
+        assert minimal_cut(leaning, np.ones((40, 40), np.float32)).max() < 0.5
+
+
+class TestMarks:
+    def test_a_few_strokes_find_the_subject(self):
+        frame, alpha = picture()
+        assert overlap(cv2.resize(marks.find(frame, KEEP, DROP), (180, 240)), alpha) > 0.95
+
+    def test_a_strokes_own_side_always_wins(self):
+        frame, _ = picture()
+        aside = stroke((20, 200), (40, 220), width=8)
+        found = cv2.resize(marks.find(frame, [*KEEP, aside], DROP[1:]), (180, 240))
+        assert found[marks.draw([aside], 240, 180)].mean() > 0.9
+        across = stroke((70, 120), (110, 120), width=8)
+        found = cv2.resize(marks.find(frame, KEEP[:1], [*DROP, across]), (180, 240))
+        alone = marks.draw([across], 240, 180) & ~marks.draw(KEEP[:1], 240, 180)
+        assert found[alone].mean() < 0.1
+
+    def test_what_nobody_marked_is_not_the_subject(self):
+        alpha = blob(240, 180, 60, 120, 40)
+        twin = blob(240, 180, 140, 120, 40)
+        cloth = texture(240, 180, (200, 80, 60), 3)
+        frame = composed(np.maximum(alpha, twin), cloth, texture(240, 180, (120, 150, 90), 1))
+        keep = [stroke((60, 95), (60, 150))]
+        drop = [stroke((100, 10), (100, 230)), stroke((10, 10), (10, 230))]
+        found = cv2.resize(marks.find(frame, keep, drop), (180, 240))
+        assert overlap(found, alpha) > 0.85
+        assert found[twin > 0.9].mean() < 0.05
+
+    @pytest.mark.parametrize(
+        ("keep", "drop", "says"),
+        [
+            ([], [], "no marks"),
+            ([stroke((500, 500), (600, 600))], [], "outside the frame"),
+            ([], DROP, "No keep stroke"),
+            ([stroke((500, 500), (600, 600))], DROP, "No keep stroke"),
+        ],
+    )
+    def test_marks_that_say_nothing_are_refused(self, keep, drop, says):
+        frame, _ = picture()
+        with pytest.raises(Refusal, match=says):
+            marks.find(frame, keep, drop)
+
+    def test_a_single_click_is_a_stroke(self):
+        mask = marks.draw([stroke((20, 10), width=7)], 30, 40)
+        assert mask[10, 20]
+        assert 20 < mask.sum() < 60
+
+    def test_strokes_scale_with_the_picture(self):
+        whole, half = marks.draw(KEEP, 240, 180), marks.draw(KEEP, 120, 90, 0.5)
+        shrunk = cv2.resize(whole.astype(np.uint8) * 255, (90, 120), interpolation=cv2.INTER_AREA) > 127
+        assert overlap(half.astype(float), shrunk.astype(float)) > 0.75
+
+
+class TestFineEdge:
+    def test_a_soft_edge_is_found_from_a_hard_outline(self):
+        alpha = blob(240, 180, 90, 120, 52, soft=3.0)
+        frame = composed(alpha, texture(240, 180, (210, 70, 50), 3, 6), texture(240, 180, (70, 120, 170), 1, 6), 1.0)
+        hard = (alpha > 0.5).astype(np.float32)
+        solved = fine_edge(frame, hard)
+        band = (alpha > 0.02) & (alpha < 0.98)
+        assert np.abs(solved - alpha)[band].mean() < 0.5 * np.abs(hard - alpha)[band].mean()
+
+    def test_stays_within_bounds_and_leaves_what_is_certain(self):
+        frame, alpha = picture()
+        solved = fine_edge(frame, alpha)
+        assert solved.dtype == np.float32
+        assert solved.min() >= 0
+        assert solved.max() <= 1
+        away = cv2.erode((alpha > 0.5).astype(np.uint8), np.ones((25, 25))) > 0
+        assert (solved[away] == 1).all()
+
+    def test_full_and_empty_outlines_stay_so(self):
+        frame, _ = picture()
+        assert fine_edge(frame, np.zeros((240, 180), np.float32)).max() == 0
+        assert fine_edge(frame, np.ones((240, 180), np.float32)).min() == 1
+
+    @pytest.mark.parametrize("spot", [(0, 120), (90, 239), (179, 0)])
+    def test_a_subject_that_touches_the_frame_is_solved_up_to_it(self, spot):
+        alpha = blob(240, 180, *spot, 40)
+        frame = composed(alpha, texture(240, 180, (210, 70, 50), 3, 5), texture(240, 180, (70, 120, 170), 1, 5), 1.0)
+        solved = fine_edge(frame, (alpha > 0.5).astype(np.float32))
+        assert overlap(solved, alpha) > 0.97
+
+    def test_a_subject_of_one_pixel_does_not_break_it(self):
+        frame, _ = picture()
+        outline = np.zeros((240, 180), np.float32)
+        outline[100, 100] = 1
+        assert np.isfinite(fine_edge(frame, outline)).all()
+
+    def test_without_a_band_the_guess_is_rounded(self):
+        guess = np.linspace(0, 1, 100, dtype=np.float32).reshape(10, 10)
+        solved = solve_alpha(np.zeros((10, 10, 3), np.uint8), guess, np.zeros((10, 10), bool))
+        assert (solved == (guess > 0.5)).all()
+
+
+class TestCleanFringe:
+    def test_takes_the_old_background_out_of_the_edge(self):
+        alpha = blob(240, 180, 90, 120, 52, soft=3.0)
+        cloth, scene = texture(240, 180, (210, 70, 50), 3, 6), texture(240, 180, (70, 190, 90), 1, 6)
+        frame = composed(alpha, cloth, scene, 1.0)
+        own = own_colours(frame, alpha)
+        band = (alpha > 0.1) & (alpha < 0.9)
+        new = np.float32((255, 0, 255))
+        true = (cloth * alpha[..., None] + new * (1 - alpha[..., None]))[band]
+        kept, cleaned = (
+            np.abs(c * alpha[..., None] + new * (1 - alpha[..., None]) - 0)[band] - true for c in (frame, own)
+        )
+        assert np.abs(cleaned).mean() < 0.5 * np.abs(kept).mean()
+        assert (own[alpha > 0.999] == frame[alpha > 0.999]).all()
+
+    def test_a_hard_matte_changes_nothing(self):
+        frame, alpha = picture()
+        assert (own_colours(frame, (alpha > 0.5).astype(np.float32)) == frame).all()
+
+
+class TestAlignment:
+    def test_finds_a_known_homography(self):
+        scene = texture(200, 260, (130, 130, 130), 3, 30)
+        first = cv2.cvtColor(np.clip(scene, 0, 255).astype(np.uint8), cv2.COLOR_RGB2GRAY)
+        known = np.array([[1.01, 0.012, 5.0], [-0.01, 1.008, -3.0], [1e-5, -1e-5, 1.0]])
+        other = cv2.warpPerspective(first, known, (260, 200))
+        found = between(first, other, features(first), np.eye(3))
+        corners = np.float64([[[40, 40]], [[220, 40]], [[220, 160]], [[40, 160]]])
+        apart = cv2.perspectiveTransform(corners, found) - cv2.perspectiveTransform(corners, known)
+        assert np.linalg.norm(apart, axis=2).max() < 0.25
+
+    def test_an_even_picture_gives_nothing(self):
+        flat = np.full((80, 80), 90, np.uint8)
+        assert between(flat, flat, features(flat), np.eye(3)) is None
+
+    @pytest.mark.parametrize(("pan", "stands"), [(0.0, True), (1.5, False)])
+    def test_tells_a_standing_camera_from_a_panning_one(self, pan, stands):
+        frames, _, _ = passing(16, pan=pan)
+        assert stands_still([cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in frames], 8) == stands
+
+
+class TestPickMover:
+    @pytest.mark.parametrize(("pan", "flicker"), [(0.0, 0.0), (1.2, 0.0), (0.0, 0.04)])
+    def test_finds_what_crosses_the_scene(self, pan, flicker):
+        frames, alphas, scenes = passing(24, pan=pan, flicker=flicker)
+        proposal, plate = mover.pick_mover(frames, 12)
+        assert overlap(proposal.found, alphas[12]) > 0.9
+        behind = alphas[12] > 0.9
+        assert np.abs(plate.astype(int) - scenes[12])[behind].mean() < (6 if not pan else 10)
+
+    def test_nothing_that_moves_is_said(self):
+        _, _, scenes = passing(12)
+        with pytest.raises(Refusal, match="Nothing moves"):
+            mover.pick_mover([np.ascontiguousarray(s) for s in scenes], 5)
+
+    def test_too_few_frames_are_said(self):
+        frames, _, _ = passing(3)
+        with pytest.raises(Refusal, match="fewer than four"):
+            mover.pick_mover(frames, 1)
+
+    def test_a_plate_needs_no_frame_without_the_subject(self):
+        frames, _, scenes = passing(24)
+        stack = lay(frames[6:18], 5)
+        plate, support = plate_of(stack)
+        assert np.abs(plate.astype(int) - scenes[11])[support > 3].mean() < 4
+
+
+class TestPickPerson:
+    def frame(self, shot: str, number: int) -> np.ndarray:
+        full, _, _ = loose.around(FOOTAGE / f"{shot}.mp4", number, None)
+        return full
+
+    @pytest.mark.parametrize(("shot", "number", "least"), [("dune-run", 60, 0.7), ("reel-out", 44, 0.88)])
+    def test_finds_people_near_and_far(self, shot, number, least):
+        found = cv2.resize(person.pick_person(self.frame(shot, number)).found, (720, 1280))
+        assert overlap(found, truth_alpha(shot, number)) > least
+
+    def test_nobody_is_said(self):
+        with pytest.raises(Refusal, match="No person was found"):
+            person.pick_person(self.frame("dune-run", 125))
+
+    def test_without_the_network_it_says_why_it_is_off(self, monkeypatch, tmp_path):
+        monkeypatch.setenv("NERVYKITE_PERSON_MODEL", str(tmp_path / "none.tflite"))
+        with pytest.raises(Refusal, match="Pick person is off"):
+            person.pick_person(self.frame("dune-run", 60))
+
+
+class TestPickDifference:
+    def test_finds_what_the_plate_does_not_show(self):
+        frames, alphas, scenes = passing(24)
+        assert overlap(mover.pick_difference(frames[12], scenes[12]).found, alphas[12]) > 0.93
+
+    def test_the_same_picture_twice_is_said(self):
+        _, _, scenes = passing(4)
+        with pytest.raises(Refusal, match="show the same"):
+            mover.pick_difference(scenes[0], scenes[0])
+
+    def test_another_place_altogether_is_said(self):
+        frames, _, _ = passing(4)
+        other = texture(160, 120, (20, 40, 200), 9).clip(0, 255).astype(np.uint8)
+        with pytest.raises(Refusal, match="differ nearly everywhere"):
+            mover.pick_difference(frames[2], other)
+
+
+def test_lab_is_the_standards():
+    white_black = lab(np.uint8([[[255, 255, 255], [0, 0, 0], [255, 0, 0]]]))[0]
+    assert white_black[0] == pytest.approx([100, 0, 0], abs=0.1)
+    assert white_black[1] == pytest.approx([0, 0, 0], abs=0.1)
+    assert white_black[2] == pytest.approx([53.24, 80.09, 67.20], abs=0.3)
