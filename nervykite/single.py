@@ -15,7 +15,7 @@ from .core.footage import loose
 from .core.matte import marks, mover
 from .core.matte.combine import grow
 from .core.matte.fringe import own_colours
-from .core.matte.person import pick_person
+from .core.matte.person import person_hint, pick_person
 from .core.matte.solve import fine_edge
 from .core.matte.svg import area
 from .core.plate.plate import lay, plate_of
@@ -109,7 +109,8 @@ def cut(
             if marks_file is None:
                 raise Refusal("Say what to cut with: --marks, --pick or --path.")
             keep, drop = MarksFile.read(marks_file).strokes()
-            proposal = mover.Proposal(marks.find(picture, keep, drop), np.zeros((1, 1), np.float32))
+            found = marks.find(picture, keep, drop, person_hint(picture))
+            proposal = mover.Proposal(found, np.zeros((1, 1), np.float32))
     height, width = picture.shape[:2]
     outline = cv2.resize(proposal.found, (width, height), interpolation=cv2.INTER_LINEAR)
     reach = 10.0 if fine is None else fine

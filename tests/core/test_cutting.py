@@ -119,6 +119,14 @@ class TestMarks:
         alone = marks.draw([across], 240, 180) & ~marks.draw(KEEP[:1], 240, 180)
         assert found[alone].mean() < 0.1
 
+    def test_a_person_finder_helps_only_if_the_strokes_agree_with_it(self):
+        frame, alpha = picture()
+        alone = cv2.resize(marks.find(frame, KEEP[:1], DROP), (180, 240))
+        helped = cv2.resize(marks.find(frame, KEEP[:1], DROP, alpha), (180, 240))
+        misled = cv2.resize(marks.find(frame, KEEP[:1], DROP, 1 - alpha), (180, 240))
+        assert overlap(helped, alpha) >= overlap(alone, alpha) - 0.01
+        assert (misled == alone).all()
+
     def test_what_nobody_marked_is_not_the_subject(self):
         alpha = blob(240, 180, 60, 120, 40)
         twin = blob(240, 180, 140, 120, 40)

@@ -89,6 +89,14 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None) -> np.ndarray:
     return np.clip(total / weight, 0, 1)
 
 
+def person_hint(picture: np.ndarray) -> np.ndarray | None:
+    """The prior for a picture uint8 RGB (h, w, 3) as a help for marks, at `working_size`; None if it is off."""
+    try:
+        return prior(cv2.resize(picture, working_size(*picture.shape[1::-1]), interpolation=cv2.INTER_AREA))
+    except Refusal:
+        return None
+
+
 def _window(h: int, w: int) -> np.ndarray:
     y, x = (np.minimum(np.linspace(0.15, 2.5, n), np.linspace(2.5, 0.15, n)).clip(0, 1) for n in (h, w))
     return (y[:, None] * x[None, :]).astype(np.float32)
