@@ -82,7 +82,7 @@ def cut(
         size = mover.working_size(*loose.size_of(source))
         picture, near, at = loose.around(source, frame, size)
         begun = perf_counter()
-        proposal, _ = mover.pick_mover(near, at)
+        proposal, _ = mover.pick_mover(near, at, person_hint)
     else:
         picture, _, _ = loose.around(source, frame, None)
         height, width = picture.shape[:2]

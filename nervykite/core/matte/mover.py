@@ -1,6 +1,7 @@
 """Pick mover: what moves against the scene in the frames around a held one."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
@@ -35,26 +36,45 @@ def working_size(width: int, height: int) -> tuple[int, int]:
     return max(16, round(width * scale)), max(16, round(height * scale))
 
 
-def pick_mover(frames: list[np.ndarray], at: int) -> tuple[Proposal, np.ndarray]:
+def pick_mover(
+    frames: list[np.ndarray], at: int, person: Callable[[np.ndarray], np.ndarray | None] | None = None
+) -> tuple[Proposal, np.ndarray]:
     """Finds what moves in frame `at` of a shot, and the plate behind it.
 
     frames: uint8 RGB (h, w, 3) at the working size, in order. The frames are laid onto the held one, the scene
     without its movers is built from them, and what differs from it beyond the scene's own noise, flicker and
-    swaying is cut out along edges. Raises Refusal if nothing moves, or if the whole picture does.
+    swaying is cut out along edges. `person`, if given, says how likely a person is at each pixel of a frame: it keeps
+    somebody who lingers out of the plate. Raises Refusal if nothing moves, or if the whole picture does.
     """
     if len(frames) < 4:
         raise Refusal("A mover shows by comparing frames, and this shot has fewer than four. Use marks instead.")
     stack = lay(frames, at)
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Use marks instead.")
-    plate, support = plate_of(stack)
-    proposal = differing(frames[at], plate, noise_of(stack, plate), support, stack)
+    people = people_in(stack, person) if person is not None else None
+    plate, support = plate_of(stack, unwanted=people)
+    proposal = differing(
+        frames[at], plate, noise_of(stack, plate), support, stack, None if people is None else people[0]
+    )
     share = float((proposal.found > 0.5).mean())
     if share < 0.0004:
         raise Refusal("Nothing moves in this frame that stands out from the scene. Use marks, or pick another frame.")
     if share > 0.85:
         raise Refusal("Almost the whole picture moves against itself, so no subject stands out. Use marks instead.")
     return proposal, plate
+
+
+def people_in(stack: Stack, person: Callable[[np.ndarray], np.ndarray | None]) -> np.ndarray | None:
+    """How likely a person is in each frame of a stack: float32 (n, h, w); None if they are in none, or all over.
+
+    What the finder says of a whole shot counts only if it found something there: one frame alone may be a mistake.
+    """
+    found = [person(frame) for frame in stack.frames]
+    if any(f is None for f in found):
+        return None
+    likely = np.stack([f for f in found if f is not None])
+    share = (likely > 0.6).mean((1, 2))
+    return likely if (share > 0.003).mean() > 0.4 and np.median(share) < 0.7 else None
 
 
 def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
@@ -77,20 +97,28 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
 
 
 def differing(
-    frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray, stack: Stack | None
-) -> Proposal:
-    """What stands out from a plate, given the scene's own noise (h, w) in levels."""
+    frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray, stack: Stack | None,
+    person: np.ndarray | None = None,
+) -> Proposal:  # fmt: skip
+    """What stands out from a plate, given the scene's own noise (h, w) in levels.
+
+    `person` (h, w), 0…1, speaks where hardly any frame has seen what is behind.
+    """
     apart = _apart(frame, plate)
     swaying = _seen_before(frame, stack) if stack is not None else apart
     # A blurred edge differs long before it is half subject: the level is half of what its surroundings reach.
     around = cv2.dilate(cv2.medianBlur(np.clip(apart, 0, 255).astype(np.uint8), 3), np.ones((7, 7), np.uint8))
-    level = np.maximum(np.maximum(2.6 * noise, 7.0), 0.42 * np.minimum(around, 90))
+    level = np.maximum(np.maximum(2.6 * noise, 7.0), 0.33 * np.minimum(around, 80))
     strong = np.minimum(apart, 0.35 * apart + 0.65 * swaying) / level
     strong = np.where(_shadowed(frame, plate), np.minimum(0.12 * strong, 0.8), strong)
     unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
     moves = np.tanh((cv2.GaussianBlur(strong.astype(np.float32), (0, 0), 0.6) - 1.0) * 0.9) * (1 - 0.7 * unsure)
+    if person is not None:
+        sure = 2 * person - 1
+        moves = moves + (0.25 + 0.75 * unsure) * np.where(sure > 0, 1.0, 0.3) * sure * np.abs(sure)
+        moves = np.clip(moves, -1, 1)
     colours = lab(frame, SPACES[1])
-    tie = tie_of(edges_of(lab(frame)), 1.2)
+    tie = tie_of(edges_of(lab(frame)), 0.8)
     u = minimal_cut(1.1 * moves, tie, None, 200)
     for _ in range(2):
         u = _worthy(u, strong)
@@ -154,14 +182,17 @@ def _shadowed(frame: np.ndarray, plate: np.ndarray) -> np.ndarray:
 
 
 def _worthy(u: np.ndarray, strong: np.ndarray) -> np.ndarray:
-    """The parts of an answer that are large and strong enough beside the largest."""
+    """The parts of an answer that are large and strong enough: beside the largest part, less is enough."""
     count, labels, stats, _ = cv2.connectedComponentsWithStats((u > 0.5).astype(np.uint8), connectivity=8)
     if count < 2:
         return u
-    areas = stats[:, cv2.CC_STAT_AREA].astype(float)
+    areas = stats[:, cv2.CC_STAT_AREA]
     weight = np.bincount(labels.ravel(), np.minimum(strong, 6).ravel(), minlength=count)
     weight[0] = 0
-    kept = weight > 0.06 * weight.max()
-    kept &= areas > 25
+    largest = labels == int(np.argmax(weight))
+    reach = 2 * round(0.06 * math.sqrt(largest.size)) + 1
+    beside = np.zeros(count, bool)
+    beside[np.unique(labels[cv2.dilate(largest.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0])] = True
+    kept = (weight > np.where(beside, 0.004, 0.06) * weight.max()) & (areas > 12)
     kept[0] = False
     return np.where(kept[labels], u, 0).astype(np.float32)

@@ -119,17 +119,31 @@ def _densest(frames, weights, width, plate, support):
             support[y, x] = total
 
 
-def plate_of(stack: Stack, width: float = 26.0) -> tuple[np.ndarray, np.ndarray]:
+def plate_of(stack: Stack, width: float = 26.0, unwanted: np.ndarray | None = None) -> tuple[np.ndarray, np.ndarray]:
     """The scene without what moves through it, at the held frame.
 
     For each pixel the densest cluster of colours over time, `width` levels wide, in which frames that move there
-    count little. Returns the plate, uint8 (h, w, 3), and how many frames speak for it, float32 (h, w).
+    count little. `unwanted`, float32 (n, h, w), 0…1, says where a frame shows what must not be in the plate; where all
+    frames do, the surroundings fill in. Returns the plate, uint8 (h, w, 3), and how many frames speak for it,
+    float32 (h, w).
     """
     weights = np.where(stack.moving, 0.08, 1.0).astype(np.float32) * stack.valid
+    if unwanted is not None:
+        grown = np.stack([cv2.dilate(u, np.ones((7, 7), np.uint8)) for u in unwanted])
+        weights = weights * np.clip(1.4 - 2 * grown, 0, 1).astype(np.float32)
     plate = np.empty(stack.frames.shape[1:], np.float32)
     support = np.empty(stack.frames.shape[1:3], np.float32)
     _densest(stack.frames, weights, width, plate, support)
-    return np.clip(np.round(plate), 0, 255).astype(np.uint8), support
+    built = np.clip(np.round(plate), 0, 255).astype(np.uint8)
+    unseen = (support < 0.05).astype(np.uint8)
+    if unwanted is not None and unseen.any():
+        scale = min(1.0, 320 / max(built.shape[:2]))  # a guess needs no detail, and Telea (2004) is slow
+        small = cv2.resize(built, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+        hole = cv2.resize(unseen, small.shape[1::-1], interpolation=cv2.INTER_NEAREST)
+        filled = cv2.inpaint(small, cv2.dilate(hole, np.ones((3, 3), np.uint8)), 5, cv2.INPAINT_TELEA)
+        filled = cv2.resize(filled, built.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+        built = np.where(unseen[..., None] > 0, filled, built)
+    return built, support
 
 
 def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
