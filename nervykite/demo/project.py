@@ -167,7 +167,7 @@ def _hut_window(make: _Making) -> None:
 
 
 SCENES: tuple[Callable[[_Making], None], ...] = (
-    _dune_run,
+    _dune_run, _groyne_pan, _reel_out, _catch_and_splash, _change_over, _hut_window,
 )  # fmt: skip
 
 
@@ -178,4 +178,5 @@ def add_demo(studio: Studio, scenes: int = len(SCENES)) -> None:
     make = _Making(studio, NAME)
     for scene in SCENES[:scenes]:
         scene(make)
-    make.do(SetLoop(loop=(30, 110)))
+    if scenes == 1:
+        make.do(SetLoop(loop=(30, 110)))

@@ -27,7 +27,7 @@ from .world.shots import SHOTS, Take
 from .world.sound import soundtrack
 
 FOOTAGE = Path(__file__).parent / "footage"
-CRF = {"dusk-60": 25, "groyne-pan": 20, "phone-upright": 22, "splash-down": 19}
+CRF = {"dusk-60": 24, "phone-upright": 20}
 """Where the usual quality, 18, would make too large a file."""
 
 

@@ -77,7 +77,7 @@ export function Timeline() {
           </Box>
           <GroundLane per={per} />
           <svg
-            style={{ position: 'absolute', left: 0, top: 0, width: '100%', height: '100%', pointerEvents: 'none' }}
+            style={{ position: 'absolute', left: 0, top: 0, width: '100%', height: '100%', pointerEvents: 'none', zIndex: 3 }}
             aria-hidden="true"
           >
             {lines.map(({ layer, n, info }) => {
