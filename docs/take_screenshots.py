@@ -5,10 +5,14 @@ import sys
 import tempfile
 from pathlib import Path
 
+import cv2
+import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 from nervykite.bench.edit import CHROMIUM, FLAGS, wait_for
-from nervykite.demo.project import NAME
+from nervykite.core.footage import loose
+from nervykite.demo.project import FOOTAGE, NAME
+from nervykite.demo.world.shots import SHOTS
 
 OUT = Path(__file__).parent / "screenshots"
 PORT = 8499
@@ -27,6 +31,19 @@ def shoot(page: Page, name: str) -> None:
     page.mouse.move(640, 790)
     page.wait_for_timeout(1800)
     page.screenshot(path=OUT / f"{name}.png")
+
+
+def sheet() -> None:
+    """A still of each demo shot, side by side."""
+    stills = []
+    for name, shot in SHOTS.items():
+        number = next(iter(shot.holds), 0)
+        picture, _, _ = loose.around(FOOTAGE / f"{name}.mp4", number, None)
+        stills.append(cv2.resize(picture, (180, 320), interpolation=cv2.INTER_AREA))
+    blank = np.full_like(stills[0], 235)
+    stills += [blank] * (-len(stills) % 6)
+    rows = [np.hstack(stills[k : k + 6]) for k in range(0, len(stills), 6)]
+    cv2.imwrite(str(OUT / "shots.png"), np.vstack(rows)[..., ::-1])
 
 
 def views(page: Page) -> None:
@@ -86,3 +103,4 @@ def main() -> None:
 
 if __name__ == "__main__":
     main()
+    sheet()

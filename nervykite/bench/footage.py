@@ -1,5 +1,7 @@
 """How hard the demo shots are to cut: by colour alone, by motion, and how much of the subject is only partly there."""
 
+import warnings
+
 import cv2
 import numpy as np
 
@@ -51,8 +53,11 @@ def _by_motion(pictures: list[np.ndarray], number: int, cameras: list[np.ndarray
         turn = _turn(cameras[other], cameras[number], w, h)
         moved = cv2.warpPerspective(pictures[other], turn, (w, h), flags=cv2.INTER_LINEAR, borderValue=(0, 0, 0))
         inside = cv2.warpPerspective(np.ones((h, w), np.uint8), turn, (w, h))
-        others.append(np.where(inside[..., None] > 0, moved, pictures[number]))
-    differs = np.abs(np.median(others, 0) - pictures[number]).max(-1)
+        others.append(np.where(inside[..., None] > 0, moved, np.float32(np.nan)).astype(np.float32))
+    with warnings.catch_warnings():  # where no other frame looked, there is no median
+        warnings.simplefilter("ignore", RuntimeWarning)
+        scene = np.nanmedian(others, 0)
+    differs = np.nan_to_num(np.abs(scene - pictures[number]).max(-1))
     return max(overlap(cv2.medianBlur((differs > t).astype(np.uint8), 5) > 0, truth) for t in (12, 20, 32, 48, 64))
 
 

@@ -109,7 +109,7 @@ def test_shipped_files_are_small_and_sound_is_as_long_as_the_picture():
 def test_the_phones_clip_is_as_a_phone_writes_it():
     with io.BytesIO() as proxy:
         probe = ingest(FOOTAGE / "phone-upright.mp4", "Phone upright.mp4", proxy)
-    assert (probe.width, probe.height, probe.rotation) == (720, 1280, 90)
+    assert (probe.width, probe.height, probe.rotation) == (720, 1280, 270)
     assert probe.variable
     assert probe.depth == 10
     assert "HLG" in probe.colour

@@ -207,8 +207,8 @@ def test_moments_loop_and_order_by_mouse(page, server):
     page.keyboard.up("Shift")
     maker.settled()
     low, high = maker.view()["project"]["loop"]
-    assert 8 <= low <= 12
-    assert 38 <= high <= 44
+    assert 8 <= low <= 13
+    assert 41 <= high <= 49
     # A layer is carried up by its name's lane.
     lane = page.locator('[data-layer="Leap 1"]').bounding_box()
     maker.drag((lane["x"] + 70, lane["y"] + 28), (lane["x"] + 70, lane["y"] + 28 - 2 * 34))
@@ -278,7 +278,7 @@ def test_trim_fit_canvas_and_shelf(page, server):
     maker.step("Catch")
     maker.field("First frame", 10)
     view = maker.view()
-    assert view["length"] == 110
+    assert view["length"] == 122
     # Everything went along: each cutout still lands on the frame it was held from.
     landings = [view["layers"][x["id"]]["landing"] for x in view["project"]["layers"]]
     assert landings == [36, 48, 60, 66]
@@ -300,15 +300,15 @@ def test_trim_fit_canvas_and_shelf(page, server):
     page.keyboard.press("s")
     page.get_by_role("button", name="Add Dune run to the ground").click()
     maker.settled()
-    assert maker.view()["length"] == 180 + 240
+    assert maker.view()["length"] == 180 + 264
     page.get_by_role("button", name="Footage Dune run").first.click()
     page.keyboard.press("Delete")
     maker.settled()
-    assert (maker.view()["length"], maker.view()["project"]["layers"]) == (240, [])
+    assert (maker.view()["length"], maker.view()["project"]["layers"]) == (264, [])
     for _ in range(7):
         page.keyboard.press("Control+z")
     maker.settled()
-    assert maker.view()["length"] == 120
+    assert maker.view()["length"] == 132
     assert len(maker.view()["project"]["layers"]) == 4
 
 

@@ -39,7 +39,7 @@ def test_from_file_to_sent_video(page, server, tmp_path):
     maker = Maker(page, server.url)
     maker.new_project("First flight")
     maker.import_file(CLIP)
-    assert (maker.view()["project"]["width"], maker.view()["length"]) == (720, 120)
+    assert (maker.view()["project"]["width"], maker.view()["length"]) == (720, 132)
 
     # Catch: flag one moment by key, hold another by button.
     maker.step("Catch")
@@ -71,8 +71,8 @@ def test_from_file_to_sent_video(page, server, tmp_path):
     maker.field("Across", -150)
     maker.settled()
     keys = maker.view()["project"]["layers"][0]["keys"]
-    assert [(k["tie"], k["offset"], k["value"]) for k in keys] == [("landing", 0, [0, 0]), ("end", -20, [-150, 0])]
-    # It waits at rest until twenty frames before: the first key stays where it is until then.
+    assert [(k["tie"], k["offset"], k["value"]) for k in keys] == [("landing", 0, [0, 0]), ("end", -32, [-150, 0])]
+    # It waits at rest until then: the first key stays where it is.
     page.get_by_role("button", name=f"Position key at frame {HELD}").click()
     page.get_by_label("Easing").select_option("stay")
     maker.settled()
