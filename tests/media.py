@@ -6,6 +6,8 @@ from pathlib import Path
 import av
 import numpy as np
 
+from nervykite.demo.packing import turn_header
+
 
 def numbered(number: int, width: int, height: int) -> np.ndarray:
     """A picture that says which frame it is: sixteen black or white bars, the frame's number in binary."""
@@ -73,21 +75,8 @@ def make_video(
                 out.mux(audio.encode(block))
             out.mux(audio.encode())
     if rotation:
-        rotate_header(path, rotation)
+        turn_header(path, rotation)
     return path
-
-
-def rotate_header(path: Path, degrees: int) -> None:
-    """Writes a rotation into an MP4's track header, the way a phone held upright does (clockwise, 90, 180 or 270)."""
-    data = bytearray(path.read_bytes())
-    at = data.index(b"tkhd")
-    version = data[at + 4]
-    matrix = at + 4 + (4 + 20 if version == 0 else 4 + 32) + 16
-    one = 0x00010000
-    a, b, c, d = {90: (0, one, -one, 0), 180: (-one, 0, 0, -one), 270: (0, -one, one, 0)}[degrees]
-    values = (a, b, 0, c, d, 0, 0, 0, 0x40000000)
-    data[matrix : matrix + 36] = b"".join((v & 0xFFFFFFFF).to_bytes(4, "big") for v in values)
-    path.write_bytes(data)
 
 
 def decode(path: Path) -> list[np.ndarray]:

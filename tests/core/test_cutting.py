@@ -3,6 +3,8 @@
 import cv2
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from nervykite.core.errors import Refusal
 from nervykite.core.footage import loose
@@ -13,10 +15,12 @@ from nervykite.core.matte.fringe import own_colours
 from nervykite.core.matte.geodesic import geodesic_distance
 from nervykite.core.matte.marks import Stroke
 from nervykite.core.matte.solve import fine_edge, solve_alpha
+from nervykite.core.matte.svg import area
 from nervykite.core.plate.plate import lay, plate_of
 from nervykite.core.track.align import between, features, stands_still
 from nervykite.demo.project import FOOTAGE, truth_alpha
 
+from ..media import make_video
 from .scenes import blob, composed, overlap, passing, picture, texture
 
 
@@ -314,3 +318,103 @@ def test_lab_is_the_standards():
     assert white_black[0] == pytest.approx([100, 0, 0], abs=0.1)
     assert white_black[1] == pytest.approx([0, 0, 0], abs=0.1)
     assert white_black[2] == pytest.approx([53.24, 80.09, 67.20], abs=0.3)
+
+
+class TestProperties:
+    @settings(max_examples=25, deadline=None)
+    @given(st.integers(0, 10_000), st.floats(0.5, 6), st.floats(1e-4, 1))
+    def test_a_solved_matte_is_within_bounds_whatever_it_is_given(self, seed, blur, pull):
+        rng = np.random.default_rng(seed)
+        frame = rng.integers(0, 256, (40, 30, 3)).astype(np.uint8)
+        guess = cv2.GaussianBlur(rng.random((40, 30)).astype(np.float32), (0, 0), blur)
+        guess = (guess - guess.min()) / (np.ptp(guess) + 1e-6)
+        band = np.abs(guess - 0.5) < 0.2
+        solved = solve_alpha(frame, guess, band, pull)
+        assert np.isfinite(solved).all()
+        assert solved.min() >= 0
+        assert solved.max() <= 1
+        assert np.isin(solved[~band], (0, 1)).all()
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.integers(0, 10_000))
+    def test_the_other_side_of_a_cut_is_the_cut_of_the_other_side(self, seed):
+        rng = np.random.default_rng(seed)
+        leaning = cv2.GaussianBlur(rng.standard_normal((24, 24)).astype(np.float32), (0, 0), 2) * 3
+        tie = np.full((24, 24), 0.2, np.float32)
+        one, other = (minimal_cut(sign * leaning, tie, steps=800, enough=0) for sign in (1, -1))
+        assert np.abs((one > 0.5).astype(int) - (other <= 0.5)).mean() < 0.02
+
+    @settings(max_examples=20, deadline=None)
+    @given(st.integers(0, 10_000), st.floats(0.3, 3))
+    def test_more_leaning_never_takes_anything_away(self, seed, more):
+        rng = np.random.default_rng(seed)
+        leaning = cv2.GaussianBlur(rng.standard_normal((24, 24)).astype(np.float32), (0, 0), 2) * 3
+        tie = np.full((24, 24), 0.2, np.float32)
+        less, larger = (minimal_cut(leaning + extra, tie, steps=800, enough=0) for extra in (0, more))
+        assert ((less > 0.6) & (larger < 0.4)).sum() == 0
+
+    def test_marks_do_not_depend_on_the_size_of_the_picture(self):
+        frame, alpha = picture()
+        large = cv2.resize(frame, (360, 480), interpolation=cv2.INTER_CUBIC)
+        double = [[Stroke(s.points * 2, s.width * 2) for s in strokes] for strokes in (KEEP, DROP)]
+        one = cv2.resize(marks.find(frame, KEEP, DROP), (180, 240))
+        two = cv2.resize(marks.find(large, *double), (180, 240), interpolation=cv2.INTER_AREA)
+        assert overlap(one, two) > 0.95
+        assert overlap(two, alpha) > 0.94
+
+
+class TestSvg:
+    def svg(self, inner: str) -> str:
+        return f'<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10" viewBox="0 0 3 3">{inner}</svg>'
+
+    def test_user_units_are_pixels_whatever_the_view_box_says(self):
+        alpha = area(self.svg('<rect x="5" y="10" width="20" height="30"/>'), 60, 40)
+        assert alpha[10:40, 5:25].min() == 1
+        assert alpha.sum() == pytest.approx(600)
+
+    def test_transforms_and_curves(self):
+        moved = area(self.svg('<g transform="translate(10 20)"><circle cx="10" cy="10" r="8"/></g>'), 60, 40)
+        assert moved.sum() == pytest.approx(np.pi * 64, rel=0.005)
+        assert moved[30, 20] == 1
+
+    def test_non_zero_fills_what_even_odd_leaves_open(self):
+        rings = "M5 5 H35 V35 H5 Z M10 10 H30 V30 H10 Z"
+        filled, open_ = (area(self.svg(f'<path {rule} d="{rings}"/>'), 40, 40) for rule in ("", 'fill-rule="evenodd"'))
+        assert filled.sum() == pytest.approx(900)
+        assert open_.sum() == pytest.approx(500)
+        turned = area(self.svg('<path d="M5 5 H35 V35 H5 Z M10 10 V30 H30 V10 Z"/>'), 40, 40)
+        assert turned.sum() == pytest.approx(500)
+
+    @pytest.mark.parametrize("text", ["", "<svg", "{}", "<p>no</p>"])
+    def test_what_is_no_svg_is_said(self, text):
+        with pytest.raises(Refusal, match=r"not an SVG|fills no pixel"):
+            area(text, 10, 10)
+
+
+class TestLooseFiles:
+    def test_mattes_of_all_depths(self, tmp_path):
+        ramp = np.linspace(0, 1, 256)[None].repeat(4, 0)
+        cv2.imwrite(str(tmp_path / "8.png"), np.round(ramp * 255).astype(np.uint8))
+        cv2.imwrite(str(tmp_path / "16.png"), np.round(ramp * 65535).astype(np.uint16))
+        with_alpha = np.dstack([np.zeros((4, 256, 3)), ramp * 255]).round().astype(np.uint8)
+        cv2.imwrite(str(tmp_path / "a.png"), with_alpha)
+        for name, slack in (("8", 0.003), ("16", 1e-4), ("a", 0.003)):
+            assert np.abs(loose.read_matte(tmp_path / f"{name}.png") - ramp).max() < slack
+        with pytest.raises(Refusal, match="cannot be read as a matte"):
+            loose.read_matte(tmp_path / "none.png")
+
+    def test_a_turned_video_is_read_upright_in_both_sizes(self, tmp_path):
+        path = make_video(tmp_path / "turned.mp4", 6, (160, 120), rotation=90)
+        assert loose.size_of(path) == (120, 160)
+        full, small, at = loose.around(path, 3, (60, 80))
+        assert full.shape == (160, 120, 3)
+        assert [s.shape for s in small] == [(80, 60, 3)] * 6
+        assert at == 3
+        assert np.abs(cv2.resize(full, (60, 80), interpolation=cv2.INTER_AREA).astype(int) - small[3]).mean() < 3
+
+    def test_only_the_neighbourhood_is_kept(self, tmp_path):
+        path = make_video(tmp_path / "long.mp4", 30, (64, 48))
+        _, small, at = loose.around(path, 15, (32, 24), reach=4)
+        assert (len(small), at) == (9, 4)
+        with pytest.raises(Refusal, match="no frame 30; its last one is 29"):
+            loose.around(path, 30, None)
