@@ -26,7 +26,7 @@ def measure() -> Result:
         pictures = frames_of(FOOTAGE / f"{name}.mp4")
         alphas = [a[..., 0] for a in frames_of(FOOTAGE / "truth" / f"{name}-alpha.mp4")]
         cameras = [shot.camera_at(n) for n in range(shot.frames)]
-        seen = [n for n in range(len(pictures)) if (alphas[n] > 127).mean() > 0.01][::6]
+        seen = [n for n in range(len(pictures)) if (alphas[n] > 127).mean() > 0.01][::12]
         colour = [_by_colour(pictures[n], alphas[n] > 127) for n in seen]
         motion = [_by_motion(pictures, n, cameras, alphas[n] > 127) for n in seen]
         partial = [((a > 5) & (a < 250)).sum() / max(1, (a > 5).sum()) for a in (alphas[n] for n in seen)]
@@ -47,17 +47,20 @@ def _by_colour(picture: np.ndarray, truth: np.ndarray) -> float:
 
 
 def _by_motion(pictures: list[np.ndarray], number: int, cameras: list[np.ndarray], truth: np.ndarray) -> float:
-    h, w = truth.shape
+    w, h = truth.shape[1] // 2, truth.shape[0] // 2
+    truth = cv2.resize(truth.astype(np.uint8), (w, h), interpolation=cv2.INTER_AREA) > 0
+    here = cv2.resize(pictures[number], (w, h), interpolation=cv2.INTER_AREA)
     others = []
-    for other in range(number % 5, len(pictures), 5):
+    for other in range(number % 6, len(pictures), 6):
         turn = _turn(cameras[other], cameras[number], w, h)
-        moved = cv2.warpPerspective(pictures[other], turn, (w, h), flags=cv2.INTER_LINEAR, borderValue=(0, 0, 0))
+        small = cv2.resize(pictures[other], (w, h), interpolation=cv2.INTER_AREA)
+        moved = cv2.warpPerspective(small, turn, (w, h), flags=cv2.INTER_LINEAR)
         inside = cv2.warpPerspective(np.ones((h, w), np.uint8), turn, (w, h))
         others.append(np.where(inside[..., None] > 0, moved, np.float32(np.nan)).astype(np.float32))
     with warnings.catch_warnings():  # where no other frame looked, there is no median
         warnings.simplefilter("ignore", RuntimeWarning)
         scene = np.nanmedian(others, 0)
-    differs = np.nan_to_num(np.abs(scene - pictures[number]).max(-1))
+    differs = np.nan_to_num(np.abs(scene - here).max(-1))
     return max(overlap(cv2.medianBlur((differs > t).astype(np.uint8), 5) > 0, truth) for t in (12, 20, 32, 48, 64))
 
 

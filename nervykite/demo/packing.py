@@ -56,7 +56,7 @@ def write_phone_clip(path: Path, pictures: Iterator[np.ndarray], rate: int, crf:
             frame = hlg_frame(np.ascontiguousarray(lying).astype(np.float32) / 65535)
             frame.pts, frame.time_base = time, base
             out.mux(video.encode(frame))
-            time += int(rng.choice([18, 20, 20, 20, 22, 25]) * 30 / rate)
+            time += int(rng.choice([18, 19, 20, 20, 20, 23]) * 30 / rate)
         out.mux(video.encode())
         _write_sound(out, audio, sound)
     turn_header(path, 90)
