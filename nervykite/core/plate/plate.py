@@ -23,7 +23,7 @@ class Stack:
     still: bool
 
 
-def lay(frames: list[np.ndarray], at: int, most: int = 40) -> Stack:
+def lay(frames: list[np.ndarray], at: int, most: int = 28) -> Stack:
     """Lays frames of a shot (uint8 RGB (h, w, 3), in order) onto frame `at`.
 
     At most `most` of them are taken, evenly. Brightness is evened out by each frame's median gain, which takes
@@ -152,8 +152,12 @@ def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
     The median difference to the plate over the frames in which nothing moves there, evened out a little; swaying
     things get a large value, sensor noise and compression a small one.
     """
-    apart = np.abs(stack.frames[1:].astype(np.int16) - plate).max(-1).astype(np.float32)
-    apart[~stack.valid[1:]] = np.nan
-    with np.errstate(all="ignore"):
-        usual = np.nan_to_num(np.nanmedian(apart, 0), nan=8.0)
-    return cv2.GaussianBlur(usual.astype(np.float32), (0, 0), 1.5)
+    count = len(stack.frames) - 1
+    taken = np.unique(np.linspace(1, count, min(count, 15)).round().astype(int))
+    apart = np.stack([cv2.absdiff(stack.frames[n], plate).max(-1) for n in taken])
+    valid = stack.valid[taken]
+    apart[~valid] = 255  # sorted to the end, beyond the middle of those that count
+    middle = np.maximum(valid.sum(0) - 1, 0) // 2
+    usual = np.take_along_axis(np.sort(apart, 0), middle[None], 0)[0].astype(np.float32)
+    usual[~valid.any(0)] = 8.0
+    return cv2.GaussianBlur(usual, (0, 0), 1.5)
