@@ -131,6 +131,8 @@ def test_two_figures_have_an_alpha_each():
     parts = [truth_alpha("change-over", number, k) for k in (1, 2)]
     assert np.abs(both - parts[0] - parts[1]).mean() < 0.01
     assert all(p.mean() > 0.02 for p in parts)
+    touching = [cv2.dilate((p > 0.5).astype(np.uint8), np.ones((5, 5), np.uint8)) for p in parts]
+    assert (touching[0] & touching[1]).sum() > 800  # one stands in front of the other
 
 
 def test_drawn_path_follows_the_truth():

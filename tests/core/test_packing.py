@@ -119,7 +119,7 @@ class TestWhatHappens:
         assert [f.carries for f in before] == ["streamer", None]
         assert [f.carries for f in after] == [None, "streamer"]
         giver, taker = after
-        gap = np.linalg.norm((giver.joints["handF"] - taker.joints["handN"])[[0, 2]])
+        gap = np.linalg.norm((giver.joints["handN"] - taker.joints["handF"])[[0, 2]])
         assert gap < 0.3
 
     def test_the_kites_tail_ends_in_the_hand_that_caught_it(self):

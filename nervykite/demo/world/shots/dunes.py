@@ -143,15 +143,15 @@ class KiteCatch(Shot):
         return mesh.arrays()
 
 
-_HOLD_OUT = {"shoulderF": 74, "elbowF": 10, "outF": -4, "foreF": -2, "twist": -22, "look": 4}
-_REACH_BACK = {"shoulderN": -72, "elbowN": 12, "outN": 16, "twist": -30, "look": 96, "lean": 10}
+_HOLD_OUT = {"shoulderN": 74, "elbowN": 10, "outN": -4, "foreN": -2, "twist": 22, "look": 4}
+_REACH_BACK = {"shoulderF": -72, "elbowF": 12, "outF": 16, "twist": 30, "look": -60, "lean": 10}
 _GIVING, _GIVING_FEET = strides(-2.02, 12)
 GIVER = Act(
     score=tuple(_GIVING), stances=tuple(_GIVING_FEET),
     gestures=(
         Gesture(_HOLD_OUT, -0.42, -0.1, 0.02, 0.3),
         Gesture({"look": 14, "head": -4}, 0.05, 0.3, 2.0, 3.0),
-        Gesture({"curlF": 0.25}, 0.02, 0.08, 2.0, 3.0),
+        Gesture({"curlN": 0.25}, 0.02, 0.08, 2.0, 3.0),
     ),
     gone=lambda time: SPEED * time if time < 0 else SPEED * 0.9 * (1 - math.exp(-time / 0.9)),
 )  # fmt: skip
@@ -160,7 +160,7 @@ TAKER = Act(
     score=tuple(_TAKING), stances=tuple(_TAKING_FEET),
     gestures=(
         Gesture(_REACH_BACK, -0.6, -0.28, 0.02, 0.2),
-        Gesture({"curlN": 0.9}, -0.03, 0.03, 2.0, 3.0),
+        Gesture({"curlF": 0.9}, -0.03, 0.03, 2.0, 3.0),
     ),
     gone=lambda time: 2.75 * time if time < 0 else 2.75 * time + 0.75 * time * min(time, 0.6),
 )  # fmt: skip
@@ -171,10 +171,10 @@ class ChangeOver(Shot):
 
     name, title = "change-over", "Change-over"
     frames, top, slow = 84, 44, 0.45
-    figure_samples = 7
+    figure_samples = 6
     cast = 2
     spot = HighKite
-    heading = 54.0
+    heading = 42.0
     focus, blur = 5.6, 18.0
     acts, sounds = (GIVER, TAKER), ((0.0, "flutter", 0.5),)
     holds = {44: "Hand to hand"}
@@ -190,14 +190,15 @@ class ChangeOver(Shot):
         giver = cls._giver(0.0, Solid())
         taker = Figure(Solid(), TAKER.pose_at(0.0), (0, 0, 0), cls.heading, 0.0, TEO, None, 1)
         turn = math.radians(cls.heading)
-        meet = giver.joints["handF"] + np.array([math.cos(turn), 0.4, -math.sin(turn)]) * 0.13
-        gap = meet - taker.joints["handN"]
+        meet = giver.joints["handN"] + np.array([math.cos(turn), 0.4, -math.sin(turn)]) * 0.13
+        gap = meet - taker.joints["handF"]
         return float(gap[0]), float(gap[2])
 
     @classmethod
     def _giver(cls, time, solid):
         where = along(cls.heading, GIVER.gone(time), (-0.75, 3.45))
-        return Figure(solid, GIVER.pose_at(time), where, cls.heading, time, JUNO, "streamer" if time < 0 else None, 0)
+        holds = "streamer" if time < 0 else None
+        return Figure(solid, GIVER.pose_at(time), where, cls.heading, time, JUNO, holds, 0, grip="N")
 
     @classmethod
     def perform(cls, time, solid):
@@ -205,7 +206,7 @@ class ChangeOver(Shot):
         x, z = cls._reach()
         where = along(cls.heading, TAKER.gone(time), (x, z))
         holds = None if time < 0 else "streamer"
-        taker = Figure(solid, TAKER.pose_at(time), where, cls.heading, time, TEO, holds, 1, grip="N")
+        taker = Figure(solid, TAKER.pose_at(time), where, cls.heading, time, TEO, holds, 1)
         return [giver, taker]
 
 
