@@ -1,0 +1,130 @@
+"""The parts of picking a mover: frames laid over each other, plates, noise, shade, and what is worth keeping."""
+
+import cv2
+import numpy as np
+import pytest
+
+from nervykite.core.matte import mover, person
+from nervykite.core.plate.plate import Stack, lay, noise_of, plate_of
+from nervykite.core.track.align import onto
+
+from .scenes import blob, passing, texture
+
+
+def still_stack(frames: list[np.ndarray], moving: list[np.ndarray] | None = None) -> Stack:
+    shape = (len(frames), *frames[0].shape[:2])
+    nothing = np.zeros(shape, bool)
+    return Stack(np.stack(frames), np.ones(shape, bool), nothing if moving is None else np.stack(moving), True)
+
+
+class TestPlates:
+    def scene(self, count: int = 9) -> list[np.ndarray]:
+        rng = np.random.default_rng(3)
+        base = texture(30, 40, (120, 130, 140), 1)
+        return [np.clip(base + rng.normal(0, 2, base.shape), 0, 255).astype(np.uint8) for _ in range(count)]
+
+    def test_a_colour_that_is_seen_most_often_wins(self):
+        frames = self.scene()
+        for frame in frames[:3]:
+            frame[10:20, 10:20] = (250, 20, 20)
+        plate, support = plate_of(still_stack(frames))
+        assert np.abs(plate.astype(int) - frames[8])[10:20, 10:20].mean() < 4
+        assert support[15, 15] == pytest.approx(6, abs=1)
+
+    def test_what_moves_counts_little_even_if_it_is_there_most_of_the_time(self):
+        frames, moving = self.scene(), [np.zeros((30, 40), bool) for _ in range(9)]
+        for frame, mask in list(zip(frames, moving, strict=True))[:6]:
+            frame[10:20, 10:20] = (250, 20, 20)
+            mask[8:22, 8:22] = True
+        plate, _ = plate_of(still_stack(frames, moving))
+        assert np.abs(plate.astype(int) - frames[8])[10:20, 10:20].mean() < 4
+
+    def test_what_is_unwanted_in_every_frame_is_filled_from_around(self):
+        frames = self.scene()
+        for frame in frames:
+            frame[10:20, 10:20] = (250, 20, 20)
+        unwanted = np.zeros((9, 30, 40), np.float32)
+        unwanted[:, 10:20, 10:20] = 1
+        plate, support = plate_of(still_stack(frames), unwanted=unwanted)
+        assert support[15, 15] < 0.05
+        assert plate[12:18, 12:18, 0].mean() < 190
+        assert np.abs(plate.astype(int) - frames[0])[:6].mean() < 4
+
+    def test_noise_is_what_the_scene_does_by_itself(self):
+        frames = self.scene(12)
+        flicker = np.random.default_rng(4)
+        for frame in frames:
+            frame[:, 20:] = np.clip(frame[:, 20:].astype(int) + flicker.integers(-40, 40), 0, 255)
+        stack = still_stack(frames)
+        noise = noise_of(stack, plate_of(stack)[0])
+        assert noise[:, :14].mean() < 6
+        assert noise[:, 26:].mean() > 2 * noise[:, :14].mean()
+
+    def test_frames_of_a_panning_camera_lie_on_the_held_one(self):
+        frames, _, scenes = passing(12, pan=1.5)
+        stack = lay(frames, 6)
+        assert not stack.still
+        assert stack.frames.shape[0] == 12
+        apart = np.abs(stack.frames[-1].astype(int) - scenes[6]).mean(-1)
+        assert np.median(apart[stack.valid[-1]]) < 6
+
+    def test_mappings_carry_points_of_the_scene(self):
+        frames, _, _ = passing(10, pan=2.0)
+        mappings = onto([cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in frames], 4)
+        for number in (0, 9):
+            moved = cv2.perspectiveTransform(np.array([[[60.0, 80.0]]]), mappings[number])[0, 0]
+            assert moved == pytest.approx([60 + 2.0 * (number - 4), 80], abs=0.6)
+
+
+class TestJudging:
+    def test_shade_is_darker_by_one_factor_and_keeps_the_texture(self):
+        scene = np.clip(texture(60, 60, (180, 160, 130), 2, 8), 0, 255).astype(np.uint8)
+        frame = scene.copy()
+        frame[15:45, 5:25] = (scene[15:45, 5:25] * 0.65).astype(np.uint8)
+        frame[15:45, 35:55] = (40, 60, 160)
+        shade = mover._shadowed(frame, scene)
+        assert shade[20:40, 9:21].mean() > 0.95
+        assert shade[20:40, 39:51].mean() < 0.05
+        assert shade[:8].mean() < 0.1
+
+    def test_small_parts_are_kept_beside_the_largest_only(self):
+        found = np.zeros((200, 200), np.float32)
+        found[40:140, 40:100] = 1
+        found[145:153, 60:75] = 1  # a foot below
+        found[20:28, 180:195] = 1  # a bird far away
+        kept = mover._worthy(found, np.full((200, 200), 3, np.float32))
+        assert kept[148, 65] == 1
+        assert kept[24, 188] == 0
+        assert kept[100, 70] == 1
+
+    def test_people_count_only_if_the_whole_shot_has_some(self):
+        frames, alphas, _ = passing(10)
+        stack = still_stack(frames)
+        assert mover.people_in(stack, lambda f: None) is None
+        assert mover.people_in(stack, lambda f: np.zeros(f.shape[:2], np.float32)) is None
+        assert mover.people_in(stack, lambda f: np.ones(f.shape[:2], np.float32)) is None
+        likely = mover.people_in(stack, lambda f: alphas[5])
+        assert likely.shape == stack.moving.shape
+
+    def test_working_sizes_keep_the_shape_and_never_enlarge(self):
+        assert mover.working_size(200, 100) == (200, 100)
+        w, h = mover.working_size(1080, 1920)
+        assert w * h == pytest.approx(mover.PIXELS, rel=0.01)
+        assert w / h == pytest.approx(1080 / 1920, rel=0.01)
+
+    def test_the_person_finder_looks_closer_at_the_largest_find(self):
+        guide = np.zeros((100, 80), np.float32)
+        guide[20:70, 30:50] = 0.9
+        guide[80:84, 5:9] = 0.9
+        x, y, long = person._box(guide)
+        assert (x, y) == (40, 45)
+        assert long == 50
+        assert person._box(np.zeros((10, 10), np.float32)) is None
+        window = person._window(40, 30)
+        assert window.max() == 1
+        assert window[0, 0] < 0.1
+
+    def test_a_blob_is_where_the_tests_say(self):
+        alpha = blob(100, 80, 40, 50, 20)
+        assert alpha[50, 40] == pytest.approx(1, abs=1e-3)
+        assert alpha[5, 5] == 0
