@@ -109,8 +109,7 @@ def cut(
             if marks_file is None:
                 raise Refusal("Say what to cut with: --marks, --pick or --path.")
             keep, drop = MarksFile.read(marks_file).strokes()
-            found = marks.find(picture, keep, drop, person_hint(picture))
-            proposal = mover.Proposal(found, np.zeros((1, 1), np.float32))
+            proposal = mover.Proposal(marks.find(picture, keep, drop, person_hint(picture)))
     height, width = picture.shape[:2]
     outline = cv2.resize(proposal.found, (width, height), interpolation=cv2.INTER_LINEAR)
     reach = 10.0 if fine is None else fine

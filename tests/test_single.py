@@ -147,6 +147,8 @@ def test_a_frame_that_is_not_there_and_a_file_that_is_no_video(clip, tmp_path, c
     path, _, _ = clip
     assert main(["cut", str(path), "--frame", "99", "--pick", "mover", "--matte", str(tmp_path / "m.png")]) == 1
     assert "no frame 99; its last one is 23" in capsys.readouterr().err
+    assert main(["cut", str(path), "--frame=-1", "--pick", "person", "--matte", str(tmp_path / "m.png")]) == 1
+    assert "counted from 0" in capsys.readouterr().err
     (tmp_path / "x.mp4").write_bytes(b"nothing of the kind")
     assert main(["plate", str(tmp_path / "x.mp4"), "--at", "0", "--out", str(tmp_path / "p.png")]) == 1
     assert "cannot be read as video" in capsys.readouterr().err

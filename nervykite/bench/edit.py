@@ -56,7 +56,7 @@ def measure() -> Result:
         raise Refusal("This measurement drives a browser: it needs the packages of the tests (make test).") from error
     with TemporaryDirectory() as folder:
         studio = Studio(Path(folder))
-        add_demo(studio)
+        add_demo(studio, scenes=1)
         baseline = _without_browser(studio)
         studio.close()
         with socket() as probe:

@@ -68,6 +68,8 @@ def around(
     """
     if path.suffix.lower() in PICTURES:
         return read_picture(path), [], 0
+    if at < 0:
+        raise Refusal("Frames are counted from 0; give a number from there on.")
     full = None
     small: list[np.ndarray] = []
     first = max(0, at - reach)

@@ -43,8 +43,8 @@ def draw(strokes: list[Stroke], height: int, width: int, scale: float = 1.0) -> 
     return mask > 0
 
 
-def checked(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> tuple[np.ndarray, np.ndarray]:
-    """The strokes as masks of the frame's size. Raises Refusal where nothing can be made of them."""
+def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> None:
+    """Raises Refusal where nothing can be made of the strokes in a frame of this size."""
     inside, outside = draw(keep, height, width), draw(drop, height, width)
     if not keep and not drop:
         raise Refusal("There are no marks yet. Draw a keep stroke over the subject and a drop stroke beside it.")
@@ -52,8 +52,6 @@ def checked(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> 
         raise Refusal("All marks lie outside the frame. Draw them over the picture.")
     if not inside.any():
         raise Refusal("No keep stroke lies on the picture. Draw one over the subject.")
-    inside &= ~outside if len(drop) and not len(keep) else np.ones_like(inside)
-    return inside, outside & ~inside
 
 
 def _small(picture: np.ndarray, pixels: int) -> tuple[np.ndarray, float]:
@@ -98,7 +96,7 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
     answer) is followed by one more cut near its outline at the finer size.
     """
     h, w = picture.shape[:2]
-    checked(keep, drop, h, w)
+    check(keep, drop, h, w)
     small, scale = _small(picture, COARSE)
     size = small.shape[:2]
     inside, outside = (draw(strokes, size[0], size[1], scale) for strokes in (keep, drop))

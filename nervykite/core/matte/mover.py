@@ -21,12 +21,10 @@ PIXELS = 330_000
 class Proposal:
     """A subject found, before its edge is solved.
 
-    found: float32 (h, w), 0…1, almost everywhere 0 or 1; doubt: float32 (h, w), 0…1, where it may be wrong;
-    warnings: sentences for the person.
+    found: float32 (h, w), 0…1, almost everywhere 0 or 1; warnings: sentences for the person.
     """
 
     found: np.ndarray
-    doubt: np.ndarray
     warnings: tuple[str, ...] = ()
 
 
@@ -132,11 +130,10 @@ def differing(
         wish = 0.95 * moves + 0.35 * here * near - 0.15 * ~near
         u = minimal_cut(wish, tie, u, 160)
     u = _worthy(u, strong)
-    doubt = np.clip(1 - np.abs(moves) * 1.6, 0, 1) * np.abs(cv2.GaussianBlur(u, (0, 0), 3) - u) * 2
     warnings = []
     if (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):
         warnings.append("The subject stays in one place for most of the shot: what is behind it is partly a guess.")
-    return Proposal(u, np.clip(doubt, 0, 1).astype(np.float32), tuple(warnings))
+    return Proposal(u, tuple(warnings))
 
 
 def _apart(frame: np.ndarray, plate: np.ndarray) -> np.ndarray:

@@ -139,4 +139,4 @@ def pick_person(picture: np.ndarray, near: np.ndarray | None = None) -> Proposal
     kept = stats[:, cv2.CC_STAT_AREA] > 0.04 * max(1, stats[1:, cv2.CC_STAT_AREA].max(initial=1))
     kept[0] = False
     u = np.where(kept[labels], u, 0).astype(np.float32)
-    return Proposal(u, (1 - np.abs(sure)).astype(np.float32), ())
+    return Proposal(u)

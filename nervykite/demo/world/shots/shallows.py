@@ -3,6 +3,8 @@
 import functools
 import math
 
+import numpy as np
+
 from .. import film
 from ..acts import Act, Flight, Stance
 from ..body import Figure
@@ -62,8 +64,6 @@ class SplashDown(Shot):
         return Splash(near[0], near[2] - 0.08, 4), Splash(far[0], far[2] + 0.10, 9, 1800)
 
     def thrown(self, time, sample, camera):
-        import numpy as np
-
         parts = [water.triangles(time, sample, camera) for water in self._water()]
         return np.concatenate([p for p, _ in parts]), np.concatenate([c for _, c in parts])
 
