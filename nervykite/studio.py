@@ -8,10 +8,11 @@ from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from pathlib import Path
 
+import cv2
 import numpy as np
 import platformdirs
 
-from .core.edits import AddShot
+from .core.edits import AddShot, Edit
 from .core.errors import Refusal
 from .core.footage import ingest
 from .core.footage.library import Library
@@ -23,6 +24,7 @@ from .core.sound.mix import read_wav, write_wav
 from .store.database import Database
 from .store.files import Files
 from .store.jobs import Jobs
+from .store.mattes import Mattes
 from .store.projects import Projects, State
 from .store.rows import write_shot
 
@@ -45,6 +47,7 @@ class Studio:
         self.files = Files(folder / "files")
         self.projects = Projects(self.database)
         self.jobs = Jobs(self.database)
+        self.mattes = Mattes(self.database)
         self.exports = folder / "exports"
         self.exports.mkdir(exist_ok=True)
         self.library = self.open_library()
@@ -145,6 +148,23 @@ class Studio:
             out.flush()
             with self.database.writing() as connection:
                 return self.files.keep(connection, kept)
+
+    def keep_picture(self, picture: np.ndarray) -> str:
+        """Stores a picture, uint8, grey (h, w) or RGB (h, w, 3), without loss; returns its hash."""
+        ordered = picture if picture.ndim == 2 else np.ascontiguousarray(picture[..., ::-1])
+        data = cv2.imencode(".png", ordered, [cv2.IMWRITE_PNG_COMPRESSION, 2])[1].tobytes()
+        with self.files.incoming() as (out, path):
+            out.write(data)
+            out.flush()
+            with self.database.writing() as connection:
+                return self.files.keep(connection, path)
+
+    def edit(self, project: str, edit: Edit, revision: int | None) -> State:
+        """Makes an edit, once the files that it refers to are there. Raises Refusal, Stale."""
+        for file in edit.files:
+            if not self.files.path(file).is_file():
+                raise Refusal("The edit refers to a stored picture that is not in this data folder.")
+        return self.projects.edit(project, edit, revision)
 
     def discard_file(self, hash_: str) -> None:
         """Removes a kept file that nothing uses."""

@@ -8,7 +8,7 @@ import pytest
 from nervykite.core.edits import AddShot, ChangeMatte, HoldFrame
 from nervykite.core.footage import ingest
 from nervykite.core.footage.library import Library
-from nervykite.core.model import Document, Matte, Node, Piece, Project, Shot
+from nervykite.core.model import Document, Matte, Node, Project, Shape, Shot
 from nervykite.core.model.base import new_id
 from nervykite.studio import Studio
 
@@ -58,10 +58,10 @@ def reel_of(tmp_path):
     return lambda path: Reel(path, tmp_path)
 
 
-def box(left: float, top: float, right: float, bottom: float, **more) -> Piece:
+def box(left: float, top: float, right: float, bottom: float, **more) -> Shape:
     """A rectangular pen piece."""
     corners = ((left, top), (right, top), (right, bottom), (left, bottom))
-    return Piece(nodes=[Node(x=x, y=y) for x, y in corners], **more)
+    return Shape(nodes=[Node(x=x, y=y) for x, y in corners], **more)
 
 
 def held(document: Document, frame: int, matte: Matte | None = None, **more) -> tuple[Document, str]:

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from ..core.edits import ChangeMatte, Edit, HoldFrame, SetKey
-from ..core.model import Document, Key, Matte, Node, Piece, Project
+from ..core.model import Document, Key, Matte, Node, Project, Shape
 from ..core.model.base import new_id
 from ..core.send.mp4 import Settings, add_video
 from ..demo.project import FOOTAGE
@@ -50,7 +50,7 @@ def overlap(one: np.ndarray, other: np.ndarray) -> float:
     return float((one & other).sum() / either) if either else 1.0
 
 
-def oval(cx: float, cy: float, rx: float, ry: float) -> Piece:
+def oval(cx: float, cy: float, rx: float, ry: float) -> Shape:
     """An oval pen piece."""
     k = 0.5523
     nodes = [
@@ -59,7 +59,7 @@ def oval(cx: float, cy: float, rx: float, ry: float) -> Piece:
         Node(x=cx, y=cy + ry, arrive=(k * rx, 0), leave=(-k * rx, 0), smooth=True),
         Node(x=cx - rx, y=cy, arrive=(0, k * ry), leave=(0, -k * ry), smooth=True),
     ]
-    return Piece(name="Oval", nodes=nodes)
+    return Shape(name="Oval", nodes=nodes)
 
 
 def with_cutouts(studio: Studio, project: str, count: int = 5) -> Document:
@@ -75,7 +75,7 @@ def with_cutouts(studio: Studio, project: str, count: int = 5) -> Document:
         layer = new_id()
         document = do(HoldFrame(item=item, frame=n, layer=layer))
         piece = oval(w * (0.35 + 0.08 * n), h * (0.3 + 0.1 * n), 0.2821 * w, 0.2821 * h)
-        do(ChangeMatte(hold=document.layer(layer).hold, matte=Matte(pieces=[piece], soften=3)))
+        do(ChangeMatte(hold=document.layer(layer).hold, matte=Matte(pieces=[piece], soften_in=3, soften_out=3)))
         for channel, first, last in (
             ("position", [-60.0 * n, 40.0], [80.0, -70.0 * n]),
             ("rotation", [-8.0], [11.0 + n]),

@@ -11,7 +11,7 @@ from pydantic import Field, TypeAdapter
 
 from .errors import Refusal
 from .finishes.registry import checked
-from .model import Document, GroundItem, Hold, Key, Layer, Matte, Project, Shot, Tie
+from .model import Document, GroundItem, Hold, Key, Layer, Matte, Project, Shape, Shot, Stop, Tie, Travel
 from .model.base import Colour, Id, Model, Name, Number, Rate, new_id
 from .model.document import Moment
 from .model.layers import LIMITS, Arrangement, Channel, Finish, Pose
@@ -29,6 +29,11 @@ class Edit(Model):
     def apply(self, document: Document) -> Document:
         """The document afterwards."""
         raise NotImplementedError
+
+    @property
+    def files(self) -> set[str]:
+        """The hashes of stored files that the document refers to afterwards because of it."""
+        return set()
 
 
 def _with_project(document: Document, **changes: Any) -> Document:
@@ -217,7 +222,7 @@ class ChangeGround(Edit):
         shot = _shot(document, item.shot)
         first = item.first if self.first is None else self.first
         past = item.past if self.past is None else self.past
-        if not 0 <= first < past <= shot.frames:
+        if not 0 <= first < past or (item.kind == "shot" and past > shot.frames):
             raise Refusal(f"{shot.name} has frames 0 to {shot.frames - 1}; keep at least one of them.")
         changes: dict[str, Any] = {"first": first, "past": past, "fit": self.fit or item.fit}
         if self.finishes is not None:
@@ -311,6 +316,10 @@ def _with_moments(document: Document, shot: Shot, moments: list[Moment]) -> Docu
     return document.model_copy(update={"shots": {**document.shots, shot.id: changed}})
 
 
+FRINGE = 0.8
+"""How much of the old background a new hold takes out of its edge's colours."""
+
+
 class HoldFrame(Edit):
     """Holds a source frame of a piece of the ground: flags it, and puts a layer for its cutout on top of the sky."""
 
@@ -327,39 +336,198 @@ class HoldFrame(Edit):
     def apply(self, document: Document) -> Document:
         item = _item(document, self.item)
         shot = _shot(document, item.shot)
+        if item.kind != "shot":
+            raise Refusal("A plate has nobody in it to cut out. Hold a frame of the footage.")
         if not item.first <= self.frame < item.past:
             raise Refusal(f"The ground does not show frame {self.frame} of {shot.name} there. Choose a frame it shows.")
         name = free_name(self.name or "Cutout 1", {x.name for x in document.project.layers})
         if not any(m.frame == self.frame for m in shot.moments):
             document = AddMoment(shot=shot.id, frame=self.frame).apply(document)
-        hold = Hold(shot=shot.id, frame=self.frame, name=name)
+        hold = Hold(shot=shot.id, frame=self.frame, name=name, matte=Matte(fringe=FRINGE))
         layer = Layer(id=self.layer, name=name, hold=hold.id, over=item.id, arrangement=self.arrangement)
         return _with_project(_with_hold(document, hold), layers=[*document.project.layers, layer])
 
 
 class ChangeMatte(Edit):
-    """Replaces a hold's matte; every layer of the hold changes with it."""
+    """Replaces a hold's matte; every layer of the hold changes with it.
+
+    With `frame`, the pieces are those of a frame that the matte travels to, which is fixed by that; what is done to
+    the whole (grow, soften …) is the same at all frames.
+    """
 
     kind: Literal["change matte"] = "change matte"
     hold: Id
     matte: Matte
+    frame: Annotated[int, Field(ge=0)] | None = None
+
+    @property
+    def files(self) -> set[str]:
+        return self.matte.files
 
     def title(self, document: Document) -> str:
         hold = _hold(document, self.hold)
-        before, after = ({p.id: p for p in m.pieces} for m in (hold.matte, self.matte))
+        known = hold.matte if self.frame is None else hold.matte_at(self.frame) or Matte()
+        before, after = ({p.id: p for p in m.pieces} for m in (known, self.matte))
+        where = "" if self.frame in (None, hold.frame) else f" at frame {self.frame}"
         if new := [p for k, p in after.items() if k not in before]:
-            return f"draw {new[0].name}"
+            return f"{'draw' if isinstance(new[0], Shape) else 'find'} {new[0].name}{where}"
         if gone := [p for k, p in before.items() if k not in after]:
-            return f"remove {gone[0].name}"
+            return f"remove {gone[0].name}{where}"
         if changed := [p for k, p in after.items() if p != before[k]]:
-            return f"change {changed[0].name}"
+            return f"change {changed[0].name}{where}"
+        if list(before) != list(after):
+            return f"reorder pieces{where}"
         return f"change edge of {hold.name}"
 
     def apply(self, document: Document) -> Document:
         hold = _hold(document, self.hold)
         if len({p.id for p in self.matte.pieces}) != len(self.matte.pieces):
             raise Refusal("Two pieces of the matte have the same id.")
-        return _with_hold(document, hold.model_copy(update={"matte": self.matte}))
+        if self.frame is None or self.frame == hold.frame:
+            return _with_hold(document, hold.model_copy(update={"matte": self.matte}))
+        travel = _travel(hold)
+        if not travel.first <= self.frame < travel.past:
+            raise Refusal(f"The matte of {hold.name} travels through frames {travel.first} to {travel.past - 1} only.")
+        before = travel.at(self.frame)
+        if before is not None and before.locked:
+            raise Refusal(f"Frame {self.frame} is locked. Unlock it first.")
+        stop = Stop(frame=self.frame, pieces=self.matte.pieces, carried=False)
+        whole = self.matte.model_copy(update={"pieces": hold.matte.pieces})
+        hold = hold.model_copy(update={"travel": _with_stops(travel, [stop]), "matte": whole})
+        return _with_hold(document, hold)
+
+
+def _travel(hold: Hold) -> Travel:
+    if hold.travel is None:
+        raise Refusal(f"The matte of {hold.name} does not travel. Give it a range first.")
+    return hold.travel
+
+
+def _with_stops(travel: Travel, stops: list[Stop]) -> Travel:
+    known = {s.frame: s for s in travel.stops} | {s.frame: s for s in stops}
+    return travel.model_copy(update={"stops": [known[f] for f in sorted(known)]})
+
+
+class SetTravel(Edit):
+    """Gives a hold's matte a range of source frames to travel through, half-open; without one, it stays put."""
+
+    kind: Literal["set travel"] = "set travel"
+    hold: Id
+    range: tuple[int, int] | None
+
+    def title(self, document: Document) -> str:
+        name = _hold(document, self.hold).name
+        return f"let {name} travel" if self.range else f"keep {name} in place"
+
+    def apply(self, document: Document) -> Document:
+        hold = _hold(document, self.hold)
+        if self.range is None:
+            if any(x.hold == hold.id and x.arrangement == "along" for x in document.project.layers):
+                raise Refusal(f"A layer of {hold.name} runs along with the footage. Make it trail or wait ahead first.")
+            return _with_hold(document, hold.model_copy(update={"travel": None}))
+        first, past = self.range
+        shot = _shot(document, hold.shot)
+        if not 0 <= first <= hold.frame < past <= shot.frames:
+            raise Refusal(
+                f"The range has to hold frame {hold.frame} and lie within 0 to {shot.frames - 1} of {shot.name}."
+            )
+        stops = [s for s in hold.travel.stops if first <= s.frame < past] if hold.travel else []
+        return _with_hold(document, hold.model_copy(update={"travel": Travel(first=first, past=past, stops=stops)}))
+
+
+class ChangeStop(Edit):
+    """Locks or unlocks a frame of a travelling matte, accepts what was carried there as fixed, or forgets it."""
+
+    kind: Literal["change stop"] = "change stop"
+    hold: Id
+    frame: Annotated[int, Field(ge=0)]
+    change: Literal["lock", "unlock", "fix", "forget"]
+
+    def title(self, document: Document) -> str:
+        return f"{self.change} frame {self.frame}"
+
+    def apply(self, document: Document) -> Document:
+        hold = _hold(document, self.hold)
+        travel = _travel(hold)
+        stop = travel.at(self.frame)
+        if stop is None:
+            raise Refusal(f"There is no matte at frame {self.frame} yet. Carry one there, or draw it.")
+        if self.change == "forget":
+            if stop.locked:
+                raise Refusal(f"Frame {self.frame} is locked. Unlock it first.")
+            travel = travel.model_copy(update={"stops": [s for s in travel.stops if s.frame != self.frame]})
+        else:
+            changes: dict[str, dict[str, Any]] = {
+                "fix": {"carried": False, "doubt": 0.0},
+                "lock": {"locked": True},
+                "unlock": {"locked": False},
+            }
+            travel = _with_stops(travel, [stop.model_copy(update=changes[self.change])])
+        return _with_hold(document, hold.model_copy(update={"travel": travel}))
+
+
+class PutCarried(Edit):
+    """Takes over what carrying found; frames that are fixed or locked stay as they are."""
+
+    kind: Literal["put carried"] = "put carried"
+    hold: Id
+    stops: list[Stop]
+
+    @property
+    def files(self) -> set[str]:
+        return {f for s in self.stops for f in Matte(pieces=s.pieces).files}
+
+    def title(self, document: Document) -> str:
+        count = len(self.stops)
+        return f"carry {_hold(document, self.hold).name} to {count} frame{'' if count == 1 else 's'}"
+
+    def apply(self, document: Document) -> Document:
+        hold = _hold(document, self.hold)
+        travel = _travel(hold)
+        kept = {s.frame for s in travel.stops if s.locked or not s.carried} | {hold.frame}
+        new = [s for s in self.stops if s.frame not in kept and travel.first <= s.frame < travel.past]
+        return _with_hold(document, hold.model_copy(update={"travel": _with_stops(travel, new)}))
+
+
+class SetPlate(Edit):
+    """Gives a hold the clean plate behind it, or takes it away."""
+
+    kind: Literal["set plate"] = "set plate"
+    hold: Id
+    plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None
+
+    @property
+    def files(self) -> set[str]:
+        return {self.plate} if self.plate else set()
+
+    def title(self, document: Document) -> str:
+        return f"{'set' if self.plate else 'remove'} plate of {_hold(document, self.hold).name}"
+
+    def apply(self, document: Document) -> Document:
+        hold = _hold(document, self.hold)
+        return _with_hold(document, hold.model_copy(update={"plate": self.plate}))
+
+
+class AddPlate(Edit):
+    """Puts a hold's clean plate into the ground, at its end, for so many frames."""
+
+    kind: Literal["add plate"] = "add plate"
+    hold: Id
+    frames: Annotated[int, Field(ge=1, le=100_000)] = 30
+
+    def title(self, document: Document) -> str:
+        return f"add plate of {_hold(document, self.hold).name}"
+
+    def apply(self, document: Document) -> Document:
+        hold = _hold(document, self.hold)
+        if hold.plate is None:
+            raise Refusal(f"{hold.name} has no plate yet. Build one first.")
+        past = hold.frame + self.frames
+        item = GroundItem(kind="plate", shot=hold.shot, first=hold.frame, past=past, plate=hold.plate)
+        return _with_project(document, ground=[*document.project.ground, item])
+
+
+ARRANGING = {"trail": "trail", "ahead": "wait ahead", "along": "run along"}
 
 
 class ChangeLayer(Edit):
@@ -374,6 +542,7 @@ class ChangeLayer(Edit):
     until: Annotated[int, Field(ge=0)] | None = None
     anchor: tuple[Number, Number] | None = None
     finishes: Annotated[list[Finish], Field(max_length=40)] | None = None
+    fill: bool | None = None
     clear: list[Literal["until", "anchor"]] = []
 
     def title(self, document: Document) -> str:
@@ -387,13 +556,20 @@ class ChangeLayer(Edit):
         if self.finishes is not None:
             return f"dress {name}"
         if self.arrangement is not None:
-            return f"make {name} {'trail' if self.arrangement == 'trail' else 'wait ahead'}"
+            return f"make {name} {ARRANGING[self.arrangement]}"
+        if self.fill is not None:
+            return f"{'fill' if self.fill else 'leave open'} the hole behind {name}"
         return f"{'re-anchor' if self.anchor is not None or 'anchor' in self.clear else 'trim'} {name}"
 
     def apply(self, document: Document) -> Document:
         layer = _layer(document, self.layer)
         if layer.locked and self.locked is None and self.visible is None:
             _open_layer(document, layer.id)
+        hold = _hold(document, layer.hold)
+        if self.arrangement == "along" and hold.travel is None:
+            raise Refusal(f"{layer.name} can run along once its matte travels. Carry it through a range first.")
+        if self.fill and hold.plate is None:
+            raise Refusal(f"There is no plate behind {layer.name} yet. Build one in Carve first.")
         given = self.model_dump(exclude_none=True, exclude={"kind", "layer", "clear", "finishes", "anchor"})
         if self.anchor is not None:
             given["anchor"] = self.anchor
@@ -616,6 +792,10 @@ ClientEdit = Annotated[
     | RemoveMoment
     | HoldFrame
     | ChangeMatte
+    | SetTravel
+    | ChangeStop
+    | SetPlate
+    | AddPlate
     | ChangeLayer
     | MoveLayer
     | RemoveLayer
@@ -628,6 +808,6 @@ ClientEdit = Annotated[
     | PutAtRest,
     Field(discriminator="kind"),
 ]
-"""What a client may ask for. AddShot is not among them: shots come in through import only."""
+"""What a client may ask for. AddShot and PutCarried are not among them: those are how long work ends."""
 
 client_edit: TypeAdapter[Edit] = TypeAdapter(ClientEdit)

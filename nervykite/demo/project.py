@@ -4,11 +4,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 import av
-import cv2
 import numpy as np
 
-from ..core.edits import ChangeLayer, ChangeMatte, Edit, HoldFrame, SetKey, SetLoop
-from ..core.model import Document, Key, Matte, Node, Piece, Project
+from ..core.edits import FRINGE, ChangeLayer, ChangeMatte, Edit, HoldFrame, SetKey, SetLoop
+from ..core.matte.outline import outlines
+from ..core.model import Document, Key, Matte, Project
 from ..core.model.base import new_id
 from ..core.model.layers import Arrangement, Channel, Easing, Finish, Tie
 from ..core.motion.easing import PRESETS
@@ -27,40 +27,6 @@ def truth_alpha(shot: str, frame: int, figure: int | None = None) -> np.ndarray:
             if number == frame:
                 return np.clip((picture.to_ndarray(format="gray8").astype(np.float32) - 16) / 219, 0, 1)
     raise IndexError(frame)
-
-
-def drawn_around(alpha: np.ndarray, tolerance: float = 1.3) -> list[Piece]:
-    """Pen pieces around an alpha (h, w), as a careful hand would draw them: outlines, then the gaps cut away."""
-    grown = cv2.resize(alpha, None, fx=4, fy=4, interpolation=cv2.INTER_CUBIC)
-    contours, tree = cv2.findContours((grown > 0.5).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
-    pieces, gaps = [], []
-    for contour, (_next, _before, _child, parent) in zip(contours, tree[0], strict=True):
-        if cv2.contourArea(contour) < 16 * (60 if parent < 0 else 25):
-            continue
-        points = cv2.approxPolyDP(contour, tolerance * 4, True)[:, 0].astype(float) / 4 + 0.125
-        if len(points) < 3:
-            continue
-        nodes = [_node(*three) for three in zip(np.roll(points, 1, 0), points, np.roll(points, -1, 0), strict=True)]
-        if parent < 0:
-            pieces.append(Piece(name="Body" if not pieces else "Loose part", nodes=nodes))
-        else:
-            gaps.append(Piece(name="Gap", combine="cut away", nodes=nodes))
-    pieces.sort(key=lambda p: -len(p.nodes))
-    return [*pieces, *gaps]
-
-
-def _node(before: np.ndarray, here: np.ndarray, after: np.ndarray) -> Node:
-    """A node that is smooth where the outline bends gently and a corner where it turns sharply."""
-    come, go = here - before, after - here
-    near, far = np.linalg.norm(come), np.linalg.norm(go)
-    if near == 0 or far == 0 or (come @ go) / (near * far) < 0.45:
-        return Node(x=here[0], y=here[1])
-    along = come / near + go / far
-    along /= np.linalg.norm(along)
-    return Node(
-        x=here[0], y=here[1], smooth=True,
-        arrive=tuple(-along * near * 0.3), leave=tuple(along * far * 0.3),
-    )  # fmt: skip
 
 
 class _Making:
@@ -88,8 +54,13 @@ class _Making:
         """Holds a frame of the latest shot and carves its subject out; returns the layer."""
         layer = new_id()
         document = self.do(HoldFrame(item=self._item, frame=frame, name=name, layer=layer, arrangement=arrangement))
-        pieces = drawn_around(truth_alpha(self._shot, frame))
-        self.do(ChangeMatte(hold=document.layer(layer).hold, matte=Matte(pieces=pieces, soften=1.2)))
+        pieces = outlines(truth_alpha(self._shot, frame))
+        self.do(
+            ChangeMatte(
+                hold=document.layer(layer).hold,
+                matte=Matte(pieces=pieces, soften_in=1.2, soften_out=1.2, fringe=FRINGE),
+            )
+        )
         self.do(ChangeLayer(layer=layer, until=until))
         if outline:
             line = Finish(kind="outline", settings={"width": 5, "colour": outline})

@@ -4,19 +4,27 @@ import io
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Annotated
+from urllib.parse import quote
 
+import cv2
 import numpy as np
 from fastapi import FastAPI, HTTPException, Query, Request, Response, WebSocket
+from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
+from .. import carving
+from ..carving import Finding, FindRequest
 from ..core.errors import Refusal
 from ..core.finishes.registry import CUTOUT, GROUND
-from ..core.model import Shot
+from ..core.matte.combine import piece_alpha
+from ..core.matte.outline import outlines
+from ..core.model import Hold, Piece, Shape, Shot
 from ..core.motion.easing import PRESETS
 from ..core.send.mp4 import QUALITY, Settings
 from ..core.sound.mix import mix, write_wav
+from ..store.mattes import SavedMatte
 from ..store.projects import Entry, Missing, Stale, State
 from ..studio import Studio
 from .hub import Hub
@@ -29,7 +37,9 @@ from .views import (
     ExportRequest,
     FinishView,
     NewProject,
+    OutlineRequest,
     ProjectView,
+    SaveMatte,
     StepRequest,
     Trouble,
 )
@@ -37,16 +47,25 @@ from .work import JobView, Work
 
 PAGE = Path(__file__).parent / "page"
 MAX_UPLOAD = 8 << 30
+MAX_MATTE = 64 << 20
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 ERRORS: dict[int | str, dict] = {
     400: {"model": Trouble}, 404: {"model": Trouble}, 409: {"model": Trouble}, 413: {"model": Trouble},
 }  # fmt: skip
 
 
+def _download(data: bytes, kind: str, name: str) -> Response:
+    safe = "".join(c if c.isalnum() or c in "-_. " else "-" for c in name)
+    return Response(
+        data, media_type=kind, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(safe)}"}
+    )
+
+
 def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     """The web application over a studio; `hosts` are the names it answers to."""
     hub, pictures = Hub(), Pictures(studio)
     work, live = Work(studio.jobs, hub), Live(studio, pictures, hub)
+    quick = Work(studio.jobs, hub)  # what a person waits for does not queue behind an export
 
     @asynccontextmanager
     async def running(_app: FastAPI):
@@ -54,6 +73,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
         studio.recover()
         yield
         work.close()
+        quick.close()
         live.close()
 
     app = FastAPI(
@@ -124,7 +144,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
 
     @app.post("/api/projects/{project}/edits")
     def edit(project: str, body: EditRequest) -> ProjectView:
-        return changed(studio.projects.edit(project, body.edit, body.revision))
+        return changed(studio.edit(project, body.edit, body.revision))
 
     @app.post("/api/projects/{project}/undo")
     def undo(project: str, body: StepRequest) -> ProjectView:
@@ -242,6 +262,87 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
         track = np.abs(mix(studio.evaluation(studio.state(project)), studio.sound_of)).max(0)
         return [float(part.max()) if len(part) else 0.0 for part in np.array_split(track, points)]
 
+    # -- carving -------------------------------------------------------------------------------------------
+
+    def hold_of(project: str, hold: str) -> tuple[Hold, Shot]:
+        document = studio.state(project).document
+        if hold not in document.holds:
+            raise Missing("That hold is no longer there. Choose another.")
+        found = document.holds[hold]
+        return found, document.shots[found.shot]
+
+    @app.post("/api/projects/{project}/holds/{hold}/find")
+    def find(project: str, hold: str, body: FindRequest) -> Finding:
+        """Finds the subject in a frame by marks, or corrects a pick with them: the piece to put into the matte."""
+        found, shot = hold_of(project, hold)
+        return carving.find(studio, shot, found.plate, body)
+
+    @app.post("/api/projects/{project}/holds/{hold}/find-job")
+    def start_find(project: str, hold: str, body: FindRequest) -> JobView:
+        """The same in the background, for what takes a while; the job's result is the finding."""
+        found, shot = hold_of(project, hold)
+
+        def task(progress) -> dict:
+            return carving.find(studio, shot, found.plate, body, progress).model_dump(mode="json")
+
+        return quick.start("find", project, f"{carving.NAMES[body.kind]} in {found.name}", task)
+
+    @app.post("/api/projects/{project}/holds/{hold}/outline")
+    def outline(project: str, hold: str, body: OutlineRequest) -> list[Shape]:
+        """A found piece as pen pieces with few points."""
+        found, shot = hold_of(project, hold)
+        alpha = piece_alpha(body.piece, shot.height, shot.width, studio.library.alpha)
+        shapes = outlines(alpha, body.tolerance)
+        if not shapes:
+            raise Refusal("There is no outline to draw: the piece is empty, or fainter than one half everywhere.")
+        return shapes
+
+    @app.get("/api/projects/{project}/holds/{hold}/matte.svg", response_class=Response)
+    def matte_svg(project: str, hold: str) -> Response:
+        """The hold's matte as SVG paths, in source pixels."""
+        found, shot = hold_of(project, hold)
+        data = carving.as_svg(studio, shot, found.matte)
+        return _download(data.encode(), "image/svg+xml", f"{found.name}.svg")
+
+    @app.get("/api/projects/{project}/holds/{hold}/matte.png", response_class=Response)
+    def matte_png(project: str, hold: str) -> Response:
+        """The hold's matte as a 16-bit grey picture of the source's size."""
+        found, shot = hold_of(project, hold)
+        alpha = studio.renderer.mattes.alpha(shot, found.frame, found.matte)
+        data = cv2.imencode(".png", np.round(alpha * 65535).astype(np.uint16))[1].tobytes()
+        return _download(data, "image/png", f"{found.name}.png")
+
+    @app.post("/api/projects/{project}/holds/{hold}/pieces")
+    async def read_pieces(project: str, hold: str, request: Request, name: str = Query(max_length=300)) -> list[Piece]:
+        """Reads the request's body, an SVG document or a grey picture, as pieces to put into the matte."""
+        _, shot = hold_of(project, hold)
+        data = b""
+        async for block in request.stream():
+            data += block
+            if len(data) > MAX_MATTE:
+                raise HTTPException(413, f"{name} is larger than {MAX_MATTE >> 20} MB, too large for a matte.")
+        return await run_in_threadpool(carving.read_pieces, studio, shot, data, name)
+
+    @app.get("/api/mattes")
+    def saved_mattes() -> list[SavedMatte]:
+        """The mattes on the shelf, of all projects."""
+        return studio.mattes.list()
+
+    @app.post("/api/mattes")
+    def save_matte(body: SaveMatte) -> SavedMatte:
+        """Puts a hold's matte, or some of its pieces, on the shelf."""
+        found, shot = hold_of(body.project, body.hold)
+        matte = found.matte
+        if body.pieces is not None:
+            matte = matte.model_copy(update={"pieces": [p for p in matte.pieces if p.id in body.pieces]})
+        if not matte.pieces:
+            raise Refusal("There is nothing in this matte yet. Draw a piece first.")
+        return studio.mattes.add(body.name, shot.width, shot.height, matte)
+
+    @app.delete("/api/mattes/{matte}", status_code=204)
+    def forget_matte(matte: str) -> None:
+        studio.mattes.remove(matte)
+
     # -- sending -------------------------------------------------------------------------------------------
 
     @app.post("/api/projects/{project}/exports")
@@ -269,7 +370,8 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
 
     @app.post("/api/jobs/{job}/cancel")
     def cancel(job: str) -> JobView:
-        return work.cancel(job_of(job).id)
+        found = job_of(job)
+        return (work if found.kind in ("import", "export") else quick).cancel(found.id)
 
     @app.get("/api/jobs/{job}/file", response_class=FileResponse)
     def exported(job: str) -> FileResponse:

@@ -40,11 +40,12 @@ class FrameRequest(BaseModel):
 
 
 class MatteRequest(BaseModel):
-    """A hold's matte at a size."""
+    """A hold's matte at a size; `frame` is a source frame that it travels to (None: the held one)."""
 
     type: Literal["matte"]
     seq: int
     hold: str
+    frame: Annotated[int, Field(ge=0)] | None = None
     width: Side
     height: Side
     draft: ClientEdit | None = None
@@ -133,7 +134,7 @@ class Live:
             if request.type == "frame":
                 data = self._frame(header, evaluation, request.frame, size)
             else:
-                data = self._matte(header, evaluation, request.hold, size)
+                data = self._matte(header, evaluation, request.hold, request.frame, size)
         except Refusal as refusal:
             header["trouble"] = str(refusal)
         except Exception:
@@ -152,12 +153,17 @@ class Live:
             header["source"] = {"item": shown[0].id, "frame": shown[1]}
         return self._pictures.frame(document, draws, size)
 
-    def _matte(self, header: dict[str, Any], evaluation: Evaluation, hold_id: str, size: tuple[int, int]) -> bytes:
+    def _matte(
+        self, header: dict[str, Any], evaluation: Evaluation, hold_id: str, at: int | None, size: tuple[int, int]
+    ) -> bytes:
         hold = evaluation.document.holds.get(hold_id)
         if hold is None:
             raise Refusal("That hold is no longer there.")
         header["hold"] = hold_id
-        return self._pictures.matte(hold, evaluation.document.shots[hold.shot], size)
+        matte = hold.matte if at is None else hold.matte_at(at)
+        if matte is None:
+            matte = hold.matte.model_copy(update={"pieces": []})
+        return self._pictures.matte(matte, evaluation.document.shots[hold.shot], hold.frame if at is None else at, size)
 
 
 def _packed(header: dict[str, Any], data: bytes) -> bytes:

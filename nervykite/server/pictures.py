@@ -9,8 +9,8 @@ import numpy as np
 
 from ..core.footage.planes import jpeg, to_bgr
 from ..core.footage.proxy import shrink
-from ..core.matte.combine import bounds, matte_alpha
-from ..core.model import Document, Hold, Shot
+from ..core.matte.combine import bounds
+from ..core.model import Document, Matte, Shot
 from ..core.model.layers import Layer
 from ..core.picture.evaluate import Draws, Evaluation, SpriteSpec
 from ..core.picture.sprite import canvas_alpha
@@ -56,17 +56,17 @@ class Pictures:
 
         return self._cache.get(("frame", draws.key, size), make)
 
-    def matte(self, hold: Hold, shot: Shot, size: tuple[int, int]) -> bytes:
-        """A hold's matte at a size (w, h) as PNG: black, the matte in its alpha channel."""
+    def matte(self, matte: Matte, shot: Shot, frame: int, size: tuple[int, int]) -> bytes:
+        """A frame's matte at a size (w, h) as PNG: black, the matte in its alpha channel."""
 
         def make() -> bytes:
-            alpha = matte_alpha(hold.matte, shot.height, shot.width)
+            alpha = self._studio.renderer.mattes.alpha(shot, frame, matte)
             alpha = cv2.resize(alpha, size, interpolation=cv2.INTER_AREA if size[0] < shot.width else cv2.INTER_LINEAR)
             rgba = np.zeros((*alpha.shape, 4), np.uint8)
             rgba[..., 3] = np.round(alpha * 255)
             return cv2.imencode(".png", rgba, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
 
-        return self._cache.get(("matte", hold.matte.model_dump_json(), shot.id, size), make)
+        return self._cache.get(("matte", matte.model_dump_json(), shot.id, frame, size), make)
 
     def source(self, shot: Shot, frame: int, width: int | None) -> bytes:
         """A source frame as JPEG: from the proxy when a width up to its own is asked for, else the original."""
@@ -99,13 +99,13 @@ class Pictures:
         """A layer's cutout, cropped to its matte, as PNG with alpha; the whole frame while nothing is carved."""
         document = evaluation.document
         hold, item = document.holds[layer.hold], document.item(layer.over)
-        spec = SpriteSpec.of(hold, item.fit if item else "cover", ())
+        spec = SpriteSpec.of(hold.shot, hold.frame, hold.matte, item.fit if item else "cover")
 
         def make() -> bytes:
             project = document.project
             scale = 480 / max(project.width, project.height)
             size = max(2, round(project.width * scale / 2) * 2), max(2, round(project.height * scale / 2) * 2)
-            alpha = canvas_alpha(spec, document, size)
+            alpha = canvas_alpha(spec, document, self._studio.renderer.mattes, size)
             if not alpha.any():
                 alpha = np.ones_like(alpha)
             shot = document.shots[hold.shot]

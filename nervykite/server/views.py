@@ -1,12 +1,12 @@
 """What the page is given: the document, and all that the core worked out about it."""
 
 from fractions import Fraction
-from typing import Any
+from typing import Annotated, Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ..core.edits import ClientEdit
-from ..core.model import Hold, Layer, Project, Shot
+from ..core.model import Found, Hold, Layer, Project, Shot
 from ..core.model.base import Name, Rate
 from ..core.model.document import Moment
 from ..core.motion.keys import frame_of
@@ -106,7 +106,7 @@ def _layer_view(layer: Layer, state: State, evaluation: Evaluation) -> LayerView
         landing=span and span.landing,
         keys={k.id: frame_of(k, span.ties) for k in layer.keys} if span else {},
         shares=others,
-        carved=any(p.visible for p in state.document.holds[layer.hold].matte.pieces),
+        carved=state.document.holds[layer.hold].matte.carved,
     )
 
 
@@ -151,6 +151,22 @@ class Catalog(BaseModel):
     finishes: list[FinishView]
     easings: dict[str, tuple[float, float, float, float]]
     qualities: list[str]
+
+
+class OutlineRequest(BaseModel):
+    """A found piece to be drawn as paths that lie within `tolerance` pixels of its outline."""
+
+    piece: Found
+    tolerance: Annotated[float, Field(ge=0.2, le=20)] = 0.8
+
+
+class SaveMatte(BaseModel):
+    """A hold's matte for the shelf; `pieces` are the ids of those to save (None: all)."""
+
+    project: str
+    hold: str
+    name: Name
+    pieces: list[str] | None = None
 
 
 class Trouble(BaseModel):

@@ -7,7 +7,7 @@ from typing import Any, Literal
 from ..core.model.base import new_id
 from .database import Database
 
-Kind = Literal["import", "export"]
+Kind = Literal["import", "export", "find", "plate", "carry"]
 JobState = Literal["waiting", "running", "done", "failed", "cancelled"]
 
 

@@ -10,13 +10,18 @@ from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from pydantic import TypeAdapter
 
-from ..core.model import Document, GroundItem, Hold, Key, Layer, Matte, Node, Piece, Project, Shot
+from ..core.model import Document, GroundItem, Hold, Key, Layer, Matte, Piece, Project, Shot, Stop, Travel
 from ..core.model.document import Moment
 from ..core.model.layers import Easing, Finish, Pose
 
 Rows = dict[tuple[str, str], dict[str, Any]]
-TABLES = ("project_shots", "moments", "ground_items", "holds", "pieces", "layers", "keys", "finishes")
+TABLES = ("project_shots", "moments", "ground_items", "holds", "pieces", "stops", "layers", "keys", "finishes")
+OWN_COLUMNS = ("id", "kind", "name", "combine", "invert", "opacity", "visible", "grow", "soften_in", "soften_out")
+
+_piece: TypeAdapter[Piece] = TypeAdapter(Piece)
+_pieces: TypeAdapter[list[Piece]] = TypeAdapter(list[Piece])
 
 
 def rows_of(document: Document) -> Rows:
@@ -41,20 +46,26 @@ def rows_of(document: Document) -> Rows:
     for n, item in enumerate(project.ground):
         put(
             "ground_items", item.id, position=n, kind=item.kind, shot=item.shot,
-            first=item.first, past=item.past, fit=item.fit,
+            first=item.first, past=item.past, fit=item.fit, plate=item.plate,
         )  # fmt: skip
         _put_finishes(put, item.finishes, None, item.id)
     for still in document.holds.values():
-        matte = still.matte
+        matte, travel = still.matte, still.travel
         put(
-            "holds", still.id, shot=still.shot, frame=still.frame, name=still.name,
-            invert=int(matte.invert), grow=matte.grow, soften=matte.soften,
+            "holds", still.id, shot=still.shot, frame=still.frame, name=still.name, plate=still.plate,
+            invert=int(matte.invert), grow=matte.grow, soften_in=matte.soften_in, soften=matte.soften_out,
+            smooth=matte.smooth, fine_edge=matte.fine_edge, fringe=matte.fringe,
+            travel_first=travel and travel.first, travel_past=travel and travel.past,
         )  # fmt: skip
         for n, piece in enumerate(matte.pieces):
+            columns = {c: getattr(piece, c) for c in OWN_COLUMNS if c != "id"}
+            columns |= {"invert": int(piece.invert), "visible": int(piece.visible)}
+            settings = piece.model_dump_json(exclude=set(OWN_COLUMNS))
+            put("pieces", piece.id, hold=still.id, position=n, settings=settings, **columns)
+        for stop in travel.stops if travel else []:
             put(
-                "pieces", piece.id, hold=still.id, position=n, kind=piece.kind, name=piece.name,
-                combine=piece.combine, invert=int(piece.invert), opacity=piece.opacity, visible=int(piece.visible),
-                settings=json.dumps({"nodes": [node.model_dump() for node in piece.nodes]}),
+                "stops", f"{still.id}:{stop.frame}", hold=still.id, frame=stop.frame, carried=int(stop.carried),
+                locked=int(stop.locked), doubt=stop.doubt, pieces=_pieces.dump_json(stop.pieces).decode(),
             )  # fmt: skip
     for n, layer in enumerate(project.layers):
         x, y = layer.anchor or (None, None)
@@ -63,7 +74,7 @@ def rows_of(document: Document) -> Rows:
             arrangement=layer.arrangement, until=layer.until, anchor_x=x, anchor_y=y,
             visible=int(layer.visible), locked=int(layer.locked),
             pose_x=layer.pose.position[0], pose_y=layer.pose.position[1], pose_scale=layer.pose.scale,
-            pose_rotation=layer.pose.rotation, pose_opacity=layer.pose.opacity,
+            pose_rotation=layer.pose.rotation, pose_opacity=layer.pose.opacity, fill=int(layer.fill),
         )  # fmt: skip
         for k, key in enumerate(layer.keys):
             easing = key.easing
@@ -105,12 +116,15 @@ def read_document(connection: sqlite3.Connection, project: str) -> Document | No
         finishes.setdefault(f["layer"] or f["ground_item"], []).append(finish)
     pieces: dict[str, list[Piece]] = {}
     for p in all_of("pieces", "position"):
-        nodes = [Node(**n) for n in json.loads(p["settings"])["nodes"]]
-        piece = Piece(
-            id=p["id"], kind=p["kind"], name=p["name"], combine=p["combine"], nodes=nodes,
-            invert=bool(p["invert"]), opacity=p["opacity"], visible=bool(p["visible"]),
-        )  # fmt: skip
+        piece = _piece.validate_python({c: p[c] for c in OWN_COLUMNS} | json.loads(p["settings"]))
         pieces.setdefault(p["hold"], []).append(piece)
+    stops: dict[str, list[Stop]] = {}
+    for s in all_of("stops", "frame"):
+        stop = Stop(
+            frame=s["frame"], carried=bool(s["carried"]), locked=bool(s["locked"]), doubt=s["doubt"],
+            pieces=_pieces.validate_json(s["pieces"]),
+        )  # fmt: skip
+        stops.setdefault(s["hold"], []).append(stop)
     keys: dict[str, list[Key]] = {}
     for k in all_of("keys", "position"):
         value = [k["value_x"]] if k["value_y"] is None else [k["value_x"], k["value_y"]]
@@ -119,8 +133,14 @@ def read_document(connection: sqlite3.Connection, project: str) -> Document | No
         keys.setdefault(k["layer"], []).append(key)
     holds = {
         h["id"]: Hold(
-            id=h["id"], shot=h["shot"], frame=h["frame"], name=h["name"],
-            matte=Matte(pieces=pieces.get(h["id"], []), invert=bool(h["invert"]), grow=h["grow"], soften=h["soften"]),
+            id=h["id"], shot=h["shot"], frame=h["frame"], name=h["name"], plate=h["plate"],
+            matte=Matte(
+                pieces=pieces.get(h["id"], []), invert=bool(h["invert"]), grow=h["grow"], soften_in=h["soften_in"],
+                soften_out=h["soften"], smooth=h["smooth"], fine_edge=h["fine_edge"], fringe=h["fringe"],
+            ),
+            travel=None if h["travel_first"] is None else Travel(
+                first=h["travel_first"], past=h["travel_past"], stops=stops.get(h["id"], [])
+            ),
         )
         for h in all_of("holds", "rowid")
     }  # fmt: skip
@@ -133,14 +153,14 @@ def read_document(connection: sqlite3.Connection, project: str) -> Document | No
                 position=(x["pose_x"], x["pose_y"]), scale=x["pose_scale"],
                 rotation=x["pose_rotation"], opacity=x["pose_opacity"],
             ),
-            keys=keys.get(x["id"], []), finishes=finishes.get(x["id"], []),
+            keys=keys.get(x["id"], []), finishes=finishes.get(x["id"], []), fill=bool(x["fill"]),
         )
         for x in all_of("layers", "position")
     ]  # fmt: skip
     ground = [
         GroundItem(
             id=g["id"], kind=g["kind"], shot=g["shot"], first=g["first"], past=g["past"], fit=g["fit"],
-            finishes=finishes.get(g["id"], []),
+            finishes=finishes.get(g["id"], []), plate=g["plate"],
         )
         for g in all_of("ground_items", "position")
     ]  # fmt: skip

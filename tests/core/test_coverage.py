@@ -88,10 +88,10 @@ def test_curve_is_as_round_as_a_circle():
 @given(st.lists(st.tuples(places, places), min_size=3, max_size=7), st.floats(-4, 4), st.floats(0, 9), st.booleans())
 @settings(max_examples=40, deadline=None)
 def test_matte_stays_within_bounds(corners, by, soft, invert):
-    from nervykite.core.model import Piece
+    from nervykite.core.model import Shape
 
-    piece = Piece(nodes=[Node(x=x, y=y) for x, y in corners])
-    matte = Matte(pieces=[piece], grow=by, soften=soft, invert=invert)
+    piece = Shape(nodes=[Node(x=x, y=y) for x, y in corners])
+    matte = Matte(pieces=[piece], grow=by, soften_in=soft, soften_out=soft, invert=invert)
     alpha = matte_alpha(matte, 60, 60)
     assert alpha.dtype == np.float32
     assert alpha.min() >= 0
@@ -111,7 +111,7 @@ def test_grow_and_shrink_move_the_edge_by_what_they_say():
 
 def test_soften_keeps_the_middle_of_the_edge():
     alpha = matte_alpha(Matte(pieces=[box(-50, -50, 40, 150)]), 80, 80)
-    soft = soften(alpha, 12)
+    soft = soften(alpha, 12, 12)
     assert soft[40, 39] + soft[40, 40] == pytest.approx(1, abs=0.02)
     assert soft[40, 30] > 0.97
     assert 0.6 < soft[40, 37] < 0.95

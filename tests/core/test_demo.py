@@ -11,10 +11,11 @@ import pytest
 
 from nervykite.core.footage.ingest import ingest
 from nervykite.core.matte.combine import matte_alpha
+from nervykite.core.matte.outline import outlines
 from nervykite.core.model import Matte
 from nervykite.demo.badges import BADGES, as_picture, as_svg
 from nervykite.demo.music import bed
-from nervykite.demo.project import FOOTAGE, drawn_around, truth_alpha
+from nervykite.demo.project import FOOTAGE, truth_alpha
 from nervykite.demo.world.film import as_bytes
 from nervykite.demo.world.shots import SHOTS
 from nervykite.demo.world.shots.dunes import DuneRun
@@ -137,7 +138,7 @@ def test_two_figures_have_an_alpha_each():
 
 def test_drawn_path_follows_the_truth():
     alpha = truth_alpha("dune-run", 58)
-    drawn = matte_alpha(Matte(pieces=drawn_around(alpha)), *alpha.shape)
+    drawn = matte_alpha(Matte(pieces=outlines(alpha)), *alpha.shape)
     both, either = ((drawn > 0.5) & (alpha > 0.5)).sum(), ((drawn > 0.5) | (alpha > 0.5)).sum()
     assert both / either > 0.96
 

@@ -70,7 +70,11 @@ class TestInvisibleLanding:
         document = made.document()
         document = SetCanvas(width=canvas[0], height=canvas[1], rate=Fraction(30)).apply(document)
         renderer = Renderer(made.library())
-        matte = Matte(pieces=[box(31.3, 22.7, 120.2, 99.4), box(50, 40, 70, 60, combine="cut away")], soften=soften)
+        matte = Matte(
+            pieces=[box(31.3, 22.7, 120.2, 99.4), box(50, 40, 70, 60, combine="cut away")],
+            soften_in=soften,
+            soften_out=soften,
+        )
         with_cutout, layer = held(document, 7, matte)
         plain = renderer.render(document, evaluate(document, 7))
         drawn = renderer.render(with_cutout, evaluate(with_cutout, 7))
@@ -163,7 +167,9 @@ class TestMatteOrder:
 
     def test_preview_size_matters_no_more_than_resampling(self, reel):
         made = reel(size=(320, 240))
-        document, layer = held(made.document(), 4, Matte(pieces=[box(50.5, 40.25, 250, 200)], soften=6))
+        document, layer = held(
+            made.document(), 4, Matte(pieces=[box(50.5, 40.25, 250, 200)], soften_in=6, soften_out=6)
+        )
         renderer = Renderer(made.library())
         document = SetValue(layer=layer, channel="position", frame=4, value=[0, 0]).apply(document)
         spec = evaluate(document, 4).layers[0].sprite
@@ -196,7 +202,7 @@ class TestPreviewIsTheExport:
 
     def test_export_shows_what_was_drawn(self, reel, tmp_path):
         made = reel(size=(320, 240))
-        document, layer = held(made.document(), 6, Matte(pieces=[box(60, 40, 240, 200)], soften=3))
+        document, layer = held(made.document(), 6, Matte(pieces=[box(60, 40, 240, 200)], soften_in=3, soften_out=3))
         document = SetValue(layer=layer, channel="position", frame=6, value=[40, -20]).apply(document)
         document = SetValue(layer=layer, channel="rotation", frame=6, value=[12]).apply(document)
         out = tmp_path / "out.mp4"

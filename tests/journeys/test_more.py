@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.demo.project import drawn_around, truth_alpha
+from nervykite.core.matte.outline import outlines
+from nervykite.demo.project import truth_alpha
 
 from ..media import decode_luma
 from .driver import CLIP, Maker
@@ -330,4 +331,4 @@ def test_drawn_pieces_fit_the_runner():
     for moment in MOMENTS:
         clicked, truth = filled(outline_of_runner(moment)), truth_alpha("dune-run", moment) > 0.5
         assert (clicked & truth).sum() / (clicked | truth).sum() > 0.8
-        assert drawn_around(truth_alpha("dune-run", moment))[0].name == "Body"
+        assert outlines(truth_alpha("dune-run", moment))[0].name == "Outline"

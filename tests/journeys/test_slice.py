@@ -10,7 +10,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.demo.project import drawn_around, truth_alpha
+from nervykite.core.matte.outline import outlines
+from nervykite.demo.project import truth_alpha
 
 from ..media import decode, decode_luma, make_video, number_of
 from .driver import CLIP, Maker
@@ -21,7 +22,7 @@ HELD, AHEAD = 52, 66
 
 def outline_of_runner(frame: int) -> list[tuple[float, float]]:
     """Where a person would click around the runner."""
-    body = drawn_around(truth_alpha("dune-run", frame), tolerance=3.0)[0]
+    body = outlines(truth_alpha("dune-run", frame), tolerance=3.0)[0]
     points: list[tuple[float, float]] = []
     for node in body.nodes:
         if all(np.hypot(node.x - x, node.y - y) > 24 for x, y in points):

@@ -62,7 +62,7 @@ def edit(client, view: dict, **body) -> dict:
 
 def box_matte(left, top, right, bottom) -> dict:
     corners = [(left, top), (right, top), (right, bottom), (left, bottom)]
-    return {"pieces": [{"name": "Body", "nodes": [{"x": x, "y": y} for x, y in corners]}]}
+    return {"pieces": [{"kind": "pen", "name": "Body", "nodes": [{"x": x, "y": y} for x, y in corners]}]}
 
 
 def carved(client, view: dict, frame: int = 6) -> dict:

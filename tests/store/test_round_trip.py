@@ -7,7 +7,22 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from nervykite.core.edits import client_edit
-from nervykite.core.model import Document, GroundItem, Hold, Key, Layer, Matte, Node, Piece, Project
+from nervykite.core.model import (
+    Document,
+    Found,
+    GroundItem,
+    Hold,
+    Key,
+    Layer,
+    Mark,
+    Matte,
+    Node,
+    Project,
+    Raster,
+    Shape,
+    Stop,
+    Travel,
+)  # fmt: skip
 from nervykite.core.model.document import Moment
 from nervykite.core.model.layers import Easing, Finish, Pose
 from nervykite.store.rows import difference, rows_of
@@ -21,13 +36,42 @@ numbers = st.floats(-5000, 5000, allow_nan=False)
 pairs = st.tuples(numbers, numbers)
 shares = st.floats(0, 1)
 nodes = st.builds(Node, x=numbers, y=numbers, arrive=pairs, leave=pairs, smooth=st.booleans())
-pieces = st.builds(
-    Piece, name=names, combine=st.sampled_from(["add", "cut away", "overlap"]),
-    nodes=st.lists(nodes, min_size=2, max_size=5), invert=st.booleans(), opacity=shares, visible=st.booleans(),
-)  # fmt: skip
-mattes = st.builds(
-    Matte, pieces=st.lists(pieces, max_size=3), invert=st.booleans(), grow=st.floats(-60, 60), soften=st.floats(0, 120)
+common = {
+    "name": names, "combine": st.sampled_from(["add", "cut away", "overlap"]), "invert": st.booleans(),
+    "opacity": shares, "visible": st.booleans(), "grow": st.floats(-60, 60), "soften_in": st.floats(0, 120),
+    "soften_out": st.floats(0, 120),
+}  # fmt: skip
+corners = st.integers(0, 900)
+rasters = st.builds(
+    Raster, file=st.sampled_from(["0" * 64, "c" * 64]), box=st.tuples(corners, corners, corners, corners)
 )
+marks = st.lists(st.builds(Mark, points=st.lists(pairs, min_size=1, max_size=3), width=st.floats(1, 90)), max_size=2)
+shapes = st.builds(
+    Shape, kind=st.sampled_from(["pen", "oval", "box", "lasso", "cling"]),
+    nodes=st.lists(nodes, min_size=2, max_size=5), **common,
+)  # fmt: skip
+finds = st.builds(
+    Found, kind=st.sampled_from(["marks", "mover", "person", "difference", "picture", "carried"]), raster=rasters,
+    base=st.none() | rasters, doubt=st.none() | rasters, keep=marks, drop=marks, **common,
+)  # fmt: skip
+pieces = shapes | finds
+mattes = st.builds(
+    Matte,
+    pieces=st.lists(pieces, max_size=3),
+    invert=st.booleans(),
+    grow=st.floats(-60, 60),
+    soften_in=st.floats(0, 120),
+    soften_out=st.floats(0, 120),
+    smooth=st.floats(0, 40),
+    fine_edge=st.floats(0, 40),
+    fringe=shares,
+)
+stops = st.lists(
+    st.builds(Stop, frame=st.integers(0, 23), pieces=st.lists(pieces, max_size=2), carried=st.booleans(),
+              locked=st.booleans(), doubt=shares),
+    max_size=3, unique_by=lambda s: s.frame,
+).map(lambda found: sorted(found, key=lambda s: s.frame))  # fmt: skip
+travels = st.builds(Travel, first=st.just(0), past=st.just(24), stops=stops)
 easings = st.builds(
     Easing, kind=st.sampled_from(["bezier", "stay"]), x1=shares, y1=st.floats(-5, 5), x2=shares, y2=st.floats(-5, 5)
 )
@@ -59,14 +103,18 @@ def documents(draw, shot):
         for a, n in draw(st.lists(st.tuples(st.integers(0, 10), st.integers(1, 12)), min_size=1, max_size=3))
     ]
     holds = [
-        Hold(shot=shot.id, frame=draw(st.integers(0, 23)), name=draw(names), matte=draw(mattes))
+        Hold(
+            shot=shot.id, frame=draw(st.integers(0, 23)), name=draw(names), matte=draw(mattes),
+            plate=draw(st.sampled_from([None, "b" * 64])), travel=draw(st.none() | travels),
+        )
         for _ in range(draw(st.integers(1, 3)))
-    ]
+    ]  # fmt: skip
     layers = [
         Layer(
             name=draw(names), hold=draw(st.sampled_from(holds)).id, over=draw(st.sampled_from(ground)).id,
-            arrangement=draw(st.sampled_from(["trail", "ahead"])), until=draw(st.none() | st.integers(0, 99)),
+            arrangement=draw(st.sampled_from(["trail", "ahead", "along"])), until=draw(st.none() | st.integers(0, 99)),
             anchor=draw(st.none() | pairs), visible=draw(st.booleans()), locked=draw(st.booleans()),
+            fill=draw(st.booleans()),
             pose=draw(poses), keys=draw(st.lists(keys, max_size=3)), finishes=draw(st.lists(outlines, max_size=2)),
         )
         for _ in range(draw(st.integers(0, 4)))

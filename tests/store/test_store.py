@@ -209,7 +209,7 @@ class TestDatabase:
             connection.execute("UPDATE projects SET width = 101")
         with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:
             connection.execute("INSERT INTO layers SELECT 'x', project, 0, 'n', 'nohold', 'noitem', 'trail',"
-                               " NULL, NULL, NULL, 1, 0, 0, 0, 1, 0, 1 FROM ground_items")  # fmt: skip
+                               " NULL, NULL, NULL, 1, 0, 0, 0, 1, 0, 1, 0 FROM ground_items")  # fmt: skip
 
     def test_difference_is_only_what_changed(self, studio, project):
         document = studio.projects.state(project).document

@@ -8,8 +8,9 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from ..errors import Refusal
 from ..model import Shot
-from .planes import Planes, colour_planes
+from .planes import Planes, colour_planes, from_rgb
 from .proxy import Proxy, proxy_size
 from .reader import Reader
 
@@ -76,6 +77,7 @@ class Library:
         self._proxies: dict[str, Proxy] = {}
         self._readers: OrderedDict[str, tuple[Reader, threading.Lock]] = OrderedDict()
         self._held: OrderedDict[tuple[str, int], Planes] = OrderedDict()
+        self._pictures: OrderedDict[str, np.ndarray] = OrderedDict()
         self._keep = keep
         self._lock = threading.Lock()
 
@@ -115,6 +117,37 @@ class Library:
         if draft and scale <= proxy_scale(shot) * 1.001:
             return fitted(self.proxy(shot).planes(frame), size, fit, background)
         return fitted(self.exact(shot, frame), size, fit, background)
+
+    def alpha(self, file: str) -> np.ndarray:
+        """A stored alpha: uint8 (h, w). Raises Refusal if its file is gone."""
+        return self._stored(file, cv2.IMREAD_GRAYSCALE)
+
+    def plate(self, file: str) -> np.ndarray:
+        """A stored plate: uint8 RGB (h, w, 3). Raises Refusal if its file is gone."""
+        return self._stored(file, cv2.IMREAD_COLOR)
+
+    def _stored(self, file: str, kind: int) -> np.ndarray:
+        with self._lock:
+            if file in self._pictures:
+                self._pictures.move_to_end(file)
+                return self._pictures[file]
+        path = self._path_of(file)
+        picture = cv2.imdecode(np.fromfile(path, np.uint8), kind) if path.is_file() else None
+        if picture is None:
+            raise Refusal("A stored matte or plate is missing from the data folder. Undo, or draw it again.")
+        if picture.ndim == 3:
+            picture = np.ascontiguousarray(picture[..., ::-1])
+        with self._lock:
+            self._pictures[file] = picture
+            while len(self._pictures) > 2 * self._keep:
+                self._pictures.popitem(last=False)
+        return picture
+
+    def plate_at_size(self, file: str, size: tuple[int, int], fit: str, background: str) -> Planes:
+        """A stored plate fitted to a canvas of the given even size (w, h)."""
+        rgb = self.plate(file)
+        even = rgb[: rgb.shape[0] // 2 * 2, : rgb.shape[1] // 2 * 2]
+        return fitted(from_rgb(even.astype(np.float32) / 255), size, fit, background)
 
     def close(self) -> None:
         """Closes the open files."""

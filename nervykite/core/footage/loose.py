@@ -30,6 +30,14 @@ def read_matte(path: Path) -> np.ndarray:
     matte = cv2.imdecode(data, cv2.IMREAD_UNCHANGED) if data.size else None
     if matte is None:
         raise Refusal(f"{path.name} cannot be read as a matte. Give a grey PNG.")
+    return as_alpha(matte)
+
+
+def as_alpha(matte: np.ndarray) -> np.ndarray:
+    """A decoded picture, uint8 or uint16, (h, w) or (h, w, 3 or 4), as alpha: its alpha channel, else how light it is.
+
+    Returns float32 (h, w), 0…1.
+    """
     if matte.ndim == 3:
         matte = matte[..., 3] if matte.shape[2] == 4 else cv2.cvtColor(matte, cv2.COLOR_BGR2GRAY)
     return matte.astype(np.float32) / (65535 if matte.dtype == np.uint16 else 255)

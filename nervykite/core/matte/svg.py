@@ -1,13 +1,17 @@
-"""Mattes from SVG: the filled area of all shapes of a document."""
+"""Mattes as SVG: the area that a document fills, its paths as pieces, and pieces as a document."""
 
 import io
 import xml.etree.ElementTree as tree
+from typing import get_args
 
 import numpy as np
-from svgelements import SVG, Close, Line, Move, Path, Shape
+from svgelements import SVG, Close, CubicBezier, Line, Move, Path, QuadraticBezier, Shape
 
+from .. import model
 from ..errors import Refusal
+from ..model.matte import Combine
 from .coverage import coverage_of
+from .path import svg_path
 
 STEP = 0.02
 """How far, in pixels, a flattened curve may lie from the true one, about."""
@@ -20,14 +24,7 @@ def area(text: str, height: int, width: int) -> np.ndarray:
     (`fill-rule`, SVG 2, 13.4.2); shapes add up. Shapes with `fill="none"` count all the same: it is their area that
     is asked for. Raises Refusal if the text is no SVG or draws nothing.
     """
-    try:
-        root = tree.fromstring(text)
-        for name in ("viewBox", "width", "height"):
-            root.attrib.pop(name, None)
-        document = SVG.parse(io.StringIO(tree.tostring(root, encoding="unicode")), reify=True)
-        shapes = [Path(shape) for shape in document.elements() if isinstance(shape, Shape)]
-    except (tree.ParseError, ValueError, TypeError, IndexError, AttributeError, ZeroDivisionError) as error:
-        raise Refusal("This is not an SVG document with paths that can be read.") from error
+    shapes = _shapes(text)
     alpha = np.zeros((height, width), np.float32)
     for shape in shapes:
         rings = [r for r in (_flat(Path(part)) for part in shape.as_subpaths()) if len(r) > 2]
@@ -37,6 +34,95 @@ def area(text: str, height: int, width: int) -> np.ndarray:
     if not alpha.any():
         raise Refusal("The SVG document fills no pixel of the frame. Its user units have to be source pixels.")
     return alpha
+
+
+def _shapes(text: str) -> list[Path]:
+    try:
+        root = tree.fromstring(text)
+        for name in ("viewBox", "width", "height"):
+            root.attrib.pop(name, None)
+        document = SVG.parse(io.StringIO(tree.tostring(root, encoding="unicode")), reify=True)
+        return [Path(shape) for shape in document.elements() if isinstance(shape, Shape)]
+    except (tree.ParseError, ValueError, TypeError, IndexError, AttributeError, ZeroDivisionError) as error:
+        raise Refusal("This is not an SVG document with paths that can be read.") from error
+
+
+def pieces(text: str) -> list[model.Shape]:
+    """The paths of an SVG document as pen pieces: cubics stay what they are, everything else becomes them.
+
+    User units are source pixels. `data-combine` says how a path joins the ones before it (add without it); of the
+    other subpaths of a path, those that turn the other way are gaps. Raises Refusal if there is none.
+    """
+    found: list[model.Shape] = []
+    for shape in _shapes(text):
+        values = shape.values or {}
+        combine = values.get("data-combine", "add")
+        if combine not in get_args(Combine):
+            combine = "add"
+        name = str(values.get("data-name") or values.get("id") or f"Path {len(found) + 1}")[:120]
+        shape.approximate_arcs_with_cubics()
+        first_turn = 0.0
+        for part in (Path(p) for p in shape.as_subpaths()):
+            nodes = _nodes(part)
+            if len(nodes) < 2:
+                continue
+            ring = np.array([(n.x, n.y) for n in nodes])
+            x, y = ring.T
+            turn = float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum())
+            first_turn = first_turn or turn
+            gap = turn * first_turn < 0 and combine == "add"
+            found.append(model.Shape(name=name, nodes=nodes, combine="cut away" if gap else combine))
+    if not found:
+        raise Refusal("The SVG document holds no path. Its shapes have to be paths, in source pixels.")
+    return found
+
+
+def _nodes(part: Path) -> list[model.Node]:
+    """A subpath as nodes; where it ends on its beginning, the two are one."""
+    points: list[list] = []
+    for segment in part:
+        if isinstance(segment, Move):
+            points.append([segment.end, None, None])
+        elif isinstance(segment, QuadraticBezier):
+            first, last = (
+                segment.start + (segment.control - segment.start) * (2 / 3),
+                segment.end + (segment.control - segment.end) * (2 / 3),
+            )
+            points[-1][2] = first
+            points.append([segment.end, last, None])
+        elif isinstance(segment, CubicBezier):
+            points[-1][2] = segment.control1
+            points.append([segment.end, segment.control2, None])
+        elif isinstance(segment, Line):
+            points.append([segment.end, None, None])
+    if len(points) > 1 and abs(points[-1][0] - points[0][0]) < 1e-3:
+        points[0][1] = points[-1][1]
+        points.pop()
+    nodes = []
+    for at, arrive, leave in points[:4000]:
+        come, go = ((0.0, 0.0) if c is None else (round(c.x - at.x, 3), round(c.y - at.y, 3)) for c in (arrive, leave))
+        lengths = np.hypot(*come) * np.hypot(*go)
+        smooth = bool(lengths > 0 and (come[0] * go[0] + come[1] * go[1]) / lengths < -0.99)
+        nodes.append(model.Node(x=round(at.x, 3), y=round(at.y, 3), arrive=come, leave=go, smooth=smooth))
+    return nodes
+
+
+def document(shapes: list[model.Shape], width: int, height: int) -> str:
+    """Pieces as an SVG document of the frame's size, in source pixels: one path a piece, from the first to the last.
+
+    What cuts away is drawn in white over what adds, so that any viewer shows about the right thing.
+    """
+    root = tree.Element(
+        "svg",
+        {"xmlns": "http://www.w3.org/2000/svg", "width": str(width), "height": str(height)}
+        | {"viewBox": f"0 0 {width} {height}"},
+    )
+    for shape in shapes:
+        fill = "#000000" if shape.combine == "add" else "#ffffff" if shape.combine == "cut away" else "none"
+        facts = {"d": svg_path(shape.nodes), "fill": fill, "data-combine": shape.combine, "data-name": shape.name}
+        tree.SubElement(root, "path", facts)
+    tree.indent(root)
+    return tree.tostring(root, encoding="unicode", xml_declaration=True) + "\n"
 
 
 def _filled(rings: list[np.ndarray], height: int, width: int, even_odd: bool) -> np.ndarray:

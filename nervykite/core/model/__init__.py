@@ -6,7 +6,10 @@ degrees clockwise on screen.
 
 from .document import Document, Hold, Shot
 from .layers import Key, Layer, Tie
-from .matte import Matte, Node, Piece
+from .matte import Found, Mark, Matte, Node, Piece, Raster, Shape, Stop, Travel
 from .project import GroundItem, Project
 
-__all__ = ["Document", "GroundItem", "Hold", "Key", "Layer", "Matte", "Node", "Piece", "Project", "Shot", "Tie"]
+__all__ = [
+    "Document", "Found", "GroundItem", "Hold", "Key", "Layer", "Mark", "Matte", "Node", "Piece", "Project", "Raster",
+    "Shape", "Shot", "Stop", "Tie", "Travel",
+]  # fmt: skip

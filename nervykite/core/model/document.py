@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from .base import Id, Model, Name, Rate, new_id
-from .matte import Matte
+from .matte import Matte, Travel
 from .project import GroundItem, Project
 
 
@@ -49,13 +49,26 @@ class Shot(Model):
 
 
 class Hold(Model):
-    """The still taken at a moment: a source frame of a shot, with its matte."""
+    """The still taken at a moment: a source frame of a shot, with its matte.
+
+    `plate` is the scene behind it without the subject, by the hash of its picture. With `travel` the matte goes
+    through other frames as well; what it does to its pieces (grow, soften …) is the same everywhere.
+    """
 
     id: Id = Field(default_factory=new_id)
     shot: Id
     frame: Annotated[int, Field(ge=0)]
     name: Name = "Hold"
     matte: Matte = Matte()
+    plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None = None
+    travel: Travel | None = None
+
+    def matte_at(self, frame: int) -> Matte | None:
+        """The matte at a source frame; None where it has not travelled to."""
+        if frame == self.frame:
+            return self.matte
+        stop = self.travel.at(frame) if self.travel else None
+        return None if stop is None else self.matte.model_copy(update={"pieces": stop.pieces})
 
 
 class Document(Model):

@@ -8,7 +8,7 @@ from .base import Id, Model, Name, Number, new_id
 
 Channel = Literal["position", "scale", "rotation", "opacity"]
 Tie = Literal["start", "landing", "end"]
-Arrangement = Literal["trail", "ahead"]
+Arrangement = Literal["trail", "ahead", "along"]
 Offset = Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
 LIMITS = {"scale": (0.0, 50.0), "opacity": (0.0, 1.0)}
 
@@ -76,7 +76,9 @@ class Layer(Model):
 
     `over` is the ground item whose footage shows the held frame. `until` is the free end of its span: the
     first frame after a trail (None: the end of the ground), or the first frame of one that waits ahead
-    (None: the beginning). `anchor` is in source pixels of the hold (None: the middle of the matte).
+    (None: the beginning); one that runs along needs a travelling matte and lasts as long as that. `fill` puts the
+    hold's plate where the subject was lifted from. `anchor` is in source pixels of the hold (None: the middle of the
+    matte).
     """
 
     id: Id = Field(default_factory=new_id)
@@ -91,3 +93,4 @@ class Layer(Model):
     pose: Pose = Pose()
     keys: list[Key] = []
     finishes: list[Finish] = []
+    fill: bool = False

@@ -7,6 +7,10 @@ from pydantic import Field
 from .base import Id, Model, Name, Number, new_id
 
 Combine = Literal["add", "cut away", "overlap"]
+ShapeKind = Literal["pen", "oval", "box", "lasso", "cling"]
+FoundKind = Literal["marks", "mover", "person", "difference", "picture", "carried"]
+Soft = Annotated[float, Field(ge=0, le=120)]
+Growth = Annotated[float, Field(ge=-60, le=60)]
 
 
 class Node(Model):
@@ -19,23 +23,105 @@ class Node(Model):
     smooth: bool = False
 
 
-class Piece(Model):
-    """One part of a matte: a closed pen path and how it joins what came before it."""
+class Raster(Model):
+    """Stored alpha: a grey picture of the frame's size by the hash of its file, and the box that it fills (px)."""
+
+    file: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+    box: tuple[int, int, int, int]
+
+
+class Mark(Model):
+    """A rough stroke in source pixels, and how wide it is."""
+
+    points: Annotated[list[tuple[Number, Number]], Field(min_length=1, max_length=4000)]
+    width: Annotated[float, Field(gt=0, le=2000)]
+
+
+class Part(Model):
+    """What all pieces have: how they join what came before, and what happens to their edge (px)."""
 
     id: Id = Field(default_factory=new_id)
-    kind: Literal["pen"] = "pen"
-    name: Name = "Pen"
+    name: Name = "Piece"
     combine: Combine = "add"
-    nodes: Annotated[list[Node], Field(min_length=2, max_length=4000)]
     invert: bool = False
     opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
     visible: bool = True
+    grow: Growth = 0.0
+    soften_in: Soft = 0.0
+    soften_out: Soft = 0.0
+
+
+class Shape(Part):
+    """A closed path, whatever it was drawn with: it can be edited point by point afterwards."""
+
+    kind: ShapeKind = "pen"
+    nodes: Annotated[list[Node], Field(min_length=2, max_length=4000)]
+
+
+class Found(Part):
+    """Alpha that was found in the picture: by marks, by a pick, carried from another frame, or read from a file.
+
+    `base` is what a pick found before marks corrected it; `doubt` shows where the edge is a guess.
+    """
+
+    kind: FoundKind
+    raster: Raster
+    base: Raster | None = None
+    doubt: Raster | None = None
+    keep: Annotated[list[Mark], Field(max_length=400)] = []
+    drop: Annotated[list[Mark], Field(max_length=400)] = []
+
+
+Piece = Annotated[Shape | Found, Field(discriminator="kind")]
 
 
 class Matte(Model):
-    """Pieces in order; then invert, smooth, grow (px), soften (px) the whole."""
+    """Pieces in order; then fine edge, invert, smooth, grow, soften the whole (px); and the colours at its edge.
+
+    `fringe` is how much of the old background is taken out of the edge's colours, 0…1.
+    """
 
     pieces: list[Piece] = []
     invert: bool = False
-    grow: Annotated[float, Field(ge=-60, le=60)] = 0.0
-    soften: Annotated[float, Field(ge=0, le=120)] = 0.0
+    grow: Growth = 0.0
+    soften_in: Soft = 0.0
+    soften_out: Soft = 0.0
+    smooth: Annotated[float, Field(ge=0, le=40)] = 0.0
+    fine_edge: Annotated[float, Field(ge=0, le=40)] = 0.0
+    fringe: Annotated[float, Field(ge=0, le=1)] = 0.0
+
+    @property
+    def carved(self) -> bool:
+        """Whether there is anything to see of it."""
+        return self.invert or any(p.visible for p in self.pieces)
+
+    @property
+    def files(self) -> set[str]:
+        """The hashes of the stored alphas that it needs."""
+        rasters = [r for p in self.pieces if isinstance(p, Found) for r in (p.raster, p.base, p.doubt)]
+        return {r.file for r in rasters if r is not None}
+
+
+class Stop(Model):
+    """A travelling matte at one frame: fixed by hand, or carried there; a locked one is never carried over.
+
+    `doubt` is how unsure carrying was, 0…1.
+    """
+
+    frame: Annotated[int, Field(ge=0)]
+    pieces: list[Piece]
+    carried: bool = True
+    locked: bool = False
+    doubt: Annotated[float, Field(ge=0, le=1)] = 0.0
+
+
+class Travel(Model):
+    """The range of source frames, half-open, through which a matte travels, and where it is known by now."""
+
+    first: Annotated[int, Field(ge=0)]
+    past: Annotated[int, Field(ge=1)]
+    stops: list[Stop] = []
+
+    def at(self, frame: int) -> Stop | None:
+        """The stop at a frame."""
+        return next((s for s in self.stops if s.frame == frame), None)

@@ -15,6 +15,10 @@ from ..model.base import Model
 from ..model.layers import Finish
 from ..motion.keys import value_at
 
+FILL_GROW, FILL_SOFTEN = 5.0, 4.0
+"""How much wider than the matte, in source pixels, a plate fills the hole: the edge's own mixture has to go as well."""
+AT_REST = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
+
 
 def _hash(text: str) -> str:
     return hashlib.sha1(text.encode()).hexdigest()[:20]
@@ -27,18 +31,25 @@ def _digest(*parts: Model) -> str:
 
 @dataclass(frozen=True)
 class GroundDraw:
-    """The footage under everything: a source frame of a shot, fitted, with its finishes, which `digest` stands for."""
+    """The footage under everything: a source frame of a shot, fitted, with its finishes, which `digest` stands for.
+
+    With `plate` it is that picture instead.
+    """
 
     shot: str
     frame: int
     fit: str
     finishes: tuple[Finish, ...]
     digest: str
+    plate: str | None = None
 
 
 @dataclass(frozen=True)
 class SpriteSpec:
-    """All that a cutout's sprite depends on, besides the size of the canvas; `digest` stands for the rest."""
+    """All that a cutout's sprite depends on, besides the size of the canvas; `digest` stands for the rest.
+
+    With `plate` it shows that picture in the place of the subject.
+    """
 
     shot: str
     frame: int
@@ -46,12 +57,14 @@ class SpriteSpec:
     matte: Matte = field(repr=False)
     finishes: tuple[Finish, ...] = field(repr=False)
     digest: str = ""
+    plate: str | None = None
 
     @classmethod
-    def of(cls, hold: Hold, fit: str, finishes: tuple[Finish, ...]) -> "SpriteSpec":
-        """The spec of a hold under finishes."""
-        digest = _digest(hold.matte, *finishes)
-        return cls(hold.shot, hold.frame, fit, hold.matte, finishes, digest)
+    def of(
+        cls, shot: str, frame: int, matte: Matte, fit: str, finishes: tuple[Finish, ...] = (), plate: str | None = None
+    ) -> "SpriteSpec":
+        """The spec of a frame's matte under finishes."""
+        return cls(shot, frame, fit, matte, finishes, _digest(matte, *finishes), plate)
 
 
 @dataclass(frozen=True)
@@ -75,8 +88,9 @@ class Draws:
     @property
     def key(self) -> str:
         """A hash of all that the frame's pixels depend on, besides its size."""
-        ground = self.ground and (self.ground.shot, self.ground.frame, self.ground.fit, self.ground.digest)
-        sprites = [(x.sprite.shot, x.sprite.frame, x.sprite.fit, x.sprite.digest) for x in self.layers]
+        g = self.ground
+        ground = g and (g.shot, g.frame, g.fit, g.digest, g.plate)
+        sprites = [(s.shot, s.frame, s.fit, s.digest, s.plate) for s in (x.sprite for x in self.layers)]
         places = [(x.matrix, x.opacity) for x in self.layers]
         return _hash(repr((self.background, ground, sprites, places)))
 
@@ -112,13 +126,15 @@ class Evaluation:
         self.spans = {layer.id: self._span(layer) for layer in project.layers}
         self._anchors: dict[str, tuple[float, float]] = {}
         self._dressing = {item.id: _dressing(item) for item in project.ground}
-        self._specs = {layer.id: self._spec(layer) for layer in project.layers}
+        self._specs: dict[tuple[str, int, bool, bool], SpriteSpec | None] = {}
 
     def _span(self, layer: Layer) -> Span | None:
         hold = self.document.holds[layer.hold]
         item = self.document.item(layer.over)
-        if item is None or item.shot != hold.shot:
+        if item is None or item.shot != hold.shot or item.kind != "shot":
             return None
+        if layer.arrangement == "along":
+            return self._along(layer, hold, item)
         at = landing(self.tables[item.id], hold.frame)
         if at is None:
             return None
@@ -129,12 +145,38 @@ class Evaluation:
         start = 0 if layer.until is None else layer.until
         return Span(min(start, m), m, m)
 
-    def _spec(self, layer: Layer) -> SpriteSpec | None:
-        """What the layer's sprite depends on; None while nothing is carved."""
-        hold, item = self.document.holds[layer.hold], self.document.item(layer.over)
-        if item is None or not (any(p.visible for p in hold.matte.pieces) or hold.matte.invert):
+    def _along(self, layer: Layer, hold: Hold, item: GroundItem) -> Span | None:
+        """The frames of the item that show the range through which the matte travels."""
+        first, past = (hold.travel.first, hold.travel.past) if hold.travel else (hold.frame, hold.frame + 1)
+        table = self.tables[item.id]
+        shown = np.flatnonzero((table >= first) & (table < past))
+        if not len(shown):
             return None
-        return SpriteSpec.of(hold, item.fit, active(layer.finishes))
+        start = self.starts[item.id]
+        at = landing(table, hold.frame)
+        begin, end = start + int(shown[0]), start + int(shown[-1]) + 1
+        return Span(begin, end, begin if at is None else start + at)
+
+    def _spec(self, layer: Layer, frame: int, as_filmed: bool, fill: bool = False) -> SpriteSpec | None:
+        """What the layer's sprite depends on at a source frame; None while nothing is carved there."""
+        key = layer.id, frame, as_filmed, fill
+        if key not in self._specs:
+            self._specs[key] = self._make_spec(layer, frame, as_filmed, fill)
+        return self._specs[key]
+
+    def _make_spec(self, layer: Layer, frame: int, as_filmed: bool, fill: bool) -> SpriteSpec | None:
+        hold, item = self.document.holds[layer.hold], self.document.item(layer.over)
+        matte = hold.matte_at(frame)
+        if item is None or matte is None or not matte.carved:
+            return None
+        if fill:
+            if hold.plate is None:
+                return None
+            wide = {"grow": min(60, matte.grow + FILL_GROW), "soften_in": 0.0, "soften_out": FILL_SOFTEN, "fringe": 0.0}
+            return SpriteSpec.of(hold.shot, frame, matte.model_copy(update=wide), item.fit, (), hold.plate)
+        if as_filmed:
+            matte = matte.model_copy(update={"fringe": 0.0})
+        return SpriteSpec.of(hold.shot, frame, matte, item.fit, active(layer.finishes))
 
     def item_at(self, frame: int) -> tuple[GroundItem, int] | None:
         """The ground item on screen at a project frame, and the source frame it shows."""
@@ -191,17 +233,29 @@ class Evaluation:
         ground = None
         if shown:
             item, source = shown
-            ground = GroundDraw(item.shot, source, item.fit, *self._dressing[item.id])
+            ground = GroundDraw(item.shot, source, item.fit, *self._dressing[item.id], item.plate)
         layers = []
         for layer in self.document.project.layers:
-            span, spec = self.spans[layer.id], self._specs[layer.id]
-            if not layer.visible or span is None or spec is None or not span.start <= frame < span.end:
+            span = self.spans[layer.id]
+            if not layer.visible or span is None or not span.start <= frame < span.end:
                 continue
             opacity = self.values(layer, frame)["opacity"][0]
             if opacity <= 0:
                 continue
             matrix = tuple(float(v) for v in self.matrix(layer, frame).ravel())
-            layers.append(LayerDraw(layer.id, spec, matrix, opacity))
+            over_own = shown is not None and shown[0].id == layer.over
+            held = self.document.holds[layer.hold].frame
+            if layer.arrangement == "along":
+                held = shown[1] if shown is not None else held
+            if layer.fill and over_own and shown is not None:
+                lifted = self._spec(layer, shown[1], False, fill=True)
+                if lifted is not None:
+                    layers.append(LayerDraw(layer.id, lifted, AT_REST, 1.0))
+            # Over its own frame, at rest, a cutout has the colours as filmed, so that nobody sees it land.
+            lands = over_own and shown is not None and shown[1] == held and matrix == AT_REST
+            spec = self._spec(layer, held, lands)
+            if spec is not None:
+                layers.append(LayerDraw(layer.id, spec, matrix, opacity))
         return Draws(ground, tuple(layers), self.document.project.background)
 
 

@@ -13,6 +13,7 @@ from ..footage.planes import Planes, colour_planes
 from ..model import Document
 from .draw import Placed, Sprite, draw
 from .evaluate import Draws, SpriteSpec
+from .mattes import Mattes
 from .sprite import make_sprite
 
 
@@ -58,6 +59,7 @@ class Renderer:
     ) -> None:
         self._ground, self._holds = ground, holds or ground
         self._cache = cache or SpriteCache()
+        self.mattes = Mattes(self._holds)
         self._pool, self._bands = pool, bands if pool else 1
 
     def render(self, document: Document, draws: Draws, size: tuple[int, int] | None = None, draft=False) -> Planes:
@@ -79,7 +81,7 @@ class Renderer:
     def sprite(self, document: Document, spec: SpriteSpec, size, scale: float, draft: bool) -> Sprite | None:
         """The sprite of a spec, from the cache if it is there."""
         key = (repr(spec), size, draft, document.project.background)
-        return self._cache.get(key, lambda: make_sprite(spec, document, self._holds, size, scale, draft))
+        return self._cache.get(key, lambda: make_sprite(spec, document, self._holds, self.mattes, size, scale, draft))
 
     def _ground_planes(self, document, draws: Draws, size, scale: float, draft: bool) -> Planes:
         if draws.ground is None:
@@ -87,7 +89,10 @@ class Renderer:
             half = size[1] // 2, size[0] // 2
             return Planes(np.full(size[::-1], y, np.uint8), np.full(half, u, np.uint8), np.full(half, v, np.uint8))
         shot = document.shots[draws.ground.shot]
-        held = self._ground.at_size(shot, draws.ground.frame, size, draws.ground.fit, draws.background, draft)
+        if draws.ground.plate is not None:
+            held = self._ground.plate_at_size(draws.ground.plate, size, draws.ground.fit, draws.background)
+        else:
+            held = self._ground.at_size(shot, draws.ground.frame, size, draws.ground.fit, draws.background, draft)
         planes = held.copy() if draws.layers or draws.ground.finishes else held
         for finish in draws.ground.finishes:
             kind, settings = ground_finish(finish)

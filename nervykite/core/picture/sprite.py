@@ -7,21 +7,22 @@ from ..finishes.registry import cutout_finish
 from ..footage import planes as colour
 from ..footage.library import Library, fit_matrix, place
 from ..footage.planes import Planes
-from ..matte.combine import matte_alpha
+from ..matte.fringe import own_colours
 from ..model import Document
 from .draw import FULL, Sprite, pack
 from .evaluate import SpriteSpec
+from .mattes import Mattes
 
 RIM = 2
 
 
-def canvas_alpha(spec: SpriteSpec, document: Document, size: tuple[int, int]) -> np.ndarray:
+def canvas_alpha(spec: SpriteSpec, document: Document, mattes: Mattes, size: tuple[int, int]) -> np.ndarray:
     """The matte on a canvas of the given size (w, h): float32 (h, w), 0…1.
 
     It is made at source size and resampled, so that it does not depend on the size it is looked at.
     """
     shot = document.shots[spec.shot]
-    alpha = matte_alpha(spec.matte, shot.height, shot.width)
+    alpha = mattes.alpha(shot, spec.frame, spec.matte)
     if (shot.width, shot.height) == size:
         return alpha
     empty = None if spec.fit == "cover" else 0
@@ -29,18 +30,28 @@ def canvas_alpha(spec: SpriteSpec, document: Document, size: tuple[int, int]) ->
 
 
 def make_sprite(
-    spec: SpriteSpec, document: Document, library: Library, size: tuple[int, int], scale: float, draft: bool
+    spec: SpriteSpec,
+    document: Document,
+    library: Library,
+    mattes: Mattes,
+    size: tuple[int, int],
+    scale: float,
+    draft: bool,
 ) -> Sprite | None:
     """The sprite of a spec on a canvas of the given even size (w, h), `scale` of the project's; None if empty.
 
-    Without finishes the colours are the footage's own planes, bit for bit.
+    Without finishes the colours are the footage's own planes, bit for bit, but for a cleaned fringe.
     """
-    alpha = canvas_alpha(spec, document, size)
+    alpha = canvas_alpha(spec, document, mattes, size)
     rows, columns = np.flatnonzero(alpha.max(1) > 0.002), np.flatnonzero(alpha.max(0) > 0.002)
     if not len(rows) or not len(columns):
         return None
     shot = document.shots[spec.shot]
-    picture = library.at_size(shot, spec.frame, size, spec.fit, document.project.background, draft)
+    background = document.project.background
+    if spec.plate is not None:
+        picture = library.plate_at_size(spec.plate, size, spec.fit, background)
+    else:
+        picture = library.at_size(shot, spec.frame, size, spec.fit, background, draft)
     finishes = [cutout_finish(f) for f in spec.finishes]
     margin = sum(finish.reach(settings) * scale for finish, settings in finishes)
     pad = int(np.ceil(margin)) + RIM
@@ -56,6 +67,8 @@ def make_sprite(
         _crop(picture.u, chroma_box, cv2.BORDER_REPLICATE),
         _crop(picture.v, chroma_box, cv2.BORDER_REPLICATE),
     )
+    if spec.matte.fringe > 0:
+        part = cleaned(part, cut, spec.matte.fringe)
     if not finishes:
         return _pack(left, top, part, cut)
     rgba = np.dstack([colour.to_bgr(part)[..., ::-1].astype(np.float32) / 255, cut])
@@ -63,6 +76,23 @@ def make_sprite(
     for finish, settings in finishes:
         rgba = finish.apply(rgba, settings, scale)
     return pack_rgba(left, top, rgba)
+
+
+def cleaned(part: Planes, alpha: np.ndarray, share: float) -> Planes:
+    """A cutout's picture with the subject's own colours where alpha (h, w) is partial, to `share`, 0…1.
+
+    Where the subject covers all of a pixel, and of its neighbours in the same chroma sample, nothing changes.
+    """
+    rgb = np.ascontiguousarray(colour.to_bgr(part)[..., ::-1])
+    own = colour.from_rgb(own_colours(rgb, alpha).astype(np.float32) / 255)
+    h, w = alpha.shape
+    whole = alpha.reshape(h // 2, 2, w // 2, 2).min((1, 3)) >= 0.998
+
+    def mixed(before: np.ndarray, after: np.ndarray, keep: np.ndarray) -> np.ndarray:
+        mix = np.round(before + np.float32(share) * (after.astype(np.float32) - before)).astype(np.uint8)
+        return np.where(keep, before, mix)
+
+    return Planes(mixed(part.y, own.y, alpha >= 0.998), mixed(part.u, own.u, whole), mixed(part.v, own.v, whole))
 
 
 def pack_rgba(left: int, top: int, rgba: np.ndarray) -> Sprite:

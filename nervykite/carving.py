@@ -1,0 +1,206 @@
+"""Finding and storing what cuts a subject out: the core's ways, fed from a studio's footage."""
+
+from collections.abc import Callable
+from typing import Annotated, Literal
+
+import cv2
+import numpy as np
+from pydantic import BaseModel, Field
+
+from .core.errors import Refusal
+from .core.footage.library import Library
+from .core.footage.loose import as_alpha
+from .core.footage.planes import to_bgr
+from .core.matte import marks, mover, svg
+from .core.matte.combine import piece_alpha
+from .core.matte.correct import correct
+from .core.matte.doubt import doubt
+from .core.matte.outline import outlines
+from .core.matte.person import person_hint, pick_person
+from .core.matte.solve import fine_edge
+from .core.model import Found, Mark, Matte, Piece, Raster, Shape, Shot
+from .core.model.matte import FoundKind
+from .studio import Studio
+
+Progress = Callable[[float], None]
+REACH = 90
+"""How many frames before and after are looked at for what moves."""
+FULL_SEARCH = 3
+"""Up to so many strokes the whole subject is looked for anew; after that a stroke changes only what is near it."""
+
+
+class FindRequest(BaseModel):
+    """What to find in a source frame: marks on their own, a pick, or marks that correct what is there.
+
+    `before` is the alpha that the newest strokes (the last of either list) correct.
+    """
+
+    kind: Literal["marks", "mover", "person", "difference"]
+    frame: Annotated[int, Field(ge=0)]
+    keep: Annotated[list[Mark], Field(max_length=400)] = []
+    drop: Annotated[list[Mark], Field(max_length=400)] = []
+    base: Raster | None = None
+    before: Raster | None = None
+    newest: Literal["keep", "drop"] | None = None
+    fine: Annotated[float, Field(ge=0, le=40)] = 10.0
+
+
+class Finding(BaseModel):
+    """A piece that was found, and what a person should know about it."""
+
+    piece: Found
+    warnings: list[str]
+
+
+NAMES: dict[FoundKind, str] = {
+    "marks": "Marks", "mover": "Pick mover", "person": "Pick person", "difference": "Pick difference",
+    "picture": "Matte from file", "carried": "Carried",
+}  # fmt: skip
+
+
+def strokes(found: list[Mark]) -> list[marks.Stroke]:
+    """Marks of a document as the core draws them."""
+    return [marks.Stroke(np.array(m.points, float), m.width) for m in found]
+
+
+def picture_of(library: Library, shot: Shot, frame: int) -> np.ndarray:
+    """A source frame as uint8 RGB (h, w, 3). Raises Refusal if the shot has no such frame."""
+    if not 0 <= frame < shot.frames:
+        raise Refusal(f"{shot.name} has no frame {frame}; its last one is {shot.frames - 1}.")
+    return np.ascontiguousarray(to_bgr(library.exact(shot, frame))[..., ::-1])
+
+
+def keep_alpha(studio: Studio, alpha: np.ndarray) -> Raster:
+    """Stores alpha (h, w), 0…1. Raises Refusal if there is nothing in it."""
+    rows, columns = np.flatnonzero(alpha.max(1) > 0.02), np.flatnonzero(alpha.max(0) > 0.02)
+    if not len(rows):
+        raise Refusal("Nothing is left of the subject. Draw a keep stroke over it, or undo.")
+    box = int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1
+    return Raster(file=studio.keep_picture(np.round(np.clip(alpha, 0, 1) * 255).astype(np.uint8)), box=box)
+
+
+def alpha_of(library: Library, raster: Raster) -> np.ndarray:
+    """Stored alpha as float32 (h, w), 0…1."""
+    return library.alpha(raster.file).astype(np.float32) / 255
+
+
+def find(
+    studio: Studio, shot: Shot, plate: str | None, request: FindRequest, progress: Progress = lambda share: None
+) -> Finding:
+    """Finds a piece in a frame of a shot and stores its alpha. Raises Refusal with a sentence."""
+    picture = picture_of(studio.library, shot, request.frame)
+    warnings: tuple[str, ...] = ()
+    base = request.base
+    if request.kind == "marks":
+        alpha = _by_marks(studio, picture, request)
+    elif request.keep or request.drop:
+        if base is None:
+            raise Refusal("There is no pick to correct yet. Make one first.")
+        alpha = _corrected(studio, picture, request)
+    else:
+        outline, warnings = _picked(studio, shot, picture, plate, request, progress)
+        alpha = fine_edge(picture, outline, request.fine) if request.fine > 0 else (outline > 0.5).astype(np.float32)
+        base = keep_alpha(studio, alpha)
+    progress(0.95)
+    unsure = doubt(picture, alpha)
+    shown = keep_alpha(studio, unsure) if (unsure > 0.4).sum() > 0.002 * (alpha > 0.5).sum() else None
+    if base is not None and not (request.keep or request.drop):
+        raster = base
+    else:
+        raster = keep_alpha(studio, alpha)
+    piece = Found(
+        kind=request.kind, name=NAMES[request.kind], raster=raster, base=base, doubt=shown,
+        keep=request.keep, drop=request.drop,
+    )  # fmt: skip
+    return Finding(piece=piece, warnings=list(warnings))
+
+
+def _by_marks(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.ndarray:
+    keep, drop = strokes(request.keep), strokes(request.drop)
+    if request.before is not None and request.newest and len(keep) + len(drop) > FULL_SEARCH and keep and drop:
+        return _corrected(studio, picture, request)
+    found = marks.find(picture, keep, drop, person_hint(picture))
+    outline = cv2.resize(found, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+    inside, outside = (marks.draw(s, *picture.shape[:2]) for s in (keep, drop))
+    alpha = fine_edge(picture, outline, request.fine) if request.fine > 0 else (outline > 0.5).astype(np.float32)
+    alpha[outside], alpha[inside] = 0, 1
+    return alpha
+
+
+def _corrected(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.ndarray:
+    """The newest stroke laid over what was there; without one, all strokes over the pick."""
+    keep, drop = strokes(request.keep), strokes(request.drop)
+    if request.before is not None and request.newest:
+        keep, drop = (keep[-1:], []) if request.newest == "keep" else ([], drop[-1:])
+    before = request.before or request.base
+    if before is None:
+        raise Refusal("There is nothing to correct yet. Draw a keep stroke over the subject first.")
+    return correct(picture, alpha_of(studio.library, before), keep, drop, request.fine)
+
+
+def _picked(studio: Studio, shot: Shot, picture, plate, request: FindRequest, progress: Progress):
+    """The outline, float32 (h, w) of the picture's size, and warnings."""
+    size = mover.working_size(shot.width, shot.height)
+    if request.kind == "person":
+        proposal = pick_person(picture)
+    elif request.kind == "difference":
+        if plate is None:
+            raise Refusal("Pick difference compares with the clean plate, and there is none yet. Build one first.")
+        behind = studio.library.plate(plate)
+        if behind.shape != picture.shape:
+            behind = cv2.resize(behind, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+        small, other = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, behind))
+        proposal = mover.pick_difference(small, other)
+    else:
+        first, past = max(0, request.frame - REACH), min(shot.frames, request.frame + REACH + 1)
+        near = []
+        for number in range(first, past):
+            near.append(small_frame(studio.library, shot, number, size))
+            progress(0.3 * (number - first + 1) / (past - first))
+        proposal, _ = mover.pick_mover(near, request.frame - first, person_hint)
+    progress(0.85)
+    return cv2.resize(proposal.found, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR), proposal.warnings
+
+
+def small_frame(library: Library, shot: Shot, frame: int, size: tuple[int, int]) -> np.ndarray:
+    """A source frame at a size (w, h) no larger than the proxy's: uint8 RGB (h, w, 3)."""
+    bgr = to_bgr(library.proxy(shot).planes(frame))
+    return np.ascontiguousarray(cv2.resize(bgr, size, interpolation=cv2.INTER_AREA)[..., ::-1])
+
+
+def as_svg(studio: Studio, shot: Shot, matte: Matte) -> str:
+    """A matte as an SVG document: drawn pieces as they are, found ones as outlines. Raises Refusal if it is empty."""
+    shapes: list[Shape] = []
+    for piece in matte.pieces:
+        if isinstance(piece, Shape):
+            shapes.append(piece)
+            continue
+        for drawn in outlines(piece_alpha(piece, shot.height, shot.width, studio.library.alpha)):
+            body = drawn.combine == "add"
+            if piece.combine == "overlap" or (not body and piece.combine == "cut away"):
+                continue  # a gap in what is cut away, and an area to stay within, have no path of their own
+            name = piece.name if body else f"{piece.name}: gap"
+            shapes.append(drawn.model_copy(update={"name": name, "combine": piece.combine if body else "cut away"}))
+    if not shapes:
+        raise Refusal("There is nothing in this matte yet. Draw a piece first.")
+    return svg.document(shapes, shot.width, shot.height)
+
+
+def read_pieces(studio: Studio, shot: Shot, data: bytes, name: str) -> list[Piece]:
+    """The pieces that a file holds: SVG paths as pen pieces, a picture as one found piece. Raises Refusal."""
+    if data.lstrip()[:5].lower() in (b"<?xml", b"<svg ") or b"<svg" in data[:2000]:
+        try:
+            return list(svg.pieces(data.decode()))
+        except UnicodeDecodeError as error:
+            raise Refusal(f"{name} is not written in UTF-8, as SVG has to be.") from error
+    matte = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED) if data else None
+    if matte is None:
+        raise Refusal(f"{name} is neither SVG nor a picture. Choose an SVG, or a grey PNG.")
+    alpha = as_alpha(matte)
+    if alpha.shape != (shot.height, shot.width):
+        raise Refusal(
+            f"{name} is {alpha.shape[1]} × {alpha.shape[0]} pixels and the frame {shot.width} × {shot.height}."
+            " A matte has to be as large as its frame."
+        )
+    label = name.replace("\\", "/").split("/")[-1].rsplit(".", 1)[0][:120].strip() or NAMES["picture"]
+    return [Found(kind="picture", name=label, raster=keep_alpha(studio, alpha))]
