@@ -72,7 +72,9 @@ def picture_of(library: Library, shot: Shot, frame: int) -> np.ndarray:
 
 def keep_alpha(studio: Studio, alpha: np.ndarray) -> Raster:
     """Stores alpha (h, w), 0…1. Raises Refusal if there is nothing in it."""
-    rows, columns = np.flatnonzero(alpha.max(1) > 0.02), np.flatnonzero(alpha.max(0) > 0.02)
+    # What is fainter than one half belongs to it, but does not say where it is, unless there is nothing else.
+    level = 0.5 if alpha.max() > 0.5 else 0.02
+    rows, columns = np.flatnonzero(alpha.max(1) > level), np.flatnonzero(alpha.max(0) > level)
     if not len(rows):
         raise Refusal("Nothing is left of the subject. Draw a keep stroke over it, or undo.")
     box = int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1

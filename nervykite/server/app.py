@@ -1,6 +1,7 @@
 """The application: routes over a studio."""
 
 import io
+import re
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Annotated
@@ -19,8 +20,8 @@ from ..carving import Finding, FindRequest
 from ..core.errors import Refusal
 from ..core.finishes.registry import CUTOUT, GROUND
 from ..core.matte.combine import piece_alpha
-from ..core.matte.outline import outlines
-from ..core.model import Hold, Piece, Shape, Shot
+from ..core.matte.outline import even_chain, fitted, outlines
+from ..core.model import Hold, Node, Piece, Shape, Shot
 from ..core.motion.easing import PRESETS
 from ..core.send.mp4 import QUALITY, Settings
 from ..core.sound.mix import mix, write_wav
@@ -38,6 +39,7 @@ from .views import (
     FinishView,
     NewProject,
     OutlineRequest,
+    PathRequest,
     ProjectView,
     SaveMatte,
     StepRequest,
@@ -47,6 +49,7 @@ from .work import JobView, Work
 
 PAGE = Path(__file__).parent / "page"
 MAX_UPLOAD = 8 << 30
+HASH = re.compile("[0-9a-f]{64}")
 MAX_MATTE = 64 << 20
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 ERRORS: dict[int | str, dict] = {
@@ -296,6 +299,22 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
         if not shapes:
             raise Refusal("There is no outline to draw: the piece is empty, or fainter than one half everywhere.")
         return shapes
+
+    @app.post("/api/path")
+    def path(body: PathRequest) -> list[Node]:
+        """A line drawn by hand, closed, as a path with few points."""
+        line = np.array(body.points, float)
+        if np.ptp(line, axis=0).max() < 2:
+            raise Refusal("That shape is too small to see. Draw it larger, or zoom in.")
+        return fitted(even_chain(line), body.tolerance)
+
+    @app.get("/api/rasters/{file}.png", response_class=FileResponse)
+    def raster(file: str) -> FileResponse:
+        """A stored alpha or plate."""
+        place = studio.files.path(file) if HASH.fullmatch(file) else None
+        if place is None or not place.is_file() or place.open("rb").read(4) != b"\x89PNG":
+            raise Missing("There is no such picture.")
+        return FileResponse(place, media_type="image/png", headers=FOREVER)
 
     @app.get("/api/projects/{project}/holds/{hold}/matte.svg", response_class=Response)
     def matte_svg(project: str, hold: str) -> Response:

@@ -1,7 +1,8 @@
 """The preview stream: one WebSocket a page, for frames, mattes, job progress and changes made elsewhere.
 
 The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "draft"?}` or `{"type": "matte",
-"seq", "hold", "width", "height", "draft"?}`. A draft is an edit that is drawn but not made; of drafts that wait,
+"seq", "hold", "width", "height", "frame"?, "cut"?, "draft"?}` or `{"type": "cling", "seq", "shot", "frame", "start",
+"to"}`. A draft is an edit that is drawn but not made; of drafts that wait,
 only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
 header in JSON, then the picture. News come as JSON text: `{"type": "changed", "revision"}`, `{"type": "job", …}`.
 """
@@ -18,6 +19,7 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from ..core.edits import ClientEdit
 from ..core.errors import Refusal
+from ..core.model.base import Number
 from ..core.picture.evaluate import Evaluation
 from ..store.projects import State
 from ..studio import Studio
@@ -40,7 +42,10 @@ class FrameRequest(BaseModel):
 
 
 class MatteRequest(BaseModel):
-    """A hold's matte at a size; `frame` is a source frame that it travels to (None: the held one)."""
+    """A hold's matte at a size; `frame` is a source frame that it travels to (None: the held one).
+
+    With `cut` the cutout itself, with the colours that its edge has where it flies.
+    """
 
     type: Literal["matte"]
     seq: int
@@ -48,12 +53,24 @@ class MatteRequest(BaseModel):
     frame: Annotated[int, Field(ge=0)] | None = None
     width: Side
     height: Side
+    cut: bool = False
     draft: ClientEdit | None = None
 
 
-_request: TypeAdapter[FrameRequest | MatteRequest] = TypeAdapter(
-    Annotated[FrameRequest | MatteRequest, Field(discriminator="type")]
-)
+class ClingRequest(BaseModel):
+    """A line along the edges of a source frame, from one point to another, in source pixels."""
+
+    type: Literal["cling"]
+    seq: int
+    shot: str
+    frame: Annotated[int, Field(ge=0)]
+    start: tuple[Number, Number]
+    to: tuple[Number, Number]
+    draft: None = None
+
+
+AnyRequest = FrameRequest | MatteRequest | ClingRequest
+_request: TypeAdapter[AnyRequest] = TypeAdapter(Annotated[AnyRequest, Field(discriminator="type")])
 
 
 class Live:
@@ -71,7 +88,7 @@ class Live:
         """Talks to one page until it leaves."""
         await socket.accept()
         news = self._hub.listen(project)
-        waiting: list[FrameRequest | MatteRequest] = []
+        waiting: list[AnyRequest] = []
         wake = asyncio.Event()
         sending = asyncio.Lock()
 
@@ -117,13 +134,18 @@ class Live:
             for task in tasks:
                 task.cancel()
 
-    def _answer(self, project: str, request: FrameRequest | MatteRequest, skip: bool) -> bytes:
+    def _answer(self, project: str, request: AnyRequest, skip: bool) -> bytes:
         header: dict[str, Any] = {"type": request.type, "seq": request.seq}
         data = b""
         try:
             if skip:
                 return _packed(header | {"skipped": True}, b"")
             state = self._studio.state(project)
+            if isinstance(request, ClingRequest):
+                header["points"] = self._pictures.cling(state.document, request.shot, request.frame, request.start)(
+                    request.to
+                )
+                return _packed(header, b"")
             header["revision"] = state.revision
             if request.draft is not None:
                 document = request.draft.apply(state.document)
@@ -134,7 +156,7 @@ class Live:
             if request.type == "frame":
                 data = self._frame(header, evaluation, request.frame, size)
             else:
-                data = self._matte(header, evaluation, request.hold, request.frame, size)
+                data = self._matte(header, evaluation, request, size)
         except Refusal as refusal:
             header["trouble"] = str(refusal)
         except Exception:
@@ -154,16 +176,16 @@ class Live:
         return self._pictures.frame(document, draws, size)
 
     def _matte(
-        self, header: dict[str, Any], evaluation: Evaluation, hold_id: str, at: int | None, size: tuple[int, int]
+        self, header: dict[str, Any], evaluation: Evaluation, request: MatteRequest, size: tuple[int, int]
     ) -> bytes:
-        hold = evaluation.document.holds.get(hold_id)
+        hold = evaluation.document.holds.get(request.hold)
         if hold is None:
             raise Refusal("That hold is no longer there.")
-        header["hold"] = hold_id
-        matte = hold.matte if at is None else hold.matte_at(at)
-        if matte is None:
-            matte = hold.matte.model_copy(update={"pieces": []})
-        return self._pictures.matte(matte, evaluation.document.shots[hold.shot], hold.frame if at is None else at, size)
+        header["hold"] = hold.id
+        at = hold.frame if request.frame is None else request.frame
+        matte = hold.matte_at(at) or hold.matte.model_copy(update={"pieces": []})
+        draw = self._pictures.cut if request.cut else self._pictures.matte
+        return draw(matte, evaluation.document.shots[hold.shot], at, size)
 
 
 def _packed(header: dict[str, Any], data: bytes) -> bytes:

@@ -7,9 +7,12 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
+from ..core.errors import Refusal
 from ..core.footage.planes import jpeg, to_bgr
 from ..core.footage.proxy import shrink
+from ..core.matte.cling import Cling
 from ..core.matte.combine import bounds
+from ..core.matte.fringe import own_colours
 from ..core.model import Document, Matte, Shot
 from ..core.model.layers import Layer
 from ..core.picture.evaluate import Draws, Evaluation, SpriteSpec
@@ -47,6 +50,8 @@ class Pictures:
     def __init__(self, studio: Studio) -> None:
         self._studio = studio
         self._cache = PackedCache()
+        self._cling: tuple[object, Cling] | None = None
+        self._clinging = threading.Lock()
 
     def frame(self, document: Document, draws: Draws, size: tuple[int, int]) -> bytes:
         """A preview frame as JPEG."""
@@ -67,6 +72,38 @@ class Pictures:
             return cv2.imencode(".png", rgba, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
 
         return self._cache.get(("matte", matte.model_dump_json(), shot.id, frame, size), make)
+
+    def cut(self, matte: Matte, shot: Shot, frame: int, size: tuple[int, int]) -> bytes:
+        """A frame's cutout at a size (w, h) as PNG with straight alpha, its edge in the subject's own colours."""
+
+        def make() -> bytes:
+            mattes = self._studio.renderer.mattes
+            alpha, picture = mattes.alpha(shot, frame, matte), mattes.picture(shot, frame)
+            if size != (shot.width, shot.height):
+                alpha, picture = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (alpha, picture))
+            own = own_colours(picture, alpha) if matte.fringe > 0 else picture
+            mixed = cv2.addWeighted(own, matte.fringe, picture, 1 - matte.fringe, 0)
+            rgba = np.dstack([mixed[..., ::-1], np.round(alpha * 255).astype(np.uint8)])
+            return cv2.imencode(".png", rgba, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
+
+        return self._cache.get(("cut", matte.model_dump_json(), shot.id, frame, size), make)
+
+    def cling(self, document: Document, shot_id: str, frame: int, start: tuple[float, float]):
+        """Lines along the edges of a source frame from a point: a function from another point to [[x, y], …]."""
+        shot = document.shots.get(shot_id)
+        if shot is None or not 0 <= frame < shot.frames:
+            raise Refusal("That frame is no longer there.")
+        key = shot_id, frame, start
+        with self._clinging:
+            if self._cling is None or self._cling[0] != key:
+                self._cling = key, Cling(self._studio.renderer.mattes.picture(shot, frame), *start)
+            line = self._cling[1]
+
+        def to(end: tuple[float, float]) -> list[list[float]]:
+            with self._clinging:
+                return line.to(*end).round(2).tolist()
+
+        return to
 
     def source(self, shot: Shot, frame: int, width: int | None) -> bytes:
         """A source frame as JPEG: from the proxy when a width up to its own is asked for, else the original."""

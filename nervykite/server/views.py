@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 
 from ..core.edits import ClientEdit
 from ..core.model import Found, Hold, Layer, Project, Shot
-from ..core.model.base import Name, Rate
+from ..core.model.base import Name, Number, Rate
 from ..core.model.document import Moment
 from ..core.motion.keys import frame_of
 from ..core.picture.evaluate import Evaluation
@@ -158,6 +158,13 @@ class OutlineRequest(BaseModel):
 
     piece: Found
     tolerance: Annotated[float, Field(ge=0.2, le=20)] = 0.8
+
+
+class PathRequest(BaseModel):
+    """Points of a closed line, in source pixels."""
+
+    points: Annotated[list[tuple[Number, Number]], Field(min_length=3, max_length=40_000)]
+    tolerance: Annotated[float, Field(ge=0.2, le=20)] = 1.0
 
 
 class SaveMatte(BaseModel):

@@ -62,7 +62,7 @@ describe('the preview stream', () => {
     const { live, socket } = start()
     socket().open()
     const one = live.frame(3, 10, 20)
-    const two = live.matte('h', 10, 20)
+    const two = live.matte('h', 7, 10, 20, false)
     const [a, b] = socket().sent
     expect(a).toMatchObject({ type: 'frame', frame: 3, width: 10, height: 20 })
     socket().reply({ type: 'matte', seq: b!.seq, hold: 'h' }, [9, 9])

@@ -139,9 +139,9 @@ it('paths are written as SVG', () => {
 })
 
 it('a piece is replaced by its id', () => {
-  const piece = { id: 'a', kind: 'pen' as const, name: 'A', combine: 'add' as const, nodes: square, invert: false, opacity: 1, visible: true }
+  const piece = { id: 'a', kind: 'pen' as const, name: 'A', combine: 'add' as const, nodes: square, invert: false, opacity: 1, visible: true, grow: 0, soften_in: 0, soften_out: 0 }
   const pieces = [piece, { ...piece, id: 'b' }]
   const changed = inPieces(pieces, 'b', circle)
   expect(changed[0]).toBe(piece)
-  expect(changed[1]!.nodes).toBe(circle)
+  expect((changed[1] as typeof piece).nodes).toBe(circle)
 })

@@ -45,6 +45,16 @@ def outlines(alpha: np.ndarray, tolerance: float = 0.7, smallest: float = 40.0) 
     return shapes + [Shape(name="Gap", combine="cut away", nodes=nodes) for _, nodes in gaps]
 
 
+def even_chain(line: np.ndarray, most: int = 60_000) -> np.ndarray:
+    """A closed line (n, 2) as a chain of evenly spaced points, as dense as `fitted` wants them."""
+    ring = np.concatenate([line, line[:1]])
+    steps = np.linalg.norm(np.diff(ring, axis=0), axis=1)
+    along = np.concatenate([[0], np.cumsum(steps)])
+    count = int(np.clip(along[-1] * FINER, 8, most))
+    at = np.arange(count) / count * along[-1]
+    return np.stack([np.interp(at, along, ring[:, k]) for k in (0, 1)], 1)
+
+
 def _moved_out(chain: np.ndarray, by: float) -> np.ndarray:
     """A closed chain (n, 2) with each point moved outwards by `by`."""
     x, y = chain.T

@@ -29,6 +29,13 @@ interface MatteHeader {
   trouble?: string
 }
 
+interface ClingHeader {
+  type: 'cling'
+  seq: number
+  points?: [number, number][]
+  trouble?: string
+}
+
 export interface Answer<H> {
   header: H
   blob: Blob
@@ -55,8 +62,14 @@ export class Live {
     return this.ask({ type: 'frame', frame, width, height, draft })
   }
 
-  matte(hold: string, width: number, height: number, draft?: Edit): Promise<Answer<MatteHeader>> {
-    return this.ask({ type: 'matte', hold, width, height, draft })
+  /** A hold's matte at a source frame; with `cut`, the cutout in the colours that it flies with. */
+  matte(hold: string, frame: number, width: number, height: number, cut: boolean, draft?: Edit): Promise<Answer<MatteHeader>> {
+    return this.ask({ type: 'matte', hold, frame, width, height, cut, draft })
+  }
+
+  /** A line along the edges of a source frame. */
+  cling(shot: string, frame: number, start: [number, number], to: [number, number]): Promise<Answer<ClingHeader>> {
+    return this.ask({ type: 'cling', shot, frame, start, to })
   }
 
   close(): void {

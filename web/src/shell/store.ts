@@ -252,11 +252,11 @@ export const useStudio = create<Studio>((set, get) => {
       const known = get().jobs.find((j) => j.id === job.id)
       set((s) => ({ jobs: known ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...s.jobs] }))
       if (known?.state === job.state) return
-      if (job.state === 'failed') get().say(job.message ?? `${job.title} failed.`, 'trouble')
+      if (job.state === 'failed' && job.kind !== 'find') get().say(job.message ?? `${job.title} failed.`, 'trouble')
       else if (job.state === 'done' && job.kind === 'import') {
         const note = job.result?.note
         get().say(typeof note === 'string' ? note : `${job.title}: done.`)
-      } else if (job.state === 'done') get().say(`${job.result?.file} is ready.`)
+      } else if (job.state === 'done' && job.kind === 'export') get().say(`${job.result?.file} is ready.`)
     },
   }
 })

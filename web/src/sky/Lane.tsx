@@ -9,7 +9,7 @@ import { roleColour } from '../theme/system'
 import { LABEL } from './Timeline'
 
 export const LANE = 34
-const WORDS = { trail: 'Trail', ahead: 'Ahead' } as const
+const WORDS = { trail: 'Trail', ahead: 'Ahead', along: 'Along' } as const
 
 /** A layer's lane: its name at the left; its span with its thumbnail where it lands, its keys as small kites. */
 export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView; row: number; per: number }) {
@@ -143,7 +143,7 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
               {info.carved ? WORDS[layer.arrangement] : `${WORDS[layer.arrangement]}, not carved yet`}
             </Text>
           </Flex>
-          <End layer={layer} info={info} per={per} onDraft={setDraft} onCommit={(e) => void edit(e)} />
+          {layer.arrangement !== 'along' && <End layer={layer} info={info} per={per} onDraft={setDraft} onCommit={(e) => void edit(e)} />}
         </Box>
       )}
       {Object.entries(info.keys).map(([id, frame]) => (

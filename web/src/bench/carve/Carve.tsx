@@ -1,21 +1,23 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { Hand, MousePointer2, PenTool, Scan, ZoomIn, ZoomOut } from 'lucide-react'
-import { useCallback, useEffect, useRef, useState } from 'react'
-import { type Matte, newId, type Node, type Piece } from '../../api/client'
-import { Act, Choice, Empty, Tool } from '../../parts/buttons'
+import { ChevronLeft, ChevronRight, Diff, Ghost, PersonStanding, Scan, Search, Wind, X, ZoomIn, ZoomOut } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import { type Matte, newId, type Node, type Piece, type Raster, type Shape } from '../../api/client'
+import { Act, Choice, Empty, Progress, Tool } from '../../parts/buttons'
+import { cancelJob, remainingWords } from '../../shelf/Shelf'
 import { useLayer, useOf, useStudio } from '../../shell/store'
+import { copyPieces, pasted, withPieces } from './clipboard'
+import type { Hand, Press, Table } from './hands'
+import { Marks } from './Marks'
 import { Paths } from './Paths'
-import { bent, corner, inPieces, movedBy, nearest, type Point, round, toggled, withPoint, withTangent } from './path'
+import { isShape, type Point, round } from './path'
 import { Pieces } from './Pieces'
+import { KIND_NAMES } from './shapes'
 import { type Look, type Pan, Stage } from './Stage'
-
-type ToolName = 'points' | 'pen' | 'pan'
-type Drag =
-  | { kind: 'pan'; x: number; y: number; pan: Pan }
-  | { kind: 'nodes'; start: Point; nodes: Node[]; which: Set<number> }
-  | { kind: 'tangent'; i: number; side: 'arrive' | 'leave'; nodes: Node[] }
-  | { kind: 'segment'; i: number; t: number; start: Point; nodes: Node[]; moved: boolean }
-  | { kind: 'pull'; start: Point }
+import { advice, byKey, MARKING, PAN, SHAPES, type ToolName, TOOLS } from './tools'
+import { useDrawing } from './useDrawing'
+import { useMarks } from './useMarks'
+import { usePan } from './usePan'
+import { usePoints } from './usePoints'
 
 /** The held frame big, and the tools that cut its subject out. */
 export function Carve() {
@@ -31,101 +33,90 @@ export function Carve() {
   return <CarveHold key={found.hold.id} />
 }
 
+/** What stays as it was when one goes from hold to hold. */
+const habits: { tool: ToolName; look: Look; backing: string; loupe: boolean; ghosts: boolean } = {
+  tool: 'points', look: 'veil', backing: '#2FA84F', loupe: false, ghosts: false,
+}
+
+function useHabit<K extends keyof typeof habits>(name: K, first?: (typeof habits)[K]) {
+  const [value, setValue] = useState<(typeof habits)[K]>(() => first ?? habits[name])
+  return [
+    value,
+    (next: (typeof habits)[K]) => {
+      habits[name] = next
+      setValue(next)
+    },
+  ] as const
+}
+
 function CarveHold() {
   const { hold, shot, layer, view } = useLayer()!
+  const { edit, setDraft } = useOf('edit', 'setDraft')
   const at = hold.frame
-  const { edit, setDraft, say } = useOf('edit', 'setDraft', 'say')
-  const [tool, setTool] = useState<ToolName>(hold.matte.pieces.length ? 'points' : 'pen')
-  const [look, setLook] = useState<Look>(hold.matte.pieces.length ? 'veil' : 'scene')
+  const known = hold.matte
+  const started = known.pieces.length > 0
+  const [tool, setTool] = useHabit('tool', started ? habits.tool : 'keep')
+  const [look, setLook] = useHabit('look', started ? habits.look : 'scene')
+  const [backing, setBacking] = useHabit('backing')
+  const [loupe, setLoupe] = useHabit('loupe')
+  const [ghosts, setGhosts] = useHabit('ghosts')
   const [combine, setCombine] = useState<Piece['combine']>('add')
-  const [pieceId, setPieceId] = useState<string | null>(hold.matte.pieces[0]?.id ?? null)
-  const [chosen, setChosen] = useState<Set<number>>(new Set())
-  const [drawing, setDrawing] = useState<Node[] | null>(null)
+  const [pieceId, setPieceId] = useState<string | null>(known.pieces[0]?.id ?? null)
   const [pointer, setPointer] = useState<Point | null>(null)
-  const [cross, setCross] = useState<Point | null>(null)
   const [local, setLocal] = useState<Matte | null>(null)
-  const [size, setSize] = useState({ w: 0, h: 0 })
-  const [pan, setPan] = useState<Pan | null>(null)
   const [spaced, setSpaced] = useState(false)
+  const [bare, setBare] = useState(false)
   const box = useRef<HTMLDivElement>(null)
-  const drag = useRef<Drag | null>(null)
-  const matte = local ?? hold.matte
+  const panning = useRef<{ x: number; y: number; pan: Pan } | null>(null)
+  const { size, pan, setPan, zoom, whole, subject } = usePan(box, shot, known)
+  const matte = local ?? known
   const piece = matte.pieces.find((p) => p.id === pieceId) ?? null
+  useEffect(() => setLocal(null), [known])
 
-  const fit = useCallback(
-    (w: number, h: number): Pan => {
-      const scale = Math.min((w - 24) / shot.width, (h - 24) / shot.height)
-      return { scale, x: (w - shot.width * scale) / 2, y: (h - shot.height * scale) / 2 }
-    },
-    [shot],
-  )
-  /** As near as the subject allows once there is one, else the whole frame. */
-  const first = useRef((w: number, h: number): Pan => {
-    const nodes = hold.matte.pieces.flatMap((p) => p.nodes)
-    if (!nodes.length) return fit(w, h)
-    const [xs, ys] = [nodes.map((n) => n.x), nodes.map((n) => n.y)]
-    const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)]
-    const scale = Math.min(4, (w - 90) / (right - left + 1), (h - 110) / (bottom - top + 1))
-    return { scale, x: w / 2 - ((left + right) / 2) * scale, y: h / 2 - ((top + bottom) / 2) * scale }
-  })
-  useEffect(() => {
-    const watch = new ResizeObserver(([e]) => {
-      const { width: w, height: h } = e!.contentRect
-      setSize({ w: Math.floor(w), h: Math.floor(h) })
-      setPan((before) => before ?? first.current(w, h))
-    })
-    watch.observe(box.current!)
-    return () => watch.disconnect()
-  }, [])
-  useEffect(() => setLocal(null), [hold.matte])
-
-  const zoom = useCallback((by: number, cx: number, cy: number) => {
-    setPan((p) => {
-      if (!p) return p
-      const scale = Math.max(0.05, Math.min(16, p.scale * by))
-      const k = scale / p.scale
-      return { scale, x: cx - (cx - p.x) * k, y: cy - (cy - p.y) * k }
-    })
-  }, [])
-  useEffect(() => {
-    const el = box.current!
-    const onWheel = (e: WheelEvent) => {
-      e.preventDefault()
-      const r = el.getBoundingClientRect()
-      zoom(Math.exp(-Math.max(-120, Math.min(120, e.deltaY)) * 0.0022), e.clientX - r.left, e.clientY - r.top)
-    }
-    el.addEventListener('wheel', onWheel, { passive: false })
-    return () => el.removeEventListener('wheel', onWheel)
-  }, [zoom])
-
+  const frame = at === hold.frame ? null : at
   const commit = async (next: Matte) => {
     setLocal(next)
-    if (!(await edit({ kind: 'change matte', hold: hold.id, matte: next }))) setLocal(null)
+    const done = await edit({ kind: 'change matte', hold: hold.id, matte: next, frame })
+    if (!done) setLocal(null)
+    return done
   }
   const show = (next: Matte) => {
+    // While dragging, what takes long is left out; letting go puts it in.
+    const quick = { ...next, fine_edge: 0, fringe: 0 }
     setLocal(next)
-    setDraft({ kind: 'change matte', hold: hold.id, matte: next })
+    setDraft({ kind: 'change matte', hold: hold.id, matte: quick, frame })
   }
-  const withNodes = (nodes: Node[]): Matte => ({ ...matte, pieces: inPieces(matte.pieces, pieceId!, nodes) })
-
-  const close = (nodes: Node[] | null = drawing) => {
-    if (!nodes) return
-    if (nodes.length < 2 || (nodes.length === 2 && !nodes.some((n) => n.smooth))) {
-      say('A shape needs three points, or two with tangents. Set another one.')
-      return
-    }
+  const scale = pan?.scale ?? 1
+  const near = (a: Point, b: Point, px: number) => Math.hypot(a.x - b.x, a.y - b.y) * scale < px
+  const table: Table = { matte, scale, near, show, commit }
+  const choosePiece = (id: string | null) => {
+    setPieceId(id)
+    points.letGo()
+  }
+  const add = (kind: Shape['kind'], nodes: Node[]) => {
     const names = new Set(matte.pieces.map((p) => p.name))
-    let n = matte.pieces.length + 1
-    while (names.has(`Pen ${n}`)) n++
-    const added: Piece = {
-      id: newId(), kind: 'pen', name: `Pen ${n}`, combine, nodes, invert: false, opacity: 1, visible: true,
+    let n = 1
+    while (names.has(`${KIND_NAMES[kind]} ${n}`)) n++
+    const added: Shape = {
+      id: newId(), kind, name: `${KIND_NAMES[kind]} ${n}`, combine, nodes, invert: false, opacity: 1, visible: true,
+      grow: 0, soften_in: 0, soften_out: 0,
     }
-    setDrawing(null)
-    setPieceId(added.id)
-    setChosen(new Set())
+    choosePiece(added.id)
     setTool('points')
     if (look === 'scene') setLook('veil')
     void commit({ ...matte, pieces: [...matte.pieces, added] })
+  }
+  const points = usePoints(table, piece, setPieceId)
+  const drawing = useDrawing(tool, table, { shot: shot.id, frame: at, width: shot.width, height: shot.height }, add)
+  const place = { project: view.project.id, hold: hold.id, frame: at, width: shot.width, height: shot.height }
+  const marks = useMarks(tool, table, place, piece, combine, (id) => {
+    choosePiece(id)
+    if (look === 'scene') setLook('veil')
+  })
+  const hand: Hand | null = tool === 'pan' ? null : SHAPES.has(tool) ? drawing.hand : MARKING.has(tool) ? marks.hand : points.hand
+  const choose = (next: ToolName) => {
+    drawing.clear()
+    setTool(next)
   }
 
   const toSource = (e: { clientX: number; clientY: number }): Point => {
@@ -133,159 +124,101 @@ function CarveHold() {
     const p = pan ?? { scale: 1, x: 0, y: 0 }
     return { x: round((e.clientX - r.left - p.x) / p.scale), y: round((e.clientY - r.top - p.y) / p.scale) }
   }
-  const near = (a: Point, b: Point, px: number) => Math.hypot(a.x - b.x, a.y - b.y) * (pan?.scale ?? 1) < px
-
+  const press = (e: React.PointerEvent): Press => ({ shift: e.shiftKey, alt: e.altKey })
   const onDown = (e: React.PointerEvent) => {
     box.current!.focus({ preventScroll: true })
     e.currentTarget.setPointerCapture(e.pointerId)
-    const p = toSource(e)
-    if (e.button === 1 || e.button === 2 || spaced || tool === 'pan') {
-      drag.current = { kind: 'pan', x: e.clientX, y: e.clientY, pan: pan! }
-      return
-    }
-    if (tool === 'pen') {
-      if (drawing && drawing.length > 1 && near(p, drawing[0]!, 9)) return close()
-      setDrawing([...(drawing ?? []), corner(p)])
-      drag.current = { kind: 'pull', start: p }
-      return
-    }
-    if (piece) {
-      for (const i of chosen) {
-        const n = piece.nodes[i]
-        if (!n) continue
-        for (const side of ['arrive', 'leave'] as const) {
-          const [tx, ty] = n[side]
-          if ((tx || ty) && near(p, { x: n.x + tx, y: n.y + ty }, 8)) {
-            drag.current = { kind: 'tangent', i, side, nodes: piece.nodes }
-            return
-          }
-        }
-      }
-      const i = piece.nodes.findIndex((n) => near(p, n, 8))
-      if (i >= 0) {
-        const which = e.shiftKey
-          ? new Set(chosen.has(i) ? [...chosen].filter((c) => c !== i) : [...chosen, i])
-          : chosen.has(i) ? chosen : new Set([i])
-        setChosen(which)
-        drag.current = { kind: 'nodes', start: p, nodes: piece.nodes, which }
-        return
-      }
-    }
-    // On an outline, the selected piece's first; anywhere else lets go.
-    const order = piece ? [piece, ...matte.pieces.filter((x) => x !== piece)] : matte.pieces
-    for (const other of order) {
-      const hit = nearest(other.nodes, p)
-      if (hit.far * pan!.scale > 7) continue
-      if (other.id === pieceId) {
-        drag.current = { kind: 'segment', i: hit.segment, t: hit.t, start: p, nodes: other.nodes, moved: false }
-      }
-      setPieceId(other.id)
-      setChosen(new Set())
-      return
-    }
-    setChosen(new Set())
+    if (!hand || e.button === 1 || e.button === 2 || spaced) panning.current = { x: e.clientX, y: e.clientY, pan: pan! }
+    else hand.down(toSource(e), press(e))
   }
-
   const onMove = (e: React.PointerEvent) => {
     const p = toSource(e)
     setPointer(p)
-    const d = drag.current
-    if (!d) return
-    if (d.kind === 'pan') setPan({ ...d.pan, x: d.pan.x + e.clientX - d.x, y: d.pan.y + e.clientY - d.y })
-    else if (d.kind === 'pull' && drawing) {
-      if (near(p, d.start, 4)) return
-      const [dx, dy] = [round(p.x - d.start.x), round(p.y - d.start.y)]
-      const last = drawing.at(-1)!
-      setDrawing([...drawing.slice(0, -1), { ...last, smooth: true, leave: [dx, dy], arrive: [-dx, -dy] }])
-    } else if (d.kind === 'nodes') {
-      show(withNodes(movedBy(d.nodes, d.which, p.x - d.start.x, p.y - d.start.y)))
-    } else if (d.kind === 'tangent') {
-      const n = d.nodes[d.i]!
-      show(withNodes(withTangent(d.nodes, d.i, d.side, p.x - n.x, p.y - n.y, e.altKey)))
-    } else if (d.kind === 'segment') {
-      if (!d.moved && near(p, d.start, 3)) return
-      d.moved = true
-      show(withNodes(bent(d.nodes, d.i, d.t, p.x - d.start.x, p.y - d.start.y)))
-    }
+    const d = panning.current
+    if (d) setPan({ ...d.pan, x: d.pan.x + e.clientX - d.x, y: d.pan.y + e.clientY - d.y })
+    else hand?.move(p, press(e))
   }
-
-  const onUp = () => {
-    const d = drag.current
-    drag.current = null
-    if (d && d.kind !== 'pan' && d.kind !== 'pull' && local && local !== hold.matte) void commit(local)
+  const onUp = (e: React.PointerEvent) => {
+    if (panning.current) panning.current = null
+    else hand?.up(toSource(e), press(e))
   }
-
-  const onDouble = (e: React.MouseEvent) => {
-    if (tool === 'pen') return close()
-    if (!piece) return
-    const p = toSource(e)
-    const i = piece.nodes.findIndex((n) => near(p, n, 8))
-    if (i >= 0) return void commit(withNodes(toggled(piece.nodes, i)))
-    const hit = nearest(piece.nodes, p)
-    if (hit.far * pan!.scale > 7) return
-    setChosen(new Set([hit.segment + 1]))
-    void commit(withNodes(withPoint(piece.nodes, hit.segment, Math.max(0.02, Math.min(0.98, hit.t)))))
-  }
-
   const onKey = (e: React.KeyboardEvent) => {
     const used = () => {
       e.preventDefault()
       e.stopPropagation()
     }
+    const key = e.key.length === 1 ? e.key.toLowerCase() : e.key
+    if ((e.ctrlKey || e.metaKey) && key === 'c' && matte.pieces.length) {
+      used()
+      const pieces = piece ? [piece] : matte.pieces
+      copyPieces(pieces, shot.width, shot.height)
+      return useStudio.getState().say(piece ? `Copied ${piece.name}.` : `Copied ${pieces.length} pieces.`)
+    }
+    if ((e.ctrlKey || e.metaKey) && key === 'v') {
+      const added = pasted(shot.width, shot.height)
+      if (!added) return
+      used()
+      return void commit(withPieces(matte, added))
+    }
     if (e.ctrlKey || e.metaKey || e.altKey) return
     const by = e.shiftKey ? 10 : 1
-    const dx = e.key === 'ArrowLeft' ? -by : e.key === 'ArrowRight' ? by : 0
-    const dy = e.key === 'ArrowUp' ? -by : e.key === 'ArrowDown' ? by : 0
-    const key = e.key.toLowerCase()
-    if (e.key === ' ') {
-      used()
-      setSpaced(true)
-    } else if (key === 'v') used(), setTool('points')
-    else if (key === 'p') used(), setTool('pen')
-    else if (key === 'm') used(), setTool('pan')
-    else if (e.key === '+' || e.key === '=') used(), zoom(1.3, size.w / 2, size.h / 2)
-    else if (e.key === '-') used(), zoom(1 / 1.3, size.w / 2, size.h / 2)
-    else if (e.key === '0') used(), setPan(fit(size.w, size.h))
-    else if (tool === 'pen') {
-      const from = cross ?? drawing?.at(-1) ?? { x: shot.width / 2, y: shot.height / 2 }
-      if (dx || dy) used(), setCross({ x: round(from.x + dx), y: round(from.y + dy) })
-      else if (key === 'x') used(), setDrawing([...(drawing ?? []), corner(from)])
-      else if (e.key === 'Enter') used(), close()
-      else if (e.key === 'Backspace' || e.key === 'Delete') {
-        if (!drawing) return
-        used()
-        setDrawing(drawing.length > 1 ? drawing.slice(0, -1) : null)
-      } else if (e.key === 'Escape' && (drawing || cross)) used(), setDrawing(null), setCross(null)
-    } else if (piece && chosen.size) {
-      if (dx || dy) used(), void commit(withNodes(movedBy(piece.nodes, chosen, dx, dy)))
-      else if (e.key === 'Delete' || e.key === 'Backspace') {
-        used()
-        const rest = piece.nodes.filter((_, i) => !chosen.has(i))
-        setChosen(new Set())
-        if (rest.length >= 2) void commit(withNodes(rest))
-        else void commit({ ...matte, pieces: matte.pieces.filter((p) => p.id !== piece.id) })
-      } else if (e.key === 'Escape') used(), setChosen(new Set())
-    } else if (piece && (e.key === 'Delete' || e.key === 'Backspace')) {
-      used()
-      void commit({ ...matte, pieces: matte.pieces.filter((p) => p.id !== piece.id) })
-    } else if (piece && e.key === 'Enter') {
-      used()
-      setChosen(new Set(piece.nodes.map((_, i) => i)))
+    const dx = key === 'ArrowLeft' ? -by : key === 'ArrowRight' ? by : 0
+    const dy = key === 'ArrowUp' ? -by : key === 'ArrowDown' ? by : 0
+    const chosen = byKey(key)
+    if (key === ' ') used(), setSpaced(true)
+    else if (key === 'w') used(), setBare(true)
+    else if (key === 'z') used(), setLoupe(!loupe)
+    else if (key === 'g') used(), setGhosts(!ghosts)
+    else if (key === '+' || key === '=') used(), zoom(1.3, size.w / 2, size.h / 2)
+    else if (key === '-') used(), zoom(1 / 1.3, size.w / 2, size.h / 2)
+    else if (key === '0') used(), whole()
+    else if (key === '9') used(), subject()
+    else if (key === ',' || key === '.') used(), flip(key === ',' ? -1 : 1)
+    else if (chosen) used(), choose(chosen)
+    else if (hand?.key?.(key, dx, dy)) used()
+    else if (tool !== 'points' && (key === 'Delete' || key === 'Backspace') && points.hand.key!(key, 0, 0)) used()
+  }
+  /** To the hold before or after this one in the same shot. */
+  const flip = (by: number) => {
+    const state = useStudio.getState()
+    const all = state.view!.project.layers.filter((l) => state.view!.holds[l.hold]?.shot === shot.id)
+    const holds = [...new Map(all.map((l) => [l.hold, l])).values()].sort(
+      (a, b) => state.view!.holds[a.hold]!.frame - state.view!.holds[b.hold]!.frame,
+    )
+    const next = holds[holds.findIndex((l) => l.hold === hold.id) + by]
+    if (next) {
+      state.chooseLayer(next.id)
+      requestAnimationFrame(() => document.querySelector<HTMLElement>('[data-testid=carve]')?.focus())
     }
   }
 
-  const cursor = spaced || tool === 'pan' ? 'grab' : tool === 'pen' ? 'crosshair' : 'default'
+  const shownLook = bare ? 'scene' : look
+  const shapes = matte.pieces.filter(isShape)
+  const outlined = look === 'matte' || look === 'checker' || look === 'colour' ? shapes.filter((p) => p.id === pieceId) : shapes
+  const doubts = matte.pieces.flatMap((p): Raster[] => (!isShape(p) && p.visible && p.doubt ? [p.doubt] : []))
+  const side = MARKING.has(tool) ? (tool as 'keep' | 'drop' | 'rubber') : null
+  const cursor = spaced || tool === 'pan' ? 'grab' : side ? 'none' : SHAPES.has(tool) ? 'crosshair' : 'default'
+  const { drawn } = drawing
+  const open = tool === 'pen'
   const middle = () => [size.w / 2, size.h / 2] as const
+  const waiting = (which: 'keep' | 'drop') =>
+    [...marks.waiting, ...(marks.stroke ? [marks.stroke] : [])].filter((s) => s.side === which).map((s) => s.mark)
   return (
     <Flex h="100%" minH="0">
-      <Flex direction="column" align="center" gap="1" w="44px" py="2" borderRight="1px solid {colors.rule}" flexShrink="0">
-        <Tool icon={MousePointer2} label="Points" hint="Points: drag points, tangents, edges; double-click puts one in (V)" on={tool === 'points'} onClick={() => setTool('points')} />
-        <Tool icon={PenTool} label="Pen" hint="Pen: click for a corner, drag for a curve (P)" on={tool === 'pen'} onClick={() => setTool('pen')} />
-        <Tool icon={Hand} label="Pan" hint="Pan (M, or hold Space)" on={tool === 'pan'} onClick={() => setTool('pan')} />
-        <Box w="24px" h="1px" bg="rule" my="1" />
-        <Tool icon={ZoomIn} label="Zoom in" hint="Zoom in (+, or the wheel)" onClick={() => zoom(1.5, ...middle())} />
-        <Tool icon={ZoomOut} label="Zoom out" hint="Zoom out (−)" onClick={() => zoom(1 / 1.5, ...middle())} />
-        <Tool icon={Scan} label="Whole frame" hint="Whole frame (0)" onClick={() => setPan(fit(size.w, size.h))} />
+      <Flex direction="column" align="center" gap="0.5" w="42px" py="1.5" borderRight="1px solid {colors.rule}" flexShrink="0" overflowY="auto">
+        {TOOLS.map((group, i) => (
+          <Flex key={i} direction="column" align="center" gap="0.5" borderTop={i ? '1px solid {colors.rule}' : undefined} pt={i ? '1' : undefined} mt={i ? '0.5' : undefined}>
+            {group.map((t) => (
+              <Tool key={t.name} size={30} icon={t.icon} label={t.label} hint={t.hint} on={tool === t.name} onClick={() => choose(t.name)} />
+            ))}
+          </Flex>
+        ))}
+        <Box w="24px" h="1px" bg="rule" my="0.5" flexShrink="0" />
+        <Tool size={30} icon={Wind} label="Pick mover" hint="Pick mover: find what moves against the scene" disabled={!!marks.busy} onClick={() => void marks.choose('mover')} />
+        <Tool size={30} icon={PersonStanding} label="Pick person" hint="Pick person: find the people in the frame" disabled={!!marks.busy} onClick={() => void marks.choose('person')} />
+        <Tool size={30} icon={Diff} label="Pick difference" hint={hold.plate ? 'Pick difference: what the clean plate does not show' : 'Pick difference needs a clean plate: build one at the right'} disabled={!!marks.busy || !hold.plate} onClick={() => void marks.choose('difference')} />
+        <Box w="24px" h="1px" bg="rule" my="0.5" flexShrink="0" />
+        <Tool size={30} icon={PAN.icon} label={PAN.label} hint={PAN.hint} on={tool === 'pan'} onClick={() => choose('pan')} />
       </Flex>
       <Box
         ref={box}
@@ -301,55 +234,109 @@ function CarveHold() {
         touchAction="none"
         data-testid="carve"
         data-pan={pan ? JSON.stringify(pan) : undefined}
+        data-busy={marks.busy ? 'yes' : 'no'}
         onPointerDown={onDown}
         onPointerMove={onMove}
         onPointerUp={onUp}
         onPointerLeave={() => setPointer(null)}
-        onDoubleClick={onDouble}
+        onDoubleClick={(e) => hand?.double?.(toSource(e))}
         onContextMenu={(e) => e.preventDefault()}
         onKeyDown={onKey}
-        onKeyUp={(e) => e.key === ' ' && setSpaced(false)}
-        onBlur={() => setSpaced(false)}
+        onKeyUp={(e) => (e.key === ' ' ? setSpaced(false) : e.key.toLowerCase() === 'w' && setBare(false))}
+        onBlur={() => {
+          setSpaced(false)
+          setBare(false)
+        }}
       >
         {pan && size.w > 0 && (
           <>
-            <Stage hold={hold} shot={shot} draft={local} look={look} pan={pan} size={size} />
-            <Paths
-              pieces={look === 'matte' || look === 'checker' ? matte.pieces.filter((p) => p.id === pieceId) : matte.pieces}
-              piece={pieceId}
-              chosen={chosen}
-              drawing={drawing}
-              pointer={tool === 'pen' ? (cross ?? pointer) : null}
-              cross={tool === 'pen' ? cross : null}
+            <Stage
+              hold={hold}
+              shot={shot}
+              frame={at}
+              draft={local}
+              look={shownLook}
+              backing={backing}
               pan={pan}
-              editing={tool === 'points'}
+              size={size}
+              ghosts={ghosts ? [at - 1, at + 1].filter((f) => f >= 0 && f < shot.frames) : []}
+              doubts={bare ? [] : doubts}
+              loupe={loupe ? pointer : null}
             />
+            {!bare && (
+              <>
+                <Paths
+                  pieces={outlined}
+                  piece={pieceId}
+                  chosen={points.chosen}
+                  drawing={drawn.nodes}
+                  open={open}
+                  line={drawn.line}
+                  ahead={drawn.ahead}
+                  anchors={drawn.anchors}
+                  pointer={open ? (drawing.cross ?? pointer) : null}
+                  cross={SHAPES.has(tool) ? drawing.cross : null}
+                  pan={pan}
+                  editing={tool === 'points'}
+                />
+                <Marks
+                  keep={[...(side ? (marks.marked?.keep ?? []) : []), ...waiting('keep')]}
+                  drop={[...(side ? (marks.marked?.drop ?? []) : []), ...waiting('drop')]}
+                  pointer={side ? pointer : null}
+                  brush={marks.brush}
+                  side={side}
+                  pan={pan}
+                />
+              </>
+            )}
           </>
         )}
-        <Box position="absolute" left="10px" top="10px" px="2" py="1" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" pointerEvents="none" className="figures">
-          {layer.name} · {shot.name} · frame {at}
-        </Box>
-        <Box position="absolute" right="10px" top="8px" onPointerDown={(e) => e.stopPropagation()}>
+        <Flex position="absolute" left="10px" top="8px" align="center" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" className="figures" onPointerDown={(e) => e.stopPropagation()}>
+          <Flip icon={ChevronLeft} label="Hold before (,)" onClick={() => flip(-1)} />
+          <Text px="1">
+            {layer.name} · {shot.name} · frame {at}
+          </Text>
+          <Flip icon={ChevronRight} label="Hold after (.)" onClick={() => flip(1)} />
+        </Flex>
+        <Flex position="absolute" right="10px" top="8px" gap="1.5" align="center" onPointerDown={(e) => e.stopPropagation()} onDoubleClick={(e) => e.stopPropagation()}>
+          {look === 'colour' && (
+            <input
+              type="color"
+              aria-label="Colour behind the cutout"
+              value={backing}
+              onChange={(e) => setBacking(e.target.value)}
+              style={{ width: 28, height: 26, padding: 0, border: '2px solid #FBF8F2', borderRadius: 6 }}
+            />
+          )}
           <Choice
             dark
             label="View"
             value={look}
             onChange={setLook}
             options={[
-              { value: 'scene', label: 'Scene' },
+              { value: 'scene', label: 'Scene', hint: 'As filmed; hold W to see it from any view' },
               { value: 'veil', label: 'Veil' },
               { value: 'checker', label: 'Checker' },
+              { value: 'colour', label: 'Colour' },
               { value: 'matte', label: 'Matte' },
             ]}
           />
-        </Box>
-        <Flex position="absolute" left="10px" bottom="10px" right="10px" justify="space-between" pointerEvents="none">
+        </Flex>
+        {marks.busy && <Busy words={marks.busy} job={marks.job} />}
+        <Flex position="absolute" left="10px" bottom="10px" right="10px" justify="space-between" align="center" pointerEvents="none">
           <Text fontSize="12px" color="#F4F1EA" bg="#1E2530C0" px="2" py="0.5" borderRadius="soft">
-            {advice(tool, drawing, piece, chosen)}
+            {advice(tool, drawn.nodes?.length ?? drawn.anchors.length, !!piece && isShape(piece), points.chosen.size, !!marks.marked)}
           </Text>
-          <Text fontSize="12px" color="#F4F1EA" bg="#1E2530C0" px="2" py="0.5" borderRadius="soft" className="figures">
-            {Math.round((pan?.scale ?? 1) * 100)} %
-          </Text>
+          <Flex align="center" bg="card" borderRadius="soft" pointerEvents="auto" onPointerDown={(e) => e.stopPropagation()} onDoubleClick={(e) => e.stopPropagation()}>
+            <Tool size={26} icon={Ghost} label="Ghosts" hint="Ghosts of the frames before and after (G)" on={ghosts} onClick={() => setGhosts(!ghosts)} />
+            <Tool size={26} icon={Search} label="Loupe" hint="Loupe: the pixels around the pointer (Z)" on={loupe} onClick={() => setLoupe(!loupe)} />
+            <Tool size={26} icon={ZoomOut} label="Zoom out" hint="Zoom out (−)" onClick={() => zoom(1 / 1.5, ...middle())} />
+            <Text fontSize="12px" w="46px" textAlign="center" className="figures">
+              {Math.round(scale * 100)} %
+            </Text>
+            <Tool size={26} icon={ZoomIn} label="Zoom in" hint="Zoom in (+, or the wheel)" onClick={() => zoom(1.5, ...middle())} />
+            <Tool size={26} icon={Scan} label="Whole frame" hint="Whole frame (0); the subject (9)" onClick={whole} />
+          </Flex>
         </Flex>
       </Box>
       <Pieces
@@ -357,24 +344,44 @@ function CarveHold() {
         shares={view.layers[layer.id]?.shares ?? []}
         piece={pieceId}
         combine={combine}
+        brush={side ? marks.brush : null}
+        onBrush={marks.setBrush}
         onCombine={setCombine}
-        onPiece={(id) => {
-          setPieceId(id)
-          setChosen(new Set())
-        }}
+        onPiece={choosePiece}
         onShow={show}
         onCommit={(m) => void commit(m)}
-      />
+      >
+        {null}
+      </Pieces>
     </Flex>
   )
 }
 
-function advice(tool: ToolName, drawing: Node[] | null, piece: Piece | null, chosen: Set<number>): string {
-  if (tool === 'pan') return 'Drag to pan.'
-  if (tool === 'pen') {
-    if (!drawing) return 'Click around the subject; press and drag for a curve.'
-    return drawing.length < 3 ? 'Go on around the subject. Backspace takes a point back.' : 'Click the first point, or press Enter, to close.'
-  }
-  if (!piece) return 'Take the pen and draw around the subject.'
-  return chosen.size ? 'Alt+drag a tangent to free it. Delete removes the points.' : 'Drag points or edges. Double-click an edge for a new point.'
+function Flip(p: { icon: typeof ChevronLeft; label: string; onClick: () => void }) {
+  return (
+    <button aria-label={p.label} title={p.label} onClick={p.onClick} style={{ padding: '5px 3px', cursor: 'pointer' }}>
+      <p.icon size={15} />
+    </button>
+  )
+}
+
+/** What is being looked for, how far that is, and a way out. */
+function Busy({ words, job }: { words: string; job: boolean }) {
+  const running = useStudio((s) => (job ? s.jobs.find((j) => j.kind === 'find' && (j.state === 'running' || j.state === 'waiting')) : undefined))
+  return (
+    <Flex position="absolute" left="50%" top="48px" transform="translateX(-50%)" bg="card" borderRadius="soft" px="3" py="2" gap="3" align="center" role="status" border="1px solid {colors.rule}" onPointerDown={(e) => e.stopPropagation()}>
+      <Box minW="170px">
+        <Text fontWeight="600">{words}…</Text>
+        {running && (
+          <>
+            <Progress share={running.progress} label={words} />
+            <Text color="soft" fontSize="12px">
+              {remainingWords(running.remaining)}
+            </Text>
+          </>
+        )}
+      </Box>
+      {running && <Tool icon={X} size={26} label="Cancel" onClick={() => void cancelJob(running.id)} />}
+    </Flex>
+  )
 }

@@ -1,14 +1,18 @@
-import type { Node, Piece } from '../../api/client'
+import type { Node, Shape } from '../../api/client'
 import { roleColour } from '../../theme/system'
 import { corner, type Point, svgPath } from './path'
 import type { Pan } from './Stage'
 
 /** The pieces' outlines over the stage, with points and tangents where they can be taken hold of. */
 export function Paths(p: {
-  pieces: Piece[]
+  pieces: Shape[]
   piece: string | null
   chosen: Set<number>
   drawing: Node[] | null
+  open: boolean
+  line: Point[] | null
+  ahead: Point[]
+  anchors: Point[]
   pointer: Point | null
   cross: Point | null
   pan: Pan
@@ -17,7 +21,7 @@ export function Paths(p: {
   const { pan } = p
   const px = 1 / pan.scale
   const teal = roleColour('selected')
-  const next = p.drawing && p.pointer ? [...p.drawing, corner(p.pointer)] : p.drawing
+  const next = p.drawing && p.open && p.pointer ? [...p.drawing, corner(p.pointer)] : p.drawing
   return (
     <svg style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} data-testid="paths">
       <g transform={`translate(${pan.x} ${pan.y}) scale(${pan.scale})`} fill="none" strokeLinejoin="round">
@@ -39,10 +43,25 @@ export function Paths(p: {
         })}
         {next && (
           <g>
-            <path d={svgPath(next, false)} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={3.4 * px} />
-            <path d={svgPath(next, false)} stroke={teal} strokeWidth={1.7 * px} />
-            <Points nodes={p.drawing!} chosen={new Set([p.drawing!.length - 1])} px={px} />
-            <circle cx={p.drawing![0]!.x} cy={p.drawing![0]!.y} r={8 * px} stroke={teal} strokeWidth={1.2 * px} />
+            <path d={svgPath(next, !p.open)} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={3.4 * px} />
+            <path d={svgPath(next, !p.open)} stroke={teal} strokeWidth={1.7 * px} />
+            {p.open && (
+              <>
+                <Points nodes={p.drawing!} chosen={new Set([p.drawing!.length - 1])} px={px} />
+                <circle cx={p.drawing![0]!.x} cy={p.drawing![0]!.y} r={8 * px} stroke={teal} strokeWidth={1.2 * px} />
+              </>
+            )}
+          </g>
+        )}
+        {p.line && (
+          <g>
+            <polyline points={listed(p.line)} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={3.4 * px} />
+            <polyline points={listed(p.line)} stroke={teal} strokeWidth={1.7 * px} />
+            <polyline points={listed(p.ahead)} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={3 * px} />
+            <polyline points={listed(p.ahead)} stroke={teal} strokeWidth={1.5 * px} strokeDasharray={`${4 * px} ${3 * px}`} data-testid="ahead" />
+            {p.anchors.map((a, i) => (
+              <circle key={i} cx={a.x} cy={a.y} r={(i ? 3.4 : 6) * px} fill="#FBF8F2" stroke={teal} strokeWidth={1.4 * px} />
+            ))}
           </g>
         )}
         {p.cross && (
@@ -56,6 +75,8 @@ export function Paths(p: {
     </svg>
   )
 }
+
+const listed = (line: Point[]) => line.map((q) => `${q.x},${q.y}`).join(' ')
 
 function Points({ nodes, chosen, px }: { nodes: Node[]; chosen: Set<number>; px: number }) {
   const teal = roleColour('selected')

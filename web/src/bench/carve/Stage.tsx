@@ -1,9 +1,9 @@
 import { Box } from '@chakra-ui/react'
 import { useEffect, useRef, useState } from 'react'
-import type { Hold, Matte, ShotView } from '../../api/client'
+import type { Hold, Matte, Raster, ShotView } from '../../api/client'
 import { useStudio } from '../../shell/store'
 
-export type Look = 'scene' | 'veil' | 'checker' | 'matte'
+export type Look = 'scene' | 'veil' | 'checker' | 'colour' | 'matte'
 
 /** How source pixels lie on the stage: stage = source · scale + (x, y). */
 export interface Pan {
@@ -12,21 +12,41 @@ export interface Pan {
   y: number
 }
 
-/** The held frame with its matte, as the server made both; drawn under a pan. */
-export function Stage(p: { hold: Hold; shot: ShotView; draft: Matte | null; look: Look; pan: Pan; size: { w: number; h: number } }) {
+interface Props {
+  hold: Hold
+  shot: ShotView
+  /** The source frame that is carved: the held one, or one that the matte travels to. */
+  frame: number
+  draft: Matte | null
+  look: Look
+  backing: string
+  pan: Pan
+  size: { w: number; h: number }
+  /** Neighbouring frames that shine through. */
+  ghosts: number[]
+  doubts: Raster[]
+  loupe: { x: number; y: number } | null
+}
+
+/** The frame with its matte, as the server made both; drawn under a pan. */
+export function Stage(p: Props) {
   const { hold, shot, draft, look, pan, size } = p
   const canvas = useRef<HTMLCanvasElement>(null)
   const view = useStudio((s) => s.view)!
-  const picture = usePicture(`/api/projects/${view.project.id}/shots/${shot.id}/frames/${hold.frame}.jpg`)
-  const matte = useMatte(hold, shot, draft)
+  const url = (frame: number) => `/api/projects/${view.project.id}/shots/${shot.id}/frames/${frame}.jpg`
+  const picture = usePicture(url(p.frame))
+  const cut = look === 'checker' || look === 'colour'
+  const matte = useMatte(hold, shot, p.frame, draft, cut)
+  const ghosts = usePictures(p.ghosts.map(url))
+  const doubts = usePictures(look === 'veil' || look === 'scene' ? p.doubts.map((r) => `/api/rasters/${r.file}.png`) : [])
   const [shown, setShown] = useState<HTMLCanvasElement | null>(null)
 
   useEffect(() => {
     if (!picture) return
-    setShown(mixed(picture, matte, look, Math.max(1, 1 / pan.scale)))
+    setShown(mixed(picture, matte, look, p.backing, Math.max(1, 1 / pan.scale), ghosts, doubts))
     // The hatching's width follows the zoom only roughly; it need not be mixed again for every step of it.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [picture, matte, look, Math.round(Math.log2(pan.scale) * 2)])
+  }, [picture, matte, look, p.backing, ghosts, doubts, Math.round(Math.log2(pan.scale) * 2)])
 
   useEffect(() => {
     const target = canvas.current
@@ -41,13 +61,79 @@ export function Stage(p: { hold: Hold; shot: ShotView; draft: Matte | null; look
     context.setTransform(pan.scale, 0, 0, pan.scale, pan.x, pan.y)
     context.drawImage(shown, 0, 0, shot.width, shot.height)
     target.dataset.matte = matte ? 'yes' : 'no'
-  }, [shown, pan, size, shot, matte])
+    target.dataset.frame = String(p.frame)
+  }, [shown, pan, size, shot, matte, p.frame])
 
   return (
     <Box position="absolute" inset="0">
       <canvas ref={canvas} width={size.w} height={size.h} style={{ width: size.w, height: size.h }} data-testid="stage" />
+      {p.loupe && shown && <Loupe shown={shown} shot={shot} at={p.loupe} pan={pan} size={size} />}
     </Box>
   )
+}
+
+const LOUPE = 152
+const LARGER = 8
+
+/** The pixels around the pointer, eight times as large, with their grid. */
+function Loupe(p: { shown: HTMLCanvasElement; shot: ShotView; at: { x: number; y: number }; pan: Pan; size: { w: number; h: number } }) {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const { shown, shot, at, pan, size } = p
+  useEffect(() => {
+    const context = canvas.current?.getContext('2d')
+    if (!context) return
+    const by = shown.width / shot.width
+    const reach = LOUPE / LARGER
+    context.imageSmoothingEnabled = false
+    context.fillStyle = '#3C3D40'
+    context.fillRect(0, 0, LOUPE, LOUPE)
+    const [left, top] = [Math.floor(at.x - reach / 2), Math.floor(at.y - reach / 2)]
+    context.drawImage(shown, left * by, top * by, reach * by, reach * by, 0, 0, LOUPE, LOUPE)
+    context.strokeStyle = 'rgba(30,37,48,0.22)'
+    context.beginPath()
+    for (let k = 0; k <= LOUPE; k += LARGER) {
+      context.moveTo(k + 0.5, 0)
+      context.lineTo(k + 0.5, LOUPE)
+      context.moveTo(0, k + 0.5)
+      context.lineTo(LOUPE, k + 0.5)
+    }
+    context.stroke()
+    const [mx, my] = [(at.x - left) * LARGER, (at.y - top) * LARGER]
+    context.strokeStyle = '#D63F22'
+    context.lineWidth = 1.5
+    context.strokeRect(Math.floor(mx / LARGER) * LARGER, Math.floor(my / LARGER) * LARGER, LARGER, LARGER)
+  }, [shown, shot, at])
+  const [x, y] = [at.x * pan.scale + pan.x, at.y * pan.scale + pan.y]
+  const left = x + LOUPE + 40 > size.w ? x - LOUPE - 26 : x + 26
+  const top = Math.max(8, Math.min(size.h - LOUPE - 8, y - LOUPE / 2))
+  return (
+    <canvas
+      ref={canvas}
+      width={LOUPE}
+      height={LOUPE}
+      data-testid="loupe"
+      style={{ position: 'absolute', left, top, borderRadius: 8, border: '2px solid #FBF8F2', pointerEvents: 'none' }}
+    />
+  )
+}
+
+/** Pictures by their addresses, as soon as all of them are there. */
+function usePictures(urls: string[]): ImageBitmap[] {
+  const [pictures, setPictures] = useState<ImageBitmap[]>([])
+  const key = urls.join('\n')
+  useEffect(() => {
+    let gone = false
+    if (!key) {
+      setPictures((before) => (before.length ? [] : before))
+      return
+    }
+    const load = (url: string) => fetch(url).then((r) => (r.ok ? r.blob() : Promise.reject())).then((b) => createImageBitmap(b))
+    Promise.all(key.split('\n').map(load)).then((all) => !gone && setPictures(all), () => !gone && setPictures([]))
+    return () => {
+      gone = true
+    }
+  }, [key])
+  return pictures
 }
 
 function usePicture(url: string): ImageBitmap | null {
@@ -68,13 +154,13 @@ function usePicture(url: string): ImageBitmap | null {
 }
 
 /** The matte from the server, following the draft as fast as it answers. */
-function useMatte(hold: Hold, shot: ShotView, draft: Matte | null): ImageBitmap | null {
+function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null, cut: boolean): ImageBitmap | null {
   const [matte, setMatte] = useState<ImageBitmap | null>(null)
   const live = useStudio((s) => s.live)
   const busy = useRef(false)
   const again = useRef(false)
-  const latest = useRef({ hold, draft })
-  latest.current = { hold, draft }
+  const latest = useRef({ hold, draft, frame, cut })
+  latest.current = { hold, draft, frame, cut }
   useEffect(() => {
     const ask = async () => {
       if (!live || busy.current) {
@@ -87,8 +173,10 @@ function useMatte(hold: Hold, shot: ShotView, draft: Matte | null): ImageBitmap 
           again.current = false
           const now = latest.current
           const fit = Math.min(1, 2160 / Math.max(shot.width, shot.height))
-          const edit = now.draft ? { kind: 'change matte' as const, hold: now.hold.id, matte: now.draft } : undefined
-          const answer = await live.matte(now.hold.id, Math.round(shot.width * fit), Math.round(shot.height * fit), edit)
+          const at = now.frame === now.hold.frame ? null : now.frame
+          const edit = now.draft ? { kind: 'change matte' as const, hold: now.hold.id, matte: now.draft, frame: at } : undefined
+          const [w, h] = [Math.round(shot.width * fit), Math.round(shot.height * fit)]
+          const answer = await live.matte(now.hold.id, now.frame, w, h, now.cut, edit)
           if (!answer.header.skipped && !answer.header.trouble) setMatte(await createImageBitmap(answer.blob))
         } while (again.current)
       } catch {
@@ -98,7 +186,7 @@ function useMatte(hold: Hold, shot: ShotView, draft: Matte | null): ImageBitmap 
       }
     }
     void ask()
-  }, [live, hold, draft, shot])
+  }, [live, hold, draft, shot, frame, cut])
   return matte
 }
 
@@ -109,39 +197,50 @@ function layerLike(picture: ImageBitmap): [HTMLCanvasElement, CanvasRenderingCon
   return [canvas, canvas.getContext('2d')!]
 }
 
-function mixed(picture: ImageBitmap, matte: ImageBitmap | null, look: Look, line: number): HTMLCanvasElement {
+function mixed(
+  picture: ImageBitmap,
+  matte: ImageBitmap | null,
+  look: Look,
+  backing: string,
+  line: number,
+  ghosts: ImageBitmap[],
+  doubts: ImageBitmap[],
+): HTMLCanvasElement {
   const [out, context] = layerLike(picture)
   const { width, height } = picture
+  /** A mask's area in one colour. */
+  const filled = (mask: ImageBitmap, colour: string): HTMLCanvasElement => {
+    const [area, a] = layerLike(picture)
+    a.drawImage(mask, 0, 0, width, height)
+    a.globalCompositeOperation = 'source-in'
+    a.fillStyle = colour
+    a.fillRect(0, 0, width, height)
+    return area
+  }
   if (look === 'matte') {
     context.fillStyle = '#000'
     context.fillRect(0, 0, width, height)
-    if (matte) {
-      const [white, w] = layerLike(picture)
-      w.drawImage(matte, 0, 0, width, height)
-      w.globalCompositeOperation = 'source-in'
-      w.fillStyle = '#fff'
-      w.fillRect(0, 0, width, height)
-      context.drawImage(white, 0, 0)
-    }
+    if (matte) context.drawImage(filled(matte, '#fff'), 0, 0)
     return out
   }
-  if (look === 'checker') {
-    const square = 12 * line
-    context.fillStyle = '#E8E6E1'
+  if (look === 'checker' || look === 'colour') {
+    context.fillStyle = look === 'colour' ? backing : '#E8E6E1'
     context.fillRect(0, 0, width, height)
-    context.fillStyle = '#C9C6BF'
-    for (let y = 0, r = 0; y < height; y += square, r++)
-      for (let x = r % 2 ? square : 0; x < width; x += square * 2) context.fillRect(x, y, square, square)
-    if (matte) {
-      const [cut, c] = layerLike(picture)
-      c.drawImage(matte, 0, 0, width, height)
-      c.globalCompositeOperation = 'source-in'
-      c.drawImage(picture, 0, 0)
-      context.drawImage(cut, 0, 0)
+    if (look === 'checker') {
+      const square = 12 * line
+      context.fillStyle = '#C9C6BF'
+      for (let y = 0, r = 0; y < height; y += square, r++)
+        for (let x = r % 2 ? square : 0; x < width; x += square * 2) context.fillRect(x, y, square, square)
     }
+    if (matte) context.drawImage(matte, 0, 0, width, height)
     return out
   }
   context.drawImage(picture, 0, 0)
+  ghosts.forEach((ghost) => {
+    context.globalAlpha = 0.4
+    context.drawImage(ghost, 0, 0, width, height)
+    context.globalAlpha = 1
+  })
   if (look === 'veil') {
     const [veil, v] = layerLike(picture)
     v.fillStyle = 'rgba(30,34,42,0.46)'
@@ -160,5 +259,24 @@ function mixed(picture: ImageBitmap, matte: ImageBitmap | null, look: Look, line
     }
     context.drawImage(veil, 0, 0)
   }
+  doubts.forEach((doubt) => context.drawImage(glow(doubt, picture, line), 0, 0))
   return out
+}
+
+/** Where an edge is a guess, in the colour of what matters now. */
+function glow(doubt: ImageBitmap, picture: ImageBitmap, line: number): HTMLCanvasElement {
+  const [area, a] = layerLike(picture)
+  a.filter = `blur(${1.5 * line}px)`
+  a.drawImage(doubt, 0, 0, picture.width, picture.height)
+  a.filter = 'none'
+  const pixels = a.getImageData(0, 0, picture.width, picture.height)
+  for (let i = 0; i < pixels.data.length; i += 4) {
+    const value = pixels.data[i]!
+    pixels.data[i] = 214
+    pixels.data[i + 1] = 63
+    pixels.data[i + 2] = 34
+    pixels.data[i + 3] = Math.min(235, value * 1.3)
+  }
+  a.putImageData(pixels, 0, 0)
+  return area
 }

@@ -1,4 +1,4 @@
-import type { Node, Piece } from '../../api/client'
+import type { Node, Piece, Shape } from '../../api/client'
 
 export type Point = { x: number; y: number }
 
@@ -116,5 +116,7 @@ export function movedBy(nodes: Node[], which: Set<number>, dx: number, dy: numbe
 }
 
 export function inPieces(pieces: Piece[], id: string, nodes: Node[]): Piece[] {
-  return pieces.map((p) => (p.id === id ? { ...p, nodes } : p))
+  return pieces.map((p) => (p.id === id && 'nodes' in p ? { ...p, nodes } : p))
 }
+
+export const isShape = (p: Piece | null | undefined): p is Shape => !!p && 'nodes' in p

@@ -1,0 +1,41 @@
+import { answer, api, type Finding, type FindRequest, type Job, type Found, Refused, type Shape } from '../../api/client'
+import { useStudio } from '../../shell/store'
+
+const at = (project: string, hold: string) => ({ params: { path: { project, hold } } })
+
+/** What marks find in a frame, or how they correct a pick. */
+export function find(project: string, hold: string, body: FindRequest): Promise<Finding> {
+  return answer(api.POST('/api/projects/{project}/holds/{hold}/find', { ...at(project, hold), body })) as Promise<Finding>
+}
+
+/** A pick, which takes a while: a job that shows how far it is. Resolves to null if it was cancelled. */
+export async function pick(project: string, hold: string, body: FindRequest): Promise<Finding | null> {
+  const job = await answer(api.POST('/api/projects/{project}/holds/{hold}/find-job', { ...at(project, hold), body }))
+  useStudio.getState().takeJob(job)
+  const ended = await finished(job.id)
+  return ended.state === 'done' ? (ended.result as unknown as Finding) : null
+}
+
+/** Waits for a job to end. Rejects with its sentence if it failed. */
+export function finished(id: string): Promise<Job> {
+  return new Promise((resolve, reject) => {
+    const look = () => {
+      const job = useStudio.getState().jobs.find((j) => j.id === id)
+      if (!job || job.state === 'waiting' || job.state === 'running') return false
+      stop()
+      if (job.state === 'failed') reject(new Refused(job.message ?? `${job.title} failed.`))
+      else resolve(job)
+      return true
+    }
+    let stop = () => {}
+    if (!look()) stop = useStudio.subscribe(look)
+  })
+}
+
+/** A found piece as pen pieces. */
+export function outlined(project: string, hold: string, piece: Found): Promise<Shape[]> {
+  return answer(
+    api.POST('/api/projects/{project}/holds/{hold}/outline', { ...at(project, hold), body: { piece, tolerance: 0.8 } }),
+  ) as Promise<Shape[]>
+}
+
