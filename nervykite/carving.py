@@ -1,6 +1,6 @@
 """Finding and storing what cuts a subject out: the core's ways, fed from a studio's footage."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Annotated, Literal
 
 import cv2
@@ -14,17 +14,18 @@ from .core.footage.planes import to_bgr
 from .core.matte import marks, mover, svg
 from .core.matte.combine import piece_alpha
 from .core.matte.correct import correct
-from .core.matte.doubt import doubt
+from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.outline import outlines
-from .core.matte.person import person_hint, pick_person
-from .core.matte.solve import fine_edge
+from .core.matte.person import people, person_hint, pick_person
+from .core.matte.solve import with_edge
 from .core.model import Found, Mark, Matte, Piece, Raster, Shape, Shot
 from .core.model.matte import FoundKind
+from .core.plate.plate import FOLLOWED
 from .studio import Studio
 
 Progress = Callable[[float], None]
 REACH = 90
-"""How many frames before and after are looked at for what moves."""
+"""How many frames are looked at for what moves, at least, before or after."""
 FULL_SEARCH = 3
 """Up to so many strokes the whole subject is looked for anew; after that a stroke changes only what is near it."""
 
@@ -100,12 +101,12 @@ def find(
             raise Refusal("There is no pick to correct yet. Make one first.")
         alpha = _corrected(studio, picture, request)
     else:
-        outline, warnings = _picked(studio, shot, picture, plate, request, progress)
-        alpha = fine_edge(picture, outline, request.fine) if request.fine > 0 else (outline > 0.5).astype(np.float32)
+        proposal = _picked(studio, shot, picture, plate, request, progress)
+        alpha, warnings = with_edge(picture, proposal.outline(picture), request.fine), proposal.warnings
         base = keep_alpha(studio, alpha)
     progress(0.95)
     unsure = doubt(picture, alpha)
-    shown = keep_alpha(studio, unsure) if (unsure > 0.4).sum() > 0.002 * (alpha > 0.5).sum() else None
+    shown = keep_alpha(studio, unsure) if (unsure > 0.4).sum() > DOUBTFUL * (alpha > 0.5).sum() else None
     if base is not None and not (request.keep or request.drop):
         raster = base
     else:
@@ -121,12 +122,7 @@ def _by_marks(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.n
     keep, drop = strokes(request.keep), strokes(request.drop)
     if request.before is not None and request.newest and len(keep) + len(drop) > FULL_SEARCH and keep and drop:
         return _corrected(studio, picture, request)
-    found = marks.find(picture, keep, drop, person_hint(picture))
-    outline = cv2.resize(found, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
-    inside, outside = (marks.draw(s, *picture.shape[:2]) for s in (keep, drop))
-    alpha = fine_edge(picture, outline, request.fine) if request.fine > 0 else (outline > 0.5).astype(np.float32)
-    alpha[outside], alpha[inside] = 0, 1
-    return alpha
+    return marks.cut_out(picture, keep, drop, person_hint, request.fine)
 
 
 def _corrected(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.ndarray:
@@ -140,8 +136,9 @@ def _corrected(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.
     return correct(picture, alpha_of(studio.library, before), keep, drop, request.fine)
 
 
-def _picked(studio: Studio, shot: Shot, picture, plate, request: FindRequest, progress: Progress):
-    """The outline, float32 (h, w) of the picture's size, and warnings."""
+def _picked(
+    studio: Studio, shot: Shot, picture: np.ndarray, plate: str | None, request: FindRequest, progress: Progress
+) -> mover.Proposal:
     size = mover.working_size(shot.width, shot.height)
     if request.kind == "person":
         proposal = pick_person(picture)
@@ -154,14 +151,41 @@ def _picked(studio: Studio, shot: Shot, picture, plate, request: FindRequest, pr
         small, other = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, behind))
         proposal = mover.pick_difference(small, other)
     else:
-        first, past = max(0, request.frame - REACH), min(shot.frames, request.frame + REACH + 1)
-        near = []
-        for number in range(first, past):
-            near.append(small_frame(studio.library, shot, number, size))
-            progress(0.3 * (number - first + 1) / (past - first))
-        proposal, _ = mover.pick_mover(near, request.frame - first, person_hint)
+        window = window_of(request.frame, shot.frames)
+        near = SmallFrames(studio.library, shot, window, size, lambda share: progress(0.7 * share))
+        key = shot.id, window
+        proposal, scene = mover.pick_mover(near, request.frame - window.start, people, studio.scenes.get(key))
+        studio.scenes[key] = scene
     progress(0.85)
-    return cv2.resize(proposal.found, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR), proposal.warnings
+    return proposal
+
+
+def window_of(frame: int, frames: int) -> range:
+    """The frames of a shot that tell what moves in one of them; neighbouring frames mostly have the same ones."""
+    if frames <= 2 * REACH:
+        return range(frames)
+    first = min(max(0, frame // REACH * REACH - REACH // 2), frames - 2 * REACH)
+    return range(first, first + 2 * REACH)
+
+
+class SmallFrames(Sequence[np.ndarray]):
+    """The frames of a range of a shot at a size (w, h), uint8 RGB, read when they are asked for."""
+
+    def __init__(self, library: Library, shot: Shot, window: range, size: tuple[int, int], progress: Progress) -> None:
+        self._library, self._shot, self._window, self._size = library, shot, window, size
+        self._progress, self._known = progress, dict[int, np.ndarray]()
+
+    def __len__(self) -> int:
+        return len(self._window)
+
+    def __getitem__(self, index):
+        if isinstance(index, slice):
+            return [self[k] for k in range(len(self))[index]]
+        number = self._window[index]
+        if number not in self._known:
+            self._known[number] = small_frame(self._library, self._shot, number, self._size)
+            self._progress(min(1.0, len(self._known) / FOLLOWED))
+        return self._known[number]
 
 
 def small_frame(library: Library, shot: Shot, frame: int, size: tuple[int, int]) -> np.ndarray:

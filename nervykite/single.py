@@ -15,8 +15,9 @@ from .core.footage import loose
 from .core.matte import marks, mover
 from .core.matte.combine import grow
 from .core.matte.fringe import own_colours
-from .core.matte.person import person_hint, pick_person
-from .core.matte.solve import fine_edge
+from .core.matte.person import people, person_hint, pick_person
+from .core.matte.doubt import DOUBTFUL, doubt
+from .core.matte.solve import fine_edge, with_edge
 from .core.matte.svg import area
 from .core.plate.plate import lay, plate_of
 
@@ -82,7 +83,7 @@ def cut(
         size = mover.working_size(*loose.size_of(source))
         picture, near, at = loose.around(source, frame, size)
         begun = perf_counter()
-        proposal, _ = mover.pick_mover(near, at, person_hint)
+        proposal, _ = mover.pick_mover(near, at, people)
     else:
         picture, _, _ = loose.around(source, frame, None)
         height, width = picture.shape[:2]
@@ -109,12 +110,17 @@ def cut(
             if marks_file is None:
                 raise Refusal("Say what to cut with: --marks, --pick or --path.")
             keep, drop = MarksFile.read(marks_file).strokes()
-            proposal = mover.Proposal(marks.find(picture, keep, drop, person_hint(picture)))
-    height, width = picture.shape[:2]
-    outline = cv2.resize(proposal.found, (width, height), interpolation=cv2.INTER_LINEAR)
+            proposal = None
+            alpha = marks.cut_out(picture, keep, drop, person_hint, 10.0 if fine is None else fine)
     reach = 10.0 if fine is None else fine
-    alpha = fine_edge(picture, outline, reach) if reach > 0 else (outline > 0.5).astype(np.float32)
-    return Cut(_grown(alpha, grow_by), picture, proposal.warnings, (perf_counter() - begun) * 1e3)
+    warnings: tuple[str, ...] = ()
+    if proposal is not None:
+        alpha, warnings = with_edge(picture, proposal.outline(picture), reach), proposal.warnings
+    ms = (perf_counter() - begun) * 1e3
+    share = float((doubt(picture, alpha) > 0.4).sum() / max(1, (alpha > 0.5).sum()))
+    if share > DOUBTFUL:
+        warnings = (*warnings, "In places the edge is a guess: subject and surroundings look alike there.")
+    return Cut(_grown(alpha, grow_by), picture, warnings, ms)
 
 
 def _grown(alpha: np.ndarray, by: float) -> np.ndarray:

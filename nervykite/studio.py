@@ -16,9 +16,11 @@ from .core.edits import AddShot, Edit
 from .core.errors import Refusal
 from .core.footage import ingest
 from .core.footage.library import Library
+from .core.matte.mover import Scene
 from .core.model import Document, Shot
 from .core.picture.evaluate import Evaluation
 from .core.picture.render import Renderer, SpriteCache
+from .core.recent import Recent
 from .core.send import mp4
 from .core.sound.mix import read_wav, write_wav
 from .store.database import Database
@@ -53,6 +55,7 @@ class Studio:
         self.library = self.open_library()
         self.pool = ThreadPoolExecutor(2, "draw")
         self.renderer = Renderer(self.library, cache=SpriteCache(), pool=self.pool)
+        self.scenes: Recent[Scene] = Recent(3)
         self._evaluations: OrderedDict[tuple[str, int], Evaluation] = OrderedDict()
         self._states: OrderedDict[str, State] = OrderedDict()
         self._lock = threading.Lock()

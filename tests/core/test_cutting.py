@@ -11,9 +11,11 @@ from nervykite.core.footage import loose
 from nervykite.core.matte import marks, mover, person
 from nervykite.core.matte.colours import Mixture, lab, separation
 from nervykite.core.matte.cut import minimal_cut
+from nervykite.core.matte.figures import figures_in, silhouette
 from nervykite.core.matte.fringe import own_colours
 from nervykite.core.matte.geodesic import geodesic_distance
 from nervykite.core.matte.marks import Stroke
+from nervykite.core.matte.refine import refined
 from nervykite.core.matte.solve import fine_edge, solve_alpha
 from nervykite.core.matte.svg import area
 from nervykite.core.plate.plate import lay, plate_of
@@ -254,10 +256,30 @@ class TestPickMover:
     @pytest.mark.parametrize(("pan", "flicker"), [(0.0, 0.0), (1.2, 0.0), (0.0, 0.04)])
     def test_finds_what_crosses_the_scene(self, pan, flicker):
         frames, alphas, scenes = passing(24, pan=pan, flicker=flicker)
-        proposal, plate = mover.pick_mover(frames, 12)
-        assert overlap(proposal.found, alphas[12]) > 0.9
+        proposal, scene = mover.pick_mover(frames, 12)
+        assert overlap(proposal.outline(frames[12]), alphas[12]) > 0.93
         behind = alphas[12] > 0.9
-        assert np.abs(plate.astype(int) - scenes[12])[behind].mean() < (6 if not pan else 10)
+        assert np.abs(scene.plate.astype(int) - scenes[12])[behind].mean() < (6 if not pan else 10)
+
+    @pytest.mark.parametrize("pan", [0.0, 0.4])
+    def test_a_scene_serves_other_frames_of_its_shot(self, pan):
+        frames, alphas, _ = passing(24, pan=pan)
+        _, scene = mover.pick_mover(frames, 12)
+        again, same = mover.pick_mover(frames, 9, scene=scene)
+        assert same is scene
+        assert overlap(again.found, alphas[9]) > 0.88
+
+    def test_who_never_stirs_is_part_of_the_scene(self):
+        frames, alphas, _ = passing(16)
+        bystander = blob(160, 120, 20, 100, 25)
+
+        def person(frame, quick):
+            which = int(np.argmin([np.abs(f.astype(int) - frame).mean() for f in frames]))
+            return np.maximum(alphas[which], bystander).astype(np.float32)
+
+        people = mover.people_in(lay(frames, 8), person, person(frames[8], False))
+        assert people[0][bystander > 0.9].max() < 0.1
+        assert people[0][(alphas[8] > 0.9) & (bystander < 0.01)].mean() > 0.8
 
     def test_nothing_that_moves_is_said(self):
         _, _, scenes = passing(12)
@@ -291,9 +313,56 @@ class TestPickPerson:
             person.pick_person(self.frame("dune-run", 125))
 
     def test_without_the_network_it_says_why_it_is_off(self, monkeypatch, tmp_path):
-        monkeypatch.setenv("NERVYKITE_PERSON_MODEL", str(tmp_path / "none.tflite"))
+        monkeypatch.setenv("NERVYKITE_NETWORKS", str(tmp_path))
         with pytest.raises(Refusal, match="Pick person is off"):
             person.pick_person(self.frame("dune-run", 60))
+
+
+class TestFigures:
+    def test_a_figure_is_found_with_its_hips_and_silhouette(self):
+        frame = np.ascontiguousarray(TestPickPerson().frame("dune-run", 60))
+        found = figures_in(frame, [(0, 0, 720, 1280)])
+        truth = truth_alpha("dune-run", 60) > 0.5
+        x, y = found[0].hips.astype(int)
+        assert truth[y, x]
+        alpha, inside, placed = silhouette(frame, found[0])
+        assert overlap(alpha, truth) > 0.8
+        assert inside[truth].mean() > 0.94
+        assert placed.sure > 0.9
+
+    def test_a_part_too_small_to_hold_anybody_is_passed_over(self):
+        assert figures_in(np.zeros((40, 40, 3), np.uint8), [(0, 0, 10, 10)]) == []
+
+    def test_strokes_say_who_is_meant(self):
+        frame = np.ascontiguousarray(TestPickPerson().frame("change-over", 70))
+        one, other = (truth_alpha("change-over", 70, n) for n in (1, 2))
+        meant, not_meant = (one, other) if one.sum() > 1000 else (other, one)
+        keep = cv2.erode((meant > 0.9).astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
+        drop = cv2.erode((not_meant > 0.9).astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
+        hint = cv2.resize(person.person_hint(frame, keep, drop), (720, 1280))
+        assert hint[keep].mean() > 0.6
+        assert hint[keep].mean() > hint[drop].mean() + 0.2
+
+
+class TestRefined:
+    def test_an_outline_moves_onto_the_edge(self):
+        frame, alpha = picture(480, 360)
+        rough = cv2.resize(cv2.dilate(alpha, np.ones((7, 7), np.uint8)), (180, 240))
+        before = overlap(cv2.resize(rough, (360, 480)), alpha)
+        after = overlap(refined(frame, rough), alpha)
+        assert after > before + 0.03
+        assert after > 0.96
+
+    def test_what_is_certain_stays(self):
+        frame, alpha = picture()
+        corner = np.zeros((240, 180), bool)
+        corner[100:110, 80:90] = True
+        out = refined(frame, alpha, outside=lambda h, w, by: cv2.resize(corner.astype(np.uint8), (w, h)) > 0)
+        assert out[corner].max() < 0.1
+
+    def test_nothing_to_lay_on_an_edge_stays_as_it_is(self):
+        frame, _ = picture()
+        assert refined(frame, np.zeros((240, 180), np.float32)).max() == 0
 
 
 class TestPickDifference:

@@ -176,7 +176,7 @@ def test_pieces_views_and_shared_holds(page, server):
     maker.settled()
     assert len(maker.view()["holds"]) == holds + 1
     # Hide, rename, reorder and remove a piece.
-    row = page.locator('[data-piece="Pen 2"]')
+    row = page.locator('[data-piece="Pen 1"]')
     row.click()
     row.get_by_role("button", name="Hide").click()
     maker.settled()
@@ -184,8 +184,8 @@ def test_pieces_views_and_shared_holds(page, server):
     maker.settled()
     layer = next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")
     pieces = maker.view()["holds"][layer["hold"]]["matte"]["pieces"]
-    assert (pieces[0]["name"], pieces[0]["visible"], pieces[0]["combine"]) == ("Pen 2", False, "cut away")
-    row.get_by_role("button", name="Remove Pen 2").click()
+    assert (pieces[0]["name"], pieces[0]["visible"], pieces[0]["combine"]) == ("Pen 1", False, "cut away")
+    row.get_by_role("button", name="Remove Pen 1").click()
     maker.settled()
     expect(row).to_be_hidden()
 

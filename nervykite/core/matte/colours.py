@@ -1,4 +1,4 @@
-"""Colour models: which colours belong to the subject, and which to what is behind it."""
+"""Colour models: which colours belong to the subject, here or there, and which to what is behind it."""
 
 from dataclasses import dataclass
 
@@ -19,9 +19,9 @@ def lab(picture: np.ndarray, space: tuple[float, float] = (1.0, 1.0)) -> np.ndar
 
 @dataclass(frozen=True)
 class Mixture:
-    """A mixture of Gaussians over colours.
+    """A mixture of Gaussians over colours, or over colours and places: d values a sample.
 
-    means (k, 3); whitening (k, 3, 3), the Cholesky factor of each inverse covariance; offsets (k,), the log of
+    means (k, d); whitening (k, d, d), the Cholesky factor of each inverse covariance; offsets (k,), the log of
     weight over volume.
     """
 
@@ -30,17 +30,18 @@ class Mixture:
     offsets: np.ndarray
 
     @classmethod
-    def of(cls, colours: np.ndarray, parts: int = 6, spread: float = 3.0) -> "Mixture":
-        """Fits colours (n, 3); `spread` (in units of colour) keeps a part from being narrower than noise.
+    def of(cls, samples: np.ndarray, parts: int = 6, spread: float = 3.0) -> "Mixture":
+        """Fits samples (n, d); `spread`, in their units, keeps a part from being narrower than noise.
 
         Clusters by k-means (Lloyd 1982), then takes each cluster's own mean and covariance, as grabCut
         (Rother, Kolmogorov and Blake 2004) does.
         """
         rng = np.random.default_rng(1)
-        if len(colours) > 6000:
-            colours = colours[rng.choice(len(colours), 6000)]
-        parts = max(1, min(parts, len(colours) // 8))
-        data = np.ascontiguousarray(colours, np.float32)
+        if len(samples) > 6000:
+            samples = samples[rng.choice(len(samples), 6000)]
+        parts = max(1, min(parts, len(samples) // 8))
+        data = np.ascontiguousarray(samples, np.float32)
+        dimensions = data.shape[1]
         if parts == 1:
             labels = np.zeros(len(data), int)
         else:
@@ -53,41 +54,53 @@ class Mixture:
             own = data[labels == part].astype(float)
             if len(own) == 0:
                 continue
-            covariance = np.cov(own.T) if len(own) > 3 else np.zeros((3, 3))
-            covariance = covariance + np.eye(3) * spread**2
+            covariance = np.cov(own.T) if len(own) > dimensions else np.zeros((dimensions, dimensions))
+            covariance = covariance + np.eye(dimensions) * spread**2
             means.append(own.mean(0))
             inverse = np.linalg.inv(covariance)
             whitening.append(np.linalg.cholesky(inverse).T)
             offsets.append(np.log(len(own) / len(data)) + 0.5 * np.linalg.slogdet(inverse)[1])
         return cls(np.array(means), np.array(whitening), np.array(offsets))
 
-    def log_likelihood(self, colours: np.ndarray) -> np.ndarray:
-        """Log density, but for a constant: colours (…, 3) to float32 (…)."""
-        flat = np.ascontiguousarray(colours.reshape(-1, 3), np.float32)
-        return _log_likelihood(flat, self.means, self.whitening, self.offsets).reshape(colours.shape[:-1])
+    def log_likelihood(self, samples: np.ndarray) -> np.ndarray:
+        """Log density, but for (2π) to the power of -d/2: samples (…, d) to float32 (…)."""
+        flat = np.ascontiguousarray(samples.reshape(-1, samples.shape[-1]), np.float32)
+        parts = (v.astype(np.float32) for v in (self.means, self.whitening, self.offsets))
+        return _log_likelihood(flat, *parts).reshape(samples.shape[:-1])
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _log_likelihood(flat, means, whitening, offsets):
-    out = np.empty(len(flat), np.float32)
-    for i in prange(len(flat)):
-        best = -1e30
-        total = 0.0
+    count, dimensions = flat.shape
+    out = np.empty(count, np.float32)
+    for i in prange(count):
+        best = np.float32(-1e30)
+        total = np.float32(0)
         for k in range(len(means)):
-            a = flat[i, 0] - means[k, 0]
-            b = flat[i, 1] - means[k, 1]
-            c = flat[i, 2] - means[k, 2]
-            u = whitening[k, 0, 0] * a + whitening[k, 0, 1] * b + whitening[k, 0, 2] * c
-            v = whitening[k, 1, 1] * b + whitening[k, 1, 2] * c
-            w = whitening[k, 2, 2] * c
-            e = offsets[k] - 0.5 * (u * u + v * v + w * w)
+            square = np.float32(0)
+            for row in range(dimensions):
+                value = np.float32(0)
+                for column in range(row, dimensions):
+                    value += whitening[k, row, column] * (flat[i, column] - means[k, column])
+                square += value * value
+            e = offsets[k] - np.float32(0.5) * square
             if e > best:
-                total = total * np.exp(best - e) + 1.0
+                total = total * np.exp(best - e) + np.float32(1)
                 best = e
             else:
                 total += np.exp(e - best)
         out[i] = best + np.log(total)
     return out
+
+
+def placed(colours: np.ndarray, long: float, weight: float) -> np.ndarray:
+    """Colours (h, w, 3) with the place of each pixel beside them: float32 (h, w, 5).
+
+    `long` pixels count as much as `weight` units of colour: a model of these knows what colours are where.
+    """
+    h, w = colours.shape[:2]
+    y, x = np.mgrid[0:h, 0:w].astype(np.float32) * np.float32(weight / long)
+    return np.dstack([colours, x, y])
 
 
 def separation(keep: np.ndarray, drop: np.ndarray) -> float:

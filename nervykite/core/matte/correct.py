@@ -9,7 +9,8 @@ from ..errors import Refusal
 from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
 from .geodesic import geodesic_distance
-from .marks import Stroke, draw, edges_of, leaning_of, tie_of
+from .evidence import edges_of, leaning_of, tie_of
+from .marks import Stroke, draw
 from .solve import fine_edge
 
 PIXELS = 220_000

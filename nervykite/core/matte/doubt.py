@@ -5,6 +5,9 @@ import numpy as np
 
 from .colours import SPACES, lab
 
+DOUBTFUL = 0.002
+"""The share of a subject's area that has to be doubtful before anybody is told."""
+
 
 def doubt(picture: np.ndarray, alpha: np.ndarray) -> np.ndarray:
     """How little the picture says about where the edge is: float32 (h, w), 0…1, only near the edge.

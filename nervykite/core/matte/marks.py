@@ -1,23 +1,34 @@
 """Marks: a few rough keep and drop strokes to the subject they mean."""
 
-import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from ..errors import Refusal
-from .colours import SPACES, Mixture, lab, separation
+from .colours import SPACES, Mixture, lab, placed, separation
 from .cut import minimal_cut
+from .evidence import edges_of, leaning_of, tie_of
 from .geodesic import geodesic_distance
+from .refine import refined, smaller
+from .solve import with_edge
 
-COARSE, FINE = 150_000, 700_000
-"""Pixels of the two sizes at which the subject is looked for."""
+COARSE = 150_000
+"""Pixels at which the subject is looked for."""
 
 
 # How much each voice counts, found by trying them on pictures with known subjects.
 COLOUR_FIRST, COLOUR, ALONG, AWAY, NEARBY, DOUBT, OUTLINE = 0.55, 1.0, 0.75, 0.5, 0.15, 0.1, 1.4
-PERSON, NO_PERSON = 0.5, 0.4
+PERSON, NO_PERSON = 0.4, 0.6
+PLACED, LONG, HERE, PARTS = 0.6, 0.25, 40.0, 24
+"""The say of what colours are where; the part of the subject's length that counts as much as HERE units of colour."""
+RIM_LEAN = 0.0
+"""How much the frame's edge may lean towards the subject and still count as background."""
+
+
+PersonHint = Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray | None]
+"""How likely those people whom strokes mean are at each pixel of a picture; None if nobody can say."""
 
 
 @dataclass(frozen=True)
@@ -54,42 +65,11 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> No
         raise Refusal("No keep stroke lies on the picture. Draw one over the subject.")
 
 
-def _small(picture: np.ndarray, pixels: int) -> tuple[np.ndarray, float]:
-    h, w = picture.shape[:2]
-    scale = min(1.0, math.sqrt(pixels / (h * w)))
-    if scale == 1.0:
-        return picture, 1.0
-    size = (max(8, round(w * scale)), max(8, round(h * scale)))
-    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA), scale
-
-
-def edges_of(colours: np.ndarray) -> np.ndarray:
-    """How strongly colours (h, w, 3) change at each pixel, in colour units: float32 (h, w)."""
-    soft = cv2.GaussianBlur(colours, (0, 0), 0.7)
-    dx = cv2.Sobel(soft, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8)
-    dy = cv2.Sobel(soft, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8)
-    return np.sqrt((dx * dx + dy * dy).sum(-1))
-
-
-def tie_of(edges: np.ndarray, strength: float) -> np.ndarray:
-    """What an outline costs at each pixel: little on edges, `strength` where the picture is even."""
-    usual = float(np.mean(edges)) + 1e-3
-    return (strength * (0.06 + 0.94 * np.exp(-((edges / (1.6 * usual)) ** 1.0)))).astype(np.float32)
-
-
-def leaning_of(colours, keep_mixture, drop_mixture) -> np.ndarray:
-    """How much each pixel's colour speaks for the subject: float32 (h, w), about -1…1."""
-    floor = np.float32(math.log(0.04 / 1e6) + 2.757)  # a colour that neither knows says nothing
-    keep = np.logaddexp(keep_mixture.log_likelihood(colours), floor)
-    drop = np.logaddexp(drop_mixture.log_likelihood(colours), floor)
-    return np.tanh((keep - drop) / 4).astype(np.float32)
-
-
 def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np.ndarray | None = None) -> np.ndarray:
     """The subject that the strokes mean, before its edge is solved.
 
     picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size; it counts only if
-    the strokes agree with it. Returns float32 at FINE size at most (the caller enlarges it), 0…1, almost everywhere
+    the strokes agree with it. Returns float32 at the size of `refined` (the caller enlarges it), 0…1, almost everywhere
     0 or 1. Raises Refusal.
 
     A coarse search (colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
@@ -97,7 +77,7 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
     """
     h, w = picture.shape[:2]
     check(keep, drop, h, w)
-    small, scale = _small(picture, COARSE)
+    small, scale = smaller(picture, COARSE)
     size = small.shape[:2]
     inside, outside = (draw(strokes, size[0], size[1], scale) for strokes in (keep, drop))
     outside &= ~inside
@@ -114,14 +94,18 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
     drop_mixture = Mixture.of(_with_what_is_far(colours, known_out, away), 10)
     hint = _agreed(person, inside, outside)
     u = None
+    long = LONG * _extent(inside)
+    spots = placed(colours, long, HERE)
     for turn in range(3):
         leaning = leaning_of(colours, keep_mixture, drop_mixture)
+        if turn:
+            leaning = (1 - PLACED) * leaning + PLACED * leaning_of(spots, keep_here, drop_here, near_by)
         soft = cv2.GaussianBlur(leaning, (0, 0), 1.0)
         step = edges_of(np.repeat(soft[..., None], 3, -1))
         cost = (0.02 + 0.08 * edges / (edges.mean() + 1e-3) + 8 * step).astype(np.float32)
         near = geodesic_distance(inside, cost)
         # The frame's edge is where the background is usually seen: a way may begin there too, at a price.
-        price = np.where(rim & (leaning < 0.3), 0.1 * float(np.median(near)), 1e9).astype(np.float32)
+        price = np.where(rim & (leaning < RIM_LEAN), 0.1 * float(np.median(near)), 1e9).astype(np.float32)
         price[outside] = 0
         far = geodesic_distance(price, cost)
         along = (far - near) / (far + near + 1e-6)
@@ -135,8 +119,30 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
         u = marked_parts(u, inside)
         if turn < 2:
             u_in, u_out = _learn_from(u, inside, outside)
+            near_by = cv2.dilate(u_in.astype(np.uint8), np.ones((61, 61))) > 0
+            keep_here, drop_here = Mixture.of(spots[u_in], PARTS, 4.0), Mixture.of(spots[u_out & near_by], PARTS, 4.0)
             keep_mixture, drop_mixture = Mixture.of(colours[u_in], 8), Mixture.of(colours[u_out], 8)
-    return _refine(picture, u, keep, drop, weights, keep_mixture, drop_mixture)
+    fine = refined(
+        picture, u, weights, lambda h, w, by: draw(keep, h, w, by), lambda h, w, by: draw(drop, h, w, by)
+    )  # fmt: skip
+    return marked_parts(fine, draw(keep, *fine.shape, fine.shape[0] / picture.shape[0]))
+
+
+def cut_out(
+    picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: PersonHint, reach: float = 10.0
+) -> np.ndarray:
+    """The subject that strokes mean, with its edge: float32 (h, w), 0…1. A stroke's own side always wins.
+
+    picture: uint8 RGB (h, w, 3); person: what finds people in a picture, given what the strokes cover; reach: how far
+    the fine edge may go, px. Raises Refusal.
+    """
+    h, w = picture.shape[:2]
+    inside, outside = draw(keep, h, w), draw(drop, h, w)
+    found = find(picture, keep, drop, person(picture, inside, outside))
+    alpha = with_edge(picture, cv2.resize(found, (w, h), interpolation=cv2.INTER_LINEAR), reach)
+    alpha[outside] = 0
+    alpha[inside] = 1
+    return alpha
 
 
 def _with_what_is_far(colours: np.ndarray, outside: np.ndarray, away: np.ndarray) -> np.ndarray:
@@ -187,24 +193,3 @@ def marked_parts(u: np.ndarray, inside: np.ndarray) -> np.ndarray:
     kept[np.unique(labels[inside])] = True
     kept[0] = False
     return np.where(kept[labels], u, 0).astype(np.float32)
-
-
-def _refine(picture, u, keep, drop, weights, keep_mixture, drop_mixture) -> np.ndarray:
-    """One more cut at the finer size, within a band around the coarse outline."""
-    medium, scale = _small(picture, FINE)
-    h, w = medium.shape[:2]
-    grown = cv2.resize(u, (w, h), interpolation=cv2.INTER_LINEAR)
-    ratio = h / u.shape[0]
-    radius = max(3, math.ceil(3.0 * ratio))
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))
-    sure_in = cv2.erode((grown > 0.5).astype(np.uint8), disc) > 0
-    sure_out = cv2.dilate((grown > 0.5).astype(np.uint8), disc) == 0
-    colours = lab(medium, weights)
-    leaning = leaning_of(colours, keep_mixture, drop_mixture)
-    wish = 0.55 * leaning + 0.5 * (2 * cv2.GaussianBlur(grown, (0, 0), radius / 1.5) - 1)
-    wish[sure_in] = 40
-    wish[sure_out] = -40
-    inside, outside = draw(keep, h, w, scale), draw(drop, h, w, scale)
-    wish[inside] = 40
-    wish[outside & ~inside] = -40
-    return marked_parts(minimal_cut(wish, tie_of(edges_of(colours), 1.3), grown, 120), inside)

@@ -1,31 +1,52 @@
 """Pick mover: what moves against the scene in the frames around a held one."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from ..errors import Refusal
+from ..plate.difference import apart, beyond, reach
 from ..plate.plate import Stack, lay, noise_of, plate_of
-from .colours import SPACES, Mixture, lab
+from ..track.align import between, features
+from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
-from .marks import edges_of, leaning_of, tie_of
+from .evidence import edges_of, leaning_of, tie_of
+from .refine import refined
 
 PIXELS = 330_000
 """Pixels at which movement is looked for."""
+STIRS = 0.04
+"""The share of somebody's area that changes, if they are more than a part of the scene."""
+SHADOW = 0.0025
+"""The smallest part of the frame that a shadow covers."""
+SAYS = 0.6
+"""How much movement counts when the outline is laid onto edges."""
+FRAMES = 16
+"""How many frames of a shot are compared at most."""
+
+Person = Callable[[np.ndarray, bool], np.ndarray | None]
+"""How likely a person is at each pixel of a frame, float32 (h, w), 0…1, quickly or well; None if that is unknown."""
 
 
 @dataclass(frozen=True)
 class Proposal:
     """A subject found, before its edge is solved.
 
-    found: float32 (h, w), 0…1, almost everywhere 0 or 1; warnings: sentences for the person.
+    found: float32 (h, w), 0…1, almost everywhere 0 or 1; warnings: sentences for the person; says: float32 (h, w),
+    about -1…1, what else than colours speaks for each pixel, if anything does.
     """
 
     found: np.ndarray
     warnings: tuple[str, ...] = ()
+    says: np.ndarray | None = None
+
+    def outline(self, picture: np.ndarray) -> np.ndarray:
+        """The subject in a picture uint8 RGB (h, w, 3) of full size, laid onto its edges: float32 (h, w), 0…1."""
+        fine = refined(picture, self.found, says=None if self.says is None else SAYS * self.says)
+        return cv2.resize(fine, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
 
 
 def working_size(width: int, height: int) -> tuple[int, int]:
@@ -34,45 +55,140 @@ def working_size(width: int, height: int) -> tuple[int, int]:
     return max(16, round(width * scale)), max(16, round(height * scale))
 
 
-def pick_mover(
-    frames: list[np.ndarray], at: int, person: Callable[[np.ndarray], np.ndarray | None] | None = None
-) -> tuple[Proposal, np.ndarray]:
-    """Finds what moves in frame `at` of a shot, and the plate behind it.
+@dataclass(frozen=True)
+class Scene:
+    """A shot without what moves through it, as frame `at` sees it, at the working size.
 
-    frames: uint8 RGB (h, w, 3) at the working size, in order. The frames are laid onto the held one, the scene
-    without its movers is built from them, and what differs from it beyond the scene's own noise, flicker and
-    swaying is cut out along edges. `person`, if given, says how likely a person is at each pixel of a frame: it keeps
-    somebody who lingers out of the plate. Raises Refusal if nothing moves, or if the whole picture does.
+    plate: uint8 (h, w, 3); support, noise: float32 (h, w), see `plate_of` and `noise_of`; people: float32 (n, h, w),
+    how likely a person is in each frame of the stack, or None.
+    """
+
+    at: int
+    stack: Stack
+    plate: np.ndarray
+    support: np.ndarray
+    noise: np.ndarray
+    people: np.ndarray | None
+    held: np.ndarray | None = None
+
+
+def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None) -> Scene:
+    """The scene of a shot, uint8 RGB (h, w, 3) frames in order, as frame `at` sees it. Raises Refusal.
+
+    `person` says how likely a person is at each pixel of a frame: it keeps somebody who lingers out of the plate.
     """
     if len(frames) < 4:
         raise Refusal("A mover shows by comparing frames, and this shot has fewer than four. Use marks instead.")
-    stack = lay(frames, at)
+    held = person(frames[at], False) if person is not None else None
+    stack = lay(frames, at, FRAMES, None if held is None else held > 0.3)
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Use marks instead.")
-    people = people_in(stack, person) if person is not None else None
+    people = people_in(stack, person, held) if person is not None and held is not None else None
     plate, support = plate_of(stack, unwanted=people)
-    proposal = differing(
-        frames[at], plate, noise_of(stack, plate), support, stack, None if people is None else people[0]
-    )
+    return Scene(at, stack, plate, support, noise_of(stack, plate), people, held)
+
+
+def pick_mover(
+    frames: Sequence[np.ndarray], at: int, person: Person | None = None, scene: Scene | None = None
+) -> tuple[Proposal, Scene]:
+    """Finds what moves in frame `at` of a shot; and the scene behind it.
+
+    frames: uint8 RGB (h, w, 3) at the working size, in order. The frames are laid onto each other, the scene
+    without its movers is built from them, and what differs from it beyond the scene's own noise, flicker and
+    swaying is cut out along edges. With a `scene` that was built for another frame of the same shot only the frame
+    itself is laid onto that, which is quick. Raises Refusal if nothing moves, or if the whole picture does.
+    """
+    laid = None if scene is None else _onto_scene(frames, at, scene)
+    if scene is None or laid is None:
+        scene = scene_of(frames, at, person)
+        proposal = _found(frames[at], scene, scene.held if scene.people is None else scene.people[0])
+    else:
+        frame, back, seen = laid
+        likely = person(frame, False) if person is not None else None
+        likely = None if likely is None else likely * seen
+        proposal = _found(frame, scene, likely)
+        h, w = frames[at].shape[:2]
+        if not np.array_equal(back, np.eye(3)):
+            found = cv2.warpPerspective(proposal.found, back, (w, h), flags=cv2.INTER_LINEAR)
+            says = None if proposal.says is None else cv2.warpPerspective(proposal.says, back, (w, h))
+            proposal = Proposal(found, proposal.warnings, says)
     share = float((proposal.found > 0.5).mean())
     if share < 0.0004:
         raise Refusal("Nothing moves in this frame that stands out from the scene. Use marks, or pick another frame.")
     if share > 0.85:
         raise Refusal("Almost the whole picture moves against itself, so no subject stands out. Use marks instead.")
-    return proposal, plate
+    return proposal, scene
 
 
-def people_in(stack: Stack, person: Callable[[np.ndarray], np.ndarray | None]) -> np.ndarray | None:
-    """How likely a person is in each frame of a stack: float32 (n, h, w); None if they are in none, or all over.
+def _found(frame: np.ndarray, scene: Scene, person: np.ndarray | None) -> Proposal:
+    if person is not None and scene.people is None:
+        # What only one frame says counts if that is where something differs.
+        sure = person > 0.6
+        if sure.sum() < 50 or (apart(frame, scene.plate) > 12)[sure].mean() < 0.5:
+            person = None
+    return differing(frame, scene.plate, scene.noise, scene.support, scene.stack, person)
 
-    What the finder says of a whole shot counts only if it found something there: one frame alone may be a mistake.
+
+def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
+    """Frame `at` as the scene's frame sees it, the way back (3, 3), and where it shows anything; None if too little."""
+    frame = frames[at]
+    h, w = frame.shape[:2]
+    if scene.stack.still:
+        return frame, np.eye(3), np.ones((h, w), np.float32)
+    first, other = (cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in (frames[scene.at], frame))
+    guess = np.eye(3)
+    hops = np.linspace(scene.at, at, max(2, abs(at - scene.at) // 4 + 1)).round().astype(int)
+    points = features(first)
+    for hop in hops[1:]:
+        grey = other if hop == at else cv2.cvtColor(frames[hop], cv2.COLOR_RGB2GRAY)
+        mapping = between(first, grey, points, guess)
+        if mapping is None:
+            return None
+        guess = mapping / mapping[2, 2]
+    onto = np.linalg.inv(guess)
+    seen = cv2.warpPerspective(np.ones((h, w), np.float32), onto, (w, h))
+    if seen.mean() < 0.8:
+        return None
+    laid = cv2.warpPerspective(frame, onto, (w, h), flags=cv2.INTER_LINEAR)
+    return np.where(seen[..., None] > 0.99, laid, scene.plate), guess, (seen > 0.99).astype(np.float32)
+
+
+def people_in(stack: Stack, person: Person, held: np.ndarray) -> np.ndarray | None:
+    """How likely a person who moves is in each frame of a stack: float32 (n, h, w); None if none is, or all over.
+
+    held (h, w): what is known of the first frame. What the finder says of a whole shot counts only if it found
+    something there: one frame alone may be a mistake. Somebody who never stirs is part of the scene.
     """
-    found = [person(frame) for frame in stack.frames]
+    found = [held, *(person(frame, True) for frame in stack.frames[1:])]
     if any(f is None for f in found):
         return None
-    likely = np.stack([f for f in found if f is not None])
+    likely = np.stack([f for f in found if f is not None]) * stack.valid
+    likely *= 1 - _part_of_the_scene(likely, stack)
     share = (likely > 0.6).mean((1, 2))
     return likely if (share > 0.003).mean() > 0.4 and np.median(share) < 0.7 else None
+
+
+def _part_of_the_scene(likely: np.ndarray, stack: Stack) -> np.ndarray:
+    """People who are there all through the shot and never stir: float32 (h, w), 0 or 1."""
+    often = (likely > 0.5).mean(0) > 0.6
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(often.astype(np.uint8))
+    if count < 2:
+        return np.zeros(often.shape, np.float32)
+    changed = np.zeros(often.shape, np.float32)
+    first = _soft_grey(stack.frames[0])
+    high, low = (move(first, np.ones((3, 3), np.uint8)).astype(np.int16) for move in (cv2.dilate, cv2.erode))
+    for frame, valid in zip(stack.frames[1:], stack.valid[1:], strict=True):
+        grey = _soft_grey(frame).astype(np.int16)
+        changed += (np.maximum(grey - high, low - grey) > 10) & valid
+    stirs = changed > 0.3 * len(stack.frames)  # somebody who passes in front of them is there for less than that
+    share = np.bincount(labels.ravel(), stirs.ravel(), minlength=count) / np.maximum(1, stats[:, cv2.CC_STAT_AREA])
+    stays = share < STIRS
+    stays[0] = False
+    return cv2.dilate(stays[labels].astype(np.float32), np.ones((21, 21), np.uint8))
+
+
+def _soft_grey(frame: np.ndarray) -> np.ndarray:
+    return cv2.GaussianBlur(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY), (0, 0), 1.5)
 
 
 def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
@@ -83,9 +199,9 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
     gain = (np.median(frame.reshape(-1, 3), 0) + 1) / (np.median(plate.reshape(-1, 3), 0) + 1)
     if np.abs(gain - 1).max() < 0.3:
         plate = np.clip(plate * gain, 0, 255).astype(np.uint8)
-    apart = np.abs(frame.astype(np.int16) - plate).max(-1)
-    noise = np.full(apart.shape, min(np.float32(np.median(apart)), np.float32(5)) + 1.5, np.float32)
-    proposal = differing(frame, plate, noise, np.full(apart.shape, 9, np.float32), None)
+    size = frame.shape[:2]
+    usual = min(float(np.median(beyond(frame, plate, plate))), 5.0)
+    proposal = differing(frame, plate, np.full(size, usual + 1.5, np.float32), np.full(size, 9, np.float32), None)
     share = float((proposal.found > 0.5).mean())
     if share < 0.0004:
         raise Refusal("The frame and the plate show the same. Choose a plate of the scene without the subject.")
@@ -102,47 +218,49 @@ def differing(
 
     `person` (h, w), 0…1, speaks where hardly any frame has seen what is behind.
     """
-    apart = _apart(frame, plate)
-    swaying = _seen_before(frame, stack) if stack is not None else apart
-    # A blurred edge differs long before it is half subject: the level is half of what its surroundings reach.
-    around = cv2.dilate(cv2.medianBlur(np.clip(apart, 0, 255).astype(np.uint8), 3), np.ones((7, 7), np.uint8))
+    differs = apart(frame, plate)
+    if stack is not None:
+        sways = _sways(stack, plate, noise)
+        differs = np.minimum(differs, (1 - 0.65 * sways) * differs + 0.65 * sways * _seen_before(frame, stack))
+    # A blurred edge differs long before it is half subject: the level is a third of what its surroundings reach.
+    around = cv2.dilate(cv2.medianBlur(np.clip(differs, 0, 255).astype(np.uint8), 3), np.ones((7, 7), np.uint8))
     level = np.maximum(np.maximum(2.6 * noise, 7.0), 0.33 * np.minimum(around, 80))
-    strong = np.minimum(apart, 0.35 * apart + 0.65 * swaying) / level
-    strong = np.where(_shadowed(frame, plate), np.minimum(0.12 * strong, 0.8), strong)
+    strong = differs / level
+    shade = _shadowed(frame, plate, noise)
+    if person is not None:
+        shade &= person < 0.4
+    strong = np.where(shade, np.minimum(0.12 * strong, 0.8), strong)
     unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
     moves = np.tanh((cv2.GaussianBlur(strong.astype(np.float32), (0, 0), 0.6) - 1.0) * 0.9) * (1 - 0.7 * unsure)
     if person is not None:
         sure = 2 * person - 1
         moves = moves + (0.25 + 0.75 * unsure) * np.where(sure > 0, 1.0, 0.3) * sure * np.abs(sure)
         moves = np.clip(moves, -1, 1)
-    colours = lab(frame, SPACES[1])
+    colours, behind = lab(frame, SPACES[1]), lab(plate, SPACES[1])
     tie = tie_of(edges_of(lab(frame)), 0.8)
     u = minimal_cut(1.1 * moves, tie, None, 200)
     for _ in range(2):
         u = _worthy(u, strong)
-        core = cv2.erode((u > 0.5).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-        rest = cv2.dilate((u > 0.5).astype(np.uint8), np.ones((9, 9), np.uint8)) == 0
+        hard = (u > 0.5).astype(np.uint8)
+        core = cv2.erode(hard, np.ones((3, 3), np.uint8)) > 0
+        rest = cv2.dilate(hard, np.ones((9, 9), np.uint8)) == 0
         if core.sum() < 60 or rest.sum() < 60:
             break
-        near = cv2.dilate(core.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (41, 41))) > 0
-        behind = lab(plate, SPACES[1])
-        here = leaning_of(colours, Mixture.of(colours[core], 8), Mixture.of(behind[near], 8))
-        wish = 0.95 * moves + 0.35 * here * near - 0.15 * ~near
+        rows, columns = np.flatnonzero(hard.any(1)), np.flatnonzero(hard.any(0))
+        long = 0.25 * math.hypot(np.ptp(rows) + 4, np.ptp(columns) + 4)
+        spots, spots_behind = placed(colours, long, 40.0), placed(behind, long, 40.0)
+        near = cv2.dilate(hard, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (41, 41))) > 0
+        known = near & (unsure < 0.5)
+        here = leaning_of(
+            spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(spots_behind[known if known.sum() > 60 else near], 24, 4.0), near
+        )  # fmt: skip
+        wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
         u = minimal_cut(wish, tie, u, 160)
     u = _worthy(u, strong)
     warnings = []
     if (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):
         warnings.append("The subject stays in one place for most of the shot: what is behind it is partly a guess.")
-    return Proposal(u, tuple(warnings))
-
-
-def _apart(frame: np.ndarray, plate: np.ndarray) -> np.ndarray:
-    """Difference in levels, forgiving half a pixel of misalignment: float32 (h, w)."""
-    f, p = frame.astype(np.int16), plate.astype(np.int16)
-    low = cv2.erode(plate, np.ones((3, 3), np.uint8)).astype(np.int16)
-    high = cv2.dilate(plate, np.ones((3, 3), np.uint8)).astype(np.int16)
-    slack = np.maximum(np.maximum(low - f, f - high), 0).max(-1)
-    return (0.75 * np.abs(f - p).max(-1) + 0.25 * slack).astype(np.float32)
+    return Proposal(u, tuple(warnings), moves)
 
 
 def _seen_before(frame: np.ndarray, stack: Stack) -> np.ndarray:
@@ -150,20 +268,37 @@ def _seen_before(frame: np.ndarray, stack: Stack) -> np.ndarray:
 
     What sways shows the same colours near the same place all through the shot; a subject that passes does not.
     """
-    f = frame.astype(np.int16)
     nearest = []
     for other, moving, valid in zip(stack.frames[1:], stack.moving[1:], stack.valid[1:], strict=True):
-        low = cv2.erode(other, np.ones((5, 5), np.uint8)).astype(np.int16)
-        high = cv2.dilate(other, np.ones((5, 5), np.uint8)).astype(np.int16)
-        off = np.maximum(np.maximum(low - f, f - high), 0).max(-1).astype(np.float32)
+        off = beyond(frame, *reach(other, 5))
         off[~valid] = 255
-        nearest.append(off + 6.0 * moving)
+        nearest.append(off + np.float32(6) * moving)
     # It has to be seen in three quarters of the shot: what sways comes back, a subject that lingers does not.
-    quarters = [np.min(part, 0) for part in np.array_split(np.stack(nearest), min(4, len(nearest)))]
+    quarters = [np.minimum.reduce(nearest[k : k + len(part)]) for k, part in _quarters(len(nearest))]
     return np.sort(np.stack(quarters), 0)[max(0, len(quarters) - 2)]
 
 
-def _shadowed(frame: np.ndarray, plate: np.ndarray) -> np.ndarray:
+def _quarters(count: int) -> list[tuple[int, np.ndarray]]:
+    """Where up to four equal parts of so many things begin, and the parts."""
+    parts = np.array_split(np.arange(count), min(4, count))
+    return [(int(part[0]), part) for part in parts]
+
+
+def _sways(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
+    """Where the scene itself shows something else now and then: float32 (h, w), 0…1.
+
+    A subject that passes covers a place for a small part of the shot; leaves and water come back again and again.
+    """
+    other = np.zeros(noise.shape, np.float32)
+    total = np.maximum(stack.valid[1:].sum(0), 1)
+    level = (14 + 2.5 * noise).astype(np.float32)
+    around = reach(plate, 3)
+    for frame, valid in zip(stack.frames[1:], stack.valid[1:], strict=True):
+        other += (apart(frame, plate, around) > level) & valid
+    return np.clip((cv2.blur(other / total, (5, 5)) - 0.15) / 0.2, 0, 1)
+
+
+def _shadowed(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0) -> np.ndarray:
     """Where the frame looks like the plate in shade: darker by one factor in all channels, the texture kept."""
     f = cv2.GaussianBlur(frame, (0, 0), 1.2).astype(np.float32) + 4
     p = cv2.GaussianBlur(plate, (0, 0), 1.2).astype(np.float32) + 4
@@ -171,11 +306,24 @@ def _shadowed(frame: np.ndarray, plate: np.ndarray) -> np.ndarray:
     middle = ratio.mean(-1)
     spread = np.ptp(ratio, axis=-1)
     bluer = (ratio[..., 0] <= ratio[..., 1] + 0.02) & (ratio[..., 1] <= ratio[..., 2] + 0.02)  # skylight fills shade
-    change = cv2.GaussianBlur(middle, (0, 0), 3)
-    texture = np.abs(middle - change)
-    shade = (middle > 0.42) & (middle < 0.96) & (spread < np.where(bluer, 0.24, 0.10)) & (texture < 0.07)
-    shade = cv2.morphologyEx(shade.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    return cv2.dilate(shade, np.ones((3, 3), np.uint8)) > 0
+    shade = (middle > 0.42) & (middle < 0.96) & (spread < np.where(bluer, 0.24, 0.10))
+    # Texture of the place goes on in its shade; something flat has covered it, something rough lies on it.
+    light, dark = (v - cv2.GaussianBlur(v, (0, 0), 4) for v in (p.mean(-1), f.mean(-1)))  # a soft rim is no texture
+    rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
+    floor = (1.0 + 0.7 * np.asarray(noise)) ** 2
+    alike = both > 0.45 * np.sqrt(rough * other)
+    even = np.abs(middle - cv2.GaussianBlur(middle, (0, 0), 3)) < 0.07
+    shade &= np.where(rough > 10 * floor, alike & (other < 2 * rough), even)
+    # A shadow lies on the ground in one piece: small patches are cloth that happens to look like it.
+    opened = cv2.morphologyEx(shade.astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
+    joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((13, 13), np.uint8))
+    count, labels = cv2.connectedComponents(joined, connectivity=4)
+    large = np.bincount(labels.ravel(), opened.ravel(), minlength=count) > SHADOW * opened.size
+    large[0] = False
+    sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
+    # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
+    rim = (middle > 0.42) & (middle < 0.985) & (spread < 0.14)
+    return sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))
 
 
 def _worthy(u: np.ndarray, strong: np.ndarray) -> np.ndarray:

@@ -1,12 +1,4 @@
-"""Pick person: a small network says roughly where people are, the picture says where they end.
-
-The network is the segmentation model (256 × 256, TensorFlow Lite) that the npm package
-`@mediapipe/selfie_segmentation` ships (Apache-2.0); it is loaded from the installed package and never fetched.
-"""
-
-import functools
-import os
-from pathlib import Path
+"""Pick person: small networks say roughly where people are, the picture says where they end."""
 
 import cv2
 import numpy as np
@@ -14,87 +6,159 @@ import numpy as np
 from ..errors import Refusal
 from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
-from .marks import edges_of, leaning_of, tie_of
+from .figures import Figure, Window, figures_in, silhouette
+from .evidence import edges_of, leaning_of, tie_of
 from .mover import Proposal, working_size
+from .networks import PEOPLE, network
 
 SIDE = 256
-MODEL = "node_modules/@mediapipe/selfie_segmentation/selfie_segmentation.tflite"
-
-
-def model_path() -> Path:
-    """Where the network is looked for: NERVYKITE_PERSON_MODEL, or beside the page's packages."""
-    given = os.environ.get("NERVYKITE_PERSON_MODEL")
-    return Path(given) if given else Path(__file__).parents[3] / "web" / MODEL
-
-
-@functools.cache
-def _network(path: Path):
-    try:
-        from ai_edge_litert.interpreter import Interpreter
-    except ImportError as error:
-        raise Refusal("Pick person is off: the package ai-edge-litert is not installed. Use marks instead.") from error
-    if not path.is_file():
-        raise Refusal("Pick person is off: the person network is not installed (run “make setup”). Use marks instead.")
-    network = Interpreter(str(path), num_threads=2)
-    network.allocate_tensors()
-    return network
+SURE = 0.7
+"""How sure a silhouette has to be that somebody is there."""
+OUTLINED = 2.5
+"""How much a figure's silhouette counts beside what is said of people in general."""
 
 
 def likelihood(picture: np.ndarray) -> np.ndarray:
-    """How likely a person is at each pixel of a picture uint8 RGB (h, w, 3): float32 (h, w), 0…1. Raises Refusal."""
-    network = _network(model_path())
+    """How likely people are at each pixel of a picture uint8 RGB (h, w, 3): float32 (h, w), 0…1. Raises Refusal."""
     small = cv2.resize(picture, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
-    network.set_tensor(network.get_input_details()[0]["index"], small[None])
-    network.invoke()
-    answer = network.get_tensor(network.get_output_details()[0]["index"])[0, ..., 0]
-    return cv2.resize(np.clip(answer, 0, 1), (picture.shape[1], picture.shape[0]), interpolation=cv2.INTER_CUBIC)
+    answer = network(PEOPLE)(small)[0][..., 0]
+    grown = cv2.resize(np.clip(answer, 0, 1), (picture.shape[1], picture.shape[0]), interpolation=cv2.INTER_CUBIC)
+    return np.clip(grown, 0, 1)
 
 
-def prior(picture: np.ndarray, near: np.ndarray | None = None) -> np.ndarray:
-    """The network's answers to several crops, put together: float32 (h, w), 0…1. Raises Refusal.
+def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarray | None = None) -> np.ndarray:
+    """What the networks say of several crops, put together: float32 (h, w), 0…1. Raises Refusal.
 
-    The full picture and squares of it disagree, and either may be right; so does a crop closer to what was found.
-    A crop counts by how sure it is of itself. `near` (h, w), 0…1, says where to look as well: an earlier answer,
-    or where something moves.
+    The full picture and squares of it disagree, and either may be right; a crop counts by how sure it is of itself.
+    Figures that are found are looked at once more from near, with their silhouettes. `near` (h, w), 0…1, says where to
+    look as well: an earlier answer, or where something moves. `wanted` (h, w), 1 where strokes keep and -1 where they
+    drop: figures that no keep stroke lies on are somebody else, and not meant.
     """
     h, w = picture.shape[:2]
     total, weight = np.zeros((h, w), np.float32), np.full((h, w), 1e-4, np.float32)
 
-    def ask(x0: int, y0: int, x1: int, y1: int, trust: float) -> None:
-        crop = picture[y0:y1, x0:x1]
+    def ask(window: Window, trust: float) -> None:
+        left, top, right, bottom = window
+        crop = picture[top:bottom, left:right]
         if min(crop.shape[:2]) < 24:
             return
-        found = np.clip(likelihood(crop), 0, 1)
-        sure = trust * (0.05 + np.abs(2 * found - 1) ** 2)
-        sure *= _window(*found.shape)  # a crop knows least about its own rim
-        total[y0:y1, x0:x1] += sure * found
-        weight[y0:y1, x0:x1] += sure
+        found = likelihood(crop)
+        sure = trust * (0.05 + (2 * found - 1) ** 2) * _window(*found.shape)  # a crop knows least about its own rim
+        total[top:bottom, left:right] += sure * found
+        weight[top:bottom, left:right] += sure
 
-    ask(0, 0, w, h, 1.0)
+    parts = _parts(h, w)
+    for number, part in enumerate(parts):
+        ask(part, 0.8 if number else 1.0)
+    hinted = None if near is None else _box(near)
+    figures = figures_in(picture, parts if hinted is None else [*parts, _square(*hinted, 1.6, h, w)])
+    if not figures:
+        guide = _box(total / weight) or hinted
+        if guide is not None:
+            figures = figures_in(picture, [_square(*guide, 1.6, h, w)])
+        if not figures:
+            for widen in (1.7, 1.3):
+                box = _box(total / weight) or hinted
+                if box is not None:
+                    ask(_square(*box, widen, h, w), 2.5)
+            return np.clip(total / weight, 0, 1)
+    somebody, others, says = (np.zeros((h, w), np.float32) for _ in range(3))
+    for figure in figures:
+        alpha, inside, sure = _drawn(picture, figure)
+        if sure < SURE:
+            continue
+        ask(_square(float(figure.hips[0]), float(figure.hips[1]), 2 * figure.reach, 1.2, h, w), 0.8)
+        if wanted is not None and not _meant(alpha > 0.5, wanted):
+            others = np.maximum(others, alpha)
+            continue
+        somebody = np.maximum(somebody, alpha)
+        says = np.maximum(says, inside * sure)
+    share = OUTLINED * says * (0.05 + (2 * somebody - 1) ** 2)
+    return np.clip((total + share * somebody) / (weight + share), 0, 1) * (1 - others * (1 - somebody))
+
+
+def _meant(area: np.ndarray, wanted: np.ndarray) -> bool:
+    """Whether strokes, 1 or -1 (h, w), mean the figure that covers an area (h, w)."""
+    kept, dropped = (area & (wanted > 0)).sum(), (area & (wanted < 0)).sum()
+    return bool(kept > 0.08 * (wanted > 0).sum() and kept > dropped)
+
+
+def _drawn(picture: np.ndarray, figure: Figure) -> tuple[np.ndarray, np.ndarray, float]:
+    """A figure's silhouette, how far it says anything, and how sure it is; placed anew if the first look was off."""
+    alpha, inside, placed = silhouette(picture, figure)
+    off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
+    if placed.sure > 0.5 and off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3:
+        alpha, inside, placed = silhouette(picture, placed)
+    return alpha, inside, placed.sure
+
+
+def _parts(h: int, w: int) -> list[Window]:
+    """The whole picture, and squares along it."""
     side = min(h, w)
-    for k in range(3 if max(h, w) > 1.25 * side else 1):
-        shift = round((max(h, w) - side) * k / 2)
-        x0, y0 = (0, shift) if h >= w else (shift, 0)
-        ask(x0, y0, x0 + side, y0 + side, 0.8)
-    for widen in (1.7, 1.3):
-        guide = total / weight
-        if near is not None:
-            guide = np.maximum(guide, 0.9 * near)
-        box = _box(guide)
-        if box is None:
-            break
-        cx, cy, long = box
-        half = round(long * widen / 2)
-        ask(max(0, cx - half), max(0, cy - half), min(w, cx + half), min(h, cy + half), 2.5)
-    return np.clip(total / weight, 0, 1)
+    parts: list[Window] = [(0, 0, w, h)]
+    if max(h, w) > 1.25 * side:
+        for k in range(3):
+            shift = round((max(h, w) - side) * k / 2)
+            left, top = (0, shift) if h >= w else (shift, 0)
+            parts.append((left, top, left + side, top + side))
+    return parts
 
 
-def person_hint(picture: np.ndarray) -> np.ndarray | None:
-    """The prior for a picture uint8 RGB (h, w, 3) as a help for marks, at `working_size`; None if it is off."""
+def _square(x: float, y: float, long: float, widen: float, h: int, w: int) -> Window:
+    """A square around (x, y), `long` times `widen` wide, as far as it lies in the picture."""
+    half = long * widen / 2
+    return (
+        int(np.clip(x - half, 0, w)), int(np.clip(y - half, 0, h)),
+        int(np.clip(x + half, 0, w)), int(np.clip(y + half, 0, h)),
+    )  # fmt: skip
+
+
+def person_hint(
+    picture: np.ndarray, keep: np.ndarray | None = None, drop: np.ndarray | None = None
+) -> np.ndarray | None:
+    """The prior for a picture uint8 RGB (h, w, 3) as a help for marks, at `working_size`; None if it is off.
+
+    keep, drop: bool (h, w) of any size, what strokes cover: it is then the prior of whom they mean.
+    """
+    size = working_size(*picture.shape[1::-1])
+
+    def small(mask: np.ndarray) -> np.ndarray:
+        return cv2.resize(mask.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.1
+
+    wanted = None if keep is None or drop is None else small(keep).astype(np.int8) - small(drop)
     try:
-        return prior(cv2.resize(picture, working_size(*picture.shape[1::-1]), interpolation=cv2.INTER_AREA))
+        shrunk = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+        hull = None if wanted is None else _hull(wanted > 0)
+        return prior(shrunk, hull, wanted)
     except Refusal:
         return None
+
+
+def people(picture: np.ndarray, quick: bool) -> np.ndarray | None:
+    """The prior for one of many frames, uint8 RGB (h, w, 3); one glance if it has to be quick. None if it is off."""
+    try:
+        return glance(picture) if quick else prior(picture)
+    except Refusal:
+        return None
+
+
+def glance(picture: np.ndarray) -> np.ndarray:
+    """A quick prior: people in the whole picture, and the silhouettes of figures that show in it. Raises Refusal."""
+    h, w = picture.shape[:2]
+    result = likelihood(picture)
+    for figure in figures_in(picture, [(0, 0, w, h)])[:2]:
+        alpha, inside, placed = silhouette(picture, figure)
+        if placed.sure > SURE:
+            result = np.maximum(result * (1 - 0.5 * inside), alpha)
+    return result
+
+
+def _hull(mask: np.ndarray) -> np.ndarray | None:
+    """The convex hull of what a mask (h, w) covers: float32 (h, w), 0 or 1; None if that is nothing."""
+    points = cv2.findNonZero(mask.astype(np.uint8))
+    if points is None:
+        return None
+    return cv2.fillConvexPoly(np.zeros(mask.shape, np.float32), cv2.convexHull(points), 1.0)
 
 
 def _window(h: int, w: int) -> np.ndarray:
@@ -102,14 +166,15 @@ def _window(h: int, w: int) -> np.ndarray:
     return (y[:, None] * x[None, :]).astype(np.float32)
 
 
-def _box(guide: np.ndarray) -> tuple[int, int, float] | None:
+def _box(guide: np.ndarray) -> tuple[float, float, float] | None:
+    """The middle and the longer side of the largest area of a likelihood (h, w)."""
     count, labels, stats, _ = cv2.connectedComponentsWithStats((guide > 0.5).astype(np.uint8))
     if count < 2:
         return None
     mass = np.bincount(labels.ravel(), guide.ravel(), minlength=count)
     mass[0] = 0
     x, y, w, h, _ = stats[int(np.argmax(mass))]
-    return int(x + w / 2), int(y + h / 2), float(max(w, h, 32))
+    return float(x + w / 2), float(y + h / 2), float(max(w, h, 32))
 
 
 def pick_person(picture: np.ndarray, near: np.ndarray | None = None) -> Proposal:

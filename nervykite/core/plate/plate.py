@@ -1,5 +1,6 @@
 """The clean plate of a moment, from the other frames of its shot."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -7,6 +8,11 @@ import numpy as np
 from numba import njit, prange
 
 from ..track.align import onto, stands_still
+from .difference import beyond
+
+
+FOLLOWED = 40
+"""How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
 
 
 @dataclass(frozen=True)
@@ -23,58 +29,88 @@ class Stack:
     still: bool
 
 
-def lay(frames: list[np.ndarray], at: int, most: int = 28) -> Stack:
+def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarray | None = None) -> Stack:
     """Lays frames of a shot (uint8 RGB (h, w, 3), in order) onto frame `at`.
 
-    At most `most` of them are taken, evenly. Brightness is evened out by each frame's median gain, which takes
-    away exposure drift and flicker.
+    At most `most` of them are taken, evenly. Brightness is evened out by each frame's usual gain, which takes
+    away exposure drift and flicker. `subject`, bool (h, w), is where frame `at` must not be followed by.
     """
+    followed, at_followed = _chosen(len(frames), at, FOLLOWED)
+    some, held = _chosen(len(followed), at_followed, most)
+    chosen = [followed[n] for n in some]
     h, w = frames[at].shape[:2]
-    greys = [cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in frames]
-    still = stands_still(greys, at)
-    mappings: list[np.ndarray | None] = [np.eye(3)] * len(greys) if still else onto(greys, at)
-    others = [n for n in range(len(frames)) if n != at and mappings[n] is not None]
-    if len(others) > most - 1:
-        others = [others[round(k)] for k in np.linspace(0, len(others) - 1, most - 1)]
-    laid, valid, moving = [frames[at]], [np.ones((h, w), bool)], []
-    flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_ULTRAFAST)
-    for n in [at, *others]:
-        mapping = mappings[n]
-        assert mapping is not None
-        moving.append(_moving(greys, mappings, n, still, mapping, flow))
-        if n == at:
-            continue
-        if still:
-            picture, seen = frames[n], np.ones((h, w), bool)
-        else:
-            picture = cv2.warpPerspective(frames[n], mapping, (w, h), flags=cv2.INTER_LINEAR)
-            seen = cv2.warpPerspective(np.full((h, w), 255, np.uint8), mapping, (w, h)) > 250
-        sample = picture[::4, ::4][seen[::4, ::4]]
-        reference = frames[at][::4, ::4][seen[::4, ::4]] if len(sample) else sample
-        gain = (np.median(reference, 0) + 1) / (np.median(sample, 0) + 1) if len(sample) else np.ones(3)
-        if np.abs(gain - 1).max() > 0.004 and np.abs(gain - 1).max() < 0.3:
-            picture = np.clip(picture * gain, 0, 255).astype(np.uint8)
-        laid.append(picture)
-        valid.append(seen)
-    return Stack(np.stack(laid), np.stack(valid), np.stack(moving), still)
-
-
-def _moving(greys, mappings, n, still, onto_held, flow) -> np.ndarray:
-    """Where frame n, laid onto the held one, moves against the camera: bool (h, w)."""
-    h, w = greys[n].shape
-    step = 2 if n + 2 < len(greys) else -2
-    other = min(max(n + step, 0), len(greys) - 1)
-    if other == n or mappings[other] is None or mappings[n] is None:
-        return np.zeros((h, w), bool)
-    second = greys[other]
+    greys = [cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in chosen]
+    still = stands_still(greys, held, subject)
+    mappings: list[np.ndarray | None] = [np.eye(3)] * len(chosen)
     if not still:
-        second = cv2.warpPerspective(second, np.linalg.inv(mappings[n]) @ mappings[other], (w, h))
+        known = dict(zip(chosen, greys, strict=True))
+        all_greys = [known[n] if n in known else cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in followed]
+        found = onto(all_greys, at_followed, subject)
+        mappings = [found[n] for n in some]
+    frames = [frames[n] for n in chosen]
+    pictures: dict[int, np.ndarray] = {}
+    seen: dict[int, np.ndarray] = {}
+    for n, mapping in enumerate(mappings):
+        if mapping is None:
+            continue
+        if still or n == held:
+            pictures[n], seen[n] = frames[n], np.ones((h, w), bool)
+        else:
+            pictures[n] = cv2.warpPerspective(frames[n], mapping, (w, h), flags=cv2.INTER_LINEAR)
+            seen[n] = cv2.warpPerspective(np.full((h, w), 255, np.uint8), mapping, (w, h)) > 250
+        if n != held:
+            pictures[n] = _evened(pictures[n], frames[held], seen[n])
+    order = [held, *(n for n in pictures if n != held)]
+    moving = _moving(pictures, seen)
+    return Stack(
+        np.stack([pictures[n] for n in order]),
+        np.stack([seen[n] for n in order]),
+        np.stack([moving[n] for n in order]),
+        still,
+    )
+
+
+def _chosen(count: int, at: int, most: int) -> tuple[list[int], int]:
+    """At most `most` of `count` frames, evenly, frame `at` among them; and which of them that is."""
+    if count <= most:
+        return list(range(count)), at
+    spaced = {round(k) for k in np.linspace(0, count - 1, most)}
+    spaced.discard(min(spaced, key=lambda k: abs(k - at)))
+    chosen = sorted(spaced | {at})
+    return chosen, chosen.index(at)
+
+
+def _evened(picture: np.ndarray, reference: np.ndarray, seen: np.ndarray) -> np.ndarray:
+    """A picture with the reference's brightness in each channel, as most of its pixels have it."""
+    sample, known = (p[::4, ::4][seen[::4, ::4]].astype(np.float32) for p in (picture, reference))
+    if len(sample) < 50:
+        return picture
+    gain = np.median((known + 8) / (sample + 8), 0)
+    if not 0.004 < np.abs(gain - 1).max() < 0.3:
+        return picture
+    return np.clip(picture * gain.astype(np.float32), 0, 255).astype(np.uint8)
+
+
+def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dict[int, np.ndarray]:
+    """Where each of the laid pictures, by number, moves against its neighbour: bool (h, w)."""
+    flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_ULTRAFAST)
+    numbers = sorted(pictures)
+    h, w = pictures[numbers[0]].shape[:2]
     small = (w // 2, h // 2)
-    motion = flow.calc(cv2.resize(greys[n], small, interpolation=cv2.INTER_AREA),
-                       cv2.resize(second, small, interpolation=cv2.INTER_AREA), None)  # fmt: skip
-    fast = (np.linalg.norm(motion, axis=2) > 0.6).astype(np.uint8)
-    fast = cv2.resize(cv2.dilate(fast, np.ones((5, 5), np.uint8)), (w, h), interpolation=cv2.INTER_NEAREST)
-    return (fast if still else cv2.warpPerspective(fast, onto_held, (w, h), flags=cv2.INTER_NEAREST)) > 0
+    grey = {
+        n: cv2.resize(cv2.cvtColor(p, cv2.COLOR_RGB2GRAY), small, interpolation=cv2.INTER_AREA)
+        for n, p in pictures.items()
+    }
+    result = {}
+    for k, n in enumerate(numbers):
+        if len(numbers) < 2:
+            return {n: np.zeros((h, w), bool)}
+        other = numbers[k + 1] if k + 1 < len(numbers) else numbers[k - 1]
+        motion = flow.calc(grey[n], grey[other], None)
+        fast = (np.linalg.norm(motion, axis=2) > 0.6).astype(np.uint8)
+        fast = cv2.resize(cv2.dilate(fast, np.ones((5, 5), np.uint8)), (w, h), interpolation=cv2.INTER_NEAREST)
+        result[n] = (fast > 0) & seen[n] & seen[other]
+    return result
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
@@ -154,7 +190,7 @@ def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
     """
     count = len(stack.frames) - 1
     taken = np.unique(np.linspace(1, count, min(count, 15)).round().astype(int))
-    apart = np.stack([cv2.absdiff(stack.frames[n], plate).max(-1) for n in taken])
+    apart = np.stack([beyond(stack.frames[n], plate, plate) for n in taken])
     valid = stack.valid[taken]
     apart[~valid] = 255  # sorted to the end, beyond the middle of those that count
     middle = np.maximum(valid.sum(0) - 1, 0) // 2

@@ -7,9 +7,15 @@ STILL = 0.35
 """Pixels of movement below which a corner counts as standing."""
 
 
-def features(grey: np.ndarray, count: int = 500) -> np.ndarray:
-    """Corners worth following (Shi and Tomasi 1994), spread over the frame: float32 (n, 1, 2)."""
-    found = cv2.goodFeaturesToTrack(grey, count, 0.004, max(4, min(grey.shape) // 45), blockSize=5)
+def features(grey: np.ndarray, count: int = 500, subject: np.ndarray | None = None) -> np.ndarray:
+    """Corners worth following (Shi and Tomasi 1994), spread over the frame: float32 (n, 1, 2).
+
+    None of them lies on `subject`, bool (h, w), or right beside it.
+    """
+    allowed = None
+    if subject is not None and 0 < subject.mean() < 0.9:
+        allowed = 1 - cv2.dilate(subject.astype(np.uint8), np.ones((9, 9), np.uint8))
+    found = cv2.goodFeaturesToTrack(grey, count, 0.004, max(4, min(grey.shape) // 45), mask=allowed, blockSize=5)
     return np.empty((0, 1, 2), np.float32) if found is None else found
 
 
@@ -50,15 +56,16 @@ def _plausible(mapping: np.ndarray, shape: tuple[int, ...]) -> bool:
     return bool(0.4 < area < 2.5 and np.isfinite(moved).all())
 
 
-def onto(greys: list[np.ndarray], at: int) -> list[np.ndarray | None]:
+def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> list[np.ndarray | None]:
     """For each frame the homography (3, 3) from its pixels to those of frame `at`; None where the camera got lost.
 
     greys: uint8 (h, w), in order. Each frame is followed directly from frame `at`, beginning with its neighbour's
-    answer, so that errors do not add up; when too little of frame `at` is left in sight, from the neighbour.
+    answer, so that errors do not add up; when too little of frame `at` is left in sight, from the neighbour. `subject`,
+    bool (h, w), is left out of frame `at`.
     """
     result: list[np.ndarray | None] = [None] * len(greys)
     result[at] = np.eye(3)
-    points = features(greys[at])
+    points = features(greys[at], subject=subject)
     for step in (1, -1):
         known = np.eye(3)  # from frame `at` to the frame before
         for number in range(at + step, len(greys) if step > 0 else -1, step):
@@ -74,12 +81,12 @@ def onto(greys: list[np.ndarray], at: int) -> list[np.ndarray | None]:
     return result
 
 
-def stands_still(greys: list[np.ndarray], at: int) -> bool:
+def stands_still(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> bool:
     """Whether the camera stood: in most frames corners of frame `at`, here and there, are where they were.
 
-    Asked of the corners themselves, because a homography makes a small movement out of noise. greys: uint8 (h, w).
+    Asked of the corners themselves, because a homography makes a small movement out of noise. greys: uint8 (h, w); `subject`, bool (h, w), is left out of frame `at`.
     """
-    points = features(greys[at], 300)
+    points = features(greys[at], 300, subject)
     if len(points) < 12:
         return False
     h, w = greys[at].shape

@@ -1,0 +1,42 @@
+"""What a picture says about where a subject ends: its edges, and whose colours its pixels have."""
+
+import cv2
+import numpy as np
+
+from .colours import Mixture
+
+NOTHING_KNOWN = {3: -14.3, 5: -19.0}
+"""Log likelihoods below which a colour, or a colour in its place, counts as unknown; by how many values it has."""
+
+
+def edges_of(colours: np.ndarray) -> np.ndarray:
+    """How strongly colours (h, w, 3) change at each pixel, in colour units: float32 (h, w)."""
+    soft = cv2.GaussianBlur(colours, (0, 0), 0.7)
+    dx = cv2.Sobel(soft, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8)
+    dy = cv2.Sobel(soft, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8)
+    return np.sqrt((dx * dx + dy * dy).sum(-1))
+
+
+def tie_of(edges: np.ndarray, strength: float) -> np.ndarray:
+    """What an outline costs at each pixel: little on edges, `strength` where the picture is even."""
+    usual = float(np.mean(edges)) + 1e-3
+    return (strength * (0.06 + 0.94 * np.exp(-((edges / (1.6 * usual)) ** 1.0)))).astype(np.float32)
+
+
+def leaning_of(
+    samples: np.ndarray, keep_mixture: Mixture, drop_mixture: Mixture, where: np.ndarray | None = None
+) -> np.ndarray:
+    """How much each pixel's colour, or colour and place, speaks for the subject: float32 (h, w), about -1…1.
+
+    samples (h, w, 3 or 5), see `placed`; where: bool (h, w), the pixels that are asked about, the others get 0.
+    """
+    asked = samples if where is None else samples[where]
+    floor = np.float32(NOTHING_KNOWN[samples.shape[-1]])  # a colour that neither knows says nothing
+    keep = np.maximum(keep_mixture.log_likelihood(asked), floor)
+    drop = np.maximum(drop_mixture.log_likelihood(asked), floor)
+    says = np.tanh((keep - drop) / 4).astype(np.float32)
+    if where is None:
+        return says
+    result = np.zeros(where.shape, np.float32)
+    result[where] = says
+    return result

@@ -1,0 +1,114 @@
+"""Figures: where people stand, run and leap in a picture, and the rough silhouette of each.
+
+A detector finds hips and reach of a figure (BlazePose, Bazarevsky et al. 2020), a second network draws its silhouette in a
+square around it, turned so that the figure stands upright. Both see 256 × 256 pixels at most, so a small figure has to
+be looked for in a part of the picture.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from .networks import DETECTOR, SILHOUETTE, likely, network
+
+SIDE, CROP = 224, 256
+LEAST = 0.35
+"""How sure the detector has to be of a figure."""
+MARGIN = 1.25
+"""How much wider than the figure's reach the square around it is."""
+MOST = 5
+"""Figures that are drawn in one picture."""
+
+Window = tuple[int, int, int, int]
+"""Left, top, right, bottom of a part of a picture, in pixels."""
+
+
+@dataclass(frozen=True)
+class Figure:
+    """Somebody: the middle of the hips, and the end of the reach above the head, (2,) in pixels; how sure, 0…1."""
+
+    hips: np.ndarray
+    top: np.ndarray
+    sure: float
+
+    @property
+    def reach(self) -> float:
+        """From the hips to the end of the reach, in pixels."""
+        return float(np.linalg.norm(self.top - self.hips))
+
+
+def _anchors() -> np.ndarray:
+    """The middles of the detector's cells, 0…1: (2254, 2)."""
+    cells = []
+    for count, repeats in ((28, 2), (14, 2), (7, 6)):
+        middle = (np.arange(count) + 0.5) / count
+        y, x = np.meshgrid(middle, middle, indexing="ij")
+        cells.append(np.repeat(np.stack([x.ravel(), y.ravel()], 1), repeats, 0))
+    return np.concatenate(cells)
+
+
+ANCHORS = _anchors()
+
+
+def figures_in(picture: np.ndarray, windows: list[Window]) -> list[Figure]:
+    """The figures that are seen in parts of a picture uint8 RGB (h, w, 3), the surest first. Raises Refusal."""
+    found = [f for window in windows for f in _seen(picture, window)]
+    result: list[Figure] = []
+    for figure in sorted(found, key=lambda f: -f.sure):
+        apart = all(
+            np.linalg.norm(figure.hips - other.hips) > 0.3 * min(figure.reach, other.reach)
+            or not 0.5 < figure.reach / other.reach < 2
+            for other in result
+        )
+        if apart:
+            result.append(figure)
+    return result[:MOST]
+
+
+def _seen(picture: np.ndarray, window: Window) -> list[Figure]:
+    left, top, right, bottom = window
+    part = picture[top:bottom, left:right]
+    h, w = part.shape[:2]
+    if min(h, w) < 16:
+        return []
+    long = max(h, w)
+    above, before = (long - h) // 2, (long - w) // 2
+    square = cv2.copyMakeBorder(part, above, long - h - above, before, long - w - before, cv2.BORDER_CONSTANT)
+    boxes, scores = network(DETECTOR)(cv2.resize(square, (SIDE, SIDE), interpolation=cv2.INTER_AREA) / 127.5 - 1)
+    sure = likely(scores[:, 0])
+    result = []
+    for k in np.flatnonzero(sure > LEAST):
+        points = boxes[k, 4:].reshape(4, 2) / SIDE + ANCHORS[k]
+        hips, reach = (points[n] * long + [left - before, top - above] for n in (0, 1))
+        if np.linalg.norm(reach - hips) > 8:
+            result.append(Figure(hips, reach, float(sure[k])))
+    return result
+
+
+def silhouette(picture: np.ndarray, figure: Figure) -> tuple[np.ndarray, np.ndarray, Figure]:
+    """A figure's rough silhouette in a picture uint8 RGB (h, w, 3). Raises Refusal.
+
+    Returns how likely each pixel is the figure's, float32 (h, w), 0…1; how far this says anything about the pixel,
+    float32 (h, w), 0…1; and the figure as the network places it, which is what to go by in the next frame.
+    """
+    h, w = picture.shape[:2]
+    onto = _upright(figure)
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    crop = cv2.warpAffine(picture, onto, (CROP, CROP), flags=flags)
+    points, flag, drawn, *_ = network(SILHOUETTE)(crop / 255)
+    places = points.reshape(39, 5)[33:35, :2] @ onto[:, :2].T + onto[:, 2]
+    alpha = cv2.warpAffine(likely(drawn[..., 0]).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
+    rim = np.minimum(np.linspace(0, 12, CROP), np.linspace(12, 0, CROP)).clip(0, 1)
+    inside = cv2.warpAffine(np.outer(rim, rim).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
+    sure = float(flag.ravel()[0])
+    return alpha, inside, Figure(places[0], places[1], sure)
+
+
+def _upright(figure: Figure) -> np.ndarray:
+    """From the pixels of the square around a figure to those of the picture: 2×3."""
+    up = (figure.top - figure.hips) / figure.reach
+    right = np.array([-up[1], up[0]])
+    by = 2 * MARGIN * figure.reach / CROP
+    turn = np.column_stack([right, -up]) * by
+    return np.column_stack([turn, figure.hips - turn @ [CROP / 2, CROP / 2]])

@@ -1,0 +1,73 @@
+"""From a rough outline to one that lies on the edge: one more cut at a finer size, within a band."""
+
+import math
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+
+from .colours import SPACES, Mixture, lab, placed
+from .cut import minimal_cut
+from .evidence import edges_of, leaning_of, tie_of
+
+FINE = 700_000
+"""Pixels of the size at which it is cut."""
+REACH = 3.0
+"""How far from the rough outline, in its own pixels, the finer one may lie."""
+AROUND = 30
+"""How far from the outline, in pixels of the rough one, colours are learned."""
+COLOUR, PLACE, BEFORE, OUTLINE = 0.3, 0.5, 0.5, 1.3
+"""How much it counts what colours are whose, what colours are whose there, what was found before, and the outline."""
+
+Sure = Callable[[int, int, float], np.ndarray]
+"""What belongs to a side for certain, for a height, a width, and the scale of the source: bool (height, width)."""
+
+
+def refined(
+    picture: np.ndarray, found: np.ndarray, space: tuple[float, float] = SPACES[0], inside: Sure | None = None,
+    outside: Sure | None = None, says: np.ndarray | None = None, reach: float = REACH,
+) -> np.ndarray:  # fmt: skip
+    """The outline of `found`, float32 (h, w), 0…1, laid onto the edges of a picture, uint8 RGB of a larger size.
+
+    In a band of `reach` pixels of `found` to each side it is cut anew, by the colours that subject and surroundings
+    have there, by what was found before and by `says` (h, w), about -1…1, if there is more that speaks for or against.
+    Returns float32, 0…1, at FINE pixels at most.
+    """
+    medium, scale = smaller(picture, FINE)
+    h, w = medium.shape[:2]
+    ratio = h / found.shape[0]
+    grown = cv2.resize(found, (w, h), interpolation=cv2.INTER_LINEAR)
+    hard = (grown > 0.5).astype(np.uint8)
+    if hard.min() == hard.max():
+        return grown
+    away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
+    radius = max(3.0, reach * ratio)
+    band = away <= radius
+    colours = lab(medium, space)
+    rows, columns = np.flatnonzero(hard.any(1)), np.flatnonzero(hard.any(0))
+    long = 0.25 * math.hypot(np.ptp(rows) + 4, np.ptp(columns) + 4)
+    spots = placed(colours, long, 40.0)
+    near = (away <= AROUND * ratio) & ~band
+    core, rest = near & (hard > 0), near & (hard == 0)
+    wish = BEFORE * (2 * cv2.GaussianBlur(grown, (0, 0), radius / 1.5) - 1)
+    if min(core.sum(), rest.sum()) > 60:
+        wish += COLOUR * leaning_of(colours, Mixture.of(colours[core], 8), Mixture.of(colours[rest], 8), band)
+        wish += PLACE * leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(spots[rest], 24, 4.0), band)
+    if says is not None:
+        wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR) * band
+    wish[~band] = 40 * (2.0 * hard[~band] - 1)
+    if outside is not None:
+        wish[outside(h, w, scale)] = -40
+    if inside is not None:
+        wish[inside(h, w, scale)] = 40
+    return minimal_cut(wish, tie_of(edges_of(colours), OUTLINE), grown, 120)
+
+
+def smaller(picture: np.ndarray, pixels: int) -> tuple[np.ndarray, float]:
+    """A picture (h, w, 3) of at most so many pixels, and its scale."""
+    h, w = picture.shape[:2]
+    scale = min(1.0, math.sqrt(pixels / (h * w)))
+    if scale == 1.0:
+        return picture, 1.0
+    size = (max(8, round(w * scale)), max(8, round(h * scale)))
+    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA), scale

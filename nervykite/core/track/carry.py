@@ -1,0 +1,335 @@
+"""Carry: a matte taken along through the frames of a shot."""
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from ..matte.colours import SPACES, Mixture, lab
+from ..matte.cut import minimal_cut
+from ..matte.evidence import edges_of, leaning_of, tie_of
+from ..matte.solve import fine_edge
+from .align import between, features
+
+PIXELS = 240_000
+"""Pixels at which a matte is carried; its edge is solved in the frame's own."""
+FLOOR, QUIET = 13.0, 4.0
+"""Levels by which a subject stands out at least, and by which a scene varies as long as nothing else is known."""
+STAY, NEAR = 1.2, 4.0
+"""How much an outline wants to stay where it came to, and from how far on, in working pixels, it wants that fully."""
+MATCH = 6.0
+"""Levels by which something that goes with the scene may differ from it."""
+BEHIND, BEFORE = 1.0, 0.6
+"""How much it counts that something goes with the scene, or with the subject."""
+REACH = 8
+"""How far from where it came to, in working pixels, an outline is looked for."""
+
+
+@dataclass(frozen=True)
+class Carried:
+    """A matte at a frame: alpha float32 (h, w), 0…1, at the frame's own size; how doubtful it is, 0…1."""
+
+    frame: int
+    alpha: np.ndarray
+    doubt: float
+
+
+class Reel:
+    """Frames of a shot in order, made small, with the camera's motion between them.
+
+    `pictures` are uint8 RGB (h, w, 3), all of one size. `working` is the size (w, h) they are made to.
+    """
+
+    def __init__(self, pictures: list[np.ndarray]) -> None:
+        h, w = pictures[0].shape[:2]
+        scale = min(1.0, math.sqrt(PIXELS / (h * w)))
+        self.working = max(16, round(w * scale)), max(16, round(h * scale))
+        self.rgb = [cv2.resize(p, self.working, interpolation=cv2.INTER_AREA) for p in pictures]
+        self.grey = [cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in self.rgb]
+        self.onward = [self._camera(k) for k in range(len(pictures) - 1)]
+
+    def _camera(self, k: int) -> np.ndarray:
+        """How the scene moves from frame k to the next: 3×3, pixels to pixels."""
+        points = features(self.grey[k], 300)
+        mapping = between(self.grey[k], self.grey[k + 1], points, np.eye(3))
+        if mapping is None:
+            return np.eye(3)
+        corners = np.array([[[0, 0]], [[self.working[0], self.working[1]]], [[0, self.working[1]]]], float)
+        if np.abs(cv2.perspectiveTransform(corners, mapping) - corners).max() < 0.35:
+            return np.eye(3)  # a camera that stands is not to be blurred by resampling
+        return mapping / mapping[2, 2]
+
+    def step(self, k: int, by: int) -> np.ndarray:
+        """How the scene moves from frame k to frame k + by, by being 1 or -1."""
+        return self.onward[k] if by > 0 else np.linalg.inv(self.onward[k - 1])
+
+
+def laid(picture: np.ndarray, mapping: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """A picture under a homography; what is beyond it is 0."""
+    if np.array_equal(mapping, np.eye(3)):
+        return picture
+    return cv2.warpPerspective(picture, mapping, size, flags=cv2.INTER_LINEAR)
+
+
+def carry(
+    pictures: list[np.ndarray], fixed: dict[int, np.ndarray], wanted: list[int],
+    progress: Callable[[float], None] = lambda share: None,
+) -> Iterator[Carried]:  # fmt: skip
+    """Mattes for frames of a shot, from those at which it is known.
+
+    pictures: uint8 RGB (h, w, 3), in order; fixed: alpha float32 (h, w), 0…1, by index, at least one; wanted: the
+    indices asked for, which are answered in order.
+
+    From each fixed frame the matte goes outwards, frame by frame: the subject's motion is followed first as a whole
+    and then as it bends (DIS flow, Kroeger et al. 2016), and corrected near its outline by a minimal cut. Then what
+    is behind the subject is gathered from all frames, before and after, laid onto each by the camera's motion, and
+    the cut is made again with it. Between two fixed frames both have a say, the nearer one more.
+    """
+    reel = Reel(pictures)
+    progress(0.15)
+    small = {k: cv2.resize(a.astype(np.float32), reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
+    sides = {k: _sides(lab(reel.rgb[k], SPACES[0]), a) for k, a in small.items()}
+    low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
+    came = _gone_along(reel, small, sides, low, high, lambda share: progress(0.15 + 0.35 * share))
+    scenes = _scenes(reel, {k: m for k, (m, _, _, _) in came.items()}, low, high)
+    for n, k in enumerate(wanted):
+        if k in fixed:
+            yield Carried(k, fixed[k], 0.0)
+            continue
+        matte, unsure, layers, near = came[k]
+        outline, doubt = _settled(reel.rgb[k], matte, unsure, sides[near], *scenes[k], layers)
+        h, w = pictures[k].shape[:2]
+        alpha = fine_edge(pictures[k], cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
+        progress(0.5 + 0.5 * (n + 1) / len(wanted))
+        yield Carried(k, alpha, doubt)
+
+
+def _gone_along(reel: Reel, fixed, sides, low: int, high: int, progress):
+    """For each frame: the matte that came along, how unsure it is, what motion says, the fixed frame it is nearest to."""
+    known = sorted(fixed)
+    answers: dict[int, list[tuple[float, np.ndarray, np.ndarray, np.ndarray, int]]] = {
+        k: [] for k in range(low, high + 1)
+    }
+    done, total = 0, 2 * (high - low) + 1
+    for start in known:
+        nothing = np.zeros_like(fixed[start])
+        answers[start].append((1e9, fixed[start], nothing, nothing, start))
+        for by in (1, -1):
+            ends = [k for k in known if (k - start) * by > 0]
+            stop = (min(ends) if by > 0 else max(ends)) if ends else (high + 1 if by > 0 else low - 1)
+            follower = _Follower(reel, start, fixed[start], sides[start])
+            for k in range(start + by, stop, by):
+                matte, unsure, layers = follower.to(k)
+                answers[k].append((1 / abs(k - start), matte, unsure, layers, start))
+                done += 1
+                progress(min(1, done / total))
+    result = {}
+    for k, found in answers.items():
+        weights = np.array([f[0] for f in found])
+        weights /= weights.sum()
+        matte, unsure, layers = (sum(w * f[n] for w, f in zip(weights, found, strict=True)) for n in (1, 2, 3))
+        if len(found) > 1:
+            unsure = np.maximum(unsure, np.abs(found[0][1] - found[1][1]))
+        result[k] = matte, unsure, layers, max(found, key=lambda f: f[0])[4]
+    return result
+
+
+class _Follower:
+    """Goes from frame to frame with a matte, and remembers the scene that it saw on the way."""
+
+    def __init__(self, reel: Reel, start: int, matte: np.ndarray, sides: tuple[Mixture, Mixture]) -> None:
+        self._reel, self._at, self._matte, self._sides = reel, start, matte, sides
+        self._unsure = np.zeros_like(matte)
+        self._scene = reel.rgb[start].copy()
+        self._seen = _behind(matte)
+        self._noise = np.full(matte.shape, QUIET, np.float32)
+        self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
+
+    def to(self, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says."""
+        reel, by = self._reel, k - self._at
+        camera = reel.step(self._at, by)
+        flow, whole = self._motion(k, camera)
+        layers = self._layers(k, camera, whole)
+        came, unsure = _warped(self._matte, flow), _warped(self._unsure, flow)
+        moved = _warped(reel.grey[self._at].astype(np.float32), flow)
+        missed = np.clip((np.abs(moved - reel.grey[k]) - 8) / 30, 0, 1)
+        unsure = np.clip(0.85 * unsure + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
+        scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
+        outline, _ = _settled(reel.rgb[k], came, unsure, self._sides, scene, seen, noise, layers)
+        behind = _behind(np.maximum(came, outline))
+        self._noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
+        self._scene = np.where((behind > 0)[..., None], reel.rgb[k], scene)
+        self._seen = np.maximum(seen, behind)
+        trust = np.clip(0.5 + unsure, 0, 1)
+        self._matte, self._unsure, self._at = came + trust * (outline - came), unsure, k
+        return self._matte, unsure, layers
+
+    def _layers(self, k: int, camera: np.ndarray, whole: np.ndarray | None) -> np.ndarray:
+        """Whether each pixel of frame k goes with the scene (-1) or with the subject (1), as far as they differ."""
+        reel = self._reel
+        now = reel.grey[k].astype(np.float32)
+        if whole is None:
+            return np.zeros(now.shape, np.float32)
+        size = reel.working
+
+        def missed(other: np.ndarray) -> np.ndarray:
+            return cv2.blur(np.abs(now - other), (7, 7))
+
+        scene = missed(laid(reel.grey[self._at], camera, size))
+        beyond = 2 * k - self._at  # the frame on the other side has seen what the subject is about to cover
+        if 0 <= beyond < len(reel.grey):
+            scene = np.minimum(scene, missed(laid(reel.grey[beyond], reel.step(beyond, self._at - k), size)))
+        own = missed(cv2.warpAffine(reel.grey[self._at], whole, size, borderMode=cv2.BORDER_REPLICATE))
+        h, w = now.shape
+        y, x = np.mgrid[0:h, 0:w].astype(np.float32)
+        apart = _shift(np.vstack([whole, [0, 0, 1]]), x, y) - _shift(camera, x, y)
+        differ = np.clip((np.linalg.norm(apart, axis=2) - 1.5) / 3, 0, 1)
+        # A limb goes with neither: only what matches the scene well is said to go with it.
+        matches = np.clip((MATCH - scene) / (0.6 * MATCH), 0, 1)
+        word = np.tanh((scene - own) / 5)
+        return (np.where(word < 0, word * matches, word) * differ).astype(np.float32)
+
+    def _motion(self, k: int, camera: np.ndarray) -> tuple[np.ndarray, np.ndarray | None]:
+        """For each pixel of frame k, where it was in the last one, float32 (h, w, 2); and the subject's motion (2, 3)."""
+        before, now = self._reel.grey[self._at], self._reel.grey[k]
+        h, w = now.shape
+        y, x = np.mgrid[0:h, 0:w].astype(np.float32)
+        start = _shift(np.linalg.inv(camera), x, y)
+        whole = _whole_motion(before, now, (self._matte > 0.6).astype(np.uint8))
+        if whole is not None:
+            moved = cv2.warpAffine(self._matte, whole, (w, h))
+            near = cv2.dilate((moved > 0.3).astype(np.uint8), np.ones((9, 9), np.uint8))
+            back = np.vstack([cv2.invertAffineTransform(whole), [0, 0, 1]])
+            start = np.where(near[..., None] > 0, _shift(back, x, y), start)
+        return self._flow.calc(now, before, np.ascontiguousarray(start, np.float32)), whole
+
+
+def _shift(mapping: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    m = mapping.astype(np.float32)
+    z = m[2, 0] * x + m[2, 1] * y + m[2, 2]
+    return np.dstack([(m[0, 0] * x + m[0, 1] * y + m[0, 2]) / z - x, (m[1, 0] * x + m[1, 1] * y + m[1, 2]) / z - y])
+
+
+def _noisier(noise: np.ndarray, rgb: np.ndarray, scene: np.ndarray, where: np.ndarray) -> np.ndarray:
+    """How much the scene varies by itself, with another frame of it: rising fast, falling slowly."""
+    apart = cv2.blur(np.abs(rgb.astype(np.int16) - scene).max(-1).astype(np.float32), (5, 5))
+    mixed = np.where(apart > noise, 0.6 * noise + 0.4 * apart, 0.93 * noise + 0.07 * apart)
+    return np.where(where > 0, mixed, noise).astype(np.float32)
+
+
+def _behind(matte: np.ndarray) -> np.ndarray:
+    """Where a frame surely shows the scene and not the subject: float32 (h, w), 0 or 1."""
+    return (cv2.dilate(matte, np.ones((9, 9), np.uint8)) < 0.08).astype(np.float32)
+
+
+def _scenes(reel: Reel, mattes: dict[int, np.ndarray], low: int, high: int):
+    """For each frame the scene behind the subject, uint8 (h, w, 3), where it is known, float32 (h, w), 0…1, and how
+    much it varies by itself, in levels, float32 (h, w).
+
+    What was seen before and what is seen after; where both know, the mean of the two.
+    """
+    found: dict[int, list[tuple[np.ndarray, np.ndarray, np.ndarray]]] = {k: [] for k in range(low, high + 1)}
+    for by, order in ((1, range(low, high + 1)), (-1, range(high, low - 1, -1))):
+        scene = seen = noise = None
+        for k in order:
+            if scene is not None and seen is not None and noise is not None:
+                camera = reel.step(k - by, by)
+                scene, seen, noise = (laid(p, camera, reel.working) for p in (scene, seen, noise))
+                found[k].append((scene, seen, noise))
+            behind = _behind(mattes[k])
+            if scene is None or seen is None or noise is None:
+                scene, seen = reel.rgb[k].copy(), behind
+                noise = np.full(behind.shape, QUIET, np.float32)
+            else:
+                noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
+                # Most of what is remembered stays: one frame's mistake must not become the scene.
+                share = np.where(seen > 0.5, np.float32(0.25), np.float32(1)) * behind
+                scene = cv2.convertScaleAbs(scene + share[..., None] * (reel.rgb[k].astype(np.float32) - scene))
+                seen = np.maximum(seen, behind)
+    result = {}
+    for k, both in found.items():
+        if not both:
+            unknown = np.zeros(mattes[k].shape, np.float32)
+            result[k] = reel.rgb[k], unknown, unknown + QUIET
+            continue
+        weight = np.maximum(sum(s for _, s, _ in both), 1e-3)
+        scene = sum(p.astype(np.float32) * s[..., None] for p, s, _ in both) / weight[..., None]
+        noise = np.max([n for _, _, n in both], 0)
+        result[k] = cv2.convertScaleAbs(scene), np.minimum(weight, 1).astype(np.float32), noise
+    return result
+
+
+def _sides(colours: np.ndarray, matte: np.ndarray) -> tuple[Mixture, Mixture]:
+    """Colours of the subject, and of what is around it."""
+    core, rest = matte > 0.9, matte < 0.05
+    near = rest & (cv2.dilate((matte > 0.5).astype(np.uint8), np.ones((81, 81), np.uint8)) > 0)
+    if core.sum() < 20:
+        core = matte >= max(0.3, float(matte.max()) * 0.8)
+    return Mixture.of(colours[core], 10), Mixture.of(colours[near if near.sum() > 100 else rest], 10)
+
+
+def _whole_motion(before: np.ndarray, now: np.ndarray, body: np.ndarray) -> np.ndarray | None:
+    """The affine motion (2, 3) of what `body` covers, or None if too little of it can be followed."""
+    points = cv2.goodFeaturesToTrack(before, 160, 0.005, 4, mask=body, blockSize=5)
+    if points is None or len(points) < 8:
+        return None
+    there, seen, _ = cv2.calcOpticalFlowPyrLK(before, now, points, None, winSize=(21, 21), maxLevel=4)
+    back, again, _ = cv2.calcOpticalFlowPyrLK(now, before, there, None, winSize=(21, 21), maxLevel=4)
+    good = (seen.ravel() > 0) & (again.ravel() > 0) & (np.linalg.norm(back - points, axis=2).ravel() < 1.0)
+    if good.sum() < 6:
+        return None
+    whole, kept = cv2.estimateAffinePartial2D(points[good], there[good], ransacReprojThreshold=4.0)
+    return None if whole is None or kept.sum() < 5 else whole
+
+
+def _warped(values: np.ndarray, flow: np.ndarray) -> np.ndarray:
+    h, w = values.shape
+    y, x = np.mgrid[0:h, 0:w].astype(np.float32)
+    return cv2.remap(values, x + flow[..., 0], y + flow[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+
+
+def _settled(rgb, came, unsure, sides, scene, seen, noise, layers) -> tuple[np.ndarray, float]:
+    """The outline near the one that came along, float32 (h, w), and how doubtful it is, 0…1.
+
+    Where it came along well its own word counts; where it did not, and farther from it, what colours and the scene
+    behind say.
+    """
+    hard = (came > 0.5).astype(np.uint8)
+    if hard.min() == hard.max():
+        return came, 1.0
+    away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
+    reach = REACH + 14 * cv2.dilate(unsure, np.ones((9, 9), np.uint8))
+    band = away < reach
+    rows, columns = np.flatnonzero(band.any(1)), np.flatnonzero(band.any(0))
+    box = slice(max(0, rows[0] - 3), rows[-1] + 4), slice(max(0, columns[0] - 3), columns[-1] + 4)
+    colours = lab(rgb[box], SPACES[0])
+    says = _evidence(rgb[box], colours, sides, scene[box], seen[box], noise[box])
+    says += np.where(layers[box] < 0, BEHIND, BEFORE) * layers[box]
+    side = 2 * hard[box].astype(np.float32) - 1
+    stays = np.clip(away[box] / (NEAR + 10 * unsure[box]), 0, 1.3)
+    wish = STAY * stays * side + says
+    wish = np.where(band[box], wish, 40 * side).astype(np.float32)
+    cut = came.copy()
+    cut[box] = minimal_cut(wish, tie_of(edges_of(colours), 0.9), came[box], 100)
+    changed = np.abs(cut - came)[away < 4]
+    return cut, float(np.clip(2.5 * changed.mean() + 0.8 * unsure[away < 4].mean(), 0, 1))
+
+
+def _evidence(rgb, colours, sides, scene, seen, noise) -> np.ndarray:
+    """What colours and the scene behind say about each pixel: float32 (h, w), about -1…1."""
+    by_colour = leaning_of(colours, *sides)
+    frame = rgb.astype(np.int16)
+    apart = np.abs(frame - scene).max(-1).astype(np.float32)
+    low = cv2.erode(scene, np.ones((3, 3), np.uint8)).astype(np.int16)
+    high = cv2.dilate(scene, np.ones((3, 3), np.uint8)).astype(np.int16)
+    slack = np.maximum(np.maximum(low - frame, frame - high), 0).max(-1).astype(np.float32)
+    apart = cv2.GaussianBlur(0.5 * apart + 0.5 * slack, (0, 0), 0.8)
+    known = np.clip(2 * seen - 0.6, 0, 1)
+    level = np.maximum(FLOOR, 2.2 * noise)
+    by_scene = np.tanh((apart - level) / (0.6 * level)) * known
+    # What differs from the scene in the scene's own colours is the scene moving, or its light.
+    by_scene = np.where((by_scene > 0) & (by_colour < 0), by_scene * (1 + 0.9 * by_colour), by_scene)
+    return (0.45 * by_colour * (1 - 0.4 * known) + 0.95 * by_scene).astype(np.float32)
