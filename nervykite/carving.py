@@ -168,12 +168,12 @@ def window_of(frame: int, frames: int) -> range:
     return range(first, first + 2 * REACH)
 
 
-class SmallFrames(Sequence[np.ndarray]):
-    """The frames of a range of a shot at a size (w, h), uint8 RGB, read when they are asked for."""
+class _Frames(Sequence[np.ndarray]):
+    """The frames of a range of a shot, uint8 RGB (h, w, 3), read when they are asked for."""
 
-    def __init__(self, library: Library, shot: Shot, window: range, size: tuple[int, int], progress: Progress) -> None:
-        self._library, self._shot, self._window, self._size = library, shot, window, size
-        self._progress, self._known = progress, dict[int, np.ndarray]()
+    def __init__(self, library: Library, shot: Shot, window: range, progress: Progress = lambda share: None) -> None:
+        self._library, self._shot, self._window, self._progress = library, shot, window, progress
+        self._read = 0
 
     def __len__(self) -> int:
         return len(self._window)
@@ -181,10 +181,39 @@ class SmallFrames(Sequence[np.ndarray]):
     def __getitem__(self, index):
         if isinstance(index, slice):
             return [self[k] for k in range(len(self))[index]]
-        number = self._window[index]
+        frame = self._frame(self._window[index])
+        self._read += 1
+        self._progress(min(1.0, self._read / (2 * FOLLOWED)))
+        return frame
+
+    def _frame(self, number: int) -> np.ndarray:
+        raise NotImplementedError
+
+
+class ExactFrames(_Frames):
+    """In full size, from the original file."""
+
+    def _frame(self, number: int) -> np.ndarray:
+        return picture_of(self._library, self._shot, number)
+
+
+class SmallFrames(_Frames):
+    """At a size (w, h), from the proxy; those that were read are remembered."""
+
+    def __init__(
+        self,
+        library: Library,
+        shot: Shot,
+        window: range,
+        size: tuple[int, int],
+        progress: Progress = lambda share: None,
+    ) -> None:
+        super().__init__(library, shot, window, progress)
+        self._size, self._known = size, dict[int, np.ndarray]()
+
+    def _frame(self, number: int) -> np.ndarray:
         if number not in self._known:
             self._known[number] = small_frame(self._library, self._shot, number, self._size)
-            self._progress(min(1.0, len(self._known) / FOLLOWED))
         return self._known[number]
 
 

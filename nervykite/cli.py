@@ -80,6 +80,13 @@ def cut(options: argparse.Namespace) -> None:
         print(warning, file=sys.stderr)
 
 
+def carry(options: argparse.Namespace) -> None:
+    """Carries a matte from one frame of a video to others, and writes a matte for each."""
+    from .single import carry
+
+    carry(options.source, options.at, options.matte, options.to, options.out, options.json)
+
+
 def plate(options: argparse.Namespace) -> None:
     """Builds the scene without what moves through it, from the frames of a video."""
     from .single import plate
@@ -145,6 +152,13 @@ def parser() -> argparse.ArgumentParser:
     sub.add_argument("--fine-edge", type=float, metavar="PX", help="how far to each side the edge is solved; 0: not")
     sub.add_argument("--matte", type=Path, required=True, metavar="FILE", help="the matte to write, grey PNG")
     sub.add_argument("--out", type=Path, metavar="FILE", help="the cutout to write, PNG with alpha")
+    sub.add_argument("--json", type=Path, metavar="FILE", help="what was done, warnings, and how long it took")
+    sub = command("carry", carry)
+    sub.add_argument("source", type=Path, metavar="SOURCE", help="a video")
+    sub.add_argument("--from", type=int, required=True, metavar="N", dest="at", help="the frame whose matte is given")
+    sub.add_argument("--matte", type=Path, required=True, metavar="FILE", help="its matte, grey PNG")
+    sub.add_argument("--to", type=_range, required=True, metavar="A:B", help="frames A to B-1")
+    sub.add_argument("--out", type=Path, required=True, metavar="DIR", help="where 000123.png and so on are written")
     sub.add_argument("--json", type=Path, metavar="FILE", help="what was done, warnings, and how long it took")
     sub = command("plate", plate)
     sub.add_argument("source", type=Path, metavar="SOURCE", help="a video")

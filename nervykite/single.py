@@ -1,4 +1,4 @@
-"""Work on single files, without a project: `nervykite cut` and `nervykite plate`."""
+"""Work on single files, without a project: `nervykite cut`, `nervykite carry` and `nervykite plate`."""
 
 import json
 from dataclasses import dataclass
@@ -14,12 +14,15 @@ from .core.errors import Refusal
 from .core.footage import loose
 from .core.matte import marks, mover
 from .core.matte.combine import grow
+from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.fringe import own_colours
 from .core.matte.person import people, person_hint, pick_person
-from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.solve import fine_edge, with_edge
 from .core.matte.svg import area
-from .core.plate.plate import lay, plate_of
+from .core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
+from .core.plate.clean import clean_plate
+from .core.track.carry import carry as carry_on
+from .core.track.carry import working_size
 
 
 class _Line(BaseModel):
@@ -153,16 +156,60 @@ def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
         raise Refusal("A plate is built from the frames of a video, and this is one picture.")
     width, height = loose.size_of(source)
     picture, near, index = loose.around(source, at, (width, height), reach=45)
-    if len(near) < 4:
-        raise Refusal("A plate is built by comparing frames, and this shot has fewer than four.")
     begun = perf_counter()
-    built, support = plate_of(lay(near, index, 24))
+    built, support = clean_plate(near, index, people)
     ms = (perf_counter() - begun) * 1e3
-    unknown = float((support < 1.5).mean())
+    unknown = float((support < 1.0).mean())
     guess = "Part of the scene is never seen without the subject; what is there is a guess."
     _write(out, built[..., ::-1])
     if facts is not None:
         record = {"ms": round(ms, 1), "warnings": [guess] if unknown > 0.01 else [], "unknown": round(unknown, 5)}
+        facts.write_text(json.dumps(record, indent=2) + "\n")
+
+
+def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: Path, facts: Path | None) -> None:
+    """Carries the matte of frame `at` of a video to the frames of a span, half-open, and writes one PNG for each.
+
+    Raises Refusal.
+    """
+    if source.suffix.lower() in loose.PICTURES:
+        raise Refusal("A matte is carried through the frames of a video, and this is one picture.")
+    width, height = loose.size_of(source)
+    alpha = loose.read_matte(matte_file)
+    if alpha.shape != (height, width):
+        raise Refusal(
+            f"The matte is {alpha.shape[1]} × {alpha.shape[0]} pixels and the video {width} × {height}."
+            " Give the matte of one of its frames."
+        )
+    if alpha.max() <= 0.5:
+        raise Refusal("The matte is empty, so there is nobody to carry on. Give one that covers the subject.")
+    first, past = min(at, span[0]), max(at + 1, span[1])
+    size = working_size(width, height)
+    begun = perf_counter()
+    small = [loose.shrunk(f, size) for n, f in enumerate(loose.frames(source)) if n < past][first:]
+    if len(small) < past - first:
+        raise Refusal(f"{source.name} has no frame {past - 1}; its last one is {first + len(small) - 1}.")
+    wanted = [n - first for n in range(*span)]
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise Refusal(f"{out} cannot be made: {error.strerror}.") from error
+    doubtful = []
+    for found in carry_on(loose.InOrder(source, first, past), {at - first: alpha}, wanted, person=people, small=small):
+        number = found.frame + first
+        _write(out / f"{number:06d}.png", np.round(found.alpha * 65535).astype(np.uint16))
+        if found.doubt >= DOUBTFUL_FRAME:
+            doubtful.append(number)
+    ms = (perf_counter() - begun) * 1e3
+    if facts is not None:
+        few = ", ".join(str(n) for n in doubtful[:12]) + (" …" if len(doubtful) > 12 else "")
+        warnings = [f"Doubtful frames: {few}. Correct one of them, and carry on from there."] if doubtful else []
+        record = {
+            "ms": round(ms, 1),
+            "ms a frame": round(ms / len(wanted), 1),
+            "warnings": warnings,
+            "frames": len(wanted),
+        }
         facts.write_text(json.dumps(record, indent=2) + "\n")
 
 

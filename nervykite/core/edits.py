@@ -11,7 +11,7 @@ from pydantic import Field, TypeAdapter
 
 from .errors import Refusal
 from .finishes.registry import checked
-from .model import Document, GroundItem, Hold, Key, Layer, Matte, Project, Shape, Shot, Stop, Tie, Travel
+from .model import Document, GroundItem, Hold, Key, Layer, Matte, Piece, Project, Shape, Shot, Stop, Tie, Travel
 from .model.base import Colour, Id, Model, Name, Number, Rate, new_id
 from .model.document import Moment
 from .model.layers import LIMITS, Arrangement, Channel, Finish, Pose
@@ -384,7 +384,10 @@ class ChangeMatte(Edit):
         if len({p.id for p in self.matte.pieces}) != len(self.matte.pieces):
             raise Refusal("Two pieces of the matte have the same id.")
         if self.frame is None or self.frame == hold.frame:
-            return _with_hold(document, hold.model_copy(update={"matte": self.matte}))
+            travel = hold.travel
+            if travel is not None and self.matte.pieces != hold.matte.pieces:
+                travel = travel.corrected(hold.frame)
+            return _with_hold(document, hold.model_copy(update={"matte": self.matte, "travel": travel}))
         travel = _travel(hold)
         if not travel.first <= self.frame < travel.past:
             raise Refusal(f"The matte of {hold.name} travels through frames {travel.first} to {travel.past - 1} only.")
@@ -393,6 +396,8 @@ class ChangeMatte(Edit):
             raise Refusal(f"Frame {self.frame} is locked. Unlock it first.")
         stop = Stop(frame=self.frame, pieces=self.matte.pieces, carried=False)
         whole = self.matte.model_copy(update={"pieces": hold.matte.pieces})
+        if before is None or before.pieces != stop.pieces:
+            travel = travel.corrected(self.frame)
         hold = hold.model_copy(update={"travel": _with_stops(travel, [stop]), "matte": whole})
         return _with_hold(document, hold)
 
@@ -458,7 +463,7 @@ class ChangeStop(Edit):
             travel = travel.model_copy(update={"stops": [s for s in travel.stops if s.frame != self.frame]})
         else:
             changes: dict[str, dict[str, Any]] = {
-                "fix": {"carried": False, "doubt": 0.0},
+                "fix": {"carried": False, "doubt": 0.0, "stale": False},
                 "lock": {"locked": True},
                 "unlock": {"locked": False},
             }
@@ -487,6 +492,53 @@ class PutCarried(Edit):
         kept = {s.frame for s in travel.stops if s.locked or not s.carried} | {hold.frame}
         new = [s for s in self.stops if s.frame not in kept and travel.first <= s.frame < travel.past]
         return _with_hold(document, hold.model_copy(update={"travel": _with_stops(travel, new)}))
+
+
+class CarryTo(Model):
+    """A matte that was carried to a moment, and how doubtful it is, 0…1."""
+
+    frame: Annotated[int, Field(ge=0)]
+    pieces: list[Piece]
+    doubt: Annotated[float, Field(ge=0, le=1)] = 0.0
+
+
+class CarryHolds(Edit):
+    """Puts mattes that were carried from a hold onto other moments of its shot, as holds of their own.
+
+    A hold at that frame without a matte takes it; where there is none, the frame is held. A carved one keeps its own.
+    """
+
+    kind: Literal["carry holds"] = "carry holds"
+    hold: Id
+    items: list[CarryTo]
+
+    @property
+    def files(self) -> set[str]:
+        return {f for i in self.items for f in Matte(pieces=i.pieces).files}
+
+    def title(self, document: Document) -> str:
+        count = len(self.items)
+        return f"carry {_hold(document, self.hold).name} to {count} moment{'' if count == 1 else 's'}"
+
+    def apply(self, document: Document) -> Document:
+        source = _hold(document, self.hold)
+        for item in self.items:
+            held = [h for h in document.holds.values() if h.shot == source.shot and h.frame == item.frame]
+            if any(h.matte.pieces for h in held):
+                continue
+            if not held:
+                over = next(
+                    (g for g in document.project.ground
+                     if g.kind == "shot" and g.shot == source.shot and g.first <= item.frame < g.past), None,
+                )  # fmt: skip
+                if over is None:
+                    continue  # the footage there was trimmed away meanwhile
+                layer = new_id()
+                document = HoldFrame(item=over.id, frame=item.frame, name=source.name, layer=layer).apply(document)
+                held = [_hold(document, _layer(document, layer).hold)]
+            matte = source.matte.model_copy(update={"pieces": item.pieces})
+            document = _with_hold(document, held[0].model_copy(update={"matte": matte}))
+        return document
 
 
 class SetPlate(Edit):
@@ -808,6 +860,6 @@ ClientEdit = Annotated[
     | PutAtRest,
     Field(discriminator="kind"),
 ]
-"""What a client may ask for. AddShot and PutCarried are not among them: those are how long work ends."""
+"""What a client may ask for. AddShot, PutCarried and CarryHolds are not among them: those are how long work ends."""
 
 client_edit: TypeAdapter[Edit] = TypeAdapter(ClientEdit)

@@ -15,8 +15,10 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from .. import carving
+from .. import carrying, carving, plates
+from ..carrying import CarryRequest
 from ..carving import Finding, FindRequest
+from ..core.edits import SetPlate
 from ..core.errors import Refusal
 from ..core.finishes.registry import CUTOUT, GROUND
 from ..core.matte.combine import piece_alpha
@@ -25,6 +27,7 @@ from ..core.model import Hold, Node, Piece, Shape, Shot
 from ..core.motion.easing import PRESETS
 from ..core.send.mp4 import QUALITY, Settings
 from ..core.sound.mix import mix, write_wav
+from ..plates import MendRequest, Plate, PlateRequest
 from ..store.mattes import SavedMatte
 from ..store.projects import Entry, Missing, Stale, State
 from ..studio import Studio
@@ -69,6 +72,8 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     hub, pictures = Hub(), Pictures(studio)
     work, live = Work(studio.jobs, hub), Live(studio, pictures, hub)
     quick = Work(studio.jobs, hub)  # what a person waits for does not queue behind an export
+    steady = Work(studio.jobs, hub)  # and what goes on beside their work behind neither
+    doers = {"import": work, "export": work, "find": quick, "plate": steady, "carry": steady}
 
     @asynccontextmanager
     async def running(_app: FastAPI):
@@ -77,6 +82,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
         yield
         work.close()
         quick.close()
+        steady.close()
         live.close()
 
     app = FastAPI(
@@ -316,6 +322,14 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
             raise Missing("There is no such picture.")
         return FileResponse(place, media_type="image/png", headers=FOREVER)
 
+    async def received(request: Request, name: str, what: str) -> bytes:
+        data = b""
+        async for block in request.stream():
+            data += block
+            if len(data) > MAX_MATTE:
+                raise HTTPException(413, f"{name} is larger than {MAX_MATTE >> 20} MB, too large for {what}.")
+        return data
+
     @app.get("/api/projects/{project}/holds/{hold}/matte.svg", response_class=Response)
     def matte_svg(project: str, hold: str) -> Response:
         """The hold's matte as SVG paths, in source pixels."""
@@ -335,12 +349,59 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     async def read_pieces(project: str, hold: str, request: Request, name: str = Query(max_length=300)) -> list[Piece]:
         """Reads the request's body, an SVG document or a grey picture, as pieces to put into the matte."""
         _, shot = hold_of(project, hold)
-        data = b""
-        async for block in request.stream():
-            data += block
-            if len(data) > MAX_MATTE:
-                raise HTTPException(413, f"{name} is larger than {MAX_MATTE >> 20} MB, too large for a matte.")
+        data = await received(request, name, "a matte")
         return await run_in_threadpool(carving.read_pieces, studio, shot, data, name)
+
+    @app.post("/api/projects/{project}/holds/{hold}/carry")
+    def start_carry(project: str, hold: str, body: CarryRequest) -> JobView:
+        """Carries the hold's matte through its range, or to moments; stopped, it goes on from there the next time."""
+        found, _ = hold_of(project, hold)
+
+        def told() -> None:
+            hub.tell(project, {"type": "changed", "revision": studio.projects.revision(project)})
+
+        def task(progress) -> dict:
+            if body.to == "range":
+                return carrying.through(studio, project, hold, body.again, progress, told)
+            return carrying.to_moments(studio, project, hold, body.to == "next", progress, told)
+
+        return steady.start("carry", project, f"Carry {found.name}", task)
+
+    @app.post("/api/projects/{project}/holds/{hold}/plate")
+    def start_plate(project: str, hold: str, body: PlateRequest) -> JobView:
+        """Builds the plate behind a hold and gives it to the hold."""
+        found, shot = hold_of(project, hold)
+
+        def task(progress) -> dict:
+            made = plates.make(studio, shot, found.frame, body, progress)
+            state = studio.edit(project, SetPlate(hold=hold, plate=made.plate), None)
+            hub.tell(project, {"type": "changed", "revision": state.revision})
+            return made.model_dump(mode="json")
+
+        return steady.start("plate", project, f"Plate behind {found.name}", task)
+
+    @app.post("/api/projects/{project}/holds/{hold}/plate/picture")
+    async def read_plate(project: str, hold: str, request: Request, name: str = Query(max_length=300)) -> Plate:
+        """Takes the request's body, a picture, as a plate: to be given to the hold."""
+        _, shot = hold_of(project, hold)
+        data = await received(request, name, "a plate")
+        return await run_in_threadpool(plates.read, studio, shot, data, name)
+
+    @app.post("/api/projects/{project}/holds/{hold}/plate/mend")
+    def mend_plate(project: str, hold: str, body: MendRequest) -> Plate:
+        """The hold's plate with what lies under a stroke replaced: to be given to the hold."""
+        found, shot = hold_of(project, hold)
+        if found.plate is None:
+            raise Refusal("There is no plate behind this hold yet. Build one first.")
+        return plates.mend(studio, shot, found.frame, found.plate, body)
+
+    @app.get("/api/projects/{project}/holds/{hold}/plate.png", response_class=FileResponse)
+    def plate_png(project: str, hold: str) -> FileResponse:
+        """The hold's plate, to take along."""
+        found, _ = hold_of(project, hold)
+        if found.plate is None:
+            raise Missing("There is no plate behind this hold yet. Build one first.")
+        return FileResponse(studio.files.path(found.plate), media_type="image/png", filename=f"{found.name} plate.png")
 
     @app.get("/api/mattes")
     def saved_mattes() -> list[SavedMatte]:
@@ -379,7 +440,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
 
     @app.get("/api/projects/{project}/jobs")
     def list_jobs(project: str) -> list[JobView]:
-        return [work.view(j) for j in studio.jobs.of_project(project)]
+        return [doers[j.kind].view(j) for j in studio.jobs.of_project(project)]
 
     def job_of(job: str):
         try:
@@ -390,7 +451,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     @app.post("/api/jobs/{job}/cancel")
     def cancel(job: str) -> JobView:
         found = job_of(job)
-        return (work if found.kind in ("import", "export") else quick).cancel(found.id)
+        return doers[found.kind].cancel(found.id)
 
     @app.get("/api/jobs/{job}/file", response_class=FileResponse)
     def exported(job: str) -> FileResponse:

@@ -1,7 +1,7 @@
 """What the page is given: the document, and all that the core worked out about it."""
 
 from fractions import Fraction
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -12,6 +12,8 @@ from ..core.model.document import Moment
 from ..core.motion.keys import frame_of
 from ..core.picture.evaluate import Evaluation
 from ..store.projects import State
+
+StopState = Literal["locked", "fixed", "stale", "doubtful", "carried"]
 
 
 class ShotView(BaseModel):
@@ -73,6 +75,8 @@ class ProjectView(BaseModel):
     length: int
     items: list[ItemView]
     layers: dict[str, LayerView]
+    strips: dict[str, dict[int, StopState]]
+    """For holds whose matte travels: what the matte at each frame is."""
 
     @classmethod
     def of(cls, state: State, evaluation: Evaluation) -> "ProjectView":
@@ -92,6 +96,11 @@ class ProjectView(BaseModel):
             redo=state.redo,
             length=evaluation.length,
             items=items,
+            strips={
+                h.id: {s.frame: s.state for s in h.travel.stops} | {h.frame: "fixed"}
+                for h in document.holds.values()
+                if h.travel
+            },
             layers={x.id: _layer_view(x, state, evaluation) for x in document.project.layers},
         )
 

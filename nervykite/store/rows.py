@@ -65,7 +65,8 @@ def rows_of(document: Document) -> Rows:
         for stop in travel.stops if travel else []:
             put(
                 "stops", f"{still.id}:{stop.frame}", hold=still.id, frame=stop.frame, carried=int(stop.carried),
-                locked=int(stop.locked), doubt=stop.doubt, pieces=_pieces.dump_json(stop.pieces).decode(),
+                stale=int(stop.stale), locked=int(stop.locked), doubt=stop.doubt,
+                pieces=_pieces.dump_json(stop.pieces).decode(),
             )  # fmt: skip
     for n, layer in enumerate(project.layers):
         x, y = layer.anchor or (None, None)
@@ -121,8 +122,8 @@ def read_document(connection: sqlite3.Connection, project: str) -> Document | No
     stops: dict[str, list[Stop]] = {}
     for s in all_of("stops", "frame"):
         stop = Stop(
-            frame=s["frame"], carried=bool(s["carried"]), locked=bool(s["locked"]), doubt=s["doubt"],
-            pieces=_pieces.validate_json(s["pieces"]),
+            frame=s["frame"], carried=bool(s["carried"]), stale=bool(s["stale"]), locked=bool(s["locked"]),
+            doubt=s["doubt"], pieces=_pieces.validate_json(s["pieces"]),
         )  # fmt: skip
         stops.setdefault(s["hold"], []).append(stop)
     keys: dict[str, list[Key]] = {}

@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.matte import mover, person
+from nervykite.core.matte.shade import shaded
 from nervykite.core.plate.plate import Stack, lay, noise_of, plate_of
 from nervykite.core.track.align import onto
 
@@ -82,7 +83,7 @@ class TestJudging:
         frame = scene.copy()
         frame[15:45, 5:25] = (scene[15:45, 5:25] * 0.65).astype(np.uint8)
         frame[15:45, 35:55] = (40, 60, 160)
-        shade = mover._shadowed(frame, scene)
+        shade = shaded(frame, scene)
         assert shade[20:40, 9:21].mean() > 0.95
         assert shade[20:40, 39:51].mean() < 0.05
         assert shade[:8].mean() < 0.1

@@ -1,6 +1,6 @@
 """Frames of a file that belongs to no project: a video, or a single picture."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import av
@@ -88,13 +88,45 @@ def around(
         if number == at:
             full = rgb(frame)
         if size is not None and number >= first:
-            small.append(_shrunk(frame, size))
+            small.append(shrunk(frame, size))
     if full is None:
         raise Refusal(f"{path.name} has no frame {at}; its last one is {number}.")
     return full, small, at - first
 
 
-def _shrunk(frame: av.VideoFrame, size: tuple[int, int]) -> np.ndarray:
+class InOrder(Sequence[np.ndarray]):
+    """Frames of a video, first…past (half-open), uint8 RGB (h, w, 3), decoded as they are asked for in rising order.
+
+    Going back decodes from the beginning again. Raises Refusal where the video has no such frame.
+    """
+
+    def __init__(self, path: Path, first: int, past: int) -> None:
+        self._path, self._first, self._past = path, first, past
+        self._at = -1
+        self._frames: Iterator[av.VideoFrame] = iter(())
+        self._last: np.ndarray | None = None
+
+    def __len__(self) -> int:
+        return self._past - self._first
+
+    def __getitem__(self, index):
+        if isinstance(index, slice):
+            return [self[k] for k in range(len(self))[index]]
+        wanted = self._first + range(len(self))[index]
+        if wanted < self._at or self._at < 0:
+            self._frames, self._at, self._last = frames(self._path), -1, None
+        while self._at < wanted or self._last is None:
+            frame = next(self._frames, None)
+            if frame is None:
+                raise Refusal(f"{self._path.name} has no frame {wanted}; its last one is {self._at}.")
+            self._at += 1
+            if self._at == wanted:
+                self._last = rgb(frame)
+        return self._last
+
+
+def shrunk(frame: av.VideoFrame, size: tuple[int, int]) -> np.ndarray:
+    """A decoded frame, upright, at a smaller size (w, h), as uint8 RGB (h, w, 3)."""
     quarters = quarters_of(frame)
     lying = size if quarters % 2 == 0 else size[::-1]
     if frame.width * frame.height > 3 * lying[0] * lying[1] and int(frame.color_trc) not in (16, 18):

@@ -8,8 +8,8 @@ import numpy as np
 from ..errors import Refusal
 from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
-from .geodesic import geodesic_distance
 from .evidence import edges_of, leaning_of, tie_of
+from .geodesic import geodesic_distance
 from .marks import Stroke, draw
 from .solve import fine_edge
 

@@ -1,8 +1,8 @@
 """Figures: where people stand, run and leap in a picture, and the rough silhouette of each.
 
-A detector finds hips and reach of a figure (BlazePose, Bazarevsky et al. 2020), a second network draws its silhouette in a
-square around it, turned so that the figure stands upright. Both see 256 × 256 pixels at most, so a small figure has to
-be looked for in a part of the picture.
+A detector finds hips and reach of a figure (BlazePose, Bazarevsky et al. 2020), a second network draws its silhouette
+in a square around it, turned so that the figure stands upright. Both see 256 × 256 pixels at most, so a small figure
+has to be looked for in a part of the picture.
 """
 
 from dataclasses import dataclass

@@ -94,12 +94,14 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
     drop_mixture = Mixture.of(_with_what_is_far(colours, known_out, away), 10)
     hint = _agreed(person, inside, outside)
     u = None
+    here: tuple[Mixture, Mixture] | None = None
+    near_by = inside
     long = LONG * _extent(inside)
     spots = placed(colours, long, HERE)
     for turn in range(3):
         leaning = leaning_of(colours, keep_mixture, drop_mixture)
-        if turn:
-            leaning = (1 - PLACED) * leaning + PLACED * leaning_of(spots, keep_here, drop_here, near_by)
+        if here is not None:
+            leaning = (1 - PLACED) * leaning + PLACED * leaning_of(spots, *here, near_by)
         soft = cv2.GaussianBlur(leaning, (0, 0), 1.0)
         step = edges_of(np.repeat(soft[..., None], 3, -1))
         cost = (0.02 + 0.08 * edges / (edges.mean() + 1e-3) + 8 * step).astype(np.float32)
@@ -120,12 +122,14 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
         if turn < 2:
             u_in, u_out = _learn_from(u, inside, outside)
             near_by = cv2.dilate(u_in.astype(np.uint8), np.ones((61, 61))) > 0
-            keep_here, drop_here = Mixture.of(spots[u_in], PARTS, 4.0), Mixture.of(spots[u_out & near_by], PARTS, 4.0)
+            here = Mixture.of(spots[u_in], PARTS, 4.0), Mixture.of(spots[u_out & near_by], PARTS, 4.0)
             keep_mixture, drop_mixture = Mixture.of(colours[u_in], 8), Mixture.of(colours[u_out], 8)
+    assert u is not None
     fine = refined(
         picture, u, weights, lambda h, w, by: draw(keep, h, w, by), lambda h, w, by: draw(drop, h, w, by)
     )  # fmt: skip
-    return marked_parts(fine, draw(keep, *fine.shape, fine.shape[0] / picture.shape[0]))
+    tall, wide = fine.shape
+    return marked_parts(fine, draw(keep, tall, wide, tall / h))
 
 
 def cut_out(

@@ -15,13 +15,12 @@ from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
 from .refine import refined
+from .shade import shaded
 
 PIXELS = 330_000
 """Pixels at which movement is looked for."""
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
-SHADOW = 0.0025
-"""The smallest part of the frame that a shadow covers."""
 SAYS = 0.6
 """How much movement counts when the outline is laid onto edges."""
 FRAMES = 16
@@ -226,7 +225,7 @@ def differing(
     around = cv2.dilate(cv2.medianBlur(np.clip(differs, 0, 255).astype(np.uint8), 3), np.ones((7, 7), np.uint8))
     level = np.maximum(np.maximum(2.6 * noise, 7.0), 0.33 * np.minimum(around, 80))
     strong = differs / level
-    shade = _shadowed(frame, plate, noise)
+    shade = shaded(frame, plate, noise)
     if person is not None:
         shade &= person < 0.4
     strong = np.where(shade, np.minimum(0.12 * strong, 0.8), strong)
@@ -251,9 +250,8 @@ def differing(
         spots, spots_behind = placed(colours, long, 40.0), placed(behind, long, 40.0)
         near = cv2.dilate(hard, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (41, 41))) > 0
         known = near & (unsure < 0.5)
-        here = leaning_of(
-            spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(spots_behind[known if known.sum() > 60 else near], 24, 4.0), near
-        )  # fmt: skip
+        around_it = spots_behind[known if known.sum() > 60 else near]
+        here = leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(around_it, 24, 4.0), near)
         wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
         u = minimal_cut(wish, tie, u, 160)
     u = _worthy(u, strong)
@@ -296,34 +294,6 @@ def _sways(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
     for frame, valid in zip(stack.frames[1:], stack.valid[1:], strict=True):
         other += (apart(frame, plate, around) > level) & valid
     return np.clip((cv2.blur(other / total, (5, 5)) - 0.15) / 0.2, 0, 1)
-
-
-def _shadowed(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0) -> np.ndarray:
-    """Where the frame looks like the plate in shade: darker by one factor in all channels, the texture kept."""
-    f = cv2.GaussianBlur(frame, (0, 0), 1.2).astype(np.float32) + 4
-    p = cv2.GaussianBlur(plate, (0, 0), 1.2).astype(np.float32) + 4
-    ratio = f / p
-    middle = ratio.mean(-1)
-    spread = np.ptp(ratio, axis=-1)
-    bluer = (ratio[..., 0] <= ratio[..., 1] + 0.02) & (ratio[..., 1] <= ratio[..., 2] + 0.02)  # skylight fills shade
-    shade = (middle > 0.42) & (middle < 0.96) & (spread < np.where(bluer, 0.24, 0.10))
-    # Texture of the place goes on in its shade; something flat has covered it, something rough lies on it.
-    light, dark = (v - cv2.GaussianBlur(v, (0, 0), 4) for v in (p.mean(-1), f.mean(-1)))  # a soft rim is no texture
-    rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
-    floor = (1.0 + 0.7 * np.asarray(noise)) ** 2
-    alike = both > 0.45 * np.sqrt(rough * other)
-    even = np.abs(middle - cv2.GaussianBlur(middle, (0, 0), 3)) < 0.07
-    shade &= np.where(rough > 10 * floor, alike & (other < 2 * rough), even)
-    # A shadow lies on the ground in one piece: small patches are cloth that happens to look like it.
-    opened = cv2.morphologyEx(shade.astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
-    joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((13, 13), np.uint8))
-    count, labels = cv2.connectedComponents(joined, connectivity=4)
-    large = np.bincount(labels.ravel(), opened.ravel(), minlength=count) > SHADOW * opened.size
-    large[0] = False
-    sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
-    # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
-    rim = (middle > 0.42) & (middle < 0.985) & (spread < 0.14)
-    return sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))
 
 
 def _worthy(u: np.ndarray, strong: np.ndarray) -> np.ndarray:

@@ -6,8 +6,8 @@ import numpy as np
 from ..errors import Refusal
 from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
-from .figures import Figure, Window, figures_in, silhouette
 from .evidence import edges_of, leaning_of, tie_of
+from .figures import Figure, Window, figures_in, silhouette
 from .mover import Proposal, working_size
 from .networks import PEOPLE, network
 

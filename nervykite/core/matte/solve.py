@@ -169,7 +169,7 @@ def solve_alpha(
     first = along
     search = np.zeros_like(known)
     for _ in range(steps):
-        if along < 1e-6 * max(first, 1e-9) or along < 1e-8:
+        if along < 3e-5 * max(first, 1e-9) or along < 1e-8:
             break
         search[ys, xs] = direction
         moved = product(search)

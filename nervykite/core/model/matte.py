@@ -102,10 +102,14 @@ class Matte(Model):
         return {r.file for r in rasters if r is not None}
 
 
+DOUBTFUL = 0.75
+"""From here on a carried matte is shown as doubtful."""
+
+
 class Stop(Model):
     """A travelling matte at one frame: fixed by hand, or carried there; a locked one is never carried over.
 
-    `doubt` is how unsure carrying was, 0…1.
+    `doubt` is how unsure carrying was, 0…1; a stale one was carried before a frame beside it was corrected.
     """
 
     frame: Annotated[int, Field(ge=0)]
@@ -113,6 +117,18 @@ class Stop(Model):
     carried: bool = True
     locked: bool = False
     doubt: Annotated[float, Field(ge=0, le=1)] = 0.0
+    stale: bool = False
+
+    @property
+    def state(self) -> Literal["locked", "fixed", "stale", "doubtful", "carried"]:
+        """What a person should know about it, in a word."""
+        if self.locked:
+            return "locked"
+        if not self.carried:
+            return "fixed"
+        if self.stale:
+            return "stale"
+        return "doubtful" if self.doubt >= DOUBTFUL else "carried"
 
 
 class Travel(Model):
@@ -125,3 +141,15 @@ class Travel(Model):
     def at(self, frame: int) -> Stop | None:
         """The stop at a frame."""
         return next((s for s in self.stops if s.frame == frame), None)
+
+    def corrected(self, frame: int) -> "Travel":
+        """After the matte of a frame was corrected: what was carried between it and the nearest fixed ones is stale."""
+        fixed = [s.frame for s in self.stops if s.locked or not s.carried]
+        low = max((f for f in fixed if f < frame), default=self.first - 1)
+        high = min((f for f in fixed if f > frame), default=self.past)
+
+        def after(stop: Stop) -> Stop:
+            beside = low < stop.frame < high and stop.frame != frame
+            return stop.model_copy(update={"stale": True}) if beside and stop.carried and not stop.locked else stop
+
+        return self.model_copy(update={"stops": [after(s) for s in self.stops]})

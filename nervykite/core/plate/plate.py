@@ -10,7 +10,6 @@ from numba import njit, prange
 from ..track.align import onto, stands_still
 from .difference import beyond
 
-
 FOLLOWED = 40
 """How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
 
@@ -106,7 +105,7 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
         if len(numbers) < 2:
             return {n: np.zeros((h, w), bool)}
         other = numbers[k + 1] if k + 1 < len(numbers) else numbers[k - 1]
-        motion = flow.calc(grey[n], grey[other], None)
+        motion = flow.calc(grey[n], grey[other], None)  # type: ignore[call-overload]
         fast = (np.linalg.norm(motion, axis=2) > 0.6).astype(np.uint8)
         fast = cv2.resize(cv2.dilate(fast, np.ones((5, 5), np.uint8)), (w, h), interpolation=cv2.INTER_NEAREST)
         result[n] = (fast > 0) & seen[n] & seen[other]

@@ -84,7 +84,8 @@ def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) ->
 def stands_still(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> bool:
     """Whether the camera stood: in most frames corners of frame `at`, here and there, are where they were.
 
-    Asked of the corners themselves, because a homography makes a small movement out of noise. greys: uint8 (h, w); `subject`, bool (h, w), is left out of frame `at`.
+    Asked of the corners themselves, because a homography makes a small movement out of noise. greys: uint8 (h, w);
+    `subject`, bool (h, w), is left out of frame `at`.
     """
     points = features(greys[at], 300, subject)
     if len(points) < 12:

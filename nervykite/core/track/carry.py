@@ -1,7 +1,7 @@
 """Carry: a matte taken along through the frames of a shot."""
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -10,7 +10,10 @@ import numpy as np
 from ..matte.colours import SPACES, Mixture, lab
 from ..matte.cut import minimal_cut
 from ..matte.evidence import edges_of, leaning_of, tie_of
+from ..matte.mover import Person
+from ..matte.shade import shaded
 from ..matte.solve import fine_edge
+from ..plate.difference import beyond, reach
 from .align import between, features
 
 PIXELS = 240_000
@@ -23,6 +26,8 @@ MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
 BEHIND, BEFORE = 1.0, 0.6
 """How much it counts that something goes with the scene, or with the subject."""
+SOMEBODY, NOBODY = 0.3, 0.5
+"""How much it counts that a person is found there, or that none is."""
 REACH = 8
 """How far from where it came to, in working pixels, an outline is looked for."""
 
@@ -36,19 +41,24 @@ class Carried:
     doubt: float
 
 
+def working_size(width: int, height: int) -> tuple[int, int]:
+    """The size at which mattes of frames of the given size are carried."""
+    scale = min(1.0, math.sqrt(PIXELS / (width * height)))
+    return max(16, round(width * scale)), max(16, round(height * scale))
+
+
 class Reel:
     """Frames of a shot in order, made small, with the camera's motion between them.
 
     `pictures` are uint8 RGB (h, w, 3), all of one size. `working` is the size (w, h) they are made to.
     """
 
-    def __init__(self, pictures: list[np.ndarray]) -> None:
+    def __init__(self, pictures: Sequence[np.ndarray]) -> None:
         h, w = pictures[0].shape[:2]
-        scale = min(1.0, math.sqrt(PIXELS / (h * w)))
-        self.working = max(16, round(w * scale)), max(16, round(h * scale))
-        self.rgb = [cv2.resize(p, self.working, interpolation=cv2.INTER_AREA) for p in pictures]
+        self.working = working_size(w, h)
+        self.rgb = [cv2.resize(pictures[k], self.working, interpolation=cv2.INTER_AREA) for k in range(len(pictures))]
         self.grey = [cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in self.rgb]
-        self.onward = [self._camera(k) for k in range(len(pictures) - 1)]
+        self.onward = [self._camera(k) for k in range(len(self.rgb) - 1)]
 
     def _camera(self, k: int) -> np.ndarray:
         """How the scene moves from frame k to the next: 3×3, pixels to pixels."""
@@ -74,40 +84,48 @@ def laid(picture: np.ndarray, mapping: np.ndarray, size: tuple[int, int]) -> np.
 
 
 def carry(
-    pictures: list[np.ndarray], fixed: dict[int, np.ndarray], wanted: list[int],
-    progress: Callable[[float], None] = lambda share: None,
+    pictures: Sequence[np.ndarray], fixed: dict[int, np.ndarray], wanted: list[int],
+    progress: Callable[[float], None] = lambda share: None, person: Person | None = None,
+    small: Sequence[np.ndarray] | None = None,
 ) -> Iterator[Carried]:  # fmt: skip
     """Mattes for frames of a shot, from those at which it is known.
 
-    pictures: uint8 RGB (h, w, 3), in order; fixed: alpha float32 (h, w), 0…1, by index, at least one; wanted: the
-    indices asked for, which are answered in order.
+    pictures: uint8 RGB (h, w, 3), in order, of which only those wanted are asked for if there are `small` ones of the
+    same shape as well; fixed: alpha float32 (h, w), 0…1, by index, at least one; wanted: the indices asked for, which
+    are answered in order; person: what finds people in a frame, which has a say if it finds the subject in the fixed
+    ones.
 
     From each fixed frame the matte goes outwards, frame by frame: the subject's motion is followed first as a whole
     and then as it bends (DIS flow, Kroeger et al. 2016), and corrected near its outline by a minimal cut. Then what
     is behind the subject is gathered from all frames, before and after, laid onto each by the camera's motion, and
     the cut is made again with it. Between two fixed frames both have a say, the nearer one more.
     """
-    reel = Reel(pictures)
+    reel = Reel(pictures if small is None else small)
     progress(0.15)
-    small = {k: cv2.resize(a.astype(np.float32), reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
-    sides = {k: _sides(lab(reel.rgb[k], SPACES[0]), a) for k, a in small.items()}
+    known = {k: cv2.resize(a.astype(np.float32), reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
+    people = _People(reel, known, person)
+    sides = {k: _sides(lab(reel.rgb[k], SPACES[0]), a) for k, a in known.items()}
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
-    came = _gone_along(reel, small, sides, low, high, lambda share: progress(0.15 + 0.35 * share))
+    came = _gone_along(reel, known, sides, people, low, high, lambda share: progress(0.15 + 0.35 * share))
     scenes = _scenes(reel, {k: m for k, (m, _, _, _) in came.items()}, low, high)
     for n, k in enumerate(wanted):
         if k in fixed:
             yield Carried(k, fixed[k], 0.0)
             continue
         matte, unsure, layers, near = came[k]
-        outline, doubt = _settled(reel.rgb[k], matte, unsure, sides[near], *scenes[k], layers)
-        h, w = pictures[k].shape[:2]
-        alpha = fine_edge(pictures[k], cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
+        scene, seen, noise = scenes[k]
+        outline, doubt = _settled(
+            reel.rgb[k], matte, unsure, sides[near], scene, seen, noise, layers, people.at(k)
+        )  # fmt: skip
+        picture = pictures[k]
+        h, w = picture.shape[:2]
+        alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
         progress(0.5 + 0.5 * (n + 1) / len(wanted))
         yield Carried(k, alpha, doubt)
 
 
-def _gone_along(reel: Reel, fixed, sides, low: int, high: int, progress):
-    """For each frame: the matte that came along, how unsure it is, what motion says, the fixed frame it is nearest to."""
+def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, progress):
+    """For each frame: the matte that came along, how unsure it is, what motion says, the nearest fixed frame."""
     known = sorted(fixed)
     answers: dict[int, list[tuple[float, np.ndarray, np.ndarray, np.ndarray, int]]] = {
         k: [] for k in range(low, high + 1)
@@ -119,7 +137,7 @@ def _gone_along(reel: Reel, fixed, sides, low: int, high: int, progress):
         for by in (1, -1):
             ends = [k for k in known if (k - start) * by > 0]
             stop = (min(ends) if by > 0 else max(ends)) if ends else (high + 1 if by > 0 else low - 1)
-            follower = _Follower(reel, start, fixed[start], sides[start])
+            follower = _Follower(reel, start, fixed[start], sides[start], people)
             for k in range(start + by, stop, by):
                 matte, unsure, layers = follower.to(k)
                 answers[k].append((1 / abs(k - start), matte, unsure, layers, start))
@@ -136,11 +154,37 @@ def _gone_along(reel: Reel, fixed, sides, low: int, high: int, progress):
     return result
 
 
+class _People:
+    """How likely a person is in each frame of a reel, asked once a frame, if that tells where the subject is."""
+
+    def __init__(self, reel: Reel, fixed: dict[int, np.ndarray], person: Person | None) -> None:
+        self._reel, self._person = reel, person
+        self._known: dict[int, np.ndarray | None] = {}
+        if person is not None and not all(self._agrees(k, matte) for k, matte in fixed.items()):
+            self._person = None
+
+    def _agrees(self, k: int, matte: np.ndarray) -> bool:
+        likely = self.at(k)
+        if likely is None:
+            return False
+        found, subject = likely > 0.5, matte > 0.5
+        return bool((found & subject).sum() > 0.45 * max(1, (found | subject).sum()))
+
+    def at(self, k: int) -> np.ndarray | None:
+        """Frame k's, float32 (h, w), 0…1, or None."""
+        if self._person is None:
+            return None
+        if k not in self._known:
+            self._known[k] = self._person(self._reel.rgb[k], True)
+        return self._known[k]
+
+
 class _Follower:
     """Goes from frame to frame with a matte, and remembers the scene that it saw on the way."""
 
-    def __init__(self, reel: Reel, start: int, matte: np.ndarray, sides: tuple[Mixture, Mixture]) -> None:
+    def __init__(self, reel: Reel, start: int, matte: np.ndarray, sides, people: "_People") -> None:
         self._reel, self._at, self._matte, self._sides = reel, start, matte, sides
+        self._people = people
         self._unsure = np.zeros_like(matte)
         self._scene = reel.rgb[start].copy()
         self._seen = _behind(matte)
@@ -158,7 +202,7 @@ class _Follower:
         missed = np.clip((np.abs(moved - reel.grey[k]) - 8) / 30, 0, 1)
         unsure = np.clip(0.85 * unsure + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
         scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
-        outline, _ = _settled(reel.rgb[k], came, unsure, self._sides, scene, seen, noise, layers)
+        outline, _ = _settled(reel.rgb[k], came, unsure, self._sides, scene, seen, noise, layers, self._people.at(k))
         behind = _behind(np.maximum(came, outline))
         self._noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
         self._scene = np.where((behind > 0)[..., None], reel.rgb[k], scene)
@@ -193,7 +237,7 @@ class _Follower:
         return (np.where(word < 0, word * matches, word) * differ).astype(np.float32)
 
     def _motion(self, k: int, camera: np.ndarray) -> tuple[np.ndarray, np.ndarray | None]:
-        """For each pixel of frame k, where it was in the last one, float32 (h, w, 2); and the subject's motion (2, 3)."""
+        """For each pixel of frame k, where it was in the last one: float32 (h, w, 2). The subject's motion: (2, 3)."""
         before, now = self._reel.grey[self._at], self._reel.grey[k]
         h, w = now.shape
         y, x = np.mgrid[0:h, 0:w].astype(np.float32)
@@ -215,7 +259,7 @@ def _shift(mapping: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
 
 def _noisier(noise: np.ndarray, rgb: np.ndarray, scene: np.ndarray, where: np.ndarray) -> np.ndarray:
     """How much the scene varies by itself, with another frame of it: rising fast, falling slowly."""
-    apart = cv2.blur(np.abs(rgb.astype(np.int16) - scene).max(-1).astype(np.float32), (5, 5))
+    apart = cv2.blur(beyond(rgb, scene, scene), (5, 5))
     mixed = np.where(apart > noise, 0.6 * noise + 0.4 * apart, 0.93 * noise + 0.07 * apart)
     return np.where(where > 0, mixed, noise).astype(np.float32)
 
@@ -276,8 +320,8 @@ def _whole_motion(before: np.ndarray, now: np.ndarray, body: np.ndarray) -> np.n
     points = cv2.goodFeaturesToTrack(before, 160, 0.005, 4, mask=body, blockSize=5)
     if points is None or len(points) < 8:
         return None
-    there, seen, _ = cv2.calcOpticalFlowPyrLK(before, now, points, None, winSize=(21, 21), maxLevel=4)
-    back, again, _ = cv2.calcOpticalFlowPyrLK(now, before, there, None, winSize=(21, 21), maxLevel=4)
+    there, seen, _ = cv2.calcOpticalFlowPyrLK(before, now, points, None, winSize=(21, 21), maxLevel=4)  # type: ignore[call-overload]
+    back, again, _ = cv2.calcOpticalFlowPyrLK(now, before, there, None, winSize=(21, 21), maxLevel=4)  # type: ignore[call-overload]
     good = (seen.ravel() > 0) & (again.ravel() > 0) & (np.linalg.norm(back - points, axis=2).ravel() < 1.0)
     if good.sum() < 6:
         return None
@@ -291,7 +335,7 @@ def _warped(values: np.ndarray, flow: np.ndarray) -> np.ndarray:
     return cv2.remap(values, x + flow[..., 0], y + flow[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
 
 
-def _settled(rgb, came, unsure, sides, scene, seen, noise, layers) -> tuple[np.ndarray, float]:
+def _settled(rgb, came, unsure, sides, scene, seen, noise, layers, person) -> tuple[np.ndarray, float]:
     """The outline near the one that came along, float32 (h, w), and how doubtful it is, 0…1.
 
     Where it came along well its own word counts; where it did not, and farther from it, what colours and the scene
@@ -306,8 +350,11 @@ def _settled(rgb, came, unsure, sides, scene, seen, noise, layers) -> tuple[np.n
     rows, columns = np.flatnonzero(band.any(1)), np.flatnonzero(band.any(0))
     box = slice(max(0, rows[0] - 3), rows[-1] + 4), slice(max(0, columns[0] - 3), columns[-1] + 4)
     colours = lab(rgb[box], SPACES[0])
-    says = _evidence(rgb[box], colours, sides, scene[box], seen[box], noise[box])
+    says = _evidence(rgb[box], colours, sides, scene[box], seen[box], noise[box], band[box])
     says += np.where(layers[box] < 0, BEHIND, BEFORE) * layers[box]
+    if person is not None:
+        sure = 2 * person[box] - 1
+        says += np.where(sure > 0, SOMEBODY, NOBODY) * sure * np.abs(sure)
     side = 2 * hard[box].astype(np.float32) - 1
     stays = np.clip(away[box] / (NEAR + 10 * unsure[box]), 0, 1.3)
     wish = STAY * stays * side + says
@@ -318,18 +365,14 @@ def _settled(rgb, came, unsure, sides, scene, seen, noise, layers) -> tuple[np.n
     return cut, float(np.clip(2.5 * changed.mean() + 0.8 * unsure[away < 4].mean(), 0, 1))
 
 
-def _evidence(rgb, colours, sides, scene, seen, noise) -> np.ndarray:
-    """What colours and the scene behind say about each pixel: float32 (h, w), about -1…1."""
-    by_colour = leaning_of(colours, *sides)
-    frame = rgb.astype(np.int16)
-    apart = np.abs(frame - scene).max(-1).astype(np.float32)
-    low = cv2.erode(scene, np.ones((3, 3), np.uint8)).astype(np.int16)
-    high = cv2.dilate(scene, np.ones((3, 3), np.uint8)).astype(np.int16)
-    slack = np.maximum(np.maximum(low - frame, frame - high), 0).max(-1).astype(np.float32)
-    apart = cv2.GaussianBlur(0.5 * apart + 0.5 * slack, (0, 0), 0.8)
+def _evidence(rgb, colours, sides, scene, seen, noise, band) -> np.ndarray:
+    """What colours and the scene behind say about the pixels of a band: float32 (h, w), about -1…1."""
+    by_colour = leaning_of(colours, sides[0], sides[1], band)
+    differs = cv2.GaussianBlur(0.5 * beyond(rgb, scene, scene) + 0.5 * beyond(rgb, *reach(scene, 3)), (0, 0), 0.8)
     known = np.clip(2 * seen - 0.6, 0, 1)
     level = np.maximum(FLOOR, 2.2 * noise)
-    by_scene = np.tanh((apart - level) / (0.6 * level)) * known
+    by_scene = np.tanh((differs - level) / (0.6 * level)) * known
+    by_scene = np.where(shaded(rgb, scene, noise) & (by_scene > 0), -0.3 * by_scene, by_scene)
     # What differs from the scene in the scene's own colours is the scene moving, or its light.
     by_scene = np.where((by_scene > 0) & (by_colour < 0), by_scene * (1 + 0.9 * by_colour), by_scene)
     return (0.45 * by_colour * (1 - 0.4 * known) + 0.95 * by_scene).astype(np.float32)

@@ -22,6 +22,7 @@ CREATE TABLE stops (
   carried INTEGER NOT NULL CHECK (carried IN (0, 1)),
   locked INTEGER NOT NULL CHECK (locked IN (0, 1)),
   doubt REAL NOT NULL CHECK (doubt BETWEEN 0 AND 1),
+  stale INTEGER NOT NULL CHECK (stale IN (0, 1)),
   pieces TEXT NOT NULL CHECK (json_valid(pieces))
 ) STRICT;
 CREATE INDEX by_stops ON stops (project);

@@ -1,8 +1,10 @@
 import { Box, Flex, Image, Text } from '@chakra-ui/react'
-import { ArrowDownToLine, Import, TriangleAlert, X } from 'lucide-react'
-import { answer, api } from '../api/client'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { ArrowDownToLine, Import, Stamp, Trash2, TriangleAlert, X } from 'lucide-react'
+import { answer, api, Refused, type SavedMatte } from '../api/client'
+import { fresh, withPieces } from '../bench/carve/clipboard'
 import { Act, Heading, Progress, Tool } from '../parts/buttons'
-import { useOf, useStudio } from '../shell/store'
+import { useLayer, useOf, useStudio } from '../shell/store'
 import { pickFiles } from './pickFiles'
 
 /** The drawer with the project's shots and holds, and what is being imported. */
@@ -71,6 +73,7 @@ export function Shelf() {
           />
         </Flex>
       ))}
+      <SavedMattes />
       <Heading>Holds</Heading>
       {holds.length === 0 && <Text color="soft">Holds you take appear here.</Text>}
       {holds.map((hold) => {
@@ -113,6 +116,48 @@ export function Shelf() {
         )
       })}
     </Box>
+  )
+}
+
+/** Mattes that were saved for any hold of any project. */
+function SavedMattes() {
+  const { say, edit, go } = useOf('say', 'edit', 'go')
+  const found = useLayer()
+  const queries = useQueryClient()
+  const saved = useQuery({ queryKey: ['mattes'], queryFn: () => answer(api.GET('/api/mattes')) as Promise<SavedMatte[]>, staleTime: 30_000 })
+  if (!saved.data?.length) return null
+  const putOn = async (m: SavedMatte) => {
+    if (!found) return
+    const { hold, shot } = found
+    const pieces = fresh(m.matte.pieces, shot.width / m.width, shot.height / m.height)
+    if (await edit({ kind: 'change matte', hold: hold.id, matte: withPieces(hold.matte, pieces), frame: null })) go('carve')
+  }
+  const forget = async (m: SavedMatte) => {
+    try {
+      await answer(api.DELETE('/api/mattes/{matte}', { params: { path: { matte: m.id } } }))
+      await queries.invalidateQueries({ queryKey: ['mattes'] })
+    } catch (error) {
+      say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
+    }
+  }
+  return (
+    <>
+      <Heading>Mattes</Heading>
+      {saved.data.map((m) => (
+        <Flex key={m.id} align="center" gap="1" data-saved-matte={m.name}>
+          <Box flex="1" minW="0">
+            <Text fontWeight="600" truncate>
+              {m.name}
+            </Text>
+            <Text color="soft" fontSize="12px" className="figures">
+              {m.matte.pieces.length} piece{m.matte.pieces.length === 1 ? '' : 's'} · {m.width} × {m.height}
+            </Text>
+          </Box>
+          <Tool icon={Stamp} size={28} label={`Put ${m.name} on the chosen hold`} disabled={!found} onClick={() => void putOn(m)} />
+          <Tool icon={Trash2} size={28} label={`Take ${m.name} off the shelf`} onClick={() => void forget(m)} />
+        </Flex>
+      ))}
+    </>
   )
 }
 

@@ -54,6 +54,9 @@ interface Studio {
   takeJob: (job: Job) => void
 }
 
+/** Whether a job may change the document while it runs, or has just done so. */
+const putsDown = (j: Job) => (j.kind === 'carry' || j.kind === 'plate') && j.state !== 'failed' && j.state !== 'cancelled'
+
 let uploadCount = 0
 let queue: Promise<unknown> = Promise.resolve()
 let newest = 0
@@ -116,7 +119,14 @@ export const useStudio = create<Studio>((set, get) => {
       try {
         const answered = call(view.project.id, view.revision)
         if (!answered) return false
-        await take(await answered)
+        try {
+          await take(await answered)
+        } catch (error) {
+          // What was refused because carrying put something down meanwhile is simply asked for again.
+          if (!(error instanceof Refused) || error.revision == null || !get().jobs.some(putsDown)) throw error
+          await refresh()
+          await take(await call(view.project.id, get().view!.revision)!)
+        }
         return true
       } catch (error) {
         if (error instanceof Refused && error.revision != null) {
@@ -252,7 +262,7 @@ export const useStudio = create<Studio>((set, get) => {
       const known = get().jobs.find((j) => j.id === job.id)
       set((s) => ({ jobs: known ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...s.jobs] }))
       if (known?.state === job.state) return
-      if (job.state === 'failed' && job.kind !== 'find') get().say(job.message ?? `${job.title} failed.`, 'trouble')
+      if (job.state === 'failed' && !['find', 'carry', 'plate'].includes(job.kind)) get().say(job.message ?? `${job.title} failed.`, 'trouble')
       else if (job.state === 'done' && job.kind === 'import') {
         const note = job.result?.note
         get().say(typeof note === 'string' ? note : `${job.title}: done.`)

@@ -1,21 +1,25 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { ChevronLeft, ChevronRight, Diff, Ghost, PersonStanding, Scan, Search, Wind, X, ZoomIn, ZoomOut } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
-import { type Matte, newId, type Node, type Piece, type Raster, type Shape } from '../../api/client'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { type Hold, type Matte, newId, type Node, type Piece, type Raster, type Shape } from '../../api/client'
 import { Act, Choice, Empty, Progress, Tool } from '../../parts/buttons'
 import { cancelJob, remainingWords } from '../../shelf/Shelf'
 import { useLayer, useOf, useStudio } from '../../shell/store'
 import { copyPieces, pasted, withPieces } from './clipboard'
 import type { Hand, Press, Table } from './hands'
+import { Carry, useSpreading } from './Carry'
 import { Marks } from './Marks'
 import { Paths } from './Paths'
 import { isShape, type Point, round } from './path'
 import { Pieces } from './Pieces'
+import { Plate } from './Plate'
 import { KIND_NAMES } from './shapes'
 import { type Look, type Pan, Stage } from './Stage'
+import { Strip } from './Strip'
 import { advice, byKey, MARKING, PAN, SHAPES, type ToolName, TOOLS } from './tools'
 import { useDrawing } from './useDrawing'
 import { useMarks } from './useMarks'
+import { useMend } from './useMend'
 import { usePan } from './usePan'
 import { usePoints } from './usePoints'
 
@@ -31,6 +35,12 @@ export function Carve() {
     )
   }
   return <CarveHold key={found.hold.id} />
+}
+
+/** The matte at a frame: the hold's own, or its pieces at a frame that it travels to. */
+function matteAt(hold: Hold, frame: number): Matte {
+  if (frame === hold.frame) return hold.matte
+  return { ...hold.matte, pieces: hold.travel?.stops.find((s) => s.frame === frame)?.pieces ?? [] }
 }
 
 /** What stays as it was when one goes from hold to hold. */
@@ -52,8 +62,12 @@ function useHabit<K extends keyof typeof habits>(name: K, first?: (typeof habits
 function CarveHold() {
   const { hold, shot, layer, view } = useLayer()!
   const { edit, setDraft } = useOf('edit', 'setDraft')
-  const at = hold.frame
-  const known = hold.matte
+  const travel = hold.travel
+  const [wanted, setWanted] = useState(hold.frame)
+  const at = travel && wanted >= travel.first && wanted < travel.past ? wanted : hold.frame
+  // What carrying puts into other frames must not disturb what is being drawn on this one.
+  const written = JSON.stringify(matteAt(hold, at))
+  const known = useMemo(() => JSON.parse(written) as Matte, [written])
   const started = known.pieces.length > 0
   const [tool, setTool] = useHabit('tool', started ? habits.tool : 'keep')
   const [look, setLook] = useHabit('look', started ? habits.look : 'scene')
@@ -73,6 +87,7 @@ function CarveHold() {
   const piece = matte.pieces.find((p) => p.id === pieceId) ?? null
   useEffect(() => setLocal(null), [known])
 
+  useSpreading(hold.id, view.strips[hold.id])
   const frame = at === hold.frame ? null : at
   const commit = async (next: Matte) => {
     setLocal(next)
@@ -113,7 +128,8 @@ function CarveHold() {
     choosePiece(id)
     if (look === 'scene') setLook('veil')
   })
-  const hand: Hand | null = tool === 'pan' ? null : SHAPES.has(tool) ? drawing.hand : MARKING.has(tool) ? marks.hand : points.hand
+  const mend = useMend(tool === 'mend', { project: view.project.id, hold: hold.id, frames: shot.frames }, marks.brush)
+  const hand: Hand | null = tool === 'pan' ? null : tool === 'mend' ? (hold.plate ? mend.hand : null) : SHAPES.has(tool) ? drawing.hand : MARKING.has(tool) ? marks.hand : points.hand
   const choose = (next: ToolName) => {
     drawing.clear()
     setTool(next)
@@ -174,7 +190,7 @@ function CarveHold() {
     else if (key === '0') used(), whole()
     else if (key === '9') used(), subject()
     else if (key === ',' || key === '.') used(), flip(key === ',' ? -1 : 1)
-    else if (chosen) used(), choose(chosen)
+    else if (chosen && (chosen !== 'mend' || hold.plate)) used(), choose(chosen)
     else if (hand?.key?.(key, dx, dy)) used()
     else if (tool !== 'points' && (key === 'Delete' || key === 'Backspace') && points.hand.key!(key, 0, 0)) used()
   }
@@ -197,7 +213,7 @@ function CarveHold() {
   const outlined = look === 'matte' || look === 'checker' || look === 'colour' ? shapes.filter((p) => p.id === pieceId) : shapes
   const doubts = matte.pieces.flatMap((p): Raster[] => (!isShape(p) && p.visible && p.doubt ? [p.doubt] : []))
   const side = MARKING.has(tool) ? (tool as 'keep' | 'drop' | 'rubber') : null
-  const cursor = spaced || tool === 'pan' ? 'grab' : side ? 'none' : SHAPES.has(tool) ? 'crosshair' : 'default'
+  const cursor = spaced || tool === 'pan' ? 'grab' : side || tool === 'mend' ? 'none' : SHAPES.has(tool) ? 'crosshair' : 'default'
   const { drawn } = drawing
   const open = tool === 'pen'
   const middle = () => [size.w / 2, size.h / 2] as const
@@ -220,11 +236,12 @@ function CarveHold() {
         <Box w="24px" h="1px" bg="rule" my="0.5" flexShrink="0" />
         <Tool size={30} icon={PAN.icon} label={PAN.label} hint={PAN.hint} on={tool === 'pan'} onClick={() => choose('pan')} />
       </Flex>
+      <Flex direction="column" flex="1" minW="0" minH="0">
       <Box
         ref={box}
         position="relative"
         flex="1"
-        minW="0"
+        minH="0"
         overflow="hidden"
         bg="surround"
         tabIndex={0}
@@ -255,7 +272,7 @@ function CarveHold() {
               shot={shot}
               frame={at}
               draft={local}
-              look={shownLook}
+              look={tool === 'mend' && hold.plate ? 'plate' : shownLook}
               backing={backing}
               pan={pan}
               size={size}
@@ -281,10 +298,10 @@ function CarveHold() {
                 />
                 <Marks
                   keep={[...(side ? (marks.marked?.keep ?? []) : []), ...waiting('keep')]}
-                  drop={[...(side ? (marks.marked?.drop ?? []) : []), ...waiting('drop')]}
-                  pointer={side ? pointer : null}
+                  drop={[...(side ? (marks.marked?.drop ?? []) : []), ...waiting('drop'), ...mend.strokes]}
+                  pointer={side || tool === 'mend' ? pointer : null}
                   brush={marks.brush}
-                  side={side}
+                  side={side ?? (tool === 'mend' ? 'drop' : null)}
                   pan={pan}
                 />
               </>
@@ -339,19 +356,22 @@ function CarveHold() {
           </Flex>
         </Flex>
       </Box>
+      {travel && <Strip hold={hold} states={view.strips[hold.id] ?? {}} frame={at} onFrame={(f) => (setWanted(f), drawing.clear())} />}
+      </Flex>
       <Pieces
         matte={matte}
         shares={view.layers[layer.id]?.shares ?? []}
         piece={pieceId}
         combine={combine}
-        brush={side ? marks.brush : null}
+        brush={side || tool === 'mend' ? marks.brush : null}
         onBrush={marks.setBrush}
         onCombine={setCombine}
         onPiece={choosePiece}
         onShow={show}
         onCommit={(m) => void commit(m)}
       >
-        {null}
+        <Carry />
+        <Plate mending={mend.mending} onMend={() => choose(tool === 'mend' ? 'points' : 'mend')} />
       </Pieces>
     </Flex>
   )

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Hold, Matte, Raster, ShotView } from '../../api/client'
 import { useStudio } from '../../shell/store'
 
-export type Look = 'scene' | 'veil' | 'checker' | 'colour' | 'matte'
+export type Look = 'scene' | 'veil' | 'checker' | 'colour' | 'matte' | 'plate'
 
 /** How source pixels lie on the stage: stage = source · scale + (x, y). */
 export interface Pan {
@@ -34,7 +34,7 @@ export function Stage(p: Props) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const view = useStudio((s) => s.view)!
   const url = (frame: number) => `/api/projects/${view.project.id}/shots/${shot.id}/frames/${frame}.jpg`
-  const picture = usePicture(url(p.frame))
+  const picture = usePicture(look === 'plate' && hold.plate ? `/api/rasters/${hold.plate}.png` : url(p.frame))
   const cut = look === 'checker' || look === 'colour'
   const matte = useMatte(hold, shot, p.frame, draft, cut)
   const ghosts = usePictures(p.ghosts.map(url))

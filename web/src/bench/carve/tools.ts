@@ -1,6 +1,6 @@
-import { BoxSelect, Brush, CircleDashed, Eraser, Hand, Lasso, type LucideIcon, Magnet, Minus, MousePointer2, PenTool } from 'lucide-react'
+import { Bandage, BoxSelect, Brush, CircleDashed, Eraser, Hand, Lasso, type LucideIcon, Magnet, Minus, MousePointer2, PenTool } from 'lucide-react'
 
-export type ToolName = 'points' | 'pen' | 'oval' | 'box' | 'lasso' | 'cling' | 'keep' | 'drop' | 'rubber' | 'pan'
+export type ToolName = 'points' | 'pen' | 'oval' | 'box' | 'lasso' | 'cling' | 'keep' | 'drop' | 'rubber' | 'mend' | 'pan'
 
 interface ToolEntry {
   name: ToolName
@@ -29,16 +29,20 @@ export const TOOLS: ToolEntry[][] = [
 
 export const PAN: ToolEntry = { name: 'pan', icon: Hand, label: 'Pan', key: 'm', hint: 'Pan (M, or hold Space)' }
 
+export const MEND: ToolEntry = { name: 'mend', icon: Bandage, label: 'Mend the plate', key: 't', hint: 'Mend the plate: draw over what should not be there (T)' }
+
 export const SHAPES: ReadonlySet<ToolName> = new Set(['pen', 'oval', 'box', 'lasso', 'cling'])
 export const MARKING: ReadonlySet<ToolName> = new Set(['keep', 'drop', 'rubber'])
 
-export const byKey = (key: string): ToolName | undefined => [...TOOLS.flat(), PAN].find((t) => t.key === key)?.name
+export const byKey = (key: string): ToolName | undefined => [...TOOLS.flat(), MEND, PAN].find((t) => t.key === key)?.name
 
 /** What the tool in hand wants next, in a sentence. */
 export function advice(tool: ToolName, points: number, shape: boolean, chosen: number, marked: boolean): string {
   switch (tool) {
     case 'pan':
       return 'Drag to pan.'
+    case 'mend':
+      return 'Draw over what should not be in the plate.'
     case 'pen':
     case 'cling':
       if (!points) return tool === 'pen' ? 'Click around the subject; press and drag for a curve.' : 'Click on the subject’s edge, then on along it.'

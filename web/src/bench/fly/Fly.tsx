@@ -49,7 +49,7 @@ export function Fly() {
 }
 
 function FlyLayer() {
-  const { layer, info, view } = useLayer()!
+  const { layer, hold, info, view } = useLayer()!
   const { edit, setDraft, playhead, seek, key: keyId, chooseKey, frames, keysVersion } = useOf('edit', 'setDraft', 'playhead', 'seek', 'key', 'chooseKey', 'frames', 'keysVersion')
   const values = valuesAt(layer, info.keys, playhead, frames?.peek(playhead)?.header.layers, keysVersion)
   const chosen = layer.keys.find((k) => k.id === keyId) ?? null
@@ -77,6 +77,7 @@ function FlyLayer() {
           options={[
             { value: 'trail', label: 'Trail', hint: 'The copy stays behind from its own frame on' },
             { value: 'ahead', label: 'Ahead', hint: 'The copy waits until the subject reaches it' },
+            ...(hold.travel ? [{ value: 'along' as const, label: 'Along', hint: 'The cutout moves as the footage does, through the range of its matte' }] : []),
           ]}
         />
         <Text color="soft" mt="2" className="figures">
@@ -84,7 +85,9 @@ function FlyLayer() {
             ? 'Its frame is not in the ground.'
             : layer.arrangement === 'trail'
               ? `From its own frame, ${timecode(info.landing!, view.project.rate)}, until ${timecode(info.end!, view.project.rate)}.`
-              : `From ${timecode(info.start!, view.project.rate)} until its own frame, ${timecode(info.landing!, view.project.rate)}.`}
+              : layer.arrangement === 'along'
+                ? `Runs along with the footage from ${timecode(info.start!, view.project.rate)} until ${timecode(info.end!, view.project.rate)}.`
+                : `From ${timecode(info.start!, view.project.rate)} until its own frame, ${timecode(info.landing!, view.project.rate)}.`}
         </Text>
         <Heading>
           At {timecode(playhead, view.project.rate)}

@@ -1,0 +1,39 @@
+"""Shadows: where a picture shows a place that is known, only darker."""
+
+import cv2
+import numpy as np
+
+SHADOW = 0.0025
+"""The smallest part of the frame that a shadow covers."""
+
+
+def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0) -> np.ndarray:
+    """Where a frame looks like the plate in shade: bool (h, w).
+
+    frame, plate: uint8 RGB (h, w, 3); noise: how much the scene varies by itself, levels, (h, w) or one number. Shade
+    is darker by about one factor in all channels (a little bluer, from the sky), and keeps the texture of the place.
+    """
+    f = cv2.GaussianBlur(frame, (0, 0), 1.2).astype(np.float32) + 4
+    p = cv2.GaussianBlur(plate, (0, 0), 1.2).astype(np.float32) + 4
+    ratio = f / p
+    middle = ratio.mean(-1)
+    spread = np.ptp(ratio, axis=-1)
+    bluer = (ratio[..., 0] <= ratio[..., 1] + 0.02) & (ratio[..., 1] <= ratio[..., 2] + 0.02)  # skylight fills shade
+    shade = (middle > 0.42) & (middle < 0.96) & (spread < np.where(bluer, 0.24, 0.10))
+    # Texture of the place goes on in its shade; something flat has covered it, something rough lies on it.
+    light, dark = (v - cv2.GaussianBlur(v, (0, 0), 4) for v in (p.mean(-1), f.mean(-1)))  # a soft rim is no texture
+    rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
+    floor = (1.0 + 0.7 * np.asarray(noise)) ** 2
+    alike = both > 0.45 * np.sqrt(rough * other)
+    even = np.abs(middle - cv2.GaussianBlur(middle, (0, 0), 3)) < 0.07
+    shade &= np.where(rough > 10 * floor, alike & (other < 2 * rough), even)
+    # A shadow lies on the ground in one piece: small patches are cloth that happens to look like it.
+    opened = cv2.morphologyEx(shade.astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
+    joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((13, 13), np.uint8))
+    count, labels = cv2.connectedComponents(joined, connectivity=4)
+    large = np.bincount(labels.ravel(), opened.ravel(), minlength=count) > SHADOW * opened.size
+    large[0] = False
+    sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
+    # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
+    rim = (middle > 0.42) & (middle < 0.985) & (spread < 0.14)
+    return sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))

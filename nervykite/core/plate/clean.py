@@ -1,0 +1,70 @@
+"""The clean plate of a moment in full size: the scene without the people and things that move through it."""
+
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+
+from ..errors import Refusal
+from ..matte.mover import Person, people_in, working_size
+from ..track.align import between, features
+from .plate import Stack, lay, plate_of
+
+COMPARED = 20
+"""Frames that are compared at most."""
+
+
+def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = None) -> tuple[np.ndarray, np.ndarray]:
+    """The scene at frame `at` of a shot, from its other frames.
+
+    frames: uint8 RGB (h, w, 3), in order; person: what finds people, who are kept out of it even if they linger.
+    Returns the plate, uint8 (h, w, 3), and how many frames speak for each pixel, float32 (h, w): below 1 it is a guess.
+    Raises Refusal if the frames are too few or cannot be laid over each other.
+    """
+    if len(frames) < 4:
+        raise Refusal("A plate is built by comparing frames, and this shot has fewer than four.")
+    h, w = frames[at].shape[:2]
+    size = working_size(w, h)
+    held = person(_small(frames[at], size), False) if person is not None else None
+    subject = None if held is None else cv2.resize(held, (w, h), interpolation=cv2.INTER_LINEAR) > 0.3
+    stack = lay(frames, at, COMPARED, subject)
+    if len(stack.frames) < 4:
+        raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
+    people = people_in(_small_stack(stack, size), person, held) if person is not None and held is not None else None
+    unwanted = None
+    if people is not None:
+        unwanted = np.stack([cv2.resize(p, (w, h), interpolation=cv2.INTER_LINEAR) for p in people])
+    return plate_of(stack, unwanted=unwanted)
+
+
+def _small(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+
+
+def _small_stack(stack: Stack, size: tuple[int, int]) -> Stack:
+    def masks(many: np.ndarray) -> np.ndarray:
+        return np.stack([_small(m.astype(np.uint8), size) for m in many]) > 0
+
+    return Stack(
+        np.stack([_small(f, size) for f in stack.frames]), masks(stack.valid), masks(stack.moving), stack.still
+    )
+
+
+def laid_over(other: np.ndarray, frame: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Another frame of a shot as `frame` would see it, both uint8 RGB (h, w, 3); and where it shows anything.
+
+    Returns uint8 (h, w, 3) and bool (h, w). Raises Refusal if the two cannot be laid over each other.
+    """
+    h, w = frame.shape[:2]
+    first, second = (cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in (frame, other))
+    mapping = between(first, second, features(first, 800), np.eye(3))
+    if mapping is None:
+        raise Refusal(
+            "The two frames show too little of the same place to be laid over each other. Choose a nearer one."
+        )
+    corners = np.array([[[0, 0]], [[w, 0]], [[w, h]], [[0, h]]], float)
+    if np.abs(cv2.perspectiveTransform(corners, mapping) - corners).max() < 0.5:
+        return other, np.ones((h, w), bool)  # a camera that stands is not to be blurred by resampling
+    back = np.linalg.inv(mapping)
+    laid = cv2.warpPerspective(other, back, (w, h), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return laid, cv2.warpPerspective(np.full((h, w), 255, np.uint8), back, (w, h)) > 250

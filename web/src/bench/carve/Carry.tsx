@@ -1,0 +1,125 @@
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { FlagTriangleRight, Flag, Footprints, PersonStanding, X } from 'lucide-react'
+import { useEffect, useRef } from 'react'
+import { answer, api, type ProjectView, Refused } from '../../api/client'
+import { Act, Heading, Progress, Tool } from '../../parts/buttons'
+import { NumberField } from '../../parts/fields'
+import { cancelJob, remainingWords } from '../../shelf/Shelf'
+import { useLayer, useOf, useStudio } from '../../shell/store'
+import { finished } from './find'
+
+export type To = 'range' | 'next' | 'moments'
+
+/** Starts carrying; it goes on beside one's work, and says how it went. */
+export async function startCarry(to: To): Promise<void> {
+  const { view, layer, takeJob, say } = useStudio.getState()
+  const hold = view?.project.layers.find((l) => l.id === layer)?.hold
+  if (!view || !hold) return
+  try {
+    const at = { params: { path: { project: view.project.id, hold } } }
+    const job = await answer(api.POST('/api/projects/{project}/holds/{hold}/carry', { ...at, body: { to, again: [] } }))
+    takeJob(job)
+    const ended = await finished(job.id)
+    if (ended.state !== 'done') return
+    const { frames, doubtful } = ended.result as { frames: number; doubtful: number }
+    const what = to === 'range' ? 'frame' : 'moment'
+    const words = `Carried to ${frames} ${what}${frames === 1 ? '' : 's'}`
+    say(doubtful ? `${words}; ${doubtful} of them ${doubtful === 1 ? 'is' : 'are'} doubtful. Look at those first.` : `${words}.`)
+  } catch (error) {
+    if (!(error instanceof Refused) || !useStudio.getState().message) {
+      say(error instanceof Refused ? error.message : 'Carrying did not work. Try it again.', 'trouble')
+    }
+  }
+}
+
+/** The carrying that goes on for this project, if any. */
+export function useCarrying() {
+  return useStudio((s) => s.jobs.find((j) => j.kind === 'carry' && (j.state === 'running' || j.state === 'waiting')))
+}
+
+/** A correction spreads to the carried frames beside it: a moment after the last one they are carried anew. */
+export function useSpreading(hold: string, strip: ProjectView['strips'][string] | undefined): void {
+  const carrying = !!useCarrying()
+  const stale = Object.keys(strip ?? {}).filter((f) => strip![Number(f)] === 'stale').join()
+  const tried = useRef('')
+  useEffect(() => {
+    if (!stale || carrying || tried.current === stale) return
+    const later = setTimeout(() => {
+      tried.current = stale // stopped by hand, it waits for the next correction
+      void startCarry('range')
+    }, 1800)
+    return () => clearTimeout(later)
+  }, [hold, stale, carrying])
+}
+
+/** Taking the matte along: to other moments as holds of their own, or through a range as a travelling matte. */
+export function Carry() {
+  const { hold, shot, layer, view } = useLayer()!
+  const { edit } = useOf('edit')
+  const running = useCarrying()
+  const empty = hold.matte.pieces.length === 0
+  const travel = hold.travel
+  const strip = view.strips[hold.id] ?? {}
+  const waiting = travel ? Array.from({ length: travel.past - travel.first }, (_, k) => strip[travel.first + k]).filter((s) => !s || s === 'stale').length : 0
+  const later = shot.moments.some((m) => m.frame > hold.frame)
+  const others = shot.moments.some((m) => m.frame !== hold.frame)
+  const setRange = (first: number, past: number) =>
+    void edit({ kind: 'set travel', hold: hold.id, range: [Math.max(0, Math.min(first, hold.frame)), Math.min(shot.frames, Math.max(past, hold.frame + 1))] })
+  const travelThrough = async () => {
+    const reach = 24
+    const done = await edit({ kind: 'set travel', hold: hold.id, range: [Math.max(0, hold.frame - reach), Math.min(shot.frames, hold.frame + reach + 1)] })
+    if (done) void startCarry('range')
+  }
+  return (
+    <Box data-testid="carry">
+      <Heading>Carry</Heading>
+      {running ? (
+        <Flex align="center" gap="2" mb="1">
+          <Box flex="1" minW="0">
+            <Text truncate>{running.title}…</Text>
+            <Progress share={running.progress} label={running.title} />
+            <Text color="soft" fontSize="12px">
+              {remainingWords(running.remaining)}
+            </Text>
+          </Box>
+          <Tool icon={X} size={26} label="Stop carrying" hint="Stop; what is done stays, and it goes on from there" onClick={() => void cancelJob(running.id)} />
+        </Flex>
+      ) : (
+        <Flex gap="1.5" wrap="wrap">
+          <Act icon={FlagTriangleRight} disabled={empty || !later} hint={later ? 'Hold the next flagged frame, with this matte' : 'There is no later flag in this shot: set one in Catch'} onClick={() => void startCarry('next')}>
+            Next moment
+          </Act>
+          <Act icon={Flag} disabled={empty || !others} hint={others ? 'Hold every flagged frame of the shot, with this matte' : 'There are no other flags in this shot: set some in Catch'} onClick={() => void startCarry('moments')}>
+            All moments
+          </Act>
+          {!travel && (
+            <Act icon={Footprints} disabled={empty} hint="Let the matte travel with the subject, a second around this frame to begin with" onClick={() => void travelThrough()}>
+              Through the shot
+            </Act>
+          )}
+        </Flex>
+      )}
+      {travel && (
+        <Box mt="2">
+          <NumberField label="First frame" unit="" min={0} max={hold.frame} step={1} digits={0} value={travel.first} onDraft={() => {}} onCommit={(v) => setRange(Math.round(v), travel.past)} />
+          <NumberField label="Last frame" unit="" min={hold.frame} max={shot.frames - 1} step={1} digits={0} value={travel.past - 1} onDraft={() => {}} onCommit={(v) => setRange(travel.first, Math.round(v) + 1)} />
+          <Flex gap="1.5" wrap="wrap" mt="1">
+            {!running && waiting > 0 && (
+              <Act main icon={Footprints} disabled={empty} onClick={() => void startCarry('range')}>
+                Carry to {waiting} frame{waiting === 1 ? '' : 's'}
+              </Act>
+            )}
+            {layer.arrangement !== 'along' && (
+              <Act icon={PersonStanding} hint="The cutout moves as the footage does, all along this range" onClick={() => void edit({ kind: 'change layer', layer: layer.id, arrangement: 'along', clear: [] })}>
+                Run along
+              </Act>
+            )}
+            <Act icon={X} hint="Keep only the held frame's matte" disabled={!!running} onClick={() => void edit({ kind: 'set travel', hold: hold.id, range: null })}>
+              Stay put
+            </Act>
+          </Flex>
+        </Box>
+      )}
+    </Box>
+  )
+}
