@@ -4,9 +4,16 @@ import numpy as np
 
 from .footage.colour import HLG, tone_map
 from .footage.planes import from_rgb, to_bgr
+from .matte.colours import Mixture, lab, placed
 from .matte.coverage import coverage
+from .matte.cut import minimal_cut
+from .matte.fringe import own_colours
+from .matte.geodesic import geodesic_distance
+from .matte.solve import fine_edge
 from .picture.draw import Placed, draw
 from .picture.sprite import pack_rgba
+from .plate.difference import apart
+from .plate.plate import Stack, noise_of, plate_of
 
 
 def main() -> None:
@@ -15,7 +22,28 @@ def main() -> None:
     to_bgr(planes)
     tone_map(np.zeros((4, 4, 3), np.uint16), HLG, True)
     coverage(np.array([[1.0, 1], [9, 2], [4, 9]]), 16, 16)
+    carving()
     draw(planes, [Placed(pack_rgba(2, 2, np.ones((8, 8, 4), np.float32)), np.diag([1.1, 1.1, 1.0]))])
+
+
+def carving() -> None:
+    """The kernels that cut subjects out and build plates."""
+    rng = np.random.default_rng(0)
+    picture = rng.integers(0, 255, (40, 40, 3)).astype(np.uint8)
+    outline = np.zeros((40, 40), np.float32)
+    outline[10:30, 10:30] = 1
+    own_colours(picture, fine_edge(picture, outline))
+    colours = lab(picture)
+    for samples in (colours, placed(colours, 10, 10)):
+        Mixture.of(samples.reshape(-1, samples.shape[-1])).log_likelihood(samples)
+    flat = np.ones((40, 40), np.float32)
+    minimal_cut(outline - 0.5, flat, steps=20)
+    geodesic_distance(outline > 0, flat)
+    frames = np.stack([picture] * 4)
+    stack = Stack(frames, np.ones(frames.shape[:3], bool), np.zeros(frames.shape[:3], bool), True)
+    plate, _ = plate_of(stack)
+    noise_of(stack, plate)
+    apart(picture, plate)
 
 
 if __name__ == "__main__":

@@ -70,3 +70,20 @@ def overlap(one: np.ndarray, other: np.ndarray) -> float:
     """Intersection over union at one half."""
     a, b = one > 0.5, other > 0.5
     return float((a & b).sum() / max(1, (a | b).sum()))
+
+
+def walking(frames: int = 20, height: int = 300, width: int = 240, step: float = 3.5, pan: float = 0.0):
+    """A subject whose clothes go along with it, swinging a little: frames and alphas; the camera pans by `pan`."""
+    wide = texture(height, width + round(abs(pan) * frames) + 4, (120, 140, 125), 4, 24)
+    cloth = texture(height, width, (190, 95, 70), 6, 26)
+    alpha = blob(height, width, width * 0.3, height * 0.5, height * 0.2, 0.9)
+    pictures, alphas = [], []
+    for n in range(frames):
+        turn = cv2.getRotationMatrix2D((width * 0.3, height * 0.5), 6 * np.sin(n / 4), 1)
+        turn[0, 2] += step * n
+        body = cv2.warpAffine(cloth, turn, (width, height), borderMode=cv2.BORDER_REFLECT)
+        own = cv2.warpAffine(alpha, turn, (width, height))
+        scene = cv2.warpAffine(wide, np.float32([[1, 0, -pan * n], [0, 1, 0]]), (width, height))
+        pictures.append(composed(own, body, scene, 2.0, n))
+        alphas.append(own)
+    return pictures, alphas

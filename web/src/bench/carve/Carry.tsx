@@ -86,15 +86,15 @@ export function Carry() {
         </Flex>
       ) : (
         <Flex gap="1.5" wrap="wrap">
-          <Act icon={FlagTriangleRight} disabled={empty || !later} hint={later ? 'Hold the next flagged frame, with this matte' : 'There is no later flag in this shot: set one in Catch'} onClick={() => void startCarry('next')}>
-            Next moment
+          <Act icon={FlagTriangleRight} disabled={empty || !later} hint={later ? 'To the next moment: hold the next flagged frame, with this matte' : 'There is no later flag in this shot: set one in Catch'} onClick={() => void startCarry('next')}>
+            Next
           </Act>
           <Act icon={Flag} disabled={empty || !others} hint={others ? 'Hold every flagged frame of the shot, with this matte' : 'There are no other flags in this shot: set some in Catch'} onClick={() => void startCarry('moments')}>
-            All moments
+            All flags
           </Act>
           {!travel && (
-            <Act icon={Footprints} disabled={empty} hint="Let the matte travel with the subject, a second around this frame to begin with" onClick={() => void travelThrough()}>
-              Through the shot
+            <Act icon={Footprints} disabled={empty} hint="Through the shot: the matte travels with the subject, a second around this frame to begin with" onClick={() => void travelThrough()}>
+              Travel
             </Act>
           )}
         </Flex>

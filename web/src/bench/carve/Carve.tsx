@@ -61,7 +61,7 @@ function useHabit<K extends keyof typeof habits>(name: K, first?: (typeof habits
 
 function CarveHold() {
   const { hold, shot, layer, view } = useLayer()!
-  const { edit, setDraft } = useOf('edit', 'setDraft')
+  const { edit, setDraft, seek } = useOf('edit', 'setDraft', 'seek')
   const travel = hold.travel
   const [wanted, setWanted] = useState(hold.frame)
   const at = travel && wanted >= travel.first && wanted < travel.past ? wanted : hold.frame
@@ -208,6 +208,15 @@ function CarveHold() {
     }
   }
 
+  /** To another frame of the travelling matte; the picture goes along. */
+  const toFrame = (frame: number) => {
+    setWanted(frame)
+    drawing.clear()
+    const item = view.items.find((i) => i.id === layer.over)
+    const within = item?.frames.indexOf(frame) ?? -1
+    if (item && within >= 0) seek(item.start + within)
+  }
+
   const shownLook = bare ? 'scene' : look
   const shapes = matte.pieces.filter(isShape)
   const outlined = look === 'matte' || look === 'checker' || look === 'colour' ? shapes.filter((p) => p.id === pieceId) : shapes
@@ -308,7 +317,7 @@ function CarveHold() {
             )}
           </>
         )}
-        <Flex position="absolute" left="10px" top="8px" align="center" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" className="figures" onPointerDown={(e) => e.stopPropagation()}>
+        <Flex position="absolute" left="10px" top="8px" align="center" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" className="figures" userSelect="none" onPointerDown={(e) => e.stopPropagation()}>
           <Flip icon={ChevronLeft} label="Hold before (,)" onClick={() => flip(-1)} />
           <Text px="1">
             {layer.name} · {shot.name} · frame {at}
@@ -356,7 +365,7 @@ function CarveHold() {
           </Flex>
         </Flex>
       </Box>
-      {travel && <Strip hold={hold} states={view.strips[hold.id] ?? {}} frame={at} onFrame={(f) => (setWanted(f), drawing.clear())} />}
+      {travel && <Strip hold={hold} states={view.strips[hold.id] ?? {}} frame={at} onFrame={toFrame} />}
       </Flex>
       <Pieces
         matte={matte}
@@ -369,9 +378,9 @@ function CarveHold() {
         onPiece={choosePiece}
         onShow={show}
         onCommit={(m) => void commit(m)}
+        below={<Plate mending={mend.mending} onMend={() => choose(tool === 'mend' ? 'points' : 'mend')} />}
       >
         <Carry />
-        <Plate mending={mend.mending} onMend={() => choose(tool === 'mend' ? 'points' : 'mend')} />
       </Pieces>
     </Flex>
   )

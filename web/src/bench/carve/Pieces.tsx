@@ -35,6 +35,7 @@ interface Props {
   onPiece: (id: string) => void
   onShow: (m: Matte) => void
   onCommit: (m: Matte) => void
+  below: React.ReactNode
   children: React.ReactNode
 }
 
@@ -158,6 +159,7 @@ export function Pieces(p: Props) {
       {edge('Fine edge', matte.fine_edge, 40, 0, (v) => ({ ...matte, fine_edge: v }), 'px', 1)}
       {edge('Clean fringe', matte.fringe * 100, 100, 0, (v) => ({ ...matte, fringe: v / 100 }), '%', 5, 80)}
       <Check label="Invert" on={matte.invert} onChange={() => p.onCommit({ ...matte, invert: !matte.invert })} />
+      {p.below}
       {names.length > 0 && (
         <Box mt="3" pt="2" borderTop="1px solid {colors.rule}">
           <Text color="soft" mb="2">

@@ -37,7 +37,7 @@ export function Strip(p: { hold: Hold; states: ProjectView['strips'][string]; fr
     for (let f = frame + by; f >= travel.first && f < travel.past; f += by) if (states[f] === 'doubtful' || states[f] === 'stale') return p.onFrame(f)
   }
   return (
-    <Flex direction="column" bg="card" borderTop="1px solid {colors.rule}" px="3" pt="1.5" pb="2" gap="1" data-testid="strip">
+    <Flex direction="column" bg="card" borderTop="1px solid {colors.rule}" px="3" pt="1" pb="2" gap="0.5" data-testid="strip">
       <Flex align="center" gap="2" h="26px">
         <Text className="figures" fontWeight="600">
           Frame {frame}
@@ -46,6 +46,12 @@ export function Strip(p: { hold: Hold; states: ProjectView['strips'][string]; fr
           {own ? 'the held frame' : state ? WORDS[state] : 'no matte yet'}
         </Text>
         <Box flex="1" />
+        <Flex gap="2.5" color="soft" fontSize="11.5px" flexShrink="0">
+          <Legend colour="ink" tall>fixed</Legend>
+          <Legend colour="selected">carried</Legend>
+          <Legend colour="now">doubtful</Legend>
+          <Legend colour="soft" faint>out of date</Legend>
+        </Flex>
         {!own && state && state !== 'locked' && state !== 'fixed' && <Tool size={26} icon={Check} label="Accept this frame" hint="Accept: nothing carries over it any more" onClick={() => change('fix')} />}
         {!own && state && <Tool size={26} icon={state === 'locked' ? LockOpen : Lock} label={state === 'locked' ? 'Unlock this frame' : 'Lock this frame'} on={state === 'locked'} onClick={() => change(state === 'locked' ? 'unlock' : 'lock')} />}
         {!own && state && state !== 'locked' && <Tool size={26} icon={Eraser} label="Forget this frame" hint="Forget this frame's matte, to carry it anew" onClick={() => change('forget')} />}
@@ -59,6 +65,7 @@ export function Strip(p: { hold: Hold; states: ProjectView['strips'][string]; fr
         tabIndex={0}
         role="slider"
         aria-label="Frame of the travelling matte"
+        title="Go to a frame; what you draw or mark there corrects it and spreads to its neighbours. With the arrow keys too; N goes to the next doubtful one."
         aria-valuemin={travel.first}
         aria-valuemax={travel.past - 1}
         aria-valuenow={frame}
@@ -104,14 +111,6 @@ export function Strip(p: { hold: Hold; states: ProjectView['strips'][string]; fr
         )}
         <Box position="absolute" top="-2px" bottom="-2px" left={`${((frame - travel.first + 0.5) / count) * 100}%`} w="2px" ml="-1px" bg="now" pointerEvents="none" />
       </Box>
-      <Flex gap="3" color="soft" fontSize="11.5px" wrap="wrap">
-        <Legend colour="ink" tall>fixed</Legend>
-        <Legend colour="selected">carried</Legend>
-        <Legend colour="now">doubtful</Legend>
-        <Legend colour="soft" faint>out of date</Legend>
-        <Box flex="1" />
-        <Text>Draw or mark on any frame to correct it; N goes to the next doubtful one.</Text>
-      </Flex>
     </Flex>
   )
 }
