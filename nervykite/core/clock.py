@@ -16,7 +16,9 @@ def timecode(frame: int, rate: Fraction) -> str:
 
 
 def length(item: GroundItem, shot: Shot, rate: Fraction) -> int:
-    """How many project frames a ground item lasts, at least one."""
+    """How many project frames a ground item lasts, at least one. A plate lasts beyond the end of its shot."""
+    if item.kind == "plate":
+        return max(1, round((item.past - item.first) / shot.rate * rate))
     past = min(item.past, shot.frames)
     first = min(item.first, past - 1)
     seconds = (shot.ticks[past] - shot.ticks[first]) * Fraction(shot.tick)
@@ -31,8 +33,12 @@ def conform(item: GroundItem, shot: Shot, rate: Fraction) -> np.ndarray:
     enough that a timestamp rounded upwards cannot repeat the frame before, and early enough that of 60 frames in
     a second the even ones are shown in 30, and of 240 every eighth.
 
+    A plate shows its own picture all along, and counts as the frame that it was made for.
+
     Returns an int64 array (length,), never falling, within first…past-1. All sums are in whole numbers.
     """
+    if item.kind == "plate":
+        return np.full(length(item, shot, rate), item.first, np.int64)
     tick = Fraction(shot.tick)
     past = min(item.past, shot.frames)
     first = min(item.first, past - 1)

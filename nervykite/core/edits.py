@@ -574,7 +574,8 @@ class AddPlate(Edit):
         hold = _hold(document, self.hold)
         if hold.plate is None:
             raise Refusal(f"{hold.name} has no plate yet. Build one first.")
-        past = hold.frame + self.frames
+        shot = _shot(document, hold.shot)
+        past = hold.frame + max(1, round(self.frames * shot.rate / document.project.rate))
         item = GroundItem(kind="plate", shot=hold.shot, first=hold.frame, past=past, plate=hold.plate)
         return _with_project(document, ground=[*document.project.ground, item])
 

@@ -74,8 +74,8 @@ def overlap(one: np.ndarray, other: np.ndarray) -> float:
 
 def walking(frames: int = 20, height: int = 300, width: int = 240, step: float = 3.5, pan: float = 0.0):
     """A subject whose clothes go along with it, swinging a little: frames and alphas; the camera pans by `pan`."""
-    wide = texture(height, width + round(abs(pan) * frames) + 4, (120, 140, 125), 4, 24)
-    cloth = texture(height, width, (190, 95, 70), 6, 26)
+    wide = texture(height, width + round(abs(pan) * frames) + 4, (120, 140, 125), 4, 14)
+    cloth = texture(height, width, (190, 95, 70), 6, 18)
     alpha = blob(height, width, width * 0.3, height * 0.5, height * 0.2, 0.9)
     pictures, alphas = [], []
     for n in range(frames):

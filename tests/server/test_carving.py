@@ -1,0 +1,308 @@
+"""Carving over the API: marks, picks, outlines, files in and out, the shelf, carrying, plates."""
+
+import cv2
+import numpy as np
+import pytest
+
+from nervykite.core.matte.svg import pieces
+
+from ..core.scenes import overlap, passing, walking
+from ..media import make_video
+from .test_server import box_matte, client, edit, upload, wait_for
+
+__all__ = ["client"]
+WIDE, HIGH = 240, 300
+
+
+@pytest.fixture
+def walk():
+    """Frames and alphas of a subject that walks through a scene."""
+    return walking(20, HIGH, WIDE)
+
+
+@pytest.fixture
+def held(client, walk, tmp_path):
+    """A project with that footage, frame 8 held; and the address of the hold."""
+    return hold_frame(
+        client, make_video(tmp_path / "walk.mp4", 20, (WIDE, HIGH), picture=lambda n, w, h: walk[0][n]), 8
+    )
+
+
+def hold_frame(client, path, frame):
+    made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
+    assert upload(client, made, path)["state"] == "done"
+    view = client.get(f"/api/projects/{made}").json()
+    view = edit(client, view, kind="hold", item=view["project"]["ground"][0]["id"], frame=frame)
+    hold = view["project"]["layers"][-1]["hold"]
+    return view, f"/api/projects/{made}/holds/{hold}", hold
+
+
+def stroke(*points, width=6):
+    return {"points": [list(p) for p in points], "width": width}
+
+
+def alpha_at(client, raster):
+    data = client.get(f"/api/rasters/{raster['file']}.png").content
+    return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE) / 255
+
+
+KEEP = [
+    stroke((100, 125), (98, 165)), stroke((104, 86), (104, 98)),
+    stroke((86, 185), (78, 220), width=4), stroke((114, 185), (130, 216), width=4),
+]  # fmt: skip
+DROP = [stroke((20, 20), (20, 280)), stroke((200, 20), (200, 280))]
+
+
+class TestMarks:
+    def test_strokes_find_the_subject_and_more_strokes_change_what_is_near(self, client, held, walk):
+        _, url, _ = held
+        first = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}).json()
+        found = alpha_at(client, first["piece"]["raster"])
+        assert overlap(found, walk[1][8]) > 0.9
+        more = {"kind": "marks", "frame": 8, "keep": KEEP, "drop": [*DROP, stroke((92, 140), (110, 140))],
+                "before": first["piece"]["raster"], "newest": "drop"}  # fmt: skip
+        second = client.post(f"{url}/find", json=more).json()
+        after = alpha_at(client, second["piece"]["raster"])
+        assert after[140, 92:110].max() < 0.02
+        assert np.abs(after - found)[:60].max() < 0.02
+
+    @pytest.mark.parametrize(
+        ("body", "words"),
+        [
+            ({"keep": [], "drop": []}, "no marks yet"),
+            ({"keep": [stroke((900, 900), (950, 950))], "drop": []}, "outside the frame"),
+            ({"keep": [], "drop": DROP}, "No keep stroke"),
+        ],
+    )
+    def test_marks_that_say_nothing_are_refused(self, client, held, body, words):
+        view, url, hold = held
+        answer = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, **body})
+        assert answer.status_code == 400
+        assert words in answer.json()["message"]
+        now = client.get(f"/api/projects/{view['project']['id']}").json()
+        assert now["holds"][hold]["matte"]["pieces"] == []
+
+    def test_a_frame_that_is_not_there_is_said(self, client, held):
+        _, url, _ = held
+        answer = client.post(f"{url}/find", json={"kind": "marks", "frame": 99, "keep": KEEP, "drop": DROP})
+        assert "no frame 99" in answer.json()["message"]
+
+
+class TestPicks:
+    def test_what_moves_is_found_and_the_scene_serves_the_next_hold(self, client, tmp_path, studio):
+        frames, alphas, _ = passing(20, 300, 240)
+        clip = make_video(tmp_path / "pass.mp4", 20, (240, 300), picture=lambda n, w, h: frames[n])
+        _, url, _ = hold_frame(client, clip, 9)
+        for frame in (9, 12):
+            job = client.post(f"{url}/find-job", json={"kind": "mover", "frame": frame}).json()
+            done = wait_for(client, job)
+            assert done["state"] == "done", done["message"]
+            assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), alphas[frame]) > 0.88
+        assert len(studio.scenes._known) == 1
+
+    def test_nobody_and_nothing_are_said(self, client, project_still):
+        _, url, _ = project_still
+        person = wait_for(client, client.post(f"{url}/find-job", json={"kind": "person", "frame": 3}).json())
+        assert (person["state"], "No person" in person["message"]) == ("failed", True)
+        mover = wait_for(client, client.post(f"{url}/find-job", json={"kind": "mover", "frame": 3}).json())
+        assert (mover["state"], "Nothing moves" in mover["message"]) == ("failed", True)
+        answer = client.post(f"{url}/find", json={"kind": "difference", "frame": 3})
+        assert "there is none yet" in answer.json()["message"]
+
+
+@pytest.fixture
+def project_still(client, tmp_path):
+    """Footage in which nothing moves."""
+    _, _, scenes = passing(10)
+    clip = make_video(tmp_path / "still.mp4", 10, (120, 160), picture=lambda n, w, h: scenes[0])
+    return hold_frame(client, clip, 3)
+
+
+class TestFiles:
+    def carved(self, client, held):
+        view, url, hold = held
+        return edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100)), url, hold
+
+    def test_svg_goes_out_and_comes_back_the_same(self, client, held):
+        _, url, _ = self.carved(client, held)
+        text = client.get(f"{url}/matte.svg")
+        assert "attachment" in text.headers["content-disposition"]
+        back = client.post(f"{url}/pieces", params={"name": "matte.svg"}, content=text.content).json()
+        assert [(n["x"], n["y"]) for n in back[0]["nodes"]] == [(30, 20), (130, 20), (130, 100), (30, 100)]
+        assert pieces(text.text)[0].name == "Body"
+
+    def test_png_goes_out_and_comes_back_the_same(self, client, held):
+        view, url, hold = self.carved(client, held)
+        data = client.get(f"{url}/matte.png").content
+        matte = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+        assert matte.dtype == np.uint16
+        assert matte.shape == (HIGH, WIDE)
+        back = client.post(f"{url}/pieces", params={"name": "matte.png"}, content=data).json()
+        assert (alpha_at(client, back[0]["raster"]) > 0.5).sum() == 100 * 80
+        edit(client, view, kind="change matte", hold=hold, matte={"pieces": back})
+
+    def test_files_that_are_no_matte_are_said(self, client, held):
+        _, url, _ = held
+        for name, data, words in (
+            ("notes.txt", b"hello", "neither SVG nor a picture"),
+            ("small.png", cv2.imencode(".png", np.zeros((8, 8), np.uint8))[1].tobytes(), "as large as its frame"),
+            ("odd.svg", b"<svg", "SVG"),
+        ):
+            answer = client.post(f"{url}/pieces", params={"name": name}, content=data)
+            assert answer.status_code == 400
+            assert words in answer.json()["message"]
+
+    def test_a_found_piece_becomes_paths(self, client, held, walk):
+        _, url, _ = held
+        found = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}).json()
+        shapes = client.post(f"{url}/outline", json={"piece": found["piece"]}).json()
+        assert shapes[0]["combine"] == "add"
+        assert 8 < len(shapes[0]["nodes"]) < 120
+
+    def test_the_shelf_keeps_a_matte_for_other_projects(self, client, held):
+        view, url, hold = self.carved(client, held)
+        body = {"project": view["project"]["id"], "hold": hold, "name": "Runner"}
+        saved = client.post("/api/mattes", json=body).json()
+        assert client.get("/api/mattes").json()[0]["name"] == "Runner"
+        assert (saved["width"], saved["height"]) == (WIDE, HIGH)
+        assert client.delete(f"/api/mattes/{saved['id']}").status_code == 204
+        assert client.get("/api/mattes").json() == []
+        assert client.delete(f"/api/mattes/{saved['id']}").status_code == 404
+
+    def test_an_empty_matte_is_not_shelved(self, client, held):
+        view, _, hold = held
+        answer = client.post("/api/mattes", json={"project": view["project"]["id"], "hold": hold, "name": "x"})
+        assert "nothing in this matte" in answer.json()["message"]
+
+
+class TestCarry:
+    def carved(self, client, held):
+        view, url, hold = held
+        found = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}).json()
+        matte = {"pieces": [found["piece"]], "fringe": 0.8}
+        return edit(client, view, kind="change matte", hold=hold, matte=matte), url, hold
+
+    def test_through_a_range_and_again_after_a_correction(self, client, held, walk):
+        view, url, hold = self.carved(client, held)
+        view = edit(client, view, kind="set travel", hold=hold, range=[5, 13])
+        project = view["project"]["id"]
+        done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
+        assert done["state"] == "done", done["message"]
+        assert done["result"]["frames"] == 7
+        view = client.get(f"/api/projects/{project}").json()
+        assert sorted(int(f) for f in view["strips"][hold]) == list(range(5, 13))
+        stops = {s["frame"]: s for s in view["holds"][hold]["travel"]["stops"]}
+        for frame in (6, 11):
+            assert overlap(alpha_at(client, stops[frame]["pieces"][0]["raster"]), walk[1][frame]) > 0.85
+        # A correction sticks, and what lies beside it is carried again.
+        view = edit(client, view, kind="change matte", hold=hold, frame=11, matte=box_matte(100, 50, 160, 200))
+        assert view["strips"][hold]["11"] == "fixed"
+        assert view["strips"][hold]["12"] == "stale"
+        again = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
+        assert again["result"]["frames"] == 6
+        view = client.get(f"/api/projects/{project}").json()
+        assert "stale" not in view["strips"][hold].values()
+        stop = next(s for s in view["holds"][hold]["travel"]["stops"] if s["frame"] == 11)
+        assert stop["pieces"][0]["kind"] == "pen"
+        assert wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())["result"]["frames"] == 0
+
+    def test_stopped_it_goes_on_from_where_it_was(self, client, held, monkeypatch):
+        view, url, hold = self.carved(client, held)
+        edit(client, view, kind="set travel", hold=hold, range=[0, 20])
+        monkeypatch.setattr("nervykite.carrying.CHUNK", 3)
+        job = client.post(f"{url}/carry", json={"to": "range"}).json()
+        project = view["project"]["id"]
+        while not (known := client.get(f"/api/projects/{project}").json()["strips"][hold]) or len(known) < 4:
+            pass
+        client.post(f"/api/jobs/{job['id']}/cancel")
+        stopped = wait_for(client, job)
+        assert stopped["state"] == "cancelled"
+        before = client.get(f"/api/projects/{project}").json()["holds"][hold]["travel"]["stops"]
+        assert 0 < len(before) < 19
+        done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
+        assert done["result"]["frames"] == 19 - len(before)
+        after = {s["frame"]: s for s in client.get(f"/api/projects/{project}").json()["holds"][hold]["travel"]["stops"]}
+        assert all(after[s["frame"]] == s for s in before)
+
+    def test_to_the_next_moment_and_to_all(self, client, held, walk):
+        view, url, hold = self.carved(client, held)
+        shot = view["holds"][hold]["shot"]
+        for frame in (4, 12, 15):
+            view = edit(client, view, kind="add moment", shot=shot, frame=frame)
+        project = view["project"]["id"]
+        assert wait_for(client, client.post(f"{url}/carry", json={"to": "next"}).json())["result"]["frames"] == 1
+        view = client.get(f"/api/projects/{project}").json()
+        mattes = {h["frame"]: h["matte"]["pieces"] for h in view["holds"].values()}
+        assert set(mattes) == {8, 12}
+        assert overlap(alpha_at(client, mattes[12][0]["raster"]), walk[1][12]) > 0.85
+        assert wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())["result"]["frames"] == 2
+        view = client.get(f"/api/projects/{project}").json()
+        assert {h["frame"] for h in view["holds"].values()} == {4, 8, 12, 15}
+        assert view["undo"] == "carry Cutout 1 to 2 moments"
+        last = wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())
+        assert "have mattes already" in last["message"]
+
+    def test_without_a_matte_or_a_range_it_says_what_to_do(self, client, held):
+        view, url, hold = held
+        done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
+        assert "does not travel yet" in done["message"]
+        edit(client, view, kind="set travel", hold=hold, range=[5, 13])
+        done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
+        assert "Carve it first" in done["message"]
+
+
+class TestPlates:
+    @pytest.fixture
+    def crossing(self, client, tmp_path):
+        frames, alphas, scenes = passing(20, 300, 240)
+        clip = make_video(tmp_path / "pass.mp4", 20, (240, 300), picture=lambda n, w, h: frames[n])
+        return (*hold_frame(client, clip, 10), alphas, scenes)
+
+    def plate(self, client, url):
+        data = client.get(f"{url}/plate.png").content
+        return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
+
+    def test_built_from_the_shot_it_shows_the_place_behind(self, client, crossing):
+        view, url, hold, alphas, scenes = crossing
+        done = wait_for(client, client.post(f"{url}/plate", json={"source": "shot"}).json())
+        assert done["state"] == "done", done["message"]
+        behind = alphas[10] > 0.5
+        assert np.abs(self.plate(client, url).astype(int) - scenes[10])[behind].mean() < 6
+        now = client.get(f"/api/projects/{view['project']['id']}").json()
+        assert now["undo"] == "set plate of Cutout 1"
+        found = client.post(f"{url}/find", json={"kind": "difference", "frame": 10}).json()
+        assert overlap(alpha_at(client, found["piece"]["raster"]), alphas[10]) > 0.9
+        # It fills the hole, and lies on the ground.
+        layer = now["project"]["layers"][0]["id"]
+        now = edit(client, now, kind="change layer", layer=layer, fill=True)
+        assert now["project"]["layers"][0]["fill"]
+        now = edit(client, now, kind="add plate", hold=hold, frames=12)
+        assert now["length"] == 32
+
+    def test_from_an_empty_frame_a_picture_and_mended(self, client, crossing):
+        view, url, hold, _, scenes = crossing
+        assert client.get(f"{url}/plate.png").status_code == 404
+        assert client.post(f"{url}/plate/mend", json={"stroke": stroke((9, 9)), "source": "around"}).status_code == 400
+        done = wait_for(client, client.post(f"{url}/plate", json={"source": "frame", "frame": 0}).json())
+        assert done["state"] == "done", done["message"]
+        spoilt = np.ascontiguousarray(scenes[0][..., ::-1]).copy()
+        spoilt[100:120, 100:140] = (255, 0, 255)
+        data = cv2.imencode(".png", spoilt)[1].tobytes()
+        given = client.post(f"{url}/plate/picture", params={"name": "hut.png"}, content=data).json()
+        now = client.get(f"/api/projects/{view['project']['id']}").json()
+        now = edit(client, now, kind="set plate", hold=hold, plate=given["plate"])
+        over = stroke((96, 110), (144, 110), width=30)
+        for source in ({"source": "around"}, {"source": "frame", "frame": 0}):
+            made = client.post(f"{url}/plate/mend", json={"stroke": over, **source}).json()
+            assert made["plate"] != given["plate"]
+            shown = client.get(f"/api/rasters/{made['plate']}.png").content
+            mended = cv2.imdecode(np.frombuffer(shown, np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
+            assert np.abs(mended[100:120, 100:140].astype(int) - scenes[0][100:120, 100:140]).mean() < 30
+
+    def test_pictures_of_another_shape_are_said(self, client, crossing):
+        _, url, *_ = crossing
+        data = cv2.imencode(".png", np.zeros((100, 300, 3), np.uint8))[1].tobytes()
+        answer = client.post(f"{url}/plate/picture", params={"name": "wide.png"}, content=data)
+        assert "the shapes differ" in answer.json()["message"]
+        answer = client.post(f"{url}/plate/picture", params={"name": "x.png"}, content=b"nothing")
+        assert "cannot be read as a picture" in answer.json()["message"]
