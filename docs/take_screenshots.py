@@ -57,6 +57,7 @@ def views(page: Page) -> None:
     shoot(page, "catch")
     page.keyboard.press("2")
     shoot(page, "carve")
+    carry_and_plate(page)
     page.keyboard.press("3")
     page.locator('[data-layer="Touch down"] [data-span]').click()
     page.get_by_role("button", name="Position key at frame 54").click()
@@ -79,6 +80,26 @@ def views(page: Page) -> None:
     page.get_by_role("button", name="Day theme").click()
     page.keyboard.press("?")
     shoot(page, "keys")
+
+
+def carry_and_plate(page: Page) -> None:
+    """A matte that travels, and its plate; undone again, so that the other views show the demo as it is."""
+    page.get_by_role("button", name="Pick person").click()
+    page.locator("[data-kind=person]").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Travel").click()
+    page.get_by_text("Carried to", exact=False).wait_for(timeout=180_000)
+    strip = page.get_by_role("slider", name="Frame of the travelling matte")
+    strip.focus()
+    for _ in range(7):
+        page.keyboard.press("ArrowLeft")
+    shoot(page, "carry")
+    page.get_by_role("button", name="From the shot").click()
+    page.get_by_role("button", name="Mend").click(timeout=120_000)
+    shoot(page, "plate")
+    page.get_by_role("button", name="Points", exact=True).click()
+    while page.locator("[data-kind=person]").count():
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(600)
 
 
 def main() -> None:

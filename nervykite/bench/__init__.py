@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-NAMES = ("picture", "export", "seek", "edit", "footage", "matte")
+NAMES = ("picture", "export", "seek", "edit", "footage", "matte", "carry")
 
 
 @dataclass(frozen=True)

@@ -50,6 +50,15 @@ def overlap(one: np.ndarray, other: np.ndarray) -> float:
     return float((one & other).sum() / either) if either else 1.0
 
 
+def edge_band(truth: np.ndarray, reach: float = 10) -> np.ndarray:
+    """Where the true edge of an alpha (h, w), 0…1, is within `reach` pixels: bool (h, w)."""
+    hard = (truth > 0.5).astype(np.uint8)
+    if hard.min() == hard.max():
+        return np.zeros(truth.shape, bool)
+    away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
+    return away <= reach
+
+
 def oval(cx: float, cy: float, rx: float, ry: float) -> Shape:
     """An oval pen piece."""
     k = 0.5523

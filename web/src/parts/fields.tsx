@@ -3,6 +3,8 @@ import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRe
 
 interface NumberProps {
   label: string
+  /** What assistive technology calls it, where the label alone would be said of several. */
+  name?: string
   value: number
   onDraft?: (value: number) => void
   onCommit: (value: number) => void
@@ -97,7 +99,7 @@ export function NumberField(p: NumberProps) {
       {p.slider && (
         <chakra.input
           type="range"
-          aria-label={`${p.label}, slider`}
+          aria-label={`${p.name ?? p.label}, slider`}
           tabIndex={-1}
           min={min}
           max={max}
@@ -114,7 +116,7 @@ export function NumberField(p: NumberProps) {
       )}
       <Flex align="center" gap="1" w={p.slider ? '72px' : '86px'} flexShrink="0">
         <Input
-          aria-label={p.label}
+          aria-label={p.name ?? p.label}
           className="figures"
           size="2xs"
           h="24px"

@@ -380,7 +380,18 @@ function CarveHold() {
         onCommit={(m) => void commit(m)}
         below={<Plate mending={mend.mending} onMend={() => choose(tool === 'mend' ? 'points' : 'mend')} />}
       >
-        <Carry />
+        {hold.matte.pieces.length > 0 || travel ? (
+          <Carry />
+        ) : (
+          <Flex gap="1.5" mt="2" wrap="wrap">
+            <Act main icon={PersonStanding} disabled={!!marks.busy} onClick={() => void marks.choose('person')}>
+              Find people
+            </Act>
+            <Act icon={Wind} disabled={!!marks.busy} onClick={() => void marks.choose('mover')}>
+              Find what moves
+            </Act>
+          </Flex>
+        )}
       </Pieces>
     </Flex>
   )

@@ -78,9 +78,10 @@ export function Pieces(p: Props) {
       setDrawing(false)
     }
   }
-  const edge = (label: string, value: number, most: number, least: number, put: (v: number) => Matte, unit = 'px', step = 0.5, initial = 0) => (
+  const edge = (label: string, value: number, most: number, least: number, put: (v: number) => Matte, unit = 'px', step = 0.5, initial = 0, of?: string) => (
     <NumberField
       label={label}
+      name={of && `${label} of ${of}`}
       unit={unit}
       slider
       step={step}
@@ -144,10 +145,10 @@ export function Pieces(p: Props) {
       />
       {chosen && (
         <Box mt="1">
-          {edge('Opacity', chosen.opacity * 100, 100, 0, (v) => change(chosen.id, { opacity: v / 100 }), '%', 1, 100)}
-          {edge('Grow', chosen.grow, 20, -20, (grow) => change(chosen.id, { grow }))}
-          {edge('Soften in', chosen.soften_in, 40, 0, (v) => change(chosen.id, { soften_in: v }))}
-          {edge('Soften out', chosen.soften_out, 40, 0, (v) => change(chosen.id, { soften_out: v }))}
+          {edge('Opacity', chosen.opacity * 100, 100, 0, (v) => change(chosen.id, { opacity: v / 100 }), '%', 1, 100, chosen.name)}
+          {edge('Grow', chosen.grow, 20, -20, (grow) => change(chosen.id, { grow }), 'px', 0.5, 0, chosen.name)}
+          {edge('Soften in', chosen.soften_in, 40, 0, (v) => change(chosen.id, { soften_in: v }), 'px', 0.5, 0, chosen.name)}
+          {edge('Soften out', chosen.soften_out, 40, 0, (v) => change(chosen.id, { soften_out: v }), 'px', 0.5, 0, chosen.name)}
           <Check label="Invert" on={chosen.invert} onChange={() => p.onCommit(change(chosen.id, { invert: !chosen.invert }))} />
         </Box>
       )}
