@@ -23,6 +23,8 @@ COLOUR_FIRST, COLOUR, ALONG, AWAY, NEARBY, DOUBT, OUTLINE = 0.55, 1.0, 0.75, 0.5
 PERSON, NO_PERSON = 0.4, 0.6
 PLACED, LONG, HERE, PARTS = 0.6, 0.25, 40.0, 24
 """The say of what colours are where; the part of the subject's length that counts as much as HERE units of colour."""
+RIM_PRICE = 0.1
+"""What it costs a way to begin at the frame's edge instead of at a drop stroke, in usual ways from a keep stroke."""
 RIM_LEAN = 0.0
 """How much the frame's edge may lean towards the subject and still count as background."""
 
@@ -107,7 +109,7 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
         cost = (0.02 + 0.08 * edges / (edges.mean() + 1e-3) + 8 * step).astype(np.float32)
         near = geodesic_distance(inside, cost)
         # The frame's edge is where the background is usually seen: a way may begin there too, at a price.
-        price = np.where(rim & (leaning < RIM_LEAN), 0.1 * float(np.median(near)), 1e9).astype(np.float32)
+        price = np.where(rim & (leaning < RIM_LEAN), RIM_PRICE * float(np.median(near)), 1e9).astype(np.float32)
         price[outside] = 0
         far = geodesic_distance(price, cost)
         along = (far - near) / (far + near + 1e-6)

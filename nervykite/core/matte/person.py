@@ -14,6 +14,8 @@ from .networks import PEOPLE, network
 SIDE = 256
 SURE = 0.7
 """How sure a silhouette has to be that somebody is there."""
+LARGE_ENOUGH = 0.75
+"""How sure the detector is of somebody whom it need not look for from near."""
 OUTLINED = 2.5
 """How much a figure's silhouette counts beside what is said of people in general."""
 
@@ -52,6 +54,8 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarra
         ask(part, 0.8 if number else 1.0)
     hinted = None if near is None else _box(near)
     figures = figures_in(picture, parts if hinted is None else [*parts, _square(*hinted, 1.6, h, w)])
+    if not any(f.sure > LARGE_ENOUGH for f in figures):
+        figures = figures_in(picture, [*parts, *_tiles(h, w)])  # somebody small shows only from near
     if not figures:
         guide = _box(total / weight) or hinted
         if guide is not None:
@@ -102,6 +106,13 @@ def _parts(h: int, w: int) -> list[Window]:
             left, top = (0, shift) if h >= w else (shift, 0)
             parts.append((left, top, left + side, top + side))
     return parts
+
+
+def _tiles(h: int, w: int) -> list[Window]:
+    """Small squares all over the picture, half of each in the next."""
+    side = max(48, round(0.55 * min(h, w)))
+    lefts, tops = (np.linspace(0, n - side, max(2, round(2 * n / side))).round().astype(int) for n in (w, h))
+    return [(int(x), int(y), int(x) + side, int(y) + side) for y in tops for x in lefts]
 
 
 def _square(x: float, y: float, long: float, widen: float, h: int, w: int) -> Window:

@@ -16,7 +16,7 @@ REACH = 3.0
 """How far from the rough outline, in its own pixels, the finer one may lie."""
 AROUND = 30
 """How far from the outline, in pixels of the rough one, colours are learned."""
-COLOUR, PLACE, BEFORE, OUTLINE = 0.3, 0.5, 0.5, 1.3
+COLOUR, PLACE, BEFORE, OUTLINE = 0.3, 0.5, 0.3, 1.5
 """How much it counts what colours are whose, what colours are whose there, what was found before, and the outline."""
 
 Sure = Callable[[int, int, float], np.ndarray]
