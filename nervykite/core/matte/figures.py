@@ -15,6 +15,8 @@ from .networks import DETECTOR, SILHOUETTE, likely, network
 SIDE, CROP = 224, 256
 LEAST = 0.35
 """How sure the detector has to be of a figure."""
+SEEN, DRAWN, AGREES = 0.75, 0.7, 0.1
+"""How sure detector and silhouette have to be that somebody is there; how near their answers are if they agree."""
 MARGIN = 1.25
 """How much wider than the figure's reach the square around it is."""
 MOST = 5
@@ -103,6 +105,12 @@ def silhouette(picture: np.ndarray, figure: Figure) -> tuple[np.ndarray, np.ndar
     inside = cv2.warpAffine(np.outer(rim, rim).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
     sure = float(flag.ravel()[0])
     return alpha, inside, Figure(places[0], places[1], sure)
+
+
+def convincing(figure: Figure, placed: Figure) -> bool:
+    """Whether somebody is there: both networks are sure, or the second one agrees where the first one saw them."""
+    moved = float(np.linalg.norm(placed.hips - figure.hips)) / figure.reach
+    return placed.sure > DRAWN and (figure.sure > SEEN or moved < AGREES)
 
 
 def _upright(figure: Figure) -> np.ndarray:

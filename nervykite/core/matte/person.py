@@ -7,15 +7,11 @@ from ..errors import Refusal
 from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
-from .figures import Figure, Window, figures_in, silhouette
+from .figures import SEEN, Figure, Window, convincing, figures_in, silhouette
 from .mover import Proposal, working_size
 from .networks import PEOPLE, network
 
 SIDE = 256
-SURE = 0.7
-"""How sure a silhouette has to be that somebody is there."""
-LARGE_ENOUGH = 0.75
-"""How sure the detector is of somebody whom it need not look for from near."""
 OUTLINED = 2.5
 """How much a figure's silhouette counts beside what is said of people in general."""
 
@@ -54,8 +50,9 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarra
         ask(part, 0.8 if number else 1.0)
     hinted = None if near is None else _box(near)
     figures = figures_in(picture, parts if hinted is None else [*parts, _square(*hinted, 1.6, h, w)])
-    if not any(f.sure > LARGE_ENOUGH for f in figures):
-        figures = figures_in(picture, [*parts, *_tiles(h, w)])  # somebody small shows only from near
+    if not any(f.sure > SEEN for f in figures):  # somebody small shows only from near
+        near_by = [f for f in figures_in(picture, _tiles(h, w)) if f.sure > SEEN]
+        figures = near_by or figures
     if not figures:
         guide = _box(total / weight) or hinted
         if guide is not None:
@@ -68,15 +65,15 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarra
             return np.clip(total / weight, 0, 1)
     somebody, others, says = (np.zeros((h, w), np.float32) for _ in range(3))
     for figure in figures:
-        alpha, inside, sure = _drawn(picture, figure)
-        if sure < SURE:
+        alpha, inside, placed = _drawn(picture, figure)
+        if not convincing(figure, placed):
             continue
         ask(_square(float(figure.hips[0]), float(figure.hips[1]), 2 * figure.reach, 1.2, h, w), 0.8)
         if wanted is not None and not _meant(alpha > 0.5, wanted):
             others = np.maximum(others, alpha)
             continue
         somebody = np.maximum(somebody, alpha)
-        says = np.maximum(says, inside * sure)
+        says = np.maximum(says, inside * placed.sure)
     share = OUTLINED * says * (0.05 + (2 * somebody - 1) ** 2)
     return np.clip((total + share * somebody) / (weight + share), 0, 1) * (1 - others * (1 - somebody))
 
@@ -87,13 +84,13 @@ def _meant(area: np.ndarray, wanted: np.ndarray) -> bool:
     return bool(kept > 0.08 * (wanted > 0).sum() and kept > dropped)
 
 
-def _drawn(picture: np.ndarray, figure: Figure) -> tuple[np.ndarray, np.ndarray, float]:
-    """A figure's silhouette, how far it says anything, and how sure it is; placed anew if the first look was off."""
+def _drawn(picture: np.ndarray, figure: Figure) -> tuple[np.ndarray, np.ndarray, Figure]:
+    """A figure's silhouette and how far it says anything, and its place; drawn anew if the first look was a bit off."""
     alpha, inside, placed = silhouette(picture, figure)
     off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
-    if placed.sure > 0.5 and off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3:
-        alpha, inside, placed = silhouette(picture, placed)
-    return alpha, inside, placed.sure
+    if convincing(figure, placed) and off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3:
+        alpha, inside, _ = silhouette(picture, placed)
+    return alpha, inside, placed
 
 
 def _parts(h: int, w: int) -> list[Window]:
@@ -159,7 +156,7 @@ def glance(picture: np.ndarray) -> np.ndarray:
     result = likelihood(picture)
     for figure in figures_in(picture, [(0, 0, w, h)])[:2]:
         alpha, inside, placed = silhouette(picture, figure)
-        if placed.sure > SURE:
+        if convincing(figure, placed):
             result = np.maximum(result * (1 - 0.5 * inside), alpha)
     return result
 
