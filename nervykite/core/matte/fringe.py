@@ -19,7 +19,9 @@ def own_colours(picture: np.ndarray, alpha: np.ndarray, margin: int = 24) -> np.
         slice(max(0, columns[0] - margin), columns[-1] + margin + 1),
     )
     source = picture[box].astype(np.float32) / 255
-    own = estimate_foreground_ml(source, np.ascontiguousarray(alpha[box], np.float32), return_background=False)
+    own = estimate_foreground_ml(
+        source, np.ascontiguousarray(alpha[box], np.float32), n_small_iterations=20, n_big_iterations=4
+    )
     result = picture.copy()
     mixed = np.where((alpha[box] < 0.998)[..., None], own, source)
     result[box] = np.round(np.clip(mixed, 0, 1) * 255).astype(np.uint8)

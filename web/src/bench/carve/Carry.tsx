@@ -26,9 +26,7 @@ export async function startCarry(to: To): Promise<void> {
     const words = `Carried to ${frames} ${what}${frames === 1 ? '' : 's'}`
     say(doubtful ? `${words}; ${doubtful} of them ${doubtful === 1 ? 'is' : 'are'} doubtful. Look at those first.` : `${words}.`)
   } catch (error) {
-    if (!(error instanceof Refused) || !useStudio.getState().message) {
-      say(error instanceof Refused ? error.message : 'Carrying did not work. Try it again.', 'trouble')
-    }
+    say(error instanceof Refused ? error.message : 'Carrying did not work. Try it again.', 'trouble')
   }
 }
 

@@ -321,6 +321,7 @@ function CarveHold() {
           <Flip icon={ChevronLeft} label="Hold before (,)" onClick={() => flip(-1)} />
           <Text px="1">
             {layer.name} · {shot.name} · frame {at}
+            {tool === 'mend' && hold.plate ? ' · clean plate' : ''}
           </Text>
           <Flip icon={ChevronRight} label="Hold after (.)" onClick={() => flip(1)} />
         </Flex>

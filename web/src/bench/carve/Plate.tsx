@@ -29,7 +29,7 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
       const warnings = (ended.result as { warnings?: string[] } | null)?.warnings ?? []
       warnings.forEach((w) => say(w))
     } catch (error) {
-      if (!useStudio.getState().message) trouble(error)
+      trouble(error)
     }
   }
   const bringIn = () => {
