@@ -34,7 +34,7 @@ class Mixture:
         """Fits samples (n, d); `spread`, in their units, keeps a part from being narrower than noise.
 
         Clusters by k-means (Lloyd 1982), then takes each cluster's own mean and covariance, as grabCut
-        (Rother, Kolmogorov and Blake 2004) does.
+        (Rother, Kolmogorov and Blake 2004) does. Nothing to fit gives a mixture without parts.
         """
         rng = np.random.default_rng(1)
         if len(samples) > 6000:
@@ -60,10 +60,13 @@ class Mixture:
             inverse = np.linalg.inv(covariance)
             whitening.append(np.linalg.cholesky(inverse).T)
             offsets.append(np.log(len(own) / len(data)) + 0.5 * np.linalg.slogdet(inverse)[1])
-        return cls(np.array(means), np.array(whitening), np.array(offsets))
+        shape = len(means), dimensions
+        return cls(np.reshape(means, shape), np.reshape(whitening, (*shape, dimensions)), np.array(offsets))
 
     def log_likelihood(self, samples: np.ndarray) -> np.ndarray:
-        """Log density, but for (2π) to the power of -d/2: samples (…, d) to float32 (…)."""
+        """Log density, but for (2π) to the power of -d/2: samples (…, d) to float32 (…); -1e9 without parts."""
+        if not len(self.means):
+            return np.full(samples.shape[:-1], -1e9, np.float32)
         flat = np.ascontiguousarray(samples.reshape(-1, samples.shape[-1]), np.float32)
         parts = (v.astype(np.float32) for v in (self.means, self.whitening, self.offsets))
         return _log_likelihood(flat, *parts).reshape(samples.shape[:-1])

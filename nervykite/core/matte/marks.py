@@ -49,10 +49,10 @@ def draw(strokes: list[Stroke], height: int, width: int, scale: float = 1.0) -> 
         radius = stroke.width * scale / 2
         if radius > 0.75:
             cv2.polylines(mask, [points], False, 1, max(1, round(2 * radius)), cv2.LINE_8, 4)
-            for end in (points[0], points[-1]):
-                cv2.circle(mask, tuple(int(v) for v in end), max(8, round(radius * 16)), 1, -1, cv2.LINE_8, 4)
         else:
             cv2.polylines(mask, [points], False, 1, 1, cv2.LINE_8, 4)
+        for end in (points[0], points[-1]):  # a line of one point draws nothing by itself
+            cv2.circle(mask, tuple(int(v) for v in end), max(8, round(radius * 16)), 1, -1, cv2.LINE_8, 4)
     return mask > 0
 
 
@@ -124,8 +124,11 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
         if turn < 2:
             u_in, u_out = _learn_from(u, inside, outside)
             near_by = cv2.dilate(u_in.astype(np.uint8), np.ones((61, 61))) > 0
-            here = Mixture.of(spots[u_in], PARTS, 4.0), Mixture.of(spots[u_out & near_by], PARTS, 4.0)
-            keep_mixture, drop_mixture = Mixture.of(colours[u_in], 8), Mixture.of(colours[u_out], 8)
+            around = u_out & near_by
+            if min(u_in.sum(), around.sum()) > 60:
+                here = Mixture.of(spots[u_in], PARTS, 4.0), Mixture.of(spots[around], PARTS, 4.0)
+            if u_out.any():
+                keep_mixture, drop_mixture = Mixture.of(colours[u_in], 8), Mixture.of(colours[u_out], 8)
     assert u is not None
     fine = refined(
         picture, u, weights, lambda h, w, by: draw(keep, h, w, by), lambda h, w, by: draw(drop, h, w, by)
