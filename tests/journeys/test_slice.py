@@ -25,7 +25,8 @@ def outline_of_runner(frame: int) -> list[tuple[float, float]]:
     body = outlines(truth_alpha("dune-run", frame), tolerance=3.0)[0]
     points: list[tuple[float, float]] = []
     for node in body.nodes:
-        if all(np.hypot(node.x - x, node.y - y) > 42 for x, y in points):
+        # A click near the first point would close the shape.
+        if all(np.hypot(node.x - x, node.y - y) > (24 if n else 32) for n, (x, y) in enumerate(points)):
             points.append((node.x, node.y))
     return points
 
