@@ -6,6 +6,8 @@ import pytest
 
 from nervykite.core.matte import mover, person
 from nervykite.core.matte.shade import shaded
+from nervykite.core.plate.difference import textures_apart
+from nervykite.core.plate.ghost import ghosts
 from nervykite.core.plate.plate import Stack, lay, noise_of, plate_of
 from nervykite.core.track.align import onto
 
@@ -54,12 +56,38 @@ class TestPlates:
     def test_noise_is_what_the_scene_does_by_itself(self):
         frames = self.scene(12)
         flicker = np.random.default_rng(4)
-        for frame in frames:
-            frame[:, 20:] = np.clip(frame[:, 20:].astype(int) + flicker.integers(-40, 40), 0, 255)
+        for number, frame in enumerate(frames):
+            frame[:, 20:] = np.clip(frame[:, 20:].astype(int) + flicker.integers(-20, 20), 0, 255)
+            if number > 4:  # somebody who lingers is not noise
+                frame[:, :5] = 250
         stack = still_stack(frames)
         noise = noise_of(stack, plate_of(stack)[0])
         assert noise[:, :14].mean() < 6
         assert noise[:, 26:].mean() > 2 * noise[:, :14].mean()
+
+    def test_the_seam_tells_a_ghost_from_somebody_who_passes(self):
+        rng = np.random.default_rng(7)
+        scene = np.clip(texture(120, 90, (150, 140, 120), 3, 8), 0, 255).astype(np.uint8)
+        body = np.clip(texture(40, 30, (60, 70, 150), 4, 8), 0, 255).astype(np.uint8)
+        frames = []
+        for number in range(12):
+            frame = np.clip(scene + rng.normal(0, 1.5, scene.shape), 0, 255).astype(np.uint8)
+            if number >= 3:  # comes, and stays
+                frame[50:90, 30:60] = body
+            if number == 1:
+                frame[5:45, 5:35] = body  # passes, elsewhere
+            frames.append(frame)
+        stack = still_stack(frames)
+        plate, _ = plate_of(stack)
+        assert np.abs(plate[55:85, 35:55].astype(int) - body[5:35, 5:25]).mean() < 8  # the majority is wrong
+        shown = ghosts(stack, plate, noise_of(stack, plate))
+        assert shown[0, 55:85, 35:55].mean() > 0.9
+        assert not shown[1, 5:45, 5:35].any()
+        assert not shown[3:].any()
+        better, _ = plate_of(stack, shown=shown)
+        assert np.abs(better.astype(int) - scene).mean() < 4
+        quiet = np.ones(scene.shape[:2], np.float32)
+        assert not ghosts(still_stack([scene] * 4), scene, quiet).any()
 
     def test_frames_of_a_panning_camera_lie_on_the_held_one(self):
         frames, _, scenes = passing(12, pan=1.5)
@@ -93,10 +121,42 @@ class TestJudging:
         found[40:140, 40:100] = 1
         found[145:153, 60:75] = 1  # a foot below
         found[20:28, 180:195] = 1  # a bird far away
-        kept = mover._worthy(found, np.full((200, 200), 3, np.float32))
+        strong, still = np.full((200, 200), 3, np.float32), np.zeros((200, 200), np.float32)
+        kept = mover._worthy(found, strong, still)
         assert kept[148, 65] == 1
         assert kept[24, 188] == 0
         assert kept[100, 70] == 1
+        sways = still.copy()
+        sways[142:160, 50:80] = 1  # a leaf, not a foot
+        kept = mover._worthy(found, strong, sways)
+        assert kept[148, 65] == 0
+        assert kept[100, 70] == 1
+
+    def test_textures_differ_or_go_on_in_the_shade(self):
+        def gravel(seed):
+            grain = cv2.GaussianBlur(np.random.default_rng(seed).normal(0, 1, (80, 80)), (0, 0), 1.5)
+            grey = np.clip(120 + 30 * grain / grain.std(), 0, 255).astype(np.uint8)
+            return np.repeat(grey[..., None], 3, -1)
+
+        scene = gravel(2)
+        frame = scene.copy()
+        frame[10:40, 10:40] = gravel(5)[10:40, 10:40]
+        frame[45:75, 45:75] = (scene[45:75, 45:75] * 0.7).astype(np.uint8)
+        says = textures_apart(frame, scene, np.ones((80, 80), np.float32))
+        assert says[16:34, 16:34].mean() > 0.3
+        assert says[51:69, 51:69].mean() < -0.5
+        flat = np.full((80, 80, 3), 90, np.uint8)
+        assert not textures_apart(flat, flat + 30, np.ones((80, 80), np.float32)).any()
+
+    def test_people_where_nothing_differs_are_not_believed(self):
+        frames, alphas, scenes = passing(10)
+        shape = alphas[5].shape
+        quiet, known = np.full(shape, 1.5, np.float32), np.full(shape, 9, np.float32)
+        nobody = np.zeros(shape, np.float32)
+        nobody[5:45, 5:25] = 1
+        assert mover.contradicted(nobody, scenes[5].copy(), scenes[5], quiet, known)
+        assert not mover.contradicted(alphas[5], frames[5], scenes[5], quiet, known)
+        assert not mover.contradicted(nobody, scenes[5].copy(), scenes[5], quiet, np.zeros(shape, np.float32))
 
     def test_people_count_only_if_the_whole_shot_has_some(self):
         frames, alphas, _ = passing(10)

@@ -20,7 +20,8 @@ COARSE = 150_000
 
 # How much each voice counts, found by trying them on pictures with known subjects.
 COLOUR_FIRST, COLOUR, ALONG, AWAY, NEARBY, DOUBT, OUTLINE = 0.55, 1.0, 0.75, 0.5, 0.15, 0.1, 1.4
-PERSON, NO_PERSON = 0.4, 0.6
+PERSON, NO_PERSON, AGREED = 0.4, 0.6, 0.8
+"""The say of a person finder: for somebody, against it, and once more each way as far as strokes bear it out."""
 PLACED, LONG, HERE, PARTS = 0.6, 0.25, 40.0, 24
 """The say of what colours are where; the part of the subject's length that counts as much as HERE units of colour."""
 RIM_PRICE = 0.1
@@ -94,7 +95,7 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
     away = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5) / _extent(inside)
     keep_mixture = Mixture.of(colours[inside])
     drop_mixture = Mixture.of(_with_what_is_far(colours, known_out, away), 10)
-    hint = _agreed(person, inside, outside)
+    hint, agreed = _heard(person, inside, outside)
     u = None
     here: tuple[Mixture, Mixture] | None = None
     near_by = inside
@@ -116,7 +117,7 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
         wish = (COLOUR_FIRST if turn == 0 else COLOUR) * leaning + ALONG * along
         wish -= AWAY * np.clip(away - NEARBY, 0, 1) + DOUBT
         if hint is not None:
-            wish += np.where(hint > 0, PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON) * hint
+            wish += (np.where(hint > 0, PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON) + AGREED * agreed) * hint
         wish[inside] = 40
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
@@ -165,15 +166,20 @@ def _with_what_is_far(colours: np.ndarray, outside: np.ndarray, away: np.ndarray
     return np.concatenate([marked[rng.integers(0, len(marked), count)], far[rng.integers(0, len(far), count)]])
 
 
-def _agreed(person: np.ndarray | None, inside: np.ndarray, outside: np.ndarray) -> np.ndarray | None:
-    """What a person finder adds, -1…1, if the keep strokes lie on what it found and the drop strokes do not."""
+def _heard(person: np.ndarray | None, inside: np.ndarray, outside: np.ndarray) -> tuple[np.ndarray | None, float]:
+    """What a person finder adds, -1…1, and how far strokes bear it out, 0…1; None if they speak against it.
+
+    Where keep strokes lie on what it found and drop strokes do not, it is mostly right about the rest as well, even
+    if the subject is an animal or a thing.
+    """
     if person is None:
-        return None
+        return None, 0.0
     here = cv2.resize(person, inside.shape[::-1], interpolation=cv2.INTER_LINEAR)
-    if here[inside].mean() < 0.6 or (outside.any() and here[outside].mean() > 0.4):
-        return None
+    kept, dropped = float(here[inside].mean()), float(here[outside].mean()) if outside.any() else 0.0
+    if kept < 0.6 or dropped > 0.4:
+        return None, 0.0
     sure = 2 * here - 1
-    return (sure * np.abs(sure)).astype(np.float32)
+    return (sure * np.abs(sure)).astype(np.float32), float(np.clip((kept - dropped - 0.6) / 0.35, 0, 1))
 
 
 def _learn_from(u, inside, outside):

@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from ..plate.difference import apart, beyond, reach
+from ..plate.difference import apart, beyond, reach, textures_apart
+from ..plate.ghost import ghosts
 from ..plate.plate import Stack, lay, noise_of, plate_of
 from ..track.align import between, features
 from .colours import SPACES, Mixture, lab, placed
@@ -19,6 +20,10 @@ from .shade import shaded
 
 PIXELS = 330_000
 """Pixels at which movement is looked for."""
+AGAINST = 0.1
+"""The share of the people found that must show nothing new, if the finder is not to be believed."""
+TEXTURE, SAME_TEXTURE = 0.4, 0.2
+"""The say of textures that differ, and of textures that do not."""
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
 SAYS = 0.6
@@ -83,8 +88,26 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Use marks instead.")
     people = people_in(stack, person, held) if person is not None and held is not None else None
-    plate, support = plate_of(stack, unwanted=people)
-    return Scene(at, stack, plate, support, noise_of(stack, plate), people, held)
+    plate, support = plate_of(stack, people)
+    noise = noise_of(stack, plate)
+    if people is not None and contradicted(people[0], stack.frames[0], plate, noise, support):
+        people = held = None
+        plate, support = plate_of(stack)
+        noise = noise_of(stack, plate)
+    shown = ghosts(stack, plate, noise)
+    if shown.any():
+        plate, support = plate_of(stack, people, shown)
+        noise = noise_of(stack, plate)
+    return Scene(at, stack, plate, support, noise, people, held)
+
+
+def contradicted(
+    person: np.ndarray, frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray
+) -> bool:
+    """Whether a person finder, (h, w), 0…1, sees people where a frame shows nothing but the scene."""
+    known = (person > 0.6) & (support > 2)
+    differs = cv2.GaussianBlur(apart(frame, plate) / np.maximum(2.6 * noise, 7.0), (0, 0), 2)
+    return bool(known.sum() > 50 and ((differs < 1) & known).sum() > AGAINST * known.sum())
 
 
 def pick_mover(
@@ -218,6 +241,7 @@ def differing(
     `person` (h, w), 0…1, speaks where hardly any frame has seen what is behind.
     """
     differs = apart(frame, plate)
+    sways = np.zeros(noise.shape, np.float32)
     if stack is not None:
         sways = _sways(stack, plate, noise)
         differs = np.minimum(differs, (1 - 0.65 * sways) * differs + 0.65 * sways * _seen_before(frame, stack))
@@ -231,6 +255,8 @@ def differing(
     strong = np.where(shade, np.minimum(0.12 * strong, 0.8), strong)
     unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
     moves = np.tanh((cv2.GaussianBlur(strong.astype(np.float32), (0, 0), 0.6) - 1.0) * 0.9) * (1 - 0.7 * unsure)
+    textures = textures_apart(frame, plate, noise) * (1 - unsure) * (1 - sways)
+    moves = np.clip(moves + np.where(textures > 0, TEXTURE, SAME_TEXTURE) * textures, -1, 1)
     if person is not None:
         sure = 2 * person - 1
         moves = moves + (0.25 + 0.75 * unsure) * np.where(sure > 0, 1.0, 0.3) * sure * np.abs(sure)
@@ -239,7 +265,7 @@ def differing(
     tie = tie_of(edges_of(lab(frame)), 0.8)
     u = minimal_cut(1.1 * moves, tie, None, 200)
     for _ in range(2):
-        u = _worthy(u, strong)
+        u = _worthy(u, strong, sways)
         hard = (u > 0.5).astype(np.uint8)
         core = cv2.erode(hard, np.ones((3, 3), np.uint8)) > 0
         rest = cv2.dilate(hard, np.ones((9, 9), np.uint8)) == 0
@@ -254,7 +280,7 @@ def differing(
         here = leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(around_it, 24, 4.0), near)
         wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
         u = minimal_cut(wish, tie, u, 160)
-    u = _worthy(u, strong)
+    u = _worthy(u, strong, sways)
     warnings = []
     if (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):
         warnings.append("The subject stays in one place for most of the shot: what is behind it is partly a guess.")
@@ -296,8 +322,11 @@ def _sways(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
     return np.clip((cv2.blur(other / total, (5, 5)) - 0.15) / 0.2, 0, 1)
 
 
-def _worthy(u: np.ndarray, strong: np.ndarray) -> np.ndarray:
-    """The parts of an answer that are large and strong enough: beside the largest part, less is enough."""
+def _worthy(u: np.ndarray, strong: np.ndarray, sways: np.ndarray) -> np.ndarray:
+    """The parts of an answer that are large and strong enough: beside the largest part, less is enough.
+
+    What only sways, float32 (h, w), 0…1, has to be large to count.
+    """
     count, labels, stats, _ = cv2.connectedComponentsWithStats((u > 0.5).astype(np.uint8), connectivity=8)
     if count < 2:
         return u
@@ -308,6 +337,8 @@ def _worthy(u: np.ndarray, strong: np.ndarray) -> np.ndarray:
     reach = 2 * round(0.06 * math.sqrt(largest.size)) + 1
     beside = np.zeros(count, bool)
     beside[np.unique(labels[cv2.dilate(largest.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0])] = True
-    kept = (weight > np.where(beside, 0.004, 0.06) * weight.max()) & (areas > 12)
+    often = np.bincount(labels.ravel(), sways.ravel(), minlength=count) / np.maximum(1, areas)
+    enough = np.where(often > 0.5, 0.3, np.where(beside, 0.004, 0.06))
+    kept = (weight > enough * weight.max()) & (areas > 12)
     kept[0] = False
     return np.where(kept[labels], u, 0).astype(np.float32)

@@ -6,9 +6,10 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from ..matte.mover import Person, people_in, working_size
+from ..matte.mover import Person, contradicted, people_in, working_size
 from ..track.align import between, features
-from .plate import Stack, lay, plate_of
+from .ghost import ghosts
+from .plate import Stack, lay, noise_of, plate_of
 
 COMPARED = 20
 """Frames that are compared at most."""
@@ -30,11 +31,24 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
     stack = lay(frames, at, COMPARED, subject)
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
-    people = people_in(_small_stack(stack, size), person, held) if person is not None and held is not None else None
-    unwanted = None
-    if people is not None:
-        unwanted = np.stack([cv2.resize(p, (w, h), interpolation=cv2.INTER_LINEAR) for p in people])
-    return plate_of(stack, unwanted=unwanted)
+    small = _small_stack(stack, size)
+    people = people_in(small, person, held) if person is not None and held is not None else None
+    plate, support = plate_of(small, people)
+    noise = noise_of(small, plate)
+    if people is not None and contradicted(people[0], small.frames[0], plate, noise, support):
+        people = None
+        plate, _ = plate_of(small)
+        noise = noise_of(small, plate)
+    shown = ghosts(small, plate, noise)
+    return plate_of(
+        stack,
+        None if people is None else _grown(people, w, h),
+        _grown(shown.astype(np.uint8), w, h) > 0 if shown.any() else None,
+    )
+
+
+def _grown(many: np.ndarray, w: int, h: int) -> np.ndarray:
+    return np.stack([cv2.resize(one, (w, h), interpolation=cv2.INTER_LINEAR) for one in many])
 
 
 def _small(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:

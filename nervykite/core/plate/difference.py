@@ -53,3 +53,22 @@ def beyond(frame: np.ndarray, low: np.ndarray, high: np.ndarray) -> np.ndarray:
     out = np.empty(frame.shape[:2], np.float32)
     _beyond(frame, low, high, out)
     return out
+
+
+def textures_apart(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
+    """How unlike the textures of two uint8 RGB (h, w, 3) pictures are: float32 (h, w), -1 (the same) … 1, 0 if flat.
+
+    The correlation of brightness in small windows, which light and shade leave as it is; noise: float32 (h, w), levels.
+    """
+    first, second = (_detail(p) for p in (frame, plate))
+    rough, other, both = (cv2.blur(v, (9, 9)) for v in (first * first, second * second, first * second))
+    floor = (1.0 + noise) ** 2
+    alike = both / np.sqrt((rough + floor) * (other + floor))
+    says = np.clip((0.5 - alike) / 0.35, -1, 1)
+    told_by = np.where(says > 0, np.maximum(rough, other), other)  # that a place is the same its own texture tells
+    return (says * np.clip(told_by / (6 * floor) - 1, 0, 1)).astype(np.float32)
+
+
+def _detail(picture: np.ndarray) -> np.ndarray:
+    grey = cv2.GaussianBlur(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), (0, 0), 0.7).astype(np.float32)
+    return grey - cv2.blur(grey, (9, 9))

@@ -12,6 +12,10 @@ from .difference import beyond
 
 FOLLOWED = 40
 """How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
+WIDTH = 26.0
+"""How far apart, in levels, colours of one thing may lie."""
+KNOWN = 10.0
+"""How much a frame counts where it is known to show the scene."""
 
 
 @dataclass(frozen=True)
@@ -154,21 +158,27 @@ def _densest(frames, weights, width, plate, support):
             support[y, x] = total
 
 
-def plate_of(stack: Stack, width: float = 26.0, unwanted: np.ndarray | None = None) -> tuple[np.ndarray, np.ndarray]:
+def plate_of(
+    stack: Stack, unwanted: np.ndarray | None = None, shown: np.ndarray | None = None
+) -> tuple[np.ndarray, np.ndarray]:
     """The scene without what moves through it, at the held frame.
 
-    For each pixel the densest cluster of colours over time, `width` levels wide, in which frames that move there
+    For each pixel the densest cluster of colours over time, WIDTH levels wide, in which frames that move there
     count little. `unwanted`, float32 (n, h, w), 0…1, says where a frame shows what must not be in the plate; where all
-    frames do, the surroundings fill in. Returns the plate, uint8 (h, w, 3), and how many frames speak for it,
-    float32 (h, w).
+    frames do, the surroundings fill in. `shown`, bool (n, h, w), says where a frame is known to show the scene, see
+    `ghosts`. Returns the plate, uint8 (h, w, 3), and how many frames speak for it, float32 (h, w).
     """
     weights = np.where(stack.moving, 0.08, 1.0).astype(np.float32) * stack.valid
     if unwanted is not None:
         grown = np.stack([cv2.dilate(u, np.ones((7, 7), np.uint8)) for u in unwanted])
         weights = weights * np.clip(1.4 - 2 * grown, 0, 1).astype(np.float32)
+    if shown is not None:
+        weights = np.where(shown, KNOWN * np.maximum(weights, 0.3 * stack.valid), weights).astype(np.float32)
     plate = np.empty(stack.frames.shape[1:], np.float32)
     support = np.empty(stack.frames.shape[1:3], np.float32)
-    _densest(stack.frames, weights, width, plate, support)
+    _densest(stack.frames, weights, WIDTH, plate, support)
+    if shown is not None:
+        support = np.where(shown.any(0), np.minimum(support * 3 / KNOWN, 9), support)
     built = np.clip(np.round(plate), 0, 255).astype(np.uint8)
     unseen = (support < 0.05).astype(np.uint8)
     if unwanted is not None and unseen.any():
@@ -184,15 +194,15 @@ def plate_of(stack: Stack, width: float = 26.0, unwanted: np.ndarray | None = No
 def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
     """How much the scene itself varies at each pixel, in levels: float32 (h, w).
 
-    The median difference to the plate over the frames in which nothing moves there, evened out a little; swaying
-    things get a large value, sensor noise and compression a small one.
+    The median difference to the plate over the frames that show about the same there, evened out a little. What
+    passes, even if it takes its time, is not the scene's own noise.
     """
     count = len(stack.frames) - 1
     taken = np.unique(np.linspace(1, count, min(count, 15)).round().astype(int))
     apart = np.stack([beyond(stack.frames[n], plate, plate) for n in taken])
-    valid = stack.valid[taken]
-    apart[~valid] = 255  # sorted to the end, beyond the middle of those that count
-    middle = np.maximum(valid.sum(0) - 1, 0) // 2
+    alike = stack.valid[taken] & (apart < WIDTH)
+    apart[~alike] = 255  # sorted to the end, beyond the middle of those that count
+    middle = np.maximum(alike.sum(0) - 1, 0) // 2
     usual = np.take_along_axis(np.sort(apart, 0), middle[None], 0)[0].astype(np.float32)
-    usual[~valid.any(0)] = 8.0
+    usual[~alike.any(0)] = 8.0
     return cv2.GaussianBlur(usual, (0, 0), 1.5)

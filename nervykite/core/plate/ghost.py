@@ -1,0 +1,66 @@
+"""Ghosts: places where a plate shows somebody who lingered, and a frame the scene behind."""
+
+import cv2
+import numpy as np
+
+from .difference import apart
+from .plate import Stack
+
+SEAM = 0.8
+"""A frame is believed where its seam is weaker than the plate's by this factor."""
+LEAST = 0.002
+"""The smallest part of the frame that is looked at."""
+STRONG = 60
+"""Levels from which a seam is a seam, whatever it joins."""
+
+
+def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
+    """Where each frame of a stack shows the scene although the plate shows something else: bool (n, h, w).
+
+    plate: uint8 RGB (h, w, 3); noise: float32 (h, w), levels. Where a frame and the plate differ one of them shows a
+    subject, and which one the seam tells: a subject ends at the edge of such a place, a scene goes on across it.
+    """
+    h, w = plate.shape[:2]
+    size = max(1, w // 2), max(1, h // 2)
+    behind = _half(plate, size)
+    level = 1.3 * np.maximum(2.6 * cv2.resize(noise, size, interpolation=cv2.INTER_AREA), 7.0)
+    result = np.zeros((len(stack.frames), h, w), bool)
+    for number, (frame, valid) in enumerate(zip(stack.frames, stack.valid, strict=True)):
+        seen = cv2.resize(valid.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
+        here = _half(frame, size)
+        differs = ((apart(here, behind) > level) & seen).astype(np.uint8)
+        differs = cv2.morphologyEx(differs, cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8))
+        differs = cv2.morphologyEx(differs, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(differs)
+        large = stats[:, cv2.CC_STAT_AREA] > LEAST * differs.size
+        large[0] = False
+        if not large.any():
+            continue
+        own, other = _seams(here, behind, differs, labels, count)
+        shows = (large & (own < SEAM * other))[labels].astype(np.uint8)
+        if shows.any():
+            grown = cv2.dilate(shows, np.ones((5, 5), np.uint8))
+            result[number] = (cv2.resize(grown, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & valid
+    return result
+
+
+def _half(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+
+
+def _seams(here: np.ndarray, behind: np.ndarray, differs: np.ndarray, labels: np.ndarray, count: int):
+    """How strong the seam around each labelled place is, filled from the frame and from the plate: (count,) each."""
+    square = np.ones((3, 3), np.uint8)
+    core, grown = cv2.erode(differs, square), cv2.dilate(differs, square)
+    around = _mean(here, 1 - grown)
+    own, other = (np.minimum(np.abs(_mean(p, core) - around).max(-1), STRONG) for p in (here, behind))
+    rim = (grown - core).astype(np.float32)
+    whose = cv2.dilate(labels.astype(np.float32), square).astype(np.int32).ravel()
+    return tuple(np.bincount(whose, (seam * rim).ravel(), minlength=count) for seam in (own, other))
+
+
+def _mean(picture: np.ndarray, mask: np.ndarray) -> np.ndarray:
+    """The mean colour near each pixel of what a mask covers: float32 (h, w, 3)."""
+    share = mask.astype(np.float32)
+    total = np.maximum(cv2.GaussianBlur(share, (0, 0), 2.0), 1e-3)
+    return cv2.GaussianBlur(picture * share[..., None], (0, 0), 2.0) / total[..., None]
