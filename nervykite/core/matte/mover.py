@@ -96,7 +96,7 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
         noise = noise_of(stack, plate)
     shown = ghosts(stack, plate, noise)
     if shown.any():
-        plate, support = plate_of(stack, people, shown)
+        plate, support = plate_of(stack, people, shown, (plate, support))
         noise = noise_of(stack, plate)
     return Scene(at, stack, plate, support, noise, people, held)
 

@@ -6,8 +6,12 @@ import numpy as np
 from .difference import apart
 from .plate import Stack
 
-SEAM = 0.8
-"""A frame is believed where its seam is weaker than the plate's by this factor."""
+SEAM = 0.1
+"""How much weaker a frame's seam has to be than the plate's, -1…1, to believe the frame."""
+NEAR = 60.0
+"""How far a seam speaks, in pixels."""
+SIDES = 215
+"""Pixels of the shorter side at which it is looked at."""
 LEAST = 0.002
 """The smallest part of the frame that is looked at."""
 STRONG = 60
@@ -21,13 +25,14 @@ def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
     subject, and which one the seam tells: a subject ends at the edge of such a place, a scene goes on across it.
     """
     h, w = plate.shape[:2]
-    size = max(1, w // 2), max(1, h // 2)
-    behind = _half(plate, size)
+    scale = min(1.0, SIDES / min(h, w))
+    size = max(1, round(w * scale)), max(1, round(h * scale))
+    behind = _small(plate, size)
     level = 1.3 * np.maximum(2.6 * cv2.resize(noise, size, interpolation=cv2.INTER_AREA), 7.0)
     result = np.zeros((len(stack.frames), h, w), bool)
     for number, (frame, valid) in enumerate(zip(stack.frames, stack.valid, strict=True)):
         seen = cv2.resize(valid.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
-        here = _half(frame, size)
+        here = _small(frame, size)
         differs = ((apart(here, behind) > level) & seen).astype(np.uint8)
         differs = cv2.morphologyEx(differs, cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8))
         differs = cv2.morphologyEx(differs, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
@@ -36,27 +41,26 @@ def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
         large[0] = False
         if not large.any():
             continue
-        own, other = _seams(here, behind, differs, labels, count)
-        shows = (large & (own < SEAM * other))[labels].astype(np.uint8)
+        shows = ((_told_by_seam(here, behind, differs) > SEAM) & large[labels]).astype(np.uint8)
         if shows.any():
             grown = cv2.dilate(shows, np.ones((5, 5), np.uint8))
             result[number] = (cv2.resize(grown, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & valid
     return result
 
 
-def _half(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+def _small(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
 
 
-def _seams(here: np.ndarray, behind: np.ndarray, differs: np.ndarray, labels: np.ndarray, count: int):
-    """How strong the seam around each labelled place is, filled from the frame and from the plate: (count,) each."""
+def _told_by_seam(here: np.ndarray, behind: np.ndarray, differs: np.ndarray) -> np.ndarray:
+    """How much weaker the frame's seam near each pixel is than the plate's: float32 (h, w), -1…1."""
     square = np.ones((3, 3), np.uint8)
     core, grown = cv2.erode(differs, square), cv2.dilate(differs, square)
     around = _mean(here, 1 - grown)
     own, other = (np.minimum(np.abs(_mean(p, core) - around).max(-1), STRONG) for p in (here, behind))
-    rim = (grown - core).astype(np.float32)
-    whose = cv2.dilate(labels.astype(np.float32), square).astype(np.int32).ravel()
-    return tuple(np.bincount(whose, (seam * rim).ravel(), minlength=count) for seam in (own, other))
+    rim = grown - core
+    apart, both = (cv2.GaussianBlur(v * rim, (0, 0), NEAR) for v in (other - own, other + own))
+    return apart / np.maximum(both, 1e-3)
 
 
 def _mean(picture: np.ndarray, mask: np.ndarray) -> np.ndarray:

@@ -117,10 +117,12 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _densest(frames, weights, width, plate, support):
+def _densest(frames, weights, width, asked, plate, support):
     n, h, w, _ = frames.shape
     for y in prange(h):
         for x in range(w):
+            if not asked[y, x]:
+                continue
             best = -1.0
             choice = 0
             for i in range(n):
@@ -159,14 +161,18 @@ def _densest(frames, weights, width, plate, support):
 
 
 def plate_of(
-    stack: Stack, unwanted: np.ndarray | None = None, shown: np.ndarray | None = None
+    stack: Stack,
+    unwanted: np.ndarray | None = None,
+    shown: np.ndarray | None = None,
+    before: tuple[np.ndarray, np.ndarray] | None = None,
 ) -> tuple[np.ndarray, np.ndarray]:
     """The scene without what moves through it, at the held frame.
 
     For each pixel the densest cluster of colours over time, WIDTH levels wide, in which frames that move there
     count little. `unwanted`, float32 (n, h, w), 0…1, says where a frame shows what must not be in the plate; where all
     frames do, the surroundings fill in. `shown`, bool (n, h, w), says where a frame is known to show the scene, see
-    `ghosts`. Returns the plate, uint8 (h, w, 3), and how many frames speak for it, float32 (h, w).
+    `ghosts`; with what was found `before` that was known, only such places are built anew.
+    Returns the plate, uint8 (h, w, 3), and how many frames speak for it, float32 (h, w).
     """
     weights = np.where(stack.moving, 0.08, 1.0).astype(np.float32) * stack.valid
     if unwanted is not None:
@@ -176,7 +182,11 @@ def plate_of(
         weights = np.where(shown, KNOWN * np.maximum(weights, 0.3 * stack.valid), weights).astype(np.float32)
     plate = np.empty(stack.frames.shape[1:], np.float32)
     support = np.empty(stack.frames.shape[1:3], np.float32)
-    _densest(stack.frames, weights, WIDTH, plate, support)
+    asked = np.ones(support.shape, bool)
+    if shown is not None and before is not None:
+        asked = shown.any(0)
+        plate[:], support[:] = before
+    _densest(stack.frames, weights, WIDTH, asked, plate, support)
     if shown is not None:
         support = np.where(shown.any(0), np.minimum(support * 3 / KNOWN, 9), support)
     built = np.clip(np.round(plate), 0, 255).astype(np.uint8)
@@ -199,7 +209,7 @@ def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
     """
     count = len(stack.frames) - 1
     taken = np.unique(np.linspace(1, count, min(count, 15)).round().astype(int))
-    apart = np.stack([beyond(stack.frames[n], plate, plate) for n in taken])
+    apart = np.stack([beyond(stack.frames[n], plate, plate).astype(np.uint8) for n in taken])
     alike = stack.valid[taken] & (apart < WIDTH)
     apart[~alike] = 255  # sorted to the end, beyond the middle of those that count
     middle = np.maximum(alike.sum(0) - 1, 0) // 2
