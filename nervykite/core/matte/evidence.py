@@ -14,7 +14,7 @@ def edges_of(colours: np.ndarray) -> np.ndarray:
     soft = cv2.GaussianBlur(colours, (0, 0), 0.7)
     dx = cv2.Sobel(soft, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8)
     dy = cv2.Sobel(soft, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8)
-    return np.sqrt((dx * dx + dy * dy).sum(-1))
+    return cv2.sqrt(cv2.transform(dx * dx + dy * dy, np.ones((1, 3), np.float32)))
 
 
 def tie_of(edges: np.ndarray, strength: float) -> np.ndarray:

@@ -16,12 +16,13 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     f = cv2.GaussianBlur(frame, (0, 0), 1.2).astype(np.float32) + 4
     p = cv2.GaussianBlur(plate, (0, 0), 1.2).astype(np.float32) + 4
     ratio = f / p
-    middle = ratio.mean(-1)
-    spread = np.ptp(ratio, axis=-1)
-    bluer = (ratio[..., 0] <= ratio[..., 1] + 0.02) & (ratio[..., 1] <= ratio[..., 2] + 0.02)  # skylight fills shade
+    red, green, blue = cv2.split(ratio)
+    middle = (red + green + blue) / 3
+    spread = np.maximum(np.maximum(red, green), blue) - np.minimum(np.minimum(red, green), blue)
+    bluer = (red <= green + 0.02) & (green <= blue + 0.02)  # skylight fills shade
     shade = (middle > 0.42) & (middle < 0.96) & (spread < np.where(bluer, 0.24, 0.10))
     # Texture of the place goes on in its shade; something flat has covered it, something rough lies on it.
-    light, dark = (v - cv2.GaussianBlur(v, (0, 0), 4) for v in (p.mean(-1), f.mean(-1)))  # a soft rim is no texture
+    light, dark = (v - cv2.GaussianBlur(v, (0, 0), 4) for v in map(_mean, (p, f)))  # a soft rim is no texture
     rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
     floor = (1.0 + 0.7 * np.asarray(noise)) ** 2
     alike = both > 0.45 * np.sqrt(rough * other)
@@ -37,3 +38,7 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
     rim = (middle > 0.42) & (middle < 0.985) & (spread < 0.14)
     return sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))
+
+
+def _mean(picture: np.ndarray) -> np.ndarray:
+    return cv2.transform(picture, np.full((1, 3), 1 / 3, np.float32))

@@ -13,6 +13,12 @@ from numba import njit, prange
 
 EPSILON = 2e-6
 """How much colour may deviate from a line within a window, as variance of colours 0…1."""
+ALL = np.ones((1, 3), np.float32)
+"""Adds up the channels of a picture."""
+DIAGONAL = 9 * 0.6
+"""About what the Laplacian has on its diagonal."""
+ENOUGH = 1e-4
+"""The part of the first error at which a solution is good enough: less changes alpha by less than 0.001."""
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
@@ -115,6 +121,27 @@ def _product(picture, alpha, ys, xs, number, line, pull, out):
         out[k] = total + pull[k] * alpha[y, x]
 
 
+@njit(parallel=True, cache=True, nogil=True, fastmath=True)
+def _advance(field, search, ys, xs, direction, moved, residual, weight, along):
+    """One step of the conjugate gradients, in place; returns how far there is to go."""
+    curve = 0.0
+    for k in prange(len(ys)):
+        curve += direction[k] * moved[k]
+    length = np.float32(along / curve)
+    rest = 0.0
+    for k in prange(len(ys)):
+        field[ys[k], xs[k]] += length * direction[k]
+        r = residual[k] - length * moved[k]
+        residual[k] = r
+        rest += r * r / (np.float32(DIAGONAL) + weight[k])
+    ratio = np.float32(rest / along)
+    for k in prange(len(ys)):
+        d = residual[k] / (np.float32(DIAGONAL) + weight[k]) + ratio * direction[k]
+        direction[k] = d
+        search[ys[k], xs[k]] = d
+    return rest
+
+
 def solve_alpha(
     picture: np.ndarray, guess: np.ndarray, band: np.ndarray, pull: np.ndarray | float = 3e-2, steps: int = 300
 ) -> np.ndarray:
@@ -162,23 +189,14 @@ def solve_alpha(
     field = known.copy()
     field[ys, xs] = want
     residual = weight * want - product(field)
-    best = 9.0 * 0.6 + weight
-    z = residual / best
-    direction = z.copy()
-    along = float(residual @ z)
-    first = along
+    direction = residual / (DIAGONAL + weight)
+    along = first = float(residual @ direction)
     search = np.zeros_like(known)
+    search[ys, xs] = direction
     for _ in range(steps):
-        if along < 3e-5 * max(first, 1e-9) or along < 1e-8:
+        if along < ENOUGH * max(first, 1e-9) or along < 1e-8:
             break
-        search[ys, xs] = direction
-        moved = product(search)
-        length = along / float(direction @ moved)
-        field[ys, xs] += np.float32(length) * direction
-        residual -= np.float32(length) * moved
-        z = residual / best
-        before, along = along, float(residual @ z)
-        direction = z + np.float32(along / before) * direction
+        along = _advance(field, search, ys, xs, direction, product(search), residual, weight, along)
     solved = np.clip(field[edge[0] : field.shape[0] - edge[1], edge[2] : field.shape[1] - edge[3]], 0, 1)
     alpha[inner] = np.where(band[inner], solved, alpha[inner])
     return alpha
@@ -202,10 +220,10 @@ def edge_width(picture: np.ndarray, outline: np.ndarray, most: float) -> np.ndar
         return mixed / np.maximum(weight, 1e-4)[..., None], weight
 
     (near, _), (far, _) = side(inside), side(~inside)
-    contrast = np.sqrt(((near - far) ** 2).sum(-1))
+    contrast = cv2.sqrt(cv2.transform((near - far) ** 2, ALL))
     dx = cv2.Sobel(values, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8)
     dy = cv2.Sobel(values, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8)
-    slope = np.sqrt((dx * dx + dy * dy).sum(-1))
+    slope = cv2.sqrt(cv2.transform(dx * dx + dy * dy, ALL))
     side_length = 2 * max(2, math.ceil(most / 3)) + 1
     steepest = cv2.dilate(slope, np.ones((side_length, side_length), np.uint8))
     wide = np.where(contrast > 0.06, contrast / np.maximum(steepest, 1e-3), 1.0)

@@ -230,7 +230,7 @@ class _Follower:
         h, w = now.shape
         y, x = np.mgrid[0:h, 0:w].astype(np.float32)
         apart = _shift(np.vstack([whole, [0, 0, 1]]), x, y) - _shift(camera, x, y)
-        differ = np.clip((np.linalg.norm(apart, axis=2) - 1.5) / 3, 0, 1)
+        differ = np.clip((cv2.magnitude(*cv2.split(apart)) - 1.5) / 3, 0, 1)
         # A limb goes with neither: only what matches the scene well is said to go with it.
         matches = np.clip((MATCH - scene) / (0.6 * MATCH), 0, 1)
         word = np.tanh((scene - own) / 5)
