@@ -67,32 +67,46 @@ class Mixture:
         """Log density, but for (2π) to the power of -d/2: samples (…, d) to float32 (…); -1e9 without parts."""
         if not len(self.means):
             return np.full(samples.shape[:-1], -1e9, np.float32)
-        flat = np.ascontiguousarray(samples.reshape(-1, samples.shape[-1]), np.float32)
+        flat = np.ascontiguousarray(samples.reshape(-1, samples.shape[-1]).T, np.float32)
         parts = (v.astype(np.float32) for v in (self.means, self.whitening, self.offsets))
         return _log_likelihood(flat, *parts).reshape(samples.shape[:-1])
 
 
+BLOCK = 256
+"""Samples that are judged together, so that the inner loops run over them."""
+NOTHING = np.float32(9)
+"""Log likelihoods below the best part's by this much add nothing, and the exponential is dear."""
+
+
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _log_likelihood(flat, means, whitening, offsets):
-    count, dimensions = flat.shape
+def _log_likelihood(samples, means, whitening, offsets):
+    """samples (d, n), means (k, d), whitening (k, d, d), offsets (k,) to (n,)."""
+    dimensions, count = samples.shape
     out = np.empty(count, np.float32)
-    for i in prange(count):
-        best = np.float32(-1e30)
-        total = np.float32(0)
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        first = block * BLOCK
+        size = min(BLOCK, count - first)
+        each = np.empty((len(means), size), np.float32)
+        best = np.full(size, np.float32(-1e30))
+        value = np.empty(size, np.float32)
         for k in range(len(means)):
-            square = np.float32(0)
+            each[k] = offsets[k]
             for row in range(dimensions):
-                value = np.float32(0)
+                value[:] = 0
                 for column in range(row, dimensions):
-                    value += whitening[k, row, column] * (flat[i, column] - means[k, column])
-                square += value * value
-            e = offsets[k] - np.float32(0.5) * square
-            if e > best:
-                total = total * np.exp(best - e) + np.float32(1)
-                best = e
-            else:
-                total += np.exp(e - best)
-        out[i] = best + np.log(total)
+                    by, middle = whitening[k, row, column], means[k, column]
+                    for i in range(size):
+                        value[i] += by * (samples[column, first + i] - middle)
+                for i in range(size):
+                    each[k, i] -= np.float32(0.5) * value[i] * value[i]
+            for i in range(size):
+                best[i] = max(best[i], each[k, i])
+        for i in range(size):
+            total = np.float32(0)
+            for k in range(len(means)):
+                if each[k, i] > best[i] - NOTHING:
+                    total += np.exp(each[k, i] - best[i])
+            out[first + i] = best[i] + np.log(total)
     return out
 
 

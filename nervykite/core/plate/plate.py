@@ -110,9 +110,8 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
             return {n: np.zeros((h, w), bool)}
         other = numbers[k + 1] if k + 1 < len(numbers) else numbers[k - 1]
         motion = flow.calc(grey[n], grey[other], None)  # type: ignore[call-overload]
-        fast = (cv2.magnitude(*cv2.split(motion)) > 0.6).astype(np.uint8)
-        fast = cv2.resize(cv2.dilate(fast, np.ones((5, 5), np.uint8)), (w, h), interpolation=cv2.INTER_NEAREST)
-        result[n] = (fast > 0) & seen[n] & seen[other]
+        fast = cv2.dilate((cv2.magnitude(*cv2.split(motion)) > 0.6).astype(np.uint8), np.ones((5, 5), np.uint8))
+        result[n] = (cv2.resize(fast, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & seen[n] & seen[other]
     return result
 
 
@@ -182,13 +181,13 @@ def plate_of(
         weights = np.where(shown, KNOWN * np.maximum(weights, 0.3 * stack.valid), weights).astype(np.float32)
     plate = np.empty(stack.frames.shape[1:], np.float32)
     support = np.empty(stack.frames.shape[1:3], np.float32)
-    asked = np.ones(support.shape, bool)
+    asked = np.ones(stack.valid.shape[1:], bool)
     if shown is not None and before is not None:
-        asked = shown.any(0)
+        asked = np.any(shown, 0)
         plate[:], support[:] = before
     _densest(stack.frames, weights, WIDTH, asked, plate, support)
     if shown is not None:
-        support = np.where(shown.any(0), np.minimum(support * 3 / KNOWN, 9), support)
+        support = np.where(np.any(shown, 0), np.minimum(support * 3 / KNOWN, 9), support)
     built = np.clip(np.round(plate), 0, 255).astype(np.uint8)
     unseen = (support < 0.05).astype(np.uint8)
     if unwanted is not None and unseen.any():
