@@ -53,6 +53,16 @@ class TestColours:
         total = np.exp(model.log_likelihood(grid) - 1.5 * np.log(2 * np.pi)).sum() * 8
         assert total == pytest.approx(1, abs=0.05)
 
+    @pytest.mark.parametrize(("count", "values"), [(1, 3), (255, 5), (1000, 3)])
+    def test_density_is_the_sum_of_its_parts(self, count, values):
+        rng = np.random.default_rng(count)
+        model = Mixture.of(np.float32(rng.normal(0, 20, (500, values))), parts=4)
+        samples = np.float32(rng.normal(0, 30, (count, values)))
+        off = samples[:, None] - model.means
+        squares = (np.einsum("kij,nkj->nki", model.whitening, off) ** 2).sum(-1)
+        wanted = np.log(np.exp(model.offsets - squares / 2).sum(1) + 1e-300)
+        assert model.log_likelihood(samples) == pytest.approx(wanted, abs=0.02)
+
     def test_separation_is_high_for_different_and_low_for_like_colours(self):
         rng = np.random.default_rng(2)
         one, like, other = (np.float32(rng.normal(m, 5, (300, 3))) for m in (0, 0, 40))
@@ -132,6 +142,16 @@ class TestMarks:
         misled = cv2.resize(marks.find(frame, KEEP[:1], DROP, 1 - alpha), (180, 240))
         assert overlap(helped, alpha) >= overlap(alone, alpha) - 0.01
         assert (misled == alone).all()
+
+    def test_a_finder_that_strokes_bear_out_is_believed_about_the_rest(self):
+        frame, alpha = picture()
+        trousers = texture(240, 180, (90, 100, 140), 8)  # and nobody marked them
+        lower = alpha * (np.arange(240)[:, None] > 125)
+        frame = composed(lower, trousers, frame.astype(np.float32))
+        one = [stroke((90, 85), (88, 115))]
+        alone, helped = (cv2.resize(marks.find(frame, one, DROP, p), (180, 240)) for p in (None, alpha))
+        assert overlap(alone, alpha) < 0.6
+        assert overlap(helped, alpha) > 0.78
 
     def test_what_nobody_marked_is_not_the_subject(self):
         alpha = blob(240, 180, 60, 120, 40)
@@ -260,6 +280,17 @@ class TestPickMover:
         assert overlap(proposal.outline(frames[12]), alphas[12]) > 0.93
         behind = alphas[12] > 0.9
         assert np.abs(scene.plate.astype(int) - scenes[12])[behind].mean() < (6 if not pan else 10)
+
+    def test_somebody_who_lingers_is_found(self):
+        frames, alphas, scenes = passing(24)
+        cloth = texture(160, 120, (190, 90, 70), 6)
+        rng = np.random.default_rng(3)
+        for n in range(6, 24):  # comes in from the side, then stands and sways
+            alpha = blob(160, 120, 62 + rng.uniform(-1, 1), 88, 32, 0.9)
+            alphas[n], frames[n] = alpha, composed(alpha, cloth, scenes[n].astype(np.float32), 2.0, n)
+        proposal, scene = mover.pick_mover(frames, 15)
+        assert overlap(proposal.outline(frames[15]), alphas[15]) > 0.9
+        assert np.abs(scene.plate.astype(int) - scenes[15])[alphas[15] > 0.9].mean() < 12
 
     @pytest.mark.parametrize("pan", [0.0, 0.4])
     def test_a_scene_serves_other_frames_of_its_shot(self, pan):

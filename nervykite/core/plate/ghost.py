@@ -10,8 +10,10 @@ SEAM = 0.1
 """How much weaker a frame's seam has to be than the plate's, -1…1, to believe the frame."""
 NEAR = 60.0
 """How far a seam speaks, in pixels."""
-SIDES = 215
-"""Pixels of the shorter side at which it is looked at."""
+SIDE = 215
+"""Pixels of the shorter side at which places are looked at."""
+COARSE = 5
+"""How many times smaller what seams say is spread."""
 LEAST = 0.002
 """The smallest part of the frame that is looked at."""
 STRONG = 60
@@ -25,7 +27,7 @@ def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
     subject, and which one the seam tells: a subject ends at the edge of such a place, a scene goes on across it.
     """
     h, w = plate.shape[:2]
-    scale = min(1.0, SIDES / min(h, w))
+    scale = min(1.0, SIDE / min(h, w))
     size = max(1, round(w * scale)), max(1, round(h * scale))
     behind = _small(plate, size)
     level = 1.3 * np.maximum(2.6 * cv2.resize(noise, size, interpolation=cv2.INTER_AREA), 7.0)
@@ -59,8 +61,13 @@ def _told_by_seam(here: np.ndarray, behind: np.ndarray, differs: np.ndarray) -> 
     around = _mean(here, 1 - grown)
     own, other = (np.minimum(np.abs(_mean(p, core) - around).max(-1), STRONG) for p in (here, behind))
     rim = grown - core
-    apart, both = (cv2.GaussianBlur(v * rim, (0, 0), NEAR) for v in (other - own, other + own))
-    return apart / np.maximum(both, 1e-3)
+    h, w = differs.shape
+    few = max(1, w // COARSE), max(1, h // COARSE)  # so wide a blur needs no detail
+    apart, both = (
+        cv2.GaussianBlur(cv2.resize(v * rim, few, interpolation=cv2.INTER_AREA), (0, 0), NEAR / COARSE)
+        for v in (other - own, other + own)
+    )
+    return cv2.resize(apart / np.maximum(both, 1e-3), (w, h), interpolation=cv2.INTER_LINEAR)
 
 
 def _mean(picture: np.ndarray, mask: np.ndarray) -> np.ndarray:
