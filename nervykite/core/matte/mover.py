@@ -87,18 +87,31 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
     stack = lay(frames, at, FRAMES, None if held is None else held > 0.3)
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Use marks instead.")
-    people = people_in(stack, person, held) if person is not None and held is not None else None
-    plate, support = plate_of(stack, people)
-    noise = noise_of(stack, plate)
-    if people is not None and contradicted(people[0], stack.frames[0], plate, noise, support):
-        people = held = None
-        plate, support = plate_of(stack)
-        noise = noise_of(stack, plate)
-    shown = ghosts(stack, plate, noise)
+    likely = people_in(stack, person, held) if person is not None and held is not None else None
+    people, plate, support, noise, shown = weighed(stack, likely)
+    if likely is not None and people is None:
+        held = None
     if shown.any():
         plate, support = plate_of(stack, people, shown, (plate, support))
         noise = noise_of(stack, plate)
     return Scene(at, stack, plate, support, noise, people, held)
+
+
+def weighed(
+    stack: Stack, people: np.ndarray | None
+) -> tuple[np.ndarray | None, np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """The plate of a stack as far as people, float32 (n, h, w), 0…1, or None, are to be believed.
+
+    Returns them, or None if they are contradicted; plate, support and noise, see `Scene`; and where frames show the
+    scene although this plate does not, bool (n, h, w).
+    """
+    plate, support = plate_of(stack, people)
+    noise = noise_of(stack, plate)
+    if people is not None and contradicted(people[0], stack.frames[0], plate, noise, support):
+        people = None
+        plate, support = plate_of(stack)
+        noise = noise_of(stack, plate)
+    return people, plate, support, noise, ghosts(stack, plate, noise)
 
 
 def contradicted(

@@ -6,10 +6,9 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from ..matte.mover import Person, contradicted, people_in, working_size
+from ..matte.mover import Person, people_in, weighed, working_size
 from ..track.align import between, features
-from .ghost import ghosts
-from .plate import Stack, lay, noise_of, plate_of
+from .plate import Stack, lay, plate_of
 
 COMPARED = 20
 """Frames that are compared at most."""
@@ -33,13 +32,7 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
         raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
     small = _small_stack(stack, size)
     people = people_in(small, person, held) if person is not None and held is not None else None
-    plate, support = plate_of(small, people)
-    noise = noise_of(small, plate)
-    if people is not None and contradicted(people[0], small.frames[0], plate, noise, support):
-        people = None
-        plate, _ = plate_of(small)
-        noise = noise_of(small, plate)
-    shown = ghosts(small, plate, noise)
+    people, _, _, _, shown = weighed(small, people)
     return plate_of(
         stack,
         None if people is None else _grown(people, w, h),
