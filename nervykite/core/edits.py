@@ -383,7 +383,7 @@ class ChangeMatte(Edit):
         hold = _hold(document, self.hold)
         if len({p.id for p in self.matte.pieces}) != len(self.matte.pieces):
             raise Refusal("Two pieces of the matte have the same id.")
-        if self.frame is None or self.frame == hold.frame:
+        if self.frame is None or hold.frame == self.frame:
             travel = hold.travel
             if travel is not None and self.matte.pieces != hold.matte.pieces:
                 travel = travel.corrected(hold.frame)
@@ -434,7 +434,7 @@ class SetTravel(Edit):
         shot = _shot(document, hold.shot)
         if not 0 <= first <= hold.frame < past <= shot.frames:
             raise Refusal(
-                f"The range has to hold frame {hold.frame} and lie within 0 to {shot.frames - 1} of {shot.name}."
+                f"The range has to include {hold.frame}, and lie within 0 to {shot.frames - 1} of {shot.name}."
             )
         stops = [s for s in hold.travel.stops if first <= s.frame < past] if hold.travel else []
         return _with_hold(document, hold.model_copy(update={"travel": Travel(first=first, past=past, stops=stops)}))

@@ -136,7 +136,7 @@ class Pictures:
         """A layer's cutout, cropped to its matte, as PNG with alpha; the whole frame while nothing is carved."""
         document = evaluation.document
         hold, item = document.holds[layer.hold], document.item(layer.over)
-        spec = SpriteSpec.of(hold.shot, hold.frame, hold.matte, item.fit if item else "cover")
+        spec = SpriteSpec.of(hold.shot, hold.frame, matte=hold.matte, fit=item.fit if item else "cover")
 
         def make() -> bytes:
             project = document.project

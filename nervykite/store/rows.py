@@ -64,8 +64,8 @@ def rows_of(document: Document) -> Rows:
             put("pieces", piece.id, hold=still.id, position=n, settings=settings, **columns)
         for stop in travel.stops if travel else []:
             put(
-                "stops", f"{still.id}:{stop.frame}", hold=still.id, frame=stop.frame, carried=int(stop.carried),
-                stale=int(stop.stale), locked=int(stop.locked), doubt=stop.doubt,
+                "stops", f"{still.id}:{stop.frame}", carried=int(stop.carried), stale=int(stop.stale),
+                locked=int(stop.locked), doubt=stop.doubt, hold=still.id, frame=stop.frame,
                 pieces=_pieces.dump_json(stop.pieces).decode(),
             )  # fmt: skip
     for n, layer in enumerate(project.layers):

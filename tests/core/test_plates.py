@@ -6,12 +6,13 @@ import pytest
 
 from nervykite.core.matte import mover, person
 from nervykite.core.matte.shade import shaded
+from nervykite.core.plate.clean import clean_plate
 from nervykite.core.plate.difference import textures_apart
 from nervykite.core.plate.ghost import ghosts
 from nervykite.core.plate.plate import Stack, lay, noise_of, plate_of
 from nervykite.core.track.align import onto
 
-from .scenes import blob, passing, texture
+from .scenes import blob, composed, passing, texture
 
 
 def still_stack(frames: list[np.ndarray], moving: list[np.ndarray] | None = None) -> Stack:
@@ -194,3 +195,61 @@ class TestJudging:
         alpha = blob(100, 80, 40, 50, 20)
         assert alpha[50, 40] == pytest.approx(1, abs=1e-3)
         assert alpha[5, 5] == 0
+
+
+class TestLingering:
+    """Somebody who comes in, and stays for most of the shot."""
+
+    def shot(self, stays_from: int = 5, count: int = 16):
+        rng = np.random.default_rng(11)
+        scene = np.clip(texture(160, 120, (150, 140, 120), 3, 10), 0, 255).astype(np.uint8)
+        cloth = texture(160, 120, (60, 80, 160), 4, 10)
+        frames, alphas = [], []
+        for number in range(count):
+            x = 60 + rng.uniform(-1, 1) if number >= stays_from else 60 - 22 * (stays_from - number)
+            alpha = blob(160, 120, x, 88, 30, 0.9)
+            frames.append(composed(alpha, cloth, scene.astype(np.float32), 2.0, number))
+            alphas.append(alpha)
+        return frames, alphas, scene
+
+    def test_a_clean_plate_is_without_them(self):
+        frames, alphas, scene = self.shot()
+        plate, support = clean_plate(frames, 12)
+        behind = alphas[12] > 0.9
+        assert np.abs(plate.astype(int) - scene)[behind].mean() < 12
+        assert support[behind].mean() > 1
+        assert np.abs(plate.astype(int) - scene)[alphas[12] < 0.01].mean() < 4
+
+    def test_nothing_is_turned_where_the_plate_is_right(self):
+        frames, alphas, scene = self.shot(stays_from=14)
+        stack = lay(frames, 8)
+        _, plate, _, noise, shown = mover.weighed(stack, None)
+        assert not shown.any()
+        assert np.abs(plate.astype(int) - scene).mean() < 3
+        assert noise[alphas[15] > 0.9].mean() < 6
+
+    def test_a_plate_is_built_anew_only_where_frames_show_the_scene(self):
+        frames, _, _ = self.shot()
+        stack = lay(frames, 12)
+        before = plate_of(stack)
+        shown = np.zeros(stack.valid.shape, bool)
+        shown[1, 60:100, 40:80] = True
+        plate, support = plate_of(stack, None, shown, before)
+        elsewhere = ~shown.any(0)
+        assert (plate[elsewhere] == before[0][elsewhere]).all()
+        assert (support[elsewhere] == before[1][elsewhere]).all()
+        assert np.abs(plate[65:95, 45:75].astype(int) - stack.frames[1, 65:95, 45:75]).mean() < 4
+
+    def test_a_finder_that_sees_nobody_there_does_not_spoil_the_scene(self):
+        frames, alphas, scene = self.shot(stays_from=14)
+        ghost = np.zeros((160, 120), np.float32)
+        ghost[10:60, 85:115] = 0.9
+
+        def person(frame, quick):
+            return ghost + (0.01 if quick else 0)
+
+        found = mover.scene_of(frames, 12, person)
+        assert found.people is None
+        proposal, _ = mover.pick_mover(frames, 12, person)
+        assert proposal.found[15:55, 90:110].max() < 0.5
+        assert np.abs(found.plate.astype(int) - scene)[15:55, 90:110].mean() < 4

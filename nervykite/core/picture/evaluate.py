@@ -147,7 +147,8 @@ class Evaluation:
 
     def _along(self, layer: Layer, hold: Hold, item: GroundItem) -> Span | None:
         """The frames of the item that show the range through which the matte travels."""
-        first, past = (hold.travel.first, hold.travel.past) if hold.travel else (hold.frame, hold.frame + 1)
+        travel, own = hold.travel, hold.frame
+        first, past = (travel.first, travel.past) if travel else (own, own + 1)
         table = self.tables[item.id]
         shown = np.flatnonzero((table >= first) & (table < past))
         if not len(shown):

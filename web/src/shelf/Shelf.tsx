@@ -177,12 +177,20 @@ export function remainingWords(seconds: number | null | undefined): string {
   return seconds < 90 ? `about ${Math.round(seconds)} s left` : `about ${Math.round(seconds / 60)} min left`
 }
 
-export function Working(p: { name: string; share: number; remaining?: number | null; onCancel: () => void }) {
+/** Something that takes a while: how far it is, how long it will take, and a way to stop it. */
+export function Working(p: {
+  name: string
+  share: number
+  remaining?: number | null
+  cancel?: string
+  hint?: string
+  onCancel: () => void
+}) {
   return (
     <Box py="1.5">
       <Flex justify="space-between" align="center" gap="2">
         <Text truncate>{p.name}</Text>
-        <Tool icon={X} label={`Cancel: ${p.name}`} hint="Cancel" size={24} onClick={p.onCancel} />
+        <Tool icon={X} label={p.cancel ?? `Cancel: ${p.name}`} hint={p.hint ?? 'Cancel'} size={24} onClick={p.onCancel} />
       </Flex>
       <Progress share={p.share} label={p.name} />
       {p.remaining !== undefined && (

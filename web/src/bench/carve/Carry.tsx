@@ -1,10 +1,10 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex } from '@chakra-ui/react'
 import { FlagTriangleRight, Flag, Footprints, PersonStanding, X } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { answer, api, type ProjectView, Refused } from '../../api/client'
-import { Act, Heading, Progress, Tool } from '../../parts/buttons'
+import { Act, Heading } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
-import { cancelJob, remainingWords } from '../../shelf/Shelf'
+import { cancelJob, Working } from '../../shelf/Shelf'
 import { useLayer, useOf, useStudio } from '../../shell/store'
 import { finished } from './find'
 
@@ -59,8 +59,8 @@ export function Carry() {
   const travel = hold.travel
   const strip = view.strips[hold.id] ?? {}
   const waiting = travel ? Array.from({ length: travel.past - travel.first }, (_, k) => strip[travel.first + k]).filter((s) => !s || s === 'stale').length : 0
-  const later = shot.moments.some((m) => m.frame > hold.frame)
-  const others = shot.moments.some((m) => m.frame !== hold.frame)
+  const later = shot.moments.some((m) => hold.frame < m.frame)
+  const others = shot.moments.some((m) => hold.frame !== m.frame)
   const setRange = (first: number, past: number) =>
     void edit({ kind: 'set travel', hold: hold.id, range: [Math.max(0, Math.min(first, hold.frame)), Math.min(shot.frames, Math.max(past, hold.frame + 1))] })
   const travelThrough = async () => {
@@ -72,16 +72,14 @@ export function Carry() {
     <Box data-testid="carry">
       <Heading>Carry</Heading>
       {running ? (
-        <Flex align="center" gap="2" mb="1">
-          <Box flex="1" minW="0">
-            <Text truncate>{running.title}…</Text>
-            <Progress share={running.progress} label={running.title} />
-            <Text color="soft" fontSize="12px">
-              {remainingWords(running.remaining)}
-            </Text>
-          </Box>
-          <Tool icon={X} size={26} label="Stop carrying" hint="Stop; what is done stays, and it goes on from there" onClick={() => void cancelJob(running.id)} />
-        </Flex>
+        <Working
+          name={`${running.title}…`}
+          share={running.progress}
+          remaining={running.remaining}
+          cancel="Stop carrying"
+          hint="Stop; what is done stays, and it goes on from there"
+          onCancel={() => void cancelJob(running.id)}
+        />
       ) : (
         <Flex gap="1.5" wrap="wrap">
           <Act icon={FlagTriangleRight} disabled={empty || !later} hint={later ? 'To the next moment: hold the next flagged frame, with this matte' : 'There is no later flag in this shot: set one in Catch'} onClick={() => void startCarry('next')}>

@@ -39,7 +39,7 @@ export function Carve() {
 
 /** The matte at a frame: the hold's own, or its pieces at a frame that it travels to. */
 function matteAt(hold: Hold, frame: number): Matte {
-  if (frame === hold.frame) return hold.matte
+  if (hold.frame === frame) return hold.matte
   return { ...hold.matte, pieces: hold.travel?.stops.find((s) => s.frame === frame)?.pieces ?? [] }
 }
 

@@ -1,10 +1,10 @@
 import { Box, Flex, Image, Text } from '@chakra-ui/react'
-import { ArrowDownToLine, Bandage, Frame, ImageUp, Layers, Trash2, X } from 'lucide-react'
+import { ArrowDownToLine, Bandage, Frame, ImageUp, Layers, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { answer, api, Refused } from '../../api/client'
-import { Act, Choice, Heading, Progress, Tool } from '../../parts/buttons'
+import { Act, Choice, Heading, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
-import { cancelJob, remainingWords } from '../../shelf/Shelf'
+import { cancelJob, Working } from '../../shelf/Shelf'
 import { shownAt, useLayer, useOf, useStudio } from '../../shell/store'
 import { finished } from './find'
 import type { Mending } from './useMend'
@@ -54,16 +54,13 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
     <Box data-testid="plate">
       <Heading aside={hold.plate && <Tool icon={Trash2} size={24} label="Remove the plate" onClick={() => void edit({ kind: 'set plate', hold: hold.id, plate: null })} />}>Clean plate</Heading>
       {running ? (
-        <Flex align="center" gap="2">
-          <Box flex="1" minW="0">
-            <Text truncate>{running.title}…</Text>
-            <Progress share={running.progress} label={running.title} />
-            <Text color="soft" fontSize="12px">
-              {remainingWords(running.remaining)}
-            </Text>
-          </Box>
-          <Tool icon={X} size={26} label="Cancel the plate" onClick={() => void cancelJob(running.id)} />
-        </Flex>
+        <Working
+          name={`${running.title}…`}
+          share={running.progress}
+          remaining={running.remaining}
+          cancel="Cancel the plate"
+          onCancel={() => void cancelJob(running.id)}
+        />
       ) : hold.plate ? (
         <Flex gap="2">
           <Image src={`/api/rasters/${hold.plate}.png`} alt="The plate behind this hold" w="64px" h="90px" objectFit="contain" bg="surround" borderRadius="4px" flexShrink="0" />

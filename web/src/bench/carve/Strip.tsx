@@ -25,7 +25,7 @@ export function Strip(p: { hold: Hold; states: ProjectView['strips'][string]; fr
   const travel = hold.travel!
   const count = travel.past - travel.first
   const state = states[frame]
-  const own = frame === hold.frame
+  const own = hold.frame === frame
   const change = (change: 'lock' | 'unlock' | 'fix' | 'forget') => void edit({ kind: 'change stop', hold: hold.id, frame, change })
   const frameAt = (x: number) => {
     const r = line.current!.getBoundingClientRect()
