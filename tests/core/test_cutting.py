@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from nervykite.core.errors import Refusal
 from nervykite.core.footage import loose
 from nervykite.core.matte import marks, mover, person
-from nervykite.core.matte.colours import Mixture, lab, separation
+from nervykite.core.matte.colours import Mixture, lab, roughness, separation
 from nervykite.core.matte.cut import minimal_cut
 from nervykite.core.matte.figures import figures_in, silhouette
 from nervykite.core.matte.fringe import own_colours
@@ -68,6 +68,18 @@ class TestColours:
         one, like, other = (np.float32(rng.normal(m, 5, (300, 3))) for m in (0, 0, 40))
         assert separation(one, other) > 0.97
         assert separation(one, like) < 0.65
+
+
+class TestRoughness:
+    def test_twice_the_texture_is_an_octave(self):
+        grain = np.random.default_rng(0).normal(0, 12, (60, 80, 1))
+        once, twice = (np.clip(128 + k * grain + np.zeros(3), 0, 255).astype(np.uint8) for k in (1, 2))
+        assert (roughness(twice) - roughness(once)).mean() == pytest.approx(1, abs=0.1)
+
+    def test_light_and_slow_changes_are_no_texture(self):
+        ramp = np.tile(np.linspace(20, 220, 200)[None, :, None], (60, 1, 3)).astype(np.uint8)
+        assert np.abs(roughness(np.full((60, 80, 3), 200, np.uint8)) + 1).max() < 1e-3
+        assert roughness(ramp)[:, 10:-10].max() < 0.1
 
 
 class TestGeodesic:
@@ -152,6 +164,24 @@ class TestMarks:
         alone, helped = (cv2.resize(marks.find(frame, one, DROP, p), (180, 240)) for p in (None, alpha))
         assert overlap(alone, alpha) < 0.6
         assert overlap(helped, alpha) > 0.78
+
+    def test_a_finder_that_only_half_believes_in_a_limb_is_believed_if_all_strokes_bear_it_out(self):
+        frame, alpha = picture()
+        sleeve = np.zeros((240, 180), np.float32)
+        cv2.line(sleeve, (105, 105), (150, 60), 1, 9, cv2.LINE_AA)
+        frame = composed(sleeve * (1 - alpha), texture(240, 180, (70, 70, 90), 8), frame.astype(np.float32))
+        hint = np.maximum(alpha, 0.6 * sleeve)
+        limb = (sleeve > 0.5) & (alpha < 0.5)
+        strict, sure = (cv2.resize(marks.find(frame, KEEP, DROP, p), (180, 240)) for p in (hint * 0.8, hint))
+        assert sure[limb].mean() > 0.6 > strict[limb].mean()
+
+    def test_texture_tells_a_sharp_subject_from_a_blurred_place_of_its_own_colours(self):
+        sharp = texture(240, 180, (150, 120, 80), 3, 26)
+        sharp += np.random.default_rng(1).normal(0, 16, (240, 180, 1)).astype(np.float32)
+        place = cv2.GaussianBlur(texture(240, 180, (150, 120, 80), 5, 26), (0, 0), 4)
+        alpha = picture()[1]
+        frame = composed(alpha, sharp, place)
+        assert overlap(cv2.resize(marks.find(frame, KEEP, DROP), (180, 240)), alpha) > 0.8
 
     def test_what_nobody_marked_is_not_the_subject(self):
         alpha = blob(240, 180, 60, 120, 40)
@@ -338,6 +368,18 @@ class TestPickPerson:
     def test_finds_people_near_and_far(self, shot, number, least):
         found = cv2.resize(person.pick_person(self.frame(shot, number)).found, (720, 1280))
         assert overlap(found, truth_alpha(shot, number)) > least
+
+    def test_what_is_only_half_likely_is_nobody_beside_somebody_sure(self, monkeypatch):
+        body, rock = blob(240, 180, 60, 120, 40), blob(240, 180, 140, 120, 40)
+        frame = composed(
+            np.maximum(body, rock), texture(240, 180, (200, 80, 60), 3), texture(240, 180, (90, 120, 150), 1)
+        )
+        for sure, doubted, found in ((0.97, 0.56, [True, False]), (0.97, 0.9, [True, True]), (0.7, 0.62, [True, True])):
+            monkeypatch.setattr(
+                person, "prior", lambda *_, a=sure, b=doubted: np.maximum(a * body, b * rock).astype(np.float32)
+            )
+            answer = person.pick_person(frame).found
+            assert [bool((answer > 0.5)[part > 0.9].mean() > 0.8) for part in (body, rock)] == found
 
     def test_nobody_is_said(self):
         with pytest.raises(Refusal, match="No person was found"):

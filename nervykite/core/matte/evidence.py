@@ -5,8 +5,8 @@ import numpy as np
 
 from .colours import Mixture
 
-NOTHING_KNOWN = {3: -14.3, 5: -19.0}
-"""Log likelihoods below which a colour, or a colour in its place, counts as unknown; by how many values it has."""
+NOTHING_KNOWN = {3: -14.3, 4: -16.6, 5: -19.0, 6: -21.3}
+"""Log likelihoods below which a colour, with texture and place or without, is unknown; by how many values it has."""
 
 
 def edges_of(colours: np.ndarray) -> np.ndarray:
@@ -28,7 +28,7 @@ def leaning_of(
 ) -> np.ndarray:
     """How much each pixel's colour, or colour and place, speaks for the subject: float32 (h, w), about -1…1.
 
-    samples (h, w, 3 or 5), see `placed`; where: bool (h, w), the pixels that are asked about, the others get 0.
+    samples (h, w, 3 to 6), see `placed` and `roughness`; where: bool (h, w), the pixels asked about, the others get 0.
     """
     asked = samples if where is None else samples[where]
     floor = np.float32(NOTHING_KNOWN[samples.shape[-1]])  # a colour that neither knows says nothing

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from .colours import SPACES, Mixture, lab, placed, separation
+from .colours import SPACES, Mixture, lab, placed, roughness, separation
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
 from .geodesic import geodesic_distance
@@ -20,8 +20,12 @@ COARSE = 150_000
 
 # How much each voice counts, found by trying them on pictures with known subjects.
 COLOUR_FIRST, COLOUR, ALONG, AWAY, NEARBY, DOUBT, OUTLINE = 0.55, 1.0, 0.75, 0.5, 0.15, 0.1, 1.4
-PERSON, NO_PERSON, AGREED = 0.4, 0.6, 0.8
-"""The say of a person finder: for somebody, against it, and once more each way as far as strokes bear it out."""
+PERSON, NO_PERSON, BORNE_OUT = 0.4, 0.6, 1.0
+"""The say of a person finder: for somebody, against it, and for somebody as far as the strokes bear it out fully."""
+SAYS = 0.25
+"""How much of that counts when the outline is laid onto edges."""
+ROUGH = 4.0
+"""What twice the texture counts as, in units of colour."""
 PLACED, LONG, HERE, PARTS = 0.6, 0.25, 40.0, 24
 """The say of what colours are where; the part of the subject's length that counts as much as HERE units of colour."""
 RIM_PRICE = 0.1
@@ -92,10 +96,12 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
     colours = spaces[int(np.argmax(scores))]
     edges = edges_of(colours)
     tie = tie_of(edges, OUTLINE)
+    # What is sharp before something blurred, or plain before leaves, differs in texture where colours are alike.
+    colours = np.dstack([colours, ROUGH * roughness(small)])
     away = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5) / _extent(inside)
     keep_mixture = Mixture.of(colours[inside])
     drop_mixture = Mixture.of(_with_what_is_far(colours, known_out, away), 10)
-    hint, agreed = _heard(person, inside, outside)
+    hint, borne_out = _heard(person, inside, outside)
     u = None
     here: tuple[Mixture, Mixture] | None = None
     near_by = inside
@@ -117,7 +123,7 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
         wish = (COLOUR_FIRST if turn == 0 else COLOUR) * leaning + ALONG * along
         wish -= AWAY * np.clip(away - NEARBY, 0, 1) + DOUBT
         if hint is not None:
-            wish += (np.where(hint > 0, PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON) + AGREED * agreed) * hint
+            wish += np.where(hint > 0, PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON) * hint + BORNE_OUT * borne_out
         wish[inside] = 40
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
@@ -131,8 +137,9 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
             if u_out.any():
                 keep_mixture, drop_mixture = Mixture.of(colours[u_in], 8), Mixture.of(colours[u_out], 8)
     assert u is not None
+    says = None if hint is None else SAYS * (hint + borne_out)
     fine = refined(
-        picture, u, weights, lambda h, w, by: draw(keep, h, w, by), lambda h, w, by: draw(drop, h, w, by)
+        picture, u, weights, lambda h, w, by: draw(keep, h, w, by), lambda h, w, by: draw(drop, h, w, by), says
     )  # fmt: skip
     tall, wide = fine.shape
     return marked_parts(fine, draw(keep, tall, wide, tall / h))
@@ -166,11 +173,13 @@ def _with_what_is_far(colours: np.ndarray, outside: np.ndarray, away: np.ndarray
     return np.concatenate([marked[rng.integers(0, len(marked), count)], far[rng.integers(0, len(far), count)]])
 
 
-def _heard(person: np.ndarray | None, inside: np.ndarray, outside: np.ndarray) -> tuple[np.ndarray | None, float]:
-    """What a person finder adds, -1…1, and how far strokes bear it out, 0…1; None if they speak against it.
+def _heard(
+    person: np.ndarray | None, inside: np.ndarray, outside: np.ndarray
+) -> tuple[np.ndarray | None, np.ndarray | float]:
+    """What a person finder says, -1…1, None if strokes speak against it; and where it is as good as sure, 0…1.
 
-    Where keep strokes lie on what it found and drop strokes do not, it is mostly right about the rest as well, even
-    if the subject is an animal or a thing.
+    Where all keep strokes lie on what it found and no drop stroke does, it is mostly right about the rest as well:
+    even where it only half believes in a hand, or if the subject is an animal or a thing.
     """
     if person is None:
         return None, 0.0
@@ -179,7 +188,9 @@ def _heard(person: np.ndarray | None, inside: np.ndarray, outside: np.ndarray) -
     if kept < 0.6 or dropped > 0.4:
         return None, 0.0
     sure = 2 * here - 1
-    return (sure * np.abs(sure)).astype(np.float32), float(np.clip((kept - dropped - 0.6) / 0.35, 0, 1))
+    agreed = np.clip((kept - dropped - 0.85) / 0.1, 0, 1)
+    borne_out = agreed * np.tanh(np.maximum(6 * here - 2.4, 0))
+    return (sure * np.abs(sure)).astype(np.float32), borne_out.astype(np.float32)
 
 
 def _learn_from(u, inside, outside):

@@ -15,6 +15,11 @@ SIDE = 256
 OUTLINED = 2.5
 """How much a figure's silhouette counts beside what is said of people in general."""
 
+EVEN = 0.4
+"""How likely a person is where it is open whether there is one: the networks are too careful about limbs and blur."""
+LIKELY = 0.7
+"""How likely a part of the answer has to be a person's, beside the surest part."""
+
 
 def likelihood(picture: np.ndarray) -> np.ndarray:
     """How likely people are at each pixel of a picture uint8 RGB (h, w, 3): float32 (h, w), 0…1. Raises Refusal."""
@@ -198,7 +203,7 @@ def pick_person(picture: np.ndarray, near: np.ndarray | None = None) -> Proposal
         raise Refusal("No person was found in this frame. Use marks, or pick mover.")
     colours = lab(small, SPACES[0])
     tie = tie_of(edges_of(lab(small)), 0.9)
-    sure = np.tanh((guide - 0.5) * 5).astype(np.float32)
+    sure = np.tanh((guide - EVEN) * 5).astype(np.float32)
     u = minimal_cut(1.2 * sure, tie, None, 120)
     for _ in range(2):
         inside = (u > 0.5) & (guide > 0.8)
@@ -208,8 +213,18 @@ def pick_person(picture: np.ndarray, near: np.ndarray | None = None) -> Proposal
             break
         here = leaning_of(colours, Mixture.of(colours[inside], 8), Mixture.of(colours[outside], 8))
         u = minimal_cut(1.3 * sure * np.abs(sure) + 0.35 * sure + 0.30 * here * near_by, tie, u, 160)
+    return Proposal(_likely_parts(u, guide))
+
+
+def _likely_parts(u: np.ndarray, guide: np.ndarray) -> np.ndarray:
+    """The parts of an answer (h, w), 0…1, that are people as well as the surest one: about as likely and not tiny."""
     count, labels, stats, _ = cv2.connectedComponentsWithStats((u > 0.5).astype(np.uint8))
-    kept = stats[:, cv2.CC_STAT_AREA] > 0.04 * max(1, stats[1:, cv2.CC_STAT_AREA].max(initial=1))
+    if count < 2:
+        return u
+    areas = stats[:, cv2.CC_STAT_AREA].astype(float)
+    mass = np.bincount(labels.ravel(), guide.ravel(), minlength=count)
+    mass[0] = 0
+    usual, surest = mass / areas, int(np.argmax(mass))
+    kept = (areas > 0.04 * areas[surest]) & (usual > LIKELY * usual[surest])
     kept[0] = False
-    u = np.where(kept[labels], u, 0).astype(np.float32)
-    return Proposal(u)
+    return np.where(kept[labels], u, 0).astype(np.float32)
