@@ -14,6 +14,7 @@ from .picture.draw import Placed, draw
 from .picture.sprite import pack_rgba
 from .plate.difference import apart
 from .plate.plate import Stack, noise_of, plate_of
+from .track.fields import blended, displacement
 
 
 def main() -> None:
@@ -44,6 +45,8 @@ def carving() -> None:
     plate, _ = plate_of(stack)
     noise_of(stack, plate)
     apart(picture, plate)
+    displacement(np.eye(3), (slice(0, 40), slice(0, 40)))
+    blended(picture, plate, flat)
 
 
 if __name__ == "__main__":

@@ -3,6 +3,8 @@
 import cv2
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from nervykite.core.matte import mover, person
 from nervykite.core.matte.shade import shaded
@@ -253,3 +255,27 @@ class TestLingering:
         proposal, _ = mover.pick_mover(frames, 12, person)
         assert proposal.found[15:55, 90:110].max() < 0.5
         assert np.abs(found.plate.astype(int) - scene)[15:55, 90:110].mean() < 4
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10_000), st.integers(2, 9))
+def test_frames_that_are_alike_all_count_for_the_plate(seed, count):
+    rng = np.random.default_rng(seed)
+    frames = (120 + rng.integers(-7, 8, (count, 12, 10, 3))).astype(np.uint8)
+    moving = rng.random((count, 12, 10)) < 0.3
+    valid = np.ones(moving.shape, bool)
+    plate, support = plate_of(Stack(frames, valid, moving, True))
+    weights = np.where(moving, 0.08, 1.0)
+    mean = (frames * weights[..., None]).sum(0) / weights.sum(0)[..., None]
+    assert np.abs(plate - mean).max() <= 0.51
+    assert np.allclose(support, weights.sum(0), atol=1e-3)
+
+
+def test_a_frame_that_differs_does_not_count_for_the_plate():
+    frames = np.full((5, 12, 10, 3), 120, np.uint8)
+    frames[0, 4:8] = 220
+    none = np.zeros(frames.shape[:3], bool)
+    plate, support = plate_of(Stack(frames, ~none, none, True))
+    assert (plate == 120).all()
+    assert support[5, 5] == pytest.approx(4, abs=1e-3)
+    assert support[0, 0] == pytest.approx(5, abs=1e-3)

@@ -1,5 +1,6 @@
 """Pick mover: what moves against the scene in the frames around a held one."""
 
+import functools
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -7,6 +8,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from ..aside import crew, side_by_side
 from ..errors import Refusal
 from ..plate.difference import apart, beyond, reach, textures_apart
 from ..plate.ghost import ghosts
@@ -33,6 +35,10 @@ FRAMES = 16
 
 Person = Callable[[np.ndarray, bool], np.ndarray | None]
 """How likely a person is at each pixel of a frame, float32 (h, w), 0…1, quickly or well; None if that is unknown."""
+
+
+Later = Callable[[], np.ndarray | None]
+"""What a person finder says, float32 (h, w), 0…1, or None; asked for when it is needed, not before."""
 
 
 @dataclass(frozen=True)
@@ -136,12 +142,18 @@ def pick_mover(
     laid = None if scene is None else _onto_scene(frames, at, scene)
     if scene is None or laid is None:
         scene = scene_of(frames, at, person)
-        proposal = _found(frames[at], scene, scene.held if scene.people is None else scene.people[0])
+        known = scene.held if scene.people is None else scene.people[0]
+        proposal = _found(frames[at], scene, lambda: known)
     else:
         frame, back, seen = laid
-        likely = person(frame, False) if person is not None else None
-        likely = None if likely is None else likely * seen
-        proposal = _found(frame, scene, likely)
+        with crew(1) as aside:
+            asked = None if person is None else aside.submit(person, frame, False)
+
+            def likely() -> np.ndarray | None:
+                found = None if asked is None else asked.result()
+                return None if found is None else found * seen
+
+            proposal = _found(frame, scene, likely)
         h, w = frames[at].shape[:2]
         if not np.array_equal(back, np.eye(3)):
             found = cv2.warpPerspective(proposal.found, back, (w, h), flags=cv2.INTER_LINEAR)
@@ -155,13 +167,17 @@ def pick_mover(
     return proposal, scene
 
 
-def _found(frame: np.ndarray, scene: Scene, person: np.ndarray | None) -> Proposal:
-    if person is not None and scene.people is None:
-        # What only one frame says counts if that is where something differs.
-        sure = person > 0.6
-        if sure.sum() < 50 or (apart(frame, scene.plate) > 12)[sure].mean() < 0.5:
-            person = None
-    return differing(frame, scene.plate, scene.noise, scene.support, scene.stack, person)
+def _found(frame: np.ndarray, scene: Scene, person: Later) -> Proposal:
+    def believed() -> np.ndarray | None:
+        likely = person()
+        if likely is not None and scene.people is None:
+            # What only one frame says counts if that is where something differs.
+            sure = likely > 0.6
+            if sure.sum() < 50 or (apart(frame, scene.plate) > 12)[sure].mean() < 0.5:
+                return None
+        return likely
+
+    return differing(frame, scene.plate, scene.noise, scene.support, scene.stack, believed)
 
 
 def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
@@ -194,7 +210,7 @@ def people_in(stack: Stack, person: Person, held: np.ndarray) -> np.ndarray | No
     held (h, w): what is known of the first frame. What the finder says of a whole shot counts only if it found
     something there: one frame alone may be a mistake. Somebody who never stirs is part of the scene.
     """
-    found = [held, *(person(frame, True) for frame in stack.frames[1:])]
+    found = [held, *side_by_side(functools.partial(person, frame, True) for frame in stack.frames[1:])]
     if any(f is None for f in found):
         return None
     likely = np.stack([f for f in found if f is not None]) * stack.valid
@@ -247,11 +263,11 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
 
 def differing(
     frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray, stack: Stack | None,
-    person: np.ndarray | None = None,
+    finder: Later = lambda: None,
 ) -> Proposal:  # fmt: skip
     """What stands out from a plate, given the scene's own noise (h, w) in levels.
 
-    `person` (h, w), 0…1, speaks where hardly any frame has seen what is behind.
+    A person `finder` speaks where hardly any frame has seen what is behind.
     """
     differs = apart(frame, plate)
     sways = np.zeros(noise.shape, np.float32)
@@ -263,19 +279,20 @@ def differing(
     level = np.maximum(np.maximum(2.6 * noise, 7.0), 0.33 * np.minimum(around, 80))
     strong = differs / level
     shade = shaded(frame, plate, noise)
+    unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
+    textures = textures_apart(frame, plate, noise) * (1 - unsure) * (1 - sways)
+    tie = tie_of(edges_of(lab(frame)), 0.8)
+    person = finder()
     if person is not None:
         shade &= person < 0.4
     strong = np.where(shade, np.minimum(0.12 * strong, 0.8), strong)
-    unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
     moves = np.tanh((cv2.GaussianBlur(strong.astype(np.float32), (0, 0), 0.6) - 1.0) * 0.9) * (1 - 0.7 * unsure)
-    textures = textures_apart(frame, plate, noise) * (1 - unsure) * (1 - sways)
     moves = np.clip(moves + np.where(textures > 0, TEXTURE, SAME_TEXTURE) * textures, -1, 1)
     if person is not None:
         sure = 2 * person - 1
         moves = moves + (0.25 + 0.75 * unsure) * np.where(sure > 0, 1.0, 0.3) * sure * np.abs(sure)
         moves = np.clip(moves, -1, 1)
     colours, behind = lab(frame, SPACES[1]), lab(plate, SPACES[1])
-    tie = tie_of(edges_of(lab(frame)), 0.8)
     u = minimal_cut(1.1 * moves, tie, None, 200)
     for _ in range(2):
         u = _worthy(u, strong, sways)

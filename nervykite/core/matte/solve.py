@@ -213,14 +213,17 @@ def edge_width(picture: np.ndarray, outline: np.ndarray, most: float) -> np.ndar
     inside = outline > 0.5
     reach = max(3.0, most / 2)
 
-    def side(mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        core = cv2.erode(mask.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(np.float32)
-        weight = cv2.GaussianBlur(core, (0, 0), reach)
-        mixed = cv2.GaussianBlur(values * core[..., None], (0, 0), reach)
-        return mixed / np.maximum(weight, 1e-4)[..., None], weight
+    half = (inside.shape[1] + 1) // 2, (inside.shape[0] + 1) // 2
+    coarse = cv2.resize(values, half, interpolation=cv2.INTER_AREA)
 
-    (near, _), (far, _) = side(inside), side(~inside)
-    contrast = cv2.sqrt(cv2.transform((near - far) ** 2, ALL))
+    def side(mask: np.ndarray) -> np.ndarray:
+        core = cv2.erode(mask.astype(np.float32), np.ones((3, 3), np.uint8))
+        core = (cv2.resize(core, half, interpolation=cv2.INTER_AREA) > 0.99).astype(np.float32)  # of this side alone
+        weight = cv2.GaussianBlur(core, (0, 0), reach / 2)
+        return cv2.GaussianBlur(coarse * core[..., None], (0, 0), reach / 2) / np.maximum(weight, 1e-4)[..., None]
+
+    apart = cv2.sqrt(cv2.transform((side(inside) - side(~inside)) ** 2, ALL))
+    contrast = cv2.resize(apart, inside.shape[::-1], interpolation=cv2.INTER_LINEAR)
     dx = cv2.Sobel(values, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8)
     dy = cv2.Sobel(values, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8)
     slope = cv2.sqrt(cv2.transform(dx * dx + dy * dy, ALL))
@@ -265,9 +268,10 @@ def _width_at_half_size(picture: np.ndarray, outline: np.ndarray, most: float) -
 def around(mask: np.ndarray, margin: int) -> tuple[slice, slice]:
     """The rows and columns of the box around what a mask (h, w) covers, `margin` pixels larger, within the frame."""
     rows, columns = np.flatnonzero(mask.any(1)), np.flatnonzero(mask.any(0))
+    h, w = mask.shape
     return (
-        slice(max(0, int(rows[0]) - margin), int(rows[-1]) + margin + 1),
-        slice(max(0, int(columns[0]) - margin), int(columns[-1]) + margin + 1),
+        slice(max(0, int(rows[0]) - margin), min(h, int(rows[-1]) + margin + 1)),
+        slice(max(0, int(columns[0]) - margin), min(w, int(columns[-1]) + margin + 1)),
     )
 
 

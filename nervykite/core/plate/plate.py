@@ -124,9 +124,22 @@ def _densest(frames, weights, width, asked, plate, support):
                 continue
             best = -1.0
             choice = 0
+            spread = 0
+            for c in range(3):
+                least, most = 255, 0
+                for i in range(n):
+                    if weights[i, y, x] > 0:
+                        value = np.int32(frames[i, y, x, c])
+                        least, most = min(least, value), max(most, value)
+                if most > least:
+                    spread += (most - least) * (most - least)
+            alike = spread < width * width  # then all frames are one cluster, whichever is its middle
             for i in range(n):
                 if weights[i, y, x] <= 0:
                     continue
+                if alike:
+                    choice = i
+                    break
                 votes = 0.0
                 for j in range(n):
                     if weights[j, y, x] <= 0:

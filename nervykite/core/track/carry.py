@@ -1,20 +1,24 @@
 """Carry: a matte taken along through the frames of a shot."""
 
+import functools
 import math
 from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
+from ..aside import crew, side_by_side
 from ..matte.colours import SPACES, Mixture, lab
 from ..matte.cut import minimal_cut
 from ..matte.evidence import edges_of, leaning_of, tie_of
 from ..matte.mover import Person
 from ..matte.shade import shaded
-from ..matte.solve import fine_edge
+from ..matte.solve import around, fine_edge
 from ..plate.difference import beyond, reach
 from .align import between, features
+from .fields import Part, blended, displacement, taken
 
 PIXELS = 240_000
 """Pixels at which a matte is carried; its edge is solved in the frame's own."""
@@ -28,6 +32,8 @@ BEHIND, BEFORE = 1.0, 0.6
 """How much it counts that something goes with the scene, or with the subject."""
 SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
+MARGIN = 40
+"""How far around the subject, in working pixels, its motion is looked for."""
 REACH = 8
 """How far from where it came to, in working pixels, an outline is looked for."""
 
@@ -103,25 +109,32 @@ def carry(
     reel = Reel(pictures if small is None else small)
     progress(0.15)
     known = {k: cv2.resize(a.astype(np.float32), reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
-    people = _People(reel, known, person)
     sides = {k: _sides(lab(reel.rgb[k], SPACES[0]), a) for k, a in known.items()}
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
-    came = _gone_along(reel, known, sides, people, low, high, lambda share: progress(0.15 + 0.35 * share))
+    with crew(1) as aside:
+        people = _People(reel, known, person, aside)
+        came = _gone_along(reel, known, sides, people, low, high, lambda share: progress(0.15 + 0.35 * share))
     scenes = _scenes(reel, {k: m for k, (m, _, _, _) in came.items()}, low, high)
-    for n, k in enumerate(wanted):
-        if k in fixed:
-            yield Carried(k, fixed[k], 0.0)
-            continue
+
+    def finished(k: int, picture: np.ndarray) -> Carried:
         matte, unsure, layers, near = came[k]
         scene, seen, noise = scenes[k]
         outline, doubt = _settled(
             reel.rgb[k], matte, unsure, sides[near], scene, seen, noise, layers, people.at(k)
         )  # fmt: skip
-        picture = pictures[k]
         h, w = picture.shape[:2]
-        alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
+        return Carried(k, fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8), doubt)
+
+    def asked() -> Iterator[Callable[[], Carried]]:
+        for k in wanted:
+            if k in fixed:
+                yield functools.partial(Carried, k, fixed[k], 0.0)
+            else:
+                yield functools.partial(finished, k, pictures[k])
+
+    for n, carried in enumerate(side_by_side(asked())):
         progress(0.5 + 0.5 * (n + 1) / len(wanted))
-        yield Carried(k, alpha, doubt)
+        yield carried
 
 
 def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, progress):
@@ -139,16 +152,18 @@ def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, progress)
             stop = (min(ends) if by > 0 else max(ends)) if ends else (high + 1 if by > 0 else low - 1)
             follower = _Follower(reel, start, fixed[start], sides[start], people)
             for k in range(start + by, stop, by):
+                people.expect(k + by if k + by != stop else k)
                 matte, unsure, layers = follower.to(k)
                 answers[k].append((1 / abs(k - start), matte, unsure, layers, start))
                 done += 1
                 progress(min(1, done / total))
     result = {}
     for k, found in answers.items():
-        weights = np.array([f[0] for f in found])
-        weights /= weights.sum()
-        matte, unsure, layers = (sum(w * f[n] for w, f in zip(weights, found, strict=True)) for n in (1, 2, 3))
+        _, matte, unsure, layers, _ = found[0]
         if len(found) > 1:
+            weights = np.array([f[0] for f in found])
+            weights /= weights.sum()
+            matte, unsure, layers = (sum(w * f[n] for w, f in zip(weights, found, strict=True)) for n in (1, 2, 3))
             unsure = np.maximum(unsure, np.abs(found[0][1] - found[1][1]))
         result[k] = matte, unsure, layers, max(found, key=lambda f: f[0])[4]
     return result
@@ -157,9 +172,11 @@ def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, progress)
 class _People:
     """How likely a person is in each frame of a reel, asked once a frame, if that tells where the subject is."""
 
-    def __init__(self, reel: Reel, fixed: dict[int, np.ndarray], person: Person | None) -> None:
-        self._reel, self._person = reel, person
-        self._known: dict[int, np.ndarray | None] = {}
+    def __init__(
+        self, reel: Reel, fixed: dict[int, np.ndarray], person: Person | None, aside: ThreadPoolExecutor
+    ) -> None:
+        self._reel, self._person, self._aside = reel, person, aside
+        self._answers: dict[int, Future[np.ndarray | None]] = {}
         if person is not None and not all(self._agrees(k, matte) for k, matte in fixed.items()):
             self._person = None
 
@@ -170,13 +187,15 @@ class _People:
         found, subject = likely > 0.5, matte > 0.5
         return bool((found & subject).sum() > 0.45 * max(1, (found | subject).sum()))
 
+    def expect(self, k: int) -> None:
+        """Has frame k looked at beside other work, as it will soon be asked for."""
+        if self._person is not None and k not in self._answers:
+            self._answers[k] = self._aside.submit(self._person, self._reel.rgb[k], True)
+
     def at(self, k: int) -> np.ndarray | None:
         """Frame k's, float32 (h, w), 0…1, or None."""
-        if self._person is None:
-            return None
-        if k not in self._known:
-            self._known[k] = self._person(self._reel.rgb[k], True)
-        return self._known[k]
+        self.expect(k)
+        return None if self._person is None else self._answers[k].result()
 
 
 class _Follower:
@@ -195,66 +214,78 @@ class _Follower:
         """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says."""
         reel, by = self._reel, k - self._at
         camera = reel.step(self._at, by)
-        flow, whole = self._motion(k, camera)
-        layers = self._layers(k, camera, whole)
-        came, unsure = _warped(self._matte, flow), _warped(self._unsure, flow)
-        moved = _warped(reel.grey[self._at].astype(np.float32), flow)
-        missed = np.clip((np.abs(moved - reel.grey[k]) - 8) / 30, 0, 1)
-        unsure = np.clip(0.85 * unsure + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
+        whole = _whole_motion(reel.grey[self._at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
+        part = self._part(whole)
+        flow = self._motion(k, part, camera, whole)
+        said = self._layers(k, part, camera, whole)
+        came, doubted, moved = taken((self._matte, self._unsure, reel.grey[self._at]), flow, part)
+        missed = np.clip((cv2.absdiff(moved, reel.grey[k][part]).astype(np.float32) - 8) / 30, 0, 1)
+        doubted = np.clip(0.85 * doubted + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
         scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
-        outline, _ = _settled(reel.rgb[k], came, unsure, self._sides, scene, seen, noise, layers, self._people.at(k))
-        behind = _behind(np.maximum(came, outline))
+        person = self._people.at(k)
+        outline, _ = _settled(
+            reel.rgb[k][part], came, doubted, self._sides, scene[part], seen[part], noise[part], said,
+            None if person is None else person[part],
+        )  # fmt: skip
+        trust = np.clip(0.5 + doubted, 0, 1)
+        matte, unsure, layers, widest = (
+            _put(part, v, noise.shape)
+            for v in (came + trust * (outline - came), doubted, said, np.maximum(came, outline))
+        )
+        behind = _behind(widest)
         self._noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
-        self._scene = np.where((behind > 0)[..., None], reel.rgb[k], scene)
+        self._scene = cv2.copyTo(reel.rgb[k], (behind > 0).astype(np.uint8), scene.copy())
         self._seen = np.maximum(seen, behind)
-        trust = np.clip(0.5 + unsure, 0, 1)
-        self._matte, self._unsure, self._at = came + trust * (outline - came), unsure, k
-        return self._matte, unsure, layers
+        self._matte, self._unsure, self._at = matte, unsure, k
+        return matte, unsure, layers
 
-    def _layers(self, k: int, camera: np.ndarray, whole: np.ndarray | None) -> np.ndarray:
-        """Whether each pixel of frame k goes with the scene (-1) or with the subject (1), as far as they differ."""
-        reel = self._reel
-        now = reel.grey[k].astype(np.float32)
+    def _part(self, whole: np.ndarray | None) -> Part:
+        """The part of the next frame in which the subject will be: where it was, where it seems to go, and around."""
+        there = self._matte
+        if whole is not None:
+            there = np.maximum(there, cv2.warpAffine(there, whole, self._reel.working))
+        inside = there > 0.02
+        return around(inside, MARGIN) if inside.any() else (slice(0, there.shape[0]), slice(0, there.shape[1]))
+
+    def _layers(self, k: int, part: Part, camera: np.ndarray, whole: np.ndarray | None) -> np.ndarray:
+        """Whether a pixel of frame k's part goes with the scene (-1) or with the subject (1), as far as they differ."""
+        reel, size = self._reel, self._reel.working
+        now = reel.grey[k][part]
         if whole is None:
             return np.zeros(now.shape, np.float32)
-        size = reel.working
 
         def missed(other: np.ndarray) -> np.ndarray:
-            return cv2.blur(np.abs(now - other), (7, 7))
+            return cv2.blur(cv2.absdiff(now, other[part]).astype(np.float32), (7, 7))
 
         scene = missed(laid(reel.grey[self._at], camera, size))
         beyond = 2 * k - self._at  # the frame on the other side has seen what the subject is about to cover
         if 0 <= beyond < len(reel.grey):
             scene = np.minimum(scene, missed(laid(reel.grey[beyond], reel.step(beyond, self._at - k), size)))
         own = missed(cv2.warpAffine(reel.grey[self._at], whole, size, borderMode=cv2.BORDER_REPLICATE))
-        h, w = now.shape
-        y, x = np.mgrid[0:h, 0:w].astype(np.float32)
-        apart = _shift(np.vstack([whole, [0, 0, 1]]), x, y) - _shift(camera, x, y)
+        apart = displacement(np.vstack([whole, [0, 0, 1]]), part) - displacement(camera, part)
         differ = np.clip((cv2.magnitude(*cv2.split(apart)) - 1.5) / 3, 0, 1)
         # A limb goes with neither: only what matches the scene well is said to go with it.
         matches = np.clip((MATCH - scene) / (0.6 * MATCH), 0, 1)
         word = np.tanh((scene - own) / 5)
         return (np.where(word < 0, word * matches, word) * differ).astype(np.float32)
 
-    def _motion(self, k: int, camera: np.ndarray) -> tuple[np.ndarray, np.ndarray | None]:
-        """For each pixel of frame k, where it was in the last one: float32 (h, w, 2). The subject's motion: (2, 3)."""
-        before, now = self._reel.grey[self._at], self._reel.grey[k]
-        h, w = now.shape
-        y, x = np.mgrid[0:h, 0:w].astype(np.float32)
-        start = _shift(np.linalg.inv(camera), x, y)
-        whole = _whole_motion(before, now, (self._matte > 0.6).astype(np.uint8))
+    def _motion(self, k: int, part: Part, camera: np.ndarray, whole: np.ndarray | None) -> np.ndarray:
+        """For each pixel of a part of frame k, how far from there it was in the last one: float32 (h, w, 2)."""
+        before, now = (np.ascontiguousarray(self._reel.grey[n][part]) for n in (self._at, k))
+        start = displacement(np.linalg.inv(camera), part)
         if whole is not None:
-            moved = cv2.warpAffine(self._matte, whole, (w, h))
+            moved = cv2.warpAffine(self._matte, whole, self._reel.working)[part]
             near = cv2.dilate((moved > 0.3).astype(np.uint8), np.ones((9, 9), np.uint8))
             back = np.vstack([cv2.invertAffineTransform(whole), [0, 0, 1]])
-            start = np.where(near[..., None] > 0, _shift(back, x, y), start)
-        return self._flow.calc(now, before, np.ascontiguousarray(start, np.float32)), whole
+            cv2.copyTo(displacement(back, part), near, start)
+        return self._flow.calc(now, before, start)
 
 
-def _shift(mapping: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
-    m = mapping.astype(np.float32)
-    z = m[2, 0] * x + m[2, 1] * y + m[2, 2]
-    return np.dstack([(m[0, 0] * x + m[0, 1] * y + m[0, 2]) / z - x, (m[1, 0] * x + m[1, 1] * y + m[1, 2]) / z - y])
+def _put(part: Part, values: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
+    """Values of a part of a frame in the whole of it, which is 0 elsewhere."""
+    result = np.zeros(shape, np.float32)
+    result[part] = values
+    return result
 
 
 def _noisier(noise: np.ndarray, rgb: np.ndarray, scene: np.ndarray, where: np.ndarray) -> np.ndarray:
@@ -269,41 +300,46 @@ def _behind(matte: np.ndarray) -> np.ndarray:
     return (cv2.dilate(matte, np.ones((9, 9), np.uint8)) < 0.08).astype(np.float32)
 
 
-def _scenes(reel: Reel, mattes: dict[int, np.ndarray], low: int, high: int):
-    """For each frame the scene behind the subject, uint8 (h, w, 3), where it is known, float32 (h, w), 0…1, and how
-    much it varies by itself, in levels, float32 (h, w).
+Known = tuple[np.ndarray, np.ndarray, np.ndarray]
+"""The scene at a frame, uint8 (h, w, 3); where it is known, and how much it varies, in levels: float32 (h, w)."""
 
-    What was seen before and what is seen after; where both know, the mean of the two.
-    """
-    found: dict[int, list[tuple[np.ndarray, np.ndarray, np.ndarray]]] = {k: [] for k in range(low, high + 1)}
-    for by, order in ((1, range(low, high + 1)), (-1, range(high, low - 1, -1))):
-        scene = seen = noise = None
-        for k in order:
-            if scene is not None and seen is not None and noise is not None:
-                camera = reel.step(k - by, by)
-                scene, seen, noise = (laid(p, camera, reel.working) for p in (scene, seen, noise))
-                found[k].append((scene, seen, noise))
-            behind = _behind(mattes[k])
-            if scene is None or seen is None or noise is None:
-                scene, seen = reel.rgb[k].copy(), behind
-                noise = np.full(behind.shape, QUIET, np.float32)
-            else:
-                noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
-                # Most of what is remembered stays: one frame's mistake must not become the scene.
-                share = np.where(seen > 0.5, np.float32(0.25), np.float32(1)) * behind
-                scene = cv2.convertScaleAbs(scene + share[..., None] * (reel.rgb[k].astype(np.float32) - scene))
-                seen = np.maximum(seen, behind)
+
+def _scenes(reel: Reel, mattes: dict[int, np.ndarray], low: int, high: int) -> dict[int, Known]:
+    """For each frame the scene behind the subject: what was seen before and what is seen after, or the mean of both."""
+    before, after = side_by_side(
+        functools.partial(_seen_on_the_way, reel, mattes, by, order)
+        for by, order in ((1, range(low, high + 1)), (-1, range(high, low - 1, -1)))
+    )
     result = {}
-    for k, both in found.items():
-        if not both:
+    for k in range(low, high + 1):
+        found = [way[k] for way in (before, after) if k in way]
+        if not found:
             unknown = np.zeros(mattes[k].shape, np.float32)
-            result[k] = reel.rgb[k], unknown, unknown + QUIET
-            continue
-        weight = np.maximum(sum(s for _, s, _ in both), 1e-3)
-        scene = sum(p.astype(np.float32) * s[..., None] for p, s, _ in both) / weight[..., None]
-        noise = np.max([n for _, _, n in both], 0)
-        result[k] = cv2.convertScaleAbs(scene), np.minimum(weight, 1).astype(np.float32), noise
+            found = [(reel.rgb[k], unknown, unknown + QUIET)]
+        scene, seen, noise = found[0]
+        if len(found) > 1:
+            other, then, stirs = found[1]
+            weight = np.maximum(seen + then, 1e-3)
+            scene, seen, noise = blended(scene, other, then / weight), np.minimum(weight, 1), np.maximum(noise, stirs)
+        result[k] = scene, seen, noise
     return result
+
+
+def _seen_on_the_way(reel: Reel, mattes: dict[int, np.ndarray], by: int, order: range) -> dict[int, Known]:
+    """What one knows of the scene at each frame, coming from one end of the range."""
+    found: dict[int, Known] = {}
+    scene, seen = reel.rgb[order[0]].copy(), _behind(mattes[order[0]])
+    noise = np.full(seen.shape, QUIET, np.float32)
+    for k in order[1:]:
+        camera = reel.step(k - by, by)
+        scene, seen, noise = (laid(p, camera, reel.working) for p in (scene, seen, noise))
+        found[k] = scene, seen, noise
+        behind = _behind(mattes[k])
+        noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
+        # Most of what is remembered stays: one frame's mistake must not become the scene.
+        share = np.where(seen > 0.5, np.float32(0.25), np.float32(1)) * behind
+        scene, seen = blended(scene, reel.rgb[k], share), np.maximum(seen, behind)
+    return found
 
 
 def _sides(colours: np.ndarray, matte: np.ndarray) -> tuple[Mixture, Mixture]:
@@ -317,6 +353,10 @@ def _sides(colours: np.ndarray, matte: np.ndarray) -> tuple[Mixture, Mixture]:
 
 def _whole_motion(before: np.ndarray, now: np.ndarray, body: np.ndarray) -> np.ndarray | None:
     """The affine motion (2, 3) of what `body` covers, or None if too little of it can be followed."""
+    if not body.any():
+        return None
+    part = around(body > 0, MARGIN)
+    before, now, body = (np.ascontiguousarray(v[part]) for v in (before, now, body))
     points = cv2.goodFeaturesToTrack(before, 160, 0.005, 4, mask=body, blockSize=5)
     if points is None or len(points) < 8:
         return None
@@ -326,13 +366,11 @@ def _whole_motion(before: np.ndarray, now: np.ndarray, body: np.ndarray) -> np.n
     if good.sum() < 6:
         return None
     whole, kept = cv2.estimateAffinePartial2D(points[good], there[good], ransacReprojThreshold=4.0)
-    return None if whole is None or kept.sum() < 5 else whole
-
-
-def _warped(values: np.ndarray, flow: np.ndarray) -> np.ndarray:
-    h, w = values.shape
-    y, x = np.mgrid[0:h, 0:w].astype(np.float32)
-    return cv2.remap(values, x + flow[..., 0], y + flow[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    if whole is None or kept.sum() < 5:
+        return None
+    corner = np.array([part[1].start, part[0].start])
+    whole[:, 2] += corner - whole[:, :2] @ corner
+    return whole
 
 
 def _settled(rgb, came, unsure, sides, scene, seen, noise, layers, person) -> tuple[np.ndarray, float]:
