@@ -14,6 +14,7 @@ setup: .stamps/python $(PAGE)
 	test -x $(BIN)/pip || $(PYTHON) -m venv .venv || (apt-get update && apt-get install -y python3-venv && $(PYTHON) -m venv --clear .venv)
 	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	ldconfig -p | grep -q libgomp.so.1 || (apt-get update && apt-get install -y --no-install-recommends libgomp1)
 	$(BIN)/python -m nervykite.core.warm
 	@mkdir -p .stamps && touch $@
 

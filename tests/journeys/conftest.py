@@ -9,6 +9,7 @@ import urllib.request
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
 from nervykite.demo.project import add_demo
 from nervykite.studio import Studio
@@ -17,6 +18,9 @@ FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
 ]  # fmt: skip
+
+# A page that does not answer is found out all the same; a machine with much to do is not taken for one.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

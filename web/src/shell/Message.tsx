@@ -15,7 +15,7 @@ export function Message() {
   }, [message, hush])
   if (!message) return null
   return (
-    <Box position="fixed" bottom="14px" left="50%" transform="translateX(-50%)" zIndex="20" maxW="720px">
+    <Box position="fixed" bottom="14px" right="18px" zIndex="20" maxW="min(720px, 60vw)">
       <Flex
         role={message.tone === 'trouble' ? 'alert' : 'status'}
         align="center"
