@@ -81,16 +81,20 @@ class Maker:
         """Draws a closed shape with the pen, in source pixels, and closes it on its first point."""
         stage = self.page.get_by_test_id("carve")
         self.page.get_by_role("button", name="Pen", exact=True).click()
-        for x, y in [*points, points[0]]:
-            self.page.mouse.click(*self.on_stage(x, y))
+        for at in self.on_stage_all([*points, points[0]]):
+            self.page.mouse.click(*at)
         expect(stage).to_be_visible()
 
     def on_stage(self, x: float, y: float) -> tuple[float, float]:
         """Where a source pixel is on the screen."""
+        return self.on_stage_all([(x, y)])[0]
+
+    def on_stage_all(self, points: list[tuple[float, float]]) -> list[tuple[float, float]]:
+        """Where source pixels are on the screen."""
         stage = self.page.get_by_test_id("carve")
         pan = json.loads(stage.get_attribute("data-pan"))
         box = stage.bounding_box()
-        return box["x"] + pan["x"] + x * pan["scale"], box["y"] + pan["y"] + y * pan["scale"]
+        return [(box["x"] + pan["x"] + x * pan["scale"], box["y"] + pan["y"] + y * pan["scale"]) for x, y in points]
 
     def on_picture(self, x: float, y: float, size: tuple[int, int] = (720, 1280)) -> tuple[float, float]:
         """Where a canvas pixel is on the screen."""

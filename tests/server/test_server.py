@@ -246,7 +246,7 @@ class TestSending:
 
     def test_cancel(self, client, tmp_path, studio):
         project = client.post("/api/projects", json={"name": "Long"}).json()["project"]["id"]
-        upload(client, project, make_video(tmp_path / "long.mp4", frames=400, size=(640, 480)))
+        upload(client, project, make_video(tmp_path / "long.mp4", frames=240, size=(320, 240)))
         job = client.post(f"/api/projects/{project}/exports", json={}).json()
         while client.get(f"/api/projects/{project}/jobs").json()[0]["progress"] == 0:
             time.sleep(0.01)
@@ -356,7 +356,7 @@ class TestMore:
 
     def test_a_cancelled_import_leaves_nothing(self, client, studio, tmp_path):
         made = client.post("/api/projects", json={"name": "Long"}).json()["project"]["id"]
-        path = make_video(tmp_path / "long.mp4", frames=900, size=(640, 480))
+        path = make_video(tmp_path / "long.mp4", frames=400, size=(320, 240))
         url = f"/api/projects/{made}/shots"
         job = client.post(url, params={"name": "long.mp4"}, content=path.read_bytes()).json()
         client.post(f"/api/jobs/{job['id']}/cancel")
