@@ -15,6 +15,8 @@ EPSILON = 2e-6
 """How much colour may deviate from a line within a window, as variance of colours 0…1."""
 ALL = np.ones((1, 3), np.float32)
 """Adds up the channels of a picture."""
+THREE = np.uint32(3)
+"""The length of a window's rows, in the type of the numbers that it is added to."""
 DIAGONAL = 9 * 0.6
 """About what the Laplacian has on its diagonal."""
 ENOUGH = 1e-4
@@ -22,9 +24,9 @@ ENOUGH = 1e-4
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _windows(picture, ys, xs, epsilon, mean, inverse):
-    """Mean colour (n, 3) and inverse covariance (n, 6) of the windows around (ys, xs)."""
-    for k in prange(len(ys)):
+def _windows(colours, rows, epsilon, mean, inverse):
+    """Mean colour (n, 3) and inverse covariance (n, 6) of the windows whose rows begin at `rows` (n, 3)."""
+    for k in prange(len(rows)):
         m0 = 0.0
         m1 = 0.0
         m2 = 0.0
@@ -34,11 +36,12 @@ def _windows(picture, ys, xs, epsilon, mean, inverse):
         c11 = 0.0
         c12 = 0.0
         c22 = 0.0
-        for dy in range(-1, 2):
-            for dx in range(-1, 2):
-                r = picture[ys[k] + dy, xs[k] + dx, 0]
-                g = picture[ys[k] + dy, xs[k] + dx, 1]
-                b = picture[ys[k] + dy, xs[k] + dx, 2]
+        for row in range(3):
+            first = rows[k, row]
+            for step in range(THREE):
+                r = colours[first + step, 0]
+                g = colours[first + step, 1]
+                b = colours[first + step, 2]
                 m0 += r
                 m1 += g
                 m2 += b
@@ -74,72 +77,88 @@ def _windows(picture, ys, xs, epsilon, mean, inverse):
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _fit(picture, alpha, ys, xs, mean, inverse, line):
+def _fit(colours, alpha, rows, mean, inverse, line):
     """The line (n, 4: a, b) that each window's alpha follows as its colour changes."""
-    for k in prange(len(ys)):
-        p = 0.0
-        s0 = 0.0
-        s1 = 0.0
-        s2 = 0.0
-        for dy in range(-1, 2):
-            for dx in range(-1, 2):
-                a = alpha[ys[k] + dy, xs[k] + dx]
+    for k in prange(len(rows)):
+        p = np.float32(0)
+        s0 = np.float32(0)
+        s1 = np.float32(0)
+        s2 = np.float32(0)
+        for row in range(3):
+            first = rows[k, row]
+            for step in range(THREE):
+                a = alpha[first + step]
                 p += a
-                s0 += a * picture[ys[k] + dy, xs[k] + dx, 0]
-                s1 += a * picture[ys[k] + dy, xs[k] + dx, 1]
-                s2 += a * picture[ys[k] + dy, xs[k] + dx, 2]
-        p /= 9
-        s0 = s0 / 9 - p * mean[k, 0]
-        s1 = s1 / 9 - p * mean[k, 1]
-        s2 = s2 / 9 - p * mean[k, 2]
+                s0 += a * colours[first + step, 0]
+                s1 += a * colours[first + step, 1]
+                s2 += a * colours[first + step, 2]
+        p /= np.float32(9)
+        m0 = mean[k, 0]
+        m1 = mean[k, 1]
+        m2 = mean[k, 2]
+        s0 = s0 / np.float32(9) - p * m0
+        s1 = s1 / np.float32(9) - p * m1
+        s2 = s2 / np.float32(9) - p * m2
         u = inverse[k, 0] * s0 + inverse[k, 1] * s1 + inverse[k, 2] * s2
         v = inverse[k, 1] * s0 + inverse[k, 3] * s1 + inverse[k, 4] * s2
         w = inverse[k, 2] * s0 + inverse[k, 4] * s1 + inverse[k, 5] * s2
         line[k, 0] = u
         line[k, 1] = v
         line[k, 2] = w
-        line[k, 3] = p - u * mean[k, 0] - v * mean[k, 1] - w * mean[k, 2]
+        line[k, 3] = p - u * m0 - v * m1 - w * m2
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _product(picture, alpha, ys, xs, number, line, pull, out):
-    """(L + pull) · alpha at the pixels (ys, xs)."""
-    for k in prange(len(ys)):
-        y = ys[k]
-        x = xs[k]
-        total = 0.0
-        for dy in range(-1, 2):
-            for dx in range(-1, 2):
-                n = number[y + dy, x + dx]
-                if n >= 0:
-                    total += alpha[y, x] - (
-                        line[n, 0] * picture[y, x, 0]
-                        + line[n, 1] * picture[y, x, 1]
-                        + line[n, 2] * picture[y, x, 2]
-                        + line[n, 3]
-                    )
-        out[k] = total + pull[k] * alpha[y, x]
+def _product(colours, alpha, here, rows, line, pull, out):
+    """(L + pull) · alpha at the pixels `here`, which the windows (n, 3 rows of three) from `rows` on contain."""
+    for k in prange(len(here)):
+        s0 = np.float32(0)
+        s1 = np.float32(0)
+        s2 = np.float32(0)
+        s3 = np.float32(0)
+        for row in range(3):
+            first = rows[k, row]
+            for step in range(THREE):
+                s0 += line[first + step, 0]
+                s1 += line[first + step, 1]
+                s2 += line[first + step, 2]
+                s3 += line[first + step, 3]
+        c = here[k]
+        said = s0 * colours[c, 0] + s1 * colours[c, 1] + s2 * colours[c, 2] + s3
+        out[k] = (np.float32(9) + pull[k]) * alpha[c] - said
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _advance(field, search, ys, xs, direction, moved, residual, weight, along):
+def _advance(field, search, here, direction, moved, residual, weight, along):
     """One step of the conjugate gradients, in place; returns how far there is to go."""
     curve = 0.0
-    for k in prange(len(ys)):
+    for k in prange(len(here)):
         curve += direction[k] * moved[k]
     length = np.float32(along / curve)
     rest = 0.0
-    for k in prange(len(ys)):
-        field[ys[k], xs[k]] += length * direction[k]
+    for k in prange(len(here)):
+        field[here[k]] += length * direction[k]
         r = residual[k] - length * moved[k]
         residual[k] = r
         rest += r * r / (np.float32(DIAGONAL) + weight[k])
     ratio = np.float32(rest / along)
-    for k in prange(len(ys)):
+    for k in prange(len(here)):
         d = residual[k] / (np.float32(DIAGONAL) + weight[k]) + ratio * direction[k]
         direction[k] = d
-        search[ys[k], xs[k]] = d
+        search[here[k]] = d
     return rest
+
+
+def _numbered(mask: np.ndarray) -> np.ndarray:
+    """What a mask (h, w) covers, numbered row by row: uint32 (h, w), 0 elsewhere."""
+    numbers = np.zeros(mask.shape, np.uint32)
+    numbers[mask > 0] = np.arange(np.count_nonzero(mask), dtype=np.uint32)
+    return numbers
+
+
+def _rows_around(numbers: np.ndarray, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:
+    """The numbers at which the three rows of three around each of (ys, xs) begin: uint32 (n, 3)."""
+    return np.stack([numbers[ys + up, xs - 1] for up in (-1, 0, 1)], 1)
 
 
 def solve_alpha(
@@ -150,6 +169,9 @@ def solve_alpha(
     picture: uint8 or float RGB (h, w, 3), float in 0…1; guess: float32 (h, w), 0…1, towards which `pull` (a number
     or (h, w)) draws the solution; band: bool (h, w). Conjugate gradients, preconditioned by the pull's and the
     Laplacian's diagonal. Returns float32 (h, w), 0…1.
+
+    What is worked on lies in memory pixel after pixel, not as a picture: a band that goes round a tall subject
+    touches another page of a picture in every row, and to find those costs many times the arithmetic.
     """
     alpha = (guess > 0.5).astype(np.float32)
     if not band.any():
@@ -161,44 +183,46 @@ def solve_alpha(
     h, w = band.shape
     inner = (slice(max(0, y0), min(h, y1)), slice(max(0, x0), min(w, x1)))
     edge = (max(0, -y0), max(0, y1 - h), max(0, -x0), max(0, x1 - w))  # beyond the frame its last pixels go on
-    scale = 255 if picture.dtype == np.uint8 else 1
 
     def around(values: np.ndarray) -> np.ndarray:
         return cv2.copyMakeBorder(np.ascontiguousarray(values[inner]), *edge, cv2.BORDER_REPLICATE)
 
-    colours = around(picture).astype(np.float32) / np.float32(scale)
-    known = around(alpha)
     inside = cv2.copyMakeBorder(band[inner].astype(np.uint8), *edge, cv2.BORDER_CONSTANT)
-    ys, xs = (v.astype(np.int32) for v in np.nonzero(inside))
-    wys, wxs = (v.astype(np.int32) for v in np.nonzero(cv2.dilate(inside, np.ones((3, 3), np.uint8))))
-    number = np.full(inside.shape, -1, np.int32)
-    number[wys, wxs] = np.arange(len(wys), dtype=np.int32)
-    mean, inverse = np.empty((len(wys), 3), np.float32), np.empty((len(wys), 6), np.float32)
-    _windows(colours, wys, wxs, EPSILON * 9, mean, inverse)
-    line = np.empty((len(wys), 4), np.float32)
+    windows = cv2.dilate(inside, np.ones((3, 3), np.uint8))
+    needed = cv2.dilate(windows, np.ones((3, 3), np.uint8))
+    pixels = _numbered(needed)
+    ys, xs = np.nonzero(inside)
+    here = pixels[ys, xs]
+    own = _rows_around(pixels, *np.nonzero(windows))
+    touching = _rows_around(_numbered(windows), ys, xs)
+    colours = around(picture)[needed > 0].astype(np.float32)
+    if picture.dtype == np.uint8:
+        colours /= 255
+    mean, inverse = np.empty((len(own), 3), np.float32), np.empty((len(own), 6), np.float32)
+    _windows(colours, own, EPSILON * 9, mean, inverse)
+    line = np.empty((len(own), 4), np.float32)
     want = around(guess)[ys, xs].astype(np.float32)
-    pulls = pull if isinstance(pull, np.ndarray) else np.full(band.shape, pull, np.float32)
-    weight = around(pulls)[ys, xs].astype(np.float32)
-    out = np.empty(len(ys), np.float32)
+    drawn = around(pull)[ys, xs] if isinstance(pull, np.ndarray) else np.full(len(here), pull)
+    weight = drawn.astype(np.float32)
+    out = np.empty(len(here), np.float32)
 
     def product(field: np.ndarray) -> np.ndarray:
-        _fit(colours, field, wys, wxs, mean, inverse, line)
-        _product(colours, field, ys, xs, number, line, weight, out)
+        _fit(colours, field, own, mean, inverse, line)
+        _product(colours, field, here, touching, line, weight, out)
         return out
 
-    field = known.copy()
-    field[ys, xs] = want
+    field = around(alpha)[needed > 0]
+    field[here] = want
     residual = weight * want - product(field)
     direction = residual / (DIAGONAL + weight)
     along = first = float(residual @ direction)
-    search = np.zeros_like(known)
-    search[ys, xs] = direction
+    search = np.zeros_like(field)
+    search[here] = direction
     for _ in range(steps):
         if along < ENOUGH * max(first, 1e-9) or along < 1e-8:
             break
-        along = _advance(field, search, ys, xs, direction, product(search), residual, weight, along)
-    solved = np.clip(field[edge[0] : field.shape[0] - edge[1], edge[2] : field.shape[1] - edge[3]], 0, 1)
-    alpha[inner] = np.where(band[inner], solved, alpha[inner])
+        along = _advance(field, search, here, direction, product(search), residual, weight, along)
+    alpha[inner][ys - edge[0], xs - edge[2]] = np.clip(field[here], 0, 1)
     return alpha
 
 
