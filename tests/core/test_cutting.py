@@ -150,8 +150,8 @@ class TestMarks:
     def test_a_person_finder_helps_only_if_the_strokes_agree_with_it(self):
         frame, alpha = picture()
         alone = cv2.resize(marks.find(frame, KEEP[:1], DROP), (180, 240))
-        helped = cv2.resize(marks.find(frame, KEEP[:1], DROP, alpha), (180, 240))
-        misled = cv2.resize(marks.find(frame, KEEP[:1], DROP, 1 - alpha), (180, 240))
+        helped = cv2.resize(marks.find(frame, KEEP[:1], DROP, lambda: alpha), (180, 240))
+        misled = cv2.resize(marks.find(frame, KEEP[:1], DROP, lambda: 1 - alpha), (180, 240))
         assert overlap(helped, alpha) >= overlap(alone, alpha) - 0.01
         assert (misled == alone).all()
 
@@ -161,7 +161,7 @@ class TestMarks:
         lower = alpha * (np.arange(240)[:, None] > 125)
         frame = composed(lower, trousers, frame.astype(np.float32))
         one = [stroke((90, 85), (88, 115))]
-        alone, helped = (cv2.resize(marks.find(frame, one, DROP, p), (180, 240)) for p in (None, alpha))
+        alone, helped = (cv2.resize(marks.find(frame, one, DROP, lambda p=p: p), (180, 240)) for p in (None, alpha))
         assert overlap(alone, alpha) < 0.6
         assert overlap(helped, alpha) > 0.78
 
@@ -172,7 +172,9 @@ class TestMarks:
         frame = composed(sleeve * (1 - alpha), texture(240, 180, (70, 70, 90), 8), frame.astype(np.float32))
         hint = np.maximum(alpha, 0.6 * sleeve)
         limb = (sleeve > 0.5) & (alpha < 0.5)
-        strict, sure = (cv2.resize(marks.find(frame, KEEP, DROP, p), (180, 240)) for p in (hint * 0.8, hint))
+        strict, sure = (
+            cv2.resize(marks.find(frame, KEEP, DROP, lambda p=p: p), (180, 240)) for p in (hint * 0.8, hint)
+        )
         assert sure[limb].mean() > 0.6 > strict[limb].mean()
 
     def test_texture_tells_a_sharp_subject_from_a_blurred_place_of_its_own_colours(self):

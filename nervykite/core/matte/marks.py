@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from ..aside import crew
 from ..errors import Refusal
 from .colours import SPACES, Mixture, lab, placed, roughness, separation
 from .cut import minimal_cut
@@ -36,6 +37,8 @@ RIM_LEAN = 0.0
 
 PersonHint = Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray | None]
 """How likely those people whom strokes mean are at each pixel of a picture; None if nobody can say."""
+Later = Callable[[], np.ndarray | None]
+"""What a person finder says, float32 (h, w), 0…1, or None; asked for when it is needed, not before."""
 
 
 @dataclass(frozen=True)
@@ -72,12 +75,14 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> No
         raise Refusal("No keep stroke lies on the picture. Draw one over the subject.")
 
 
-def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np.ndarray | None = None) -> np.ndarray:
+def find(
+    picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None
+) -> np.ndarray:  # fmt: skip
     """The subject that the strokes mean, before its edge is solved.
 
-    picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size; it counts only if
-    the strokes agree with it. Returns float32 at the size of `refined` (the caller enlarges it), 0…1, almost everywhere
-    0 or 1. Raises Refusal.
+    picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size, asked for when it is
+    needed; it counts only if the strokes agree with it. Returns float32 at the size of `refined` (the caller enlarges
+    it), 0…1, almost everywhere 0 or 1. Raises Refusal.
 
     A coarse search (colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
     answer) is followed by one more cut near its outline at the finer size.
@@ -101,7 +106,6 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
     away = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5) / _extent(inside)
     keep_mixture = Mixture.of(colours[inside])
     drop_mixture = Mixture.of(_with_what_is_far(colours, known_out, away), 10)
-    hint, borne_out = _heard(person, inside, outside)
     u = None
     here: tuple[Mixture, Mixture] | None = None
     near_by = inside
@@ -120,6 +124,8 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: np
         price[outside] = 0
         far = geodesic_distance(price, cost)
         along = (far - near) / (far + near + 1e-6)
+        if turn == 0:
+            hint, borne_out = _heard(person(), inside, outside)
         wish = (COLOUR_FIRST if turn == 0 else COLOUR) * leaning + ALONG * along
         wish -= AWAY * np.clip(away - NEARBY, 0, 1) + DOUBT
         if hint is not None:
@@ -155,7 +161,9 @@ def cut_out(
     """
     h, w = picture.shape[:2]
     inside, outside = draw(keep, h, w), draw(drop, h, w)
-    found = find(picture, keep, drop, person(picture, inside, outside))
+    with crew(1) as aside:
+        asked = aside.submit(person, picture, inside, outside)
+        found = find(picture, keep, drop, asked.result)
     alpha = with_edge(picture, cv2.resize(found, (w, h), interpolation=cv2.INTER_LINEAR), reach)
     alpha[outside] = 0
     alpha[inside] = 1

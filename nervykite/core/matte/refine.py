@@ -9,6 +9,7 @@ import numpy as np
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
+from .solve import around
 
 FINE = 700_000
 """Pixels of the size at which it is cut."""
@@ -37,30 +38,35 @@ def refined(
     h, w = medium.shape[:2]
     ratio = h / found.shape[0]
     grown = cv2.resize(found, (w, h), interpolation=cv2.INTER_LINEAR)
-    hard = (grown > 0.5).astype(np.uint8)
-    if hard.min() == hard.max():
+    whole = (grown > 0.5).astype(np.uint8)
+    if whole.min() == whole.max():
         return grown
+    rim = cv2.morphologyEx(whole, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+    box = around(rim, math.ceil(AROUND * ratio) + 2)  # all that is looked at
+    hard, before, colours = whole[box], grown[box], lab(medium[box], space)
     away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
     radius = max(3.0, reach * ratio)
     band = away <= radius
-    colours = lab(medium, space)
     rows, columns = np.flatnonzero(hard.any(1)), np.flatnonzero(hard.any(0))
     long = 0.25 * math.hypot(np.ptp(rows) + 4, np.ptp(columns) + 4)
     spots = placed(colours, long, 40.0)
     near = (away <= AROUND * ratio) & ~band
     core, rest = near & (hard > 0), near & (hard == 0)
-    wish = BEFORE * (2 * cv2.GaussianBlur(grown, (0, 0), radius / 1.5) - 1)
+    wish = BEFORE * (2 * cv2.GaussianBlur(before, (0, 0), radius / 1.5) - 1)
     if min(core.sum(), rest.sum()) > 60:
         wish += COLOUR * leaning_of(colours, Mixture.of(colours[core], 8), Mixture.of(colours[rest], 8), band)
         wish += PLACE * leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(spots[rest], 24, 4.0), band)
     if says is not None:
-        wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR) * band
+        wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)[box] * band
     wish[~band] = 40 * (2.0 * hard[~band] - 1)
-    if outside is not None:
-        wish[outside(h, w, scale)] = -40
-    if inside is not None:
-        wish[inside(h, w, scale)] = 40
-    return minimal_cut(wish, tie_of(edges_of(colours), OUTLINE), grown, 120)
+    fine = grown.copy()
+    for sure, wanted in ((outside, -40), (inside, 40)):
+        if sure is not None:
+            marked = sure(h, w, scale)
+            wish[marked[box]] = wanted
+            fine[marked] = wanted > 0
+    fine[box] = minimal_cut(wish, tie_of(edges_of(colours), OUTLINE), before, 120)
+    return fine
 
 
 def smaller(picture: np.ndarray, pixels: int) -> tuple[np.ndarray, float]:
