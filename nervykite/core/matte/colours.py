@@ -75,7 +75,7 @@ class Mixture:
 BLOCK = 256
 """Samples that are judged together: their values lie beside each other, so that one instruction takes several."""
 DOUBLINGS = 10
-"""exp(x) is taken as (1 + x/1024)^1024, by squaring ten times: within a thousandth where it counts, and many at once."""
+"""exp(x) is taken as (1 + x/1024)^1024, by squaring ten times: to a thousandth where it counts, many at once."""
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
