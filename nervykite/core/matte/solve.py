@@ -149,16 +149,35 @@ def _advance(field, search, here, direction, moved, residual, weight, along):
     return rest
 
 
-def _numbered(mask: np.ndarray) -> np.ndarray:
-    """What a mask (h, w) covers, numbered row by row: uint32 (h, w), 0 elsewhere."""
-    numbers = np.zeros(mask.shape, np.uint32)
-    numbers[mask > 0] = np.arange(np.count_nonzero(mask), dtype=np.uint32)
-    return numbers
+@njit(cache=True, nogil=True)
+def _numbered(mask):
+    """What a mask (h, w) covers, numbered row by row: uint32 (h, w), 0 elsewhere; and how many there are."""
+    h, w = mask.shape
+    numbers = np.zeros((h, w), np.uint32)
+    count = 0
+    for y in range(h):
+        for x in range(w):
+            if mask[y, x]:
+                numbers[y, x] = count
+                count += 1
+    return numbers, count
 
 
-def _rows_around(numbers: np.ndarray, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:
-    """The numbers at which the three rows of three around each of (ys, xs) begin: uint32 (n, 3)."""
-    return np.stack([numbers[ys + up, xs - 1] for up in (-1, 0, 1)], 1)
+@njit(cache=True, nogil=True)
+def _listed(mask, count, numbers):
+    """The pixels (n, 2: y, x) that a mask covers, and the numbers (n, 3) at which the rows of three around begin."""
+    h, w = mask.shape
+    places, rows = np.empty((count, 2), np.int32), np.empty((count, 3), np.uint32)
+    k = 0
+    for y in range(1, h - 1):
+        for x in range(1, w - 1):
+            if mask[y, x]:
+                places[k, 0] = y
+                places[k, 1] = x
+                for row in range(3):
+                    rows[k, row] = numbers[y + row - 1, x - 1]
+                k += 1
+    return places, rows
 
 
 def solve_alpha(
@@ -190,11 +209,12 @@ def solve_alpha(
     inside = cv2.copyMakeBorder(band[inner].astype(np.uint8), *edge, cv2.BORDER_CONSTANT)
     windows = cv2.dilate(inside, np.ones((3, 3), np.uint8))
     needed = cv2.dilate(windows, np.ones((3, 3), np.uint8))
-    pixels = _numbered(needed)
-    ys, xs = np.nonzero(inside)
+    pixels, _ = _numbered(needed)
+    numbers, many = _numbered(windows)
+    _, own = _listed(windows, many, pixels)
+    places, touching = _listed(inside, cv2.countNonZero(inside), numbers)
+    ys, xs = places.T
     here = pixels[ys, xs]
-    own = _rows_around(pixels, *np.nonzero(windows))
-    touching = _rows_around(_numbered(windows), ys, xs)
     colours = around(picture)[needed > 0].astype(np.float32)
     if picture.dtype == np.uint8:
         colours /= 255

@@ -65,7 +65,7 @@ class Reel:
         self.working = working_size(w, h)
         self.rgb = [cv2.resize(pictures[k], self.working, interpolation=cv2.INTER_AREA) for k in range(len(pictures))]
         self.grey = [cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in self.rgb]
-        self.onward = [self._camera(k) for k in range(len(self.rgb) - 1)]
+        self.onward = list(side_by_side(functools.partial(self._camera, k) for k in range(len(self.rgb) - 1)))
 
     def _camera(self, k: int) -> np.ndarray:
         """How the scene moves from frame k to the next: 3×3, pixels to pixels."""
@@ -112,9 +112,9 @@ def carry(
     known = {k: cv2.resize(a.astype(np.float32), reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
     sides = {k: _sides(lab(reel.rgb[k], SPACES[0]), a) for k, a in known.items()}
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
-    with crew(1) as aside:
+    with crew() as aside:
         people = _People(reel, known, person, aside)
-        came = _gone_along(reel, known, sides, people, low, high, lambda share: progress(0.15 + 0.35 * share))
+        came = _gone_along(reel, known, sides, people, low, high, aside, lambda share: progress(0.15 + 0.35 * share))
     scenes = _scenes(reel, {k: m for k, (m, _, _, _) in came.items()}, low, high)
 
     def finished(k: int, picture: np.ndarray) -> Carried:
@@ -138,7 +138,7 @@ def carry(
         yield carried
 
 
-def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, progress):
+def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, aside, progress):
     """For each frame: the matte that came along, how unsure it is, what motion says, the nearest fixed frame."""
     known = sorted(fixed)
     answers: dict[int, list[tuple[float, np.ndarray, np.ndarray, np.ndarray, int]]] = {
@@ -151,7 +151,7 @@ def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, progress)
         for by in (1, -1):
             ends = [k for k in known if (k - start) * by > 0]
             stop = (min(ends) if by > 0 else max(ends)) if ends else (high + 1 if by > 0 else low - 1)
-            follower = _Follower(reel, start, fixed[start], sides[start], people)
+            follower = _Follower(reel, start, fixed[start], sides[start], people, aside)
             for k in range(start + by, stop, by):
                 people.expect(k + by if k + by != stop else k)
                 matte, unsure, layers = follower.to(k)
@@ -202,9 +202,11 @@ class _People:
 class _Follower:
     """Goes from frame to frame with a matte, and remembers the scene that it saw on the way."""
 
-    def __init__(self, reel: Reel, start: int, matte: np.ndarray, sides, people: "_People") -> None:
+    def __init__(
+        self, reel: Reel, start: int, matte: np.ndarray, sides, people: "_People", aside: ThreadPoolExecutor
+    ) -> None:
         self._reel, self._at, self._matte, self._sides = reel, start, matte, sides
-        self._people = people
+        self._people, self._aside = people, aside
         self._unsure = np.zeros_like(matte)
         self._scene = reel.rgb[start].copy()
         self._seen = _behind(matte)
@@ -217,12 +219,12 @@ class _Follower:
         camera = reel.step(self._at, by)
         whole = _whole_motion(reel.grey[self._at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
         part = self._part(whole)
-        flow = self._motion(k, part, camera, whole)
+        flow = self._aside.submit(self._motion, k, part, camera, whole)
         said = self._layers(k, part, camera, whole)
-        came, doubted, moved = taken((self._matte, self._unsure, reel.grey[self._at]), flow, part)
+        scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
+        came, doubted, moved = taken((self._matte, self._unsure, reel.grey[self._at]), flow.result(), part)
         missed = np.clip((cv2.absdiff(moved, reel.grey[k][part]).astype(np.float32) - 8) / 30, 0, 1)
         doubted = np.clip(0.85 * doubted + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
-        scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
         person = self._people.at(k)
         outline, _ = _settled(
             reel.rgb[k][part], came, doubted, self._sides, scene[part], seen[part], noise[part], said,
