@@ -14,7 +14,7 @@ from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.track.carry import carry
 
 from ..conftest import box, held
-from .scenes import overlap, walking
+from .scenes import composed, overlap, texture, walking
 
 SIZE = {"size": (160, 120)}
 
@@ -43,6 +43,17 @@ class TestCarry:
         two = next(carry(frames, {2: alphas[2], 14: alphas[14]}, [12]))
         assert overlap(two.alpha, alphas[12]) >= overlap(one.alpha, alphas[12]) - 0.005
         assert overlap(two.alpha, alphas[12]) > 0.92
+
+    def test_an_outline_is_neither_too_wide_nor_too_narrow(self):
+        h, w = 240, 320
+        scene, cloth = texture(h, w, (60, 80, 70), 4, 10), texture(h, w, (215, 150, 60), 6, 10)
+        frames, alphas = [], []
+        for n in range(6):
+            disc = cv2.circle(np.zeros((h, w), np.uint8), (60 + 22 * n, 120), 40, 255, -1, cv2.LINE_AA)
+            alphas.append(disc.astype(np.float32) / 255)
+            frames.append(composed(alphas[n], np.roll(cloth, 22 * n, 1), scene, seed=n))
+        for found in carry(frames, {0: alphas[0]}, [2, 3, 5]):
+            assert found.alpha.sum() / alphas[found.frame].sum() == pytest.approx(1, abs=0.02)
 
     def test_a_person_finder_has_a_say_only_if_it_sees_the_subject(self):
         frames, alphas = walking(12)

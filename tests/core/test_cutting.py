@@ -16,7 +16,7 @@ from nervykite.core.matte.fringe import own_colours
 from nervykite.core.matte.geodesic import geodesic_distance
 from nervykite.core.matte.marks import Stroke
 from nervykite.core.matte.refine import refined
-from nervykite.core.matte.solve import fine_edge, solve_alpha
+from nervykite.core.matte.solve import EPSILON, fine_edge, solve_alpha
 from nervykite.core.matte.svg import area
 from nervykite.core.plate.plate import lay, plate_of
 from nervykite.core.track.align import between, features, stands_still
@@ -125,6 +125,21 @@ class TestMinimalCut:
         u = minimal_cut(leaning, tie, steps=1200)
         assert (u[:, 10:34] > 0.5).all()
         assert (u[:, 40:50] < 0.5).all()
+
+    @pytest.mark.parametrize("shape", [(7, 9), (31, 44), (1, 12), (12, 1)])
+    def test_takes_the_steps_that_the_paper_says(self, shape):
+        rng = np.random.default_rng(shape[0])
+        leaning, tie = rng.normal(0, 0.5, shape), rng.random(shape)
+        u = ahead = (leaning > 0).astype(float)
+        p, step = np.zeros((2, *shape)), 0.3535
+        for _ in range(40):
+            slope = [np.diff(ahead, axis=n, append=ahead.take([-1], n)) for n in (0, 1)]
+            p = p + step * np.array(slope)
+            p /= np.maximum(1, np.hypot(*p) / tie)
+            spread = sum(np.diff(p[n], axis=n, prepend=0) for n in (0, 1))
+            before, u = u, np.clip(u + step * (spread + leaning), 0, 1)
+            ahead = 2 * u - before
+        assert minimal_cut(leaning, tie, steps=40, enough=0) == pytest.approx(u, abs=1e-4)
 
     def test_removes_specks_that_are_not_worth_their_outline(self):
         leaning = np.full((40, 40), -0.5, np.float32)
@@ -256,6 +271,30 @@ class TestFineEdge:
         outline = np.zeros((240, 180), np.float32)
         outline[100, 100] = 1
         assert np.isfinite(fine_edge(frame, outline)).all()
+
+    @pytest.mark.parametrize("offset", [0, 2])
+    def test_solves_the_equations_of_the_closed_form(self, offset):
+        rng = np.random.default_rng(3)
+        h, w, pull = 11, 13, 0.03
+        picture = np.float32(rng.random((h, w, 3)))
+        guess = np.float32(rng.random((h, w)))
+        band = np.zeros((h, w), bool)
+        band[3 : 7 + offset, 3:8] = band[5, 9] = True
+        laplacian = np.zeros((h * w, h * w))
+        for y in range(1, h - 1):
+            for x in range(1, w - 1):
+                if cv2.dilate(band.astype(np.uint8), np.ones((3, 3)))[y, x]:
+                    at = (np.arange(y - 1, y + 2)[:, None] * w + np.arange(x - 1, x + 2)).ravel()
+                    colours = picture.reshape(-1, 3)[at].astype(float)
+                    off = colours - colours.mean(0)
+                    like = off @ np.linalg.inv(off.T @ off / 9 + EPSILON * np.eye(3)) @ off.T
+                    laplacian[np.ix_(at, at)] += np.eye(9) - (1 + like) / 9
+        alpha = (guess > 0.5).astype(float).ravel()
+        free = band.ravel()
+        given = pull * guess.ravel()[free] - laplacian[np.ix_(free, ~free)] @ alpha[~free]
+        alpha[free] = np.linalg.solve(laplacian[np.ix_(free, free)] + pull * np.eye(free.sum()), given)
+        solved = solve_alpha(picture, guess, band, pull)
+        assert solved == pytest.approx(np.clip(alpha, 0, 1).reshape(h, w), abs=0.05)
 
     def test_without_a_band_the_guess_is_rounded(self):
         guess = np.linspace(0, 1, 100, dtype=np.float32).reshape(10, 10)

@@ -2,6 +2,7 @@
 
 import cv2
 import numpy as np
+from numba import njit, prange
 
 SHADOW = 0.0025
 """The smallest part of the frame that a shadow covers."""
@@ -13,14 +14,10 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     frame, plate: uint8 RGB (h, w, 3); noise: how much the scene varies by itself, levels, (h, w) or one number. Shade
     is darker by about one factor in all channels (a little bluer, from the sky), and keeps the texture of the place.
     """
-    f = cv2.GaussianBlur(frame, (0, 0), 1.2).astype(np.float32) + 4
-    p = cv2.GaussianBlur(plate, (0, 0), 1.2).astype(np.float32) + 4
-    ratio = f / p
-    red, green, blue = cv2.split(ratio)
-    middle = (red + green + blue) / 3
-    spread = np.maximum(np.maximum(red, green), blue) - np.minimum(np.minimum(red, green), blue)
-    bluer = (red <= green + 0.02) & (green <= blue + 0.02)  # skylight fills shade
-    shade = (middle > 0.42) & (middle < 0.96) & (spread < np.where(bluer, 0.24, 0.10))
+    f, p = (cv2.GaussianBlur(v, (0, 0), 1.2) for v in (frame, plate))
+    middle = np.empty(frame.shape[:2], np.float32)
+    shade, rim = (np.empty(frame.shape[:2], np.bool_) for _ in range(2))
+    _darker(f, p, middle, shade, rim)
     # Texture of the place goes on in its shade; something flat has covered it, something rough lies on it.
     light, dark = (v - cv2.GaussianBlur(v, (0, 0), 4) for v in map(_mean, (p, f)))  # a soft rim is no texture
     rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
@@ -36,9 +33,25 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     large[0] = False
     sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
     # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
-    rim = (middle > 0.42) & (middle < 0.985) & (spread < 0.14)
     return sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))
 
 
+@njit(parallel=True, cache=True, nogil=True, fastmath=True)
+def _darker(frame, plate, middle, shade, rim):
+    """Frame over plate, the mean of the channels; where that is shade's, by itself; and where a shadow's rim's."""
+    h, w = middle.shape
+    for y in prange(h):
+        for x in range(w):
+            red = (np.float32(frame[y, x, 0]) + np.float32(4)) / (np.float32(plate[y, x, 0]) + np.float32(4))
+            green = (np.float32(frame[y, x, 1]) + np.float32(4)) / (np.float32(plate[y, x, 1]) + np.float32(4))
+            blue = (np.float32(frame[y, x, 2]) + np.float32(4)) / (np.float32(plate[y, x, 2]) + np.float32(4))
+            mean = (red + green + blue) / np.float32(3)
+            spread = max(red, green, blue) - min(red, green, blue)
+            bluer = red <= green + 0.02 and green <= blue + 0.02  # skylight fills shade
+            middle[y, x] = mean
+            shade[y, x] = 0.42 < mean < 0.96 and spread < (0.24 if bluer else 0.10)
+            rim[y, x] = 0.42 < mean < 0.985 and spread < 0.14
+
+
 def _mean(picture: np.ndarray) -> np.ndarray:
-    return cv2.transform(picture, np.full((1, 3), 1 / 3, np.float32))
+    return cv2.transform(picture.astype(np.float32), np.full((1, 3), 1 / 3, np.float32))
