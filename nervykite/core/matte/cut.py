@@ -33,45 +33,48 @@ def minimal_cut(
 
 
 STEP = np.float32(0.3535)  # 1/√8: the gradient's norm is at most √8
-NONE, WHOLE = np.float32(0), np.float32(1)
-
-# Rows by themselves, and nothing that branches within them: several pixels are then taken at once.
-
-
-@njit(cache=True, nogil=True, fastmath=True)
-def _dual_row(here, below, limit, across, down):
-    last = len(here) - 1
-    for x in range(last):
-        a = across[x] + STEP * (here[x + 1] - here[x])
-        b = down[x] + STEP * (below[x] - here[x])
-        shorter = min(WHOLE, limit[x] / (np.sqrt(a * a + b * b) + np.float32(1e-12)))
-        across[x] = a * shorter
-        down[x] = b * shorter
-    b = down[last] + STEP * (below[last] - here[last])
-    down[last] = max(-limit[last], min(limit[last], b))
+NONE, WHOLE, TWICE = np.float32(0), np.float32(1), np.float32(2)
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _dual(ahead, px, py, tie):
-    h = len(ahead)
+    h, w = ahead.shape
     for y in prange(h):
-        _dual_row(ahead[y], ahead[min(y + 1, h - 1)], tie[y], px[y], py[y])
-
-
-@njit(cache=True, nogil=True, fastmath=True)
-def _primal_row(across, down, above, counts, leaning, u, ahead):
-    before = u[0]
-    u[0] = min(WHOLE, max(NONE, before + STEP * (across[0] + down[0] - counts * above[0] + leaning[0])))
-    ahead[0] = 2 * u[0] - before
-    for x in range(1, len(u)):
-        before = u[x]
-        flow = across[x] + down[x] - across[x - 1] - counts * above[x]
-        after = min(WHOLE, max(NONE, before + STEP * (flow + leaning[x])))
-        u[x] = after
-        ahead[x] = 2 * after - before
+        # Rows of their own, and nothing that branches within them: several pixels are then taken at once.
+        here = ahead[y]
+        below = ahead[min(y + 1, h - 1)]
+        across = px[y]
+        down = py[y]
+        limit = tie[y]
+        for x in range(w - 1):
+            a = across[x] + STEP * (here[x + 1] - here[x])
+            b = down[x] + STEP * (below[x] - here[x])
+            shorter = min(WHOLE, limit[x] / (np.sqrt(a * a + b * b) + np.float32(1e-12)))
+            across[x] = a * shorter
+            down[x] = b * shorter
+        x = w - 1
+        b = down[x] + STEP * (below[x] - here[x])
+        down[x] = max(-limit[x], min(limit[x], b))
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _primal(u, ahead, px, py, leaning):
-    for y in prange(len(u)):
-        _primal_row(px[y], py[y], py[max(y - 1, 0)], WHOLE if y > 0 else NONE, leaning[y], u[y], ahead[y])
+    h, w = u.shape
+    for y in prange(h):
+        now = u[y]
+        then = ahead[y]
+        across = px[y]
+        down = py[y]
+        above = py[max(y - 1, 0)]
+        wish = leaning[y]
+        counts = WHOLE if y > 0 else NONE
+        before = now[0]
+        after = min(WHOLE, max(NONE, before + STEP * (across[0] + down[0] - counts * above[0] + wish[0])))
+        now[0] = after
+        then[0] = TWICE * after - before
+        for x in range(1, w):
+            before = now[x]
+            flow = across[x] + down[x] - across[x - 1] - counts * above[x]
+            after = min(WHOLE, max(NONE, before + STEP * (flow + wish[x])))
+            now[x] = after
+            then[x] = TWICE * after - before
