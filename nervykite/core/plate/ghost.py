@@ -1,8 +1,11 @@
 """Ghosts: places where a plate shows somebody who lingered, and a frame the scene behind."""
 
+import functools
+
 import cv2
 import numpy as np
 
+from ..aside import side_by_side
 from .difference import apart
 from .plate import Stack
 
@@ -31,8 +34,8 @@ def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
     size = max(1, round(w * scale)), max(1, round(h * scale))
     behind = _small(plate, size)
     level = 1.3 * np.maximum(2.6 * cv2.resize(noise, size, interpolation=cv2.INTER_AREA), 7.0)
-    result = np.zeros((len(stack.frames), h, w), bool)
-    for number, (frame, valid) in enumerate(zip(stack.frames, stack.valid, strict=True)):
+
+    def shown(frame: np.ndarray, valid: np.ndarray) -> np.ndarray:
         seen = cv2.resize(valid.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
         here = _small(frame, size)
         differs = ((apart(here, behind) > level) & seen).astype(np.uint8)
@@ -42,12 +45,13 @@ def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
         large = stats[:, cv2.CC_STAT_AREA] > LEAST * differs.size
         large[0] = False
         if not large.any():
-            continue
+            return np.zeros((h, w), bool)
         shows = ((_told_by_seam(here, behind, differs) > SEAM) & large[labels]).astype(np.uint8)
-        if shows.any():
-            grown = cv2.dilate(shows, np.ones((5, 5), np.uint8))
-            result[number] = (cv2.resize(grown, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & valid
-    return result
+        grown = cv2.dilate(shows, np.ones((5, 5), np.uint8))
+        return (cv2.resize(grown, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & valid
+
+    calls = (functools.partial(shown, *one) for one in zip(stack.frames, stack.valid, strict=True))
+    return np.stack(list(side_by_side(calls)))
 
 
 def _small(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
@@ -59,7 +63,7 @@ def _told_by_seam(here: np.ndarray, behind: np.ndarray, differs: np.ndarray) -> 
     square = np.ones((3, 3), np.uint8)
     core, grown = cv2.erode(differs, square), cv2.dilate(differs, square)
     around = _mean(here, 1 - grown)
-    own, other = (np.minimum(np.abs(_mean(p, core) - around).max(-1), STRONG) for p in (here, behind))
+    own, other = (np.minimum(_widest(_mean(p, core), around), STRONG) for p in (here, behind))
     rim = grown - core
     h, w = differs.shape
     few = max(1, w // COARSE), max(1, h // COARSE)  # so wide a blur needs no detail
@@ -68,6 +72,11 @@ def _told_by_seam(here: np.ndarray, behind: np.ndarray, differs: np.ndarray) -> 
         for v in (other - own, other + own)
     )
     return cv2.resize(apart / np.maximum(both, 1e-3), (w, h), interpolation=cv2.INTER_LINEAR)
+
+
+def _widest(one: np.ndarray, other: np.ndarray) -> np.ndarray:
+    """How far two pictures (h, w, 3) are apart in the channel in which they are farthest: float32 (h, w)."""
+    return functools.reduce(cv2.max, cv2.split(cv2.absdiff(one, other)))
 
 
 def _mean(picture: np.ndarray, mask: np.ndarray) -> np.ndarray:

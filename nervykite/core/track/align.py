@@ -1,7 +1,11 @@
 """How one frame of a shot lies on another: homographies between frames of a camera that pans, tilts, zooms, shakes."""
 
+import functools
+
 import cv2
 import numpy as np
+
+from ..aside import side_by_side
 
 STILL = 0.35
 """Pixels of movement below which a corner counts as standing."""
@@ -63,22 +67,26 @@ def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) ->
     answer, so that errors do not add up; when too little of frame `at` is left in sight, from the neighbour. `subject`,
     bool (h, w), is left out of frame `at`.
     """
-    result: list[np.ndarray | None] = [None] * len(greys)
-    result[at] = np.eye(3)
     points = features(greys[at], subject=subject)
-    for step in (1, -1):
+
+    def along(order: range) -> list[np.ndarray | None]:
+        found: list[np.ndarray | None] = []
         known = np.eye(3)  # from frame `at` to the frame before
-        for number in range(at + step, len(greys) if step > 0 else -1, step):
+        for number in order:
             direct = between(greys[at], greys[number], points, known)
             if direct is None:
-                before = greys[number - step]
+                before = greys[number - order.step]
                 hop = between(before, greys[number], features(before, 300), np.eye(3))
                 if hop is None:
                     break
                 direct = hop @ known
             known = direct / direct[2, 2]
-            result[number] = np.linalg.inv(known)
-    return result
+            found.append(np.linalg.inv(known))
+        return found + [None] * (len(order) - len(found))
+
+    ways = range(at + 1, len(greys)), range(at - 1, -1, -1)
+    onward, back = side_by_side(functools.partial(along, order) for order in ways)
+    return [*reversed(back), np.eye(3), *onward]
 
 
 def stands_still(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> bool:
