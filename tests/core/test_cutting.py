@@ -23,7 +23,7 @@ from nervykite.core.track.align import between, features, stands_still
 from nervykite.demo.project import FOOTAGE, truth_alpha
 
 from ..media import make_video
-from .scenes import blob, composed, overlap, passing, picture, texture
+from .scenes import blob, composed, overlap, passing, picture, texture, walking
 
 
 def stroke(*points: tuple[float, float], width: float = 6) -> Stroke:
@@ -370,6 +370,27 @@ class TestPickMover:
         again, same = mover.pick_mover(frames, 9, scene=scene)
         assert same is scene
         assert overlap(again.found, alphas[9]) > 0.88
+
+    def test_a_scene_is_found_again_behind_a_subject_that_goes_its_own_way(self):
+        frames, alphas = walking(24, pan=0.8)
+        _, scene = mover.pick_mover(frames, 12)
+        for at in (4, 20):
+            again, same = mover.pick_mover(frames, at, scene=scene)
+            assert same is scene
+            assert overlap(again.found, alphas[at]) > 0.9
+
+    def test_a_scene_seen_from_nearer_is_built_anew(self):
+        frames, alphas, _ = passing(24)
+
+        def nearer(picture, n):
+            turn = cv2.getRotationMatrix2D((60, 80), 0, 1 + 0.008 * n)
+            return cv2.warpAffine(picture, turn, (120, 160), borderMode=cv2.BORDER_REFLECT)
+
+        frames = [nearer(f, n) for n, f in enumerate(frames)]
+        _, scene = mover.pick_mover(frames, 6)
+        again, other = mover.pick_mover(frames, 17, scene=scene)
+        assert other is not scene
+        assert overlap(again.found, nearer(alphas[17], 17)) > 0.8
 
     def test_who_never_stirs_is_part_of_the_scene(self):
         frames, alphas, _ = passing(16)

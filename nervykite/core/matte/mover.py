@@ -30,6 +30,8 @@ STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
 SAYS = 0.6
 """How much movement counts when the outline is laid onto edges."""
+NEARER = 0.04
+"""How much larger or smaller a frame may show the scene than the one for which its plate was built."""
 FRAMES = 16
 """How many frames of a shot are compared at most."""
 
@@ -186,22 +188,18 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     h, w = frame.shape[:2]
     if scene.stack.still:
         return frame, np.eye(3), np.ones((h, w), np.float32)
-    first, other = (cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in (frames[scene.at], frame))
-    guess = np.eye(3)
-    hops = np.linspace(scene.at, at, max(2, abs(at - scene.at) // 4 + 1)).round().astype(int)
-    points = features(first)
-    for hop in hops[1:]:
-        grey = other if hop == at else cv2.cvtColor(frames[hop], cv2.COLOR_RGB2GRAY)
-        mapping = between(first, grey, points, guess)
-        if mapping is None:
-            return None
-        guess = mapping / mapping[2, 2]
-    onto = np.linalg.inv(guess)
+    # Followed from the plate, which has no subject to be led astray by, beginning where a frame near by was found.
+    near = min(scene.stack.ways, key=lambda n: abs(n - at))
+    base, other = (cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in (scene.plate, frame))
+    back = between(base, other, features(base), np.linalg.inv(scene.stack.ways[near]))
+    if back is None or np.abs(np.linalg.svd(back[:2, :2] / back[2, 2], compute_uv=False) - 1).max() > NEARER:
+        return None
+    onto = np.linalg.inv(back)
     seen = cv2.warpPerspective(np.ones((h, w), np.float32), onto, (w, h))
     if seen.mean() < 0.8:
         return None
     laid = cv2.warpPerspective(frame, onto, (w, h), flags=cv2.INTER_LINEAR)
-    return np.where(seen[..., None] > 0.99, laid, scene.plate), guess, (seen > 0.99).astype(np.float32)
+    return np.where(seen[..., None] > 0.99, laid, scene.plate), back / back[2, 2], (seen > 0.99).astype(np.float32)
 
 
 def people_in(stack: Stack, person: Person, held: np.ndarray) -> np.ndarray | None:

@@ -1,7 +1,7 @@
 """The clean plate of a moment, from the other frames of its shot."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
@@ -23,13 +23,15 @@ class Stack:
     """Frames of a shot, laid onto one of them.
 
     frames: uint8 (n, h, w, 3), the held frame first; valid: bool (n, h, w), where a frame saw anything;
-    moving: bool (n, h, w), where something moved against the camera; still: whether the camera stood.
+    moving: bool (n, h, w), where something moved against the camera; still: whether the camera stood; ways: for frames
+    that were followed, by their number in the shot, how they lie on the held one (3, 3), if the camera moved.
     """
 
     frames: np.ndarray
     valid: np.ndarray
     moving: np.ndarray
     still: bool
+    ways: dict[int, np.ndarray] = field(default_factory=dict)
 
 
 def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarray | None = None) -> Stack:
@@ -45,11 +47,13 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
     greys = [cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in chosen]
     still = stands_still(greys, held, subject)
     mappings: list[np.ndarray | None] = [np.eye(3)] * len(chosen)
+    ways: dict[int, np.ndarray] = {}
     if not still:
         known = dict(zip(chosen, greys, strict=True))
         all_greys = [known[n] if n in known else cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in followed]
         found = onto(all_greys, at_followed, subject)
         mappings = [found[n] for n in some]
+        ways = {n: way for n, way in zip(followed, found, strict=True) if way is not None}
     frames = [frames[n] for n in chosen]
     pictures: dict[int, np.ndarray] = {}
     seen: dict[int, np.ndarray] = {}
@@ -70,6 +74,7 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
         np.stack([seen[n] for n in order]),
         np.stack([moving[n] for n in order]),
         still,
+        ways,
     )
 
 
