@@ -9,6 +9,7 @@ from .matte.coverage import coverage
 from .matte.cut import minimal_cut
 from .matte.fringe import own_colours
 from .matte.geodesic import geodesic_distance
+from .matte.shade import shaded
 from .matte.solve import fine_edge
 from .picture.draw import Placed, draw
 from .picture.sprite import pack_rgba
@@ -45,6 +46,7 @@ def carving() -> None:
     plate, _ = plate_of(stack)
     noise_of(stack, plate)
     apart(picture, plate)
+    shaded(picture, plate)
     displacement(np.eye(3), (slice(0, 40), slice(0, 40)))
     blended(picture, plate, flat)
 

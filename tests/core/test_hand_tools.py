@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from nervykite.core.errors import Refusal
@@ -161,6 +161,7 @@ boxes = st.tuples(st.integers(8, 30), st.integers(8, 30), st.integers(34, 56), s
 class TestProperties:
     @settings(max_examples=30, deadline=None)
     @given(boxes, st.floats(-4, 4), st.floats(0, 6), st.floats(0, 6), st.floats(0, 5))
+    @example((8, 8, 40, 40), 0.0, 5e-324, 0.0, 5e-324)
     def test_a_matte_is_within_0_and_1(self, corners, by, inside, outside, smoothed):
         matte = Matte(pieces=[box(*corners)], grow=by, soften_in=inside, soften_out=outside, smooth=smoothed)
         alpha = matte_alpha(matte, 64, 64)

@@ -16,6 +16,8 @@ AlphaOf = Callable[[str], np.ndarray]
 
 DISC = 4
 """The largest disc, in pixels, that is taken in one go: a large one is the sum of small ones, and those are quick."""
+UNSEEN = 0.01
+"""Pixels of softness or smoothness that change nothing."""
 
 
 def piece_alpha(piece: Piece, height: int, width: int, alpha_of: AlphaOf | None = None) -> np.ndarray:
@@ -91,7 +93,7 @@ def soften(alpha: np.ndarray, inside: float, outside: float) -> np.ndarray:
 
     A Gaussian around the middle of that stretch, a third of whose half it is wide.
     """
-    if inside <= 0 and outside <= 0:
+    if inside + outside < UNSEEN:
         return alpha
     middle = (outside - inside) / 2
     moved = grow(alpha, round(middle * 4) / 4)
@@ -106,7 +108,7 @@ def smooth(alpha: np.ndarray, by: float) -> np.ndarray:
     The outline of a Gaussian of by/2 (curvature flow after Merriman, Bence and Osher 1994), as crisp as a pixel
     allows; an edge that was wider than that is as wide afterwards.
     """
-    if by <= 0:
+    if by < UNSEEN:
         return alpha
     sigma = by / 2
     soft = cv2.GaussianBlur(alpha, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)

@@ -1,9 +1,14 @@
 """What a picture says about where a subject ends: its edges, and whose colours its pixels have."""
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 
 from .colours import Mixture
+
+Later = Callable[[], np.ndarray | None]
+"""What a person finder says, float32 (h, w), 0…1, or None; asked for when it is needed, not before."""
 
 NOTHING_KNOWN = {3: -14.3, 4: -16.6, 5: -19.0, 6: -21.3}
 """Log likelihoods below which a colour, with texture and place or without, is unknown; by how many values it has."""

@@ -10,7 +10,7 @@ from ..aside import crew
 from ..errors import Refusal
 from .colours import SPACES, Mixture, lab, placed, roughness, separation
 from .cut import minimal_cut
-from .evidence import edges_of, leaning_of, tie_of
+from .evidence import Later, edges_of, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .refine import refined, smaller
 from .solve import with_edge
@@ -37,8 +37,6 @@ RIM_LEAN = 0.0
 
 PersonHint = Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray | None]
 """How likely those people whom strokes mean are at each pixel of a picture; None if nobody can say."""
-Later = Callable[[], np.ndarray | None]
-"""What a person finder says, float32 (h, w), 0…1, or None; asked for when it is needed, not before."""
 
 
 @dataclass(frozen=True)
@@ -75,9 +73,7 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> No
         raise Refusal("No keep stroke lies on the picture. Draw one over the subject.")
 
 
-def find(
-    picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None
-) -> np.ndarray:  # fmt: skip
+def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None) -> np.ndarray:
     """The subject that the strokes mean, before its edge is solved.
 
     picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size, asked for when it is

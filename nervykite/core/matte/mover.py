@@ -16,7 +16,7 @@ from ..plate.plate import Stack, lay, noise_of, plate_of
 from ..track.align import between, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
-from .evidence import edges_of, leaning_of, tie_of
+from .evidence import Later, edges_of, leaning_of, tie_of
 from .refine import refined
 from .shade import shaded
 
@@ -37,10 +37,6 @@ FRAMES = 16
 
 Person = Callable[[np.ndarray, bool], np.ndarray | None]
 """How likely a person is at each pixel of a frame, float32 (h, w), 0…1, quickly or well; None if that is unknown."""
-
-
-Later = Callable[[], np.ndarray | None]
-"""What a person finder says, float32 (h, w), 0…1, or None; asked for when it is needed, not before."""
 
 
 @dataclass(frozen=True)
