@@ -24,7 +24,8 @@ PIXELS = 240_000
 """Pixels at which a matte is carried; its edge is solved in the frame's own."""
 FLOOR, QUIET = 13.0, 4.0
 """Levels by which a subject stands out at least, and by which a scene varies as long as nothing else is known."""
-HALF = 0.55
+EDGE = 0.35
+"""The part of the contrast nearby from which on something differs from the scene: more would eat thin limbs."""
 STAY, NEAR = 1.2, 4.0
 """How much an outline wants to stay where it came to, and from how far on, in working pixels, it wants that fully."""
 MATCH = 6.0
@@ -411,8 +412,8 @@ def _evidence(rgb, colours, sides, scene, seen, noise, band) -> np.ndarray:
     by_colour = leaning_of(colours, sides[0], sides[1], band)
     differs = cv2.GaussianBlur(0.5 * beyond(rgb, scene, scene) + 0.5 * beyond(rgb, *reach(scene, 3)), (0, 0), 0.8)
     known = np.clip(2 * seen - 0.6, 0, 1)
-    # An edge lies where half of the contrast across it is reached, and not where it begins to show.
-    level = np.maximum(np.maximum(FLOOR, 2.2 * noise), HALF * cv2.dilate(differs, np.ones((5, 5), np.uint8)))
+    # An edge lies well within the contrast across it, and not where that begins to show.
+    level = np.maximum(np.maximum(FLOOR, 2.2 * noise), EDGE * cv2.dilate(differs, np.ones((5, 5), np.uint8)))
     by_scene = np.tanh((differs - level) / (0.6 * level)) * known
     by_scene = np.where(shaded(rgb, scene, noise) & (by_scene > 0), -0.3 * by_scene, by_scene)
     # What differs from the scene in the scene's own colours is the scene moving, or its light.
