@@ -156,6 +156,7 @@ def cut_out(
     the fine edge may go, px. Raises Refusal.
     """
     h, w = picture.shape[:2]
+    check(keep, drop, h, w)  # before anybody is looked for
     inside, outside = draw(keep, h, w), draw(drop, h, w)
     with crew(1) as aside:
         asked = aside.submit(person, picture, inside, outside)
