@@ -17,6 +17,10 @@ OUTLINED = 2.5
 
 EVEN = 0.4
 """How likely a person is where it is open whether there is one: the networks are too careful about limbs and blur."""
+APART, UNLIKE = 0.06, 0.1
+"""How far from a figure, in its reaches, it says nothing any more of what is likely there; what is left of that then."""
+LEAST_APART = 0.045
+"""The smallest part of the figures' area that is looked at for being somebody else."""
 LIKELY = 0.7
 """How likely a part of the answer has to be a person's, beside the surest part."""
 
@@ -69,10 +73,12 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarra
                     ask(_square(*box, widen, h, w), 2.5)
             return np.clip(total / weight, 0, 1)
     somebody, others, says = (np.zeros((h, w), np.float32) for _ in range(3))
+    long = 0.0
     for figure in figures:
         alpha, inside, placed = _drawn(picture, figure)
         if not convincing(figure, placed):
             continue
+        long = max(long, min(figure.reach, placed.reach))
         ask(_square(float(figure.hips[0]), float(figure.hips[1]), 2 * figure.reach, 1.2, h, w), 0.8)
         if wanted is not None and not _meant(alpha > 0.5, wanted):
             others = np.maximum(others, alpha)
@@ -80,7 +86,43 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarra
         somebody = np.maximum(somebody, alpha)
         says = np.maximum(says, inside * placed.sure)
     share = OUTLINED * says * (0.05 + (2 * somebody - 1) ** 2)
-    return np.clip((total + share * somebody) / (weight + share), 0, 1) * (1 - others * (1 - somebody))
+    likely = np.clip((total + share * somebody) / (weight + share), 0, 1) * (1 - others * (1 - somebody))
+    if somebody.any():
+        likely = _borne_out(picture, likely, np.maximum(somebody, others), long)
+    return likely
+
+
+def _borne_out(picture: np.ndarray, likely: np.ndarray, figures: np.ndarray, long: float) -> np.ndarray:
+    """What is likely people (h, w), but for large parts beside the figures in which no figure is found: animals.
+
+    figures (h, w): the silhouettes of those that were found; long: their greatest reach, px.
+    """
+    h, w = likely.shape
+    radius = max(2, round(APART * long))
+    disc, wide_disc = (
+        cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * r + 1, 2 * r + 1)) for r in (radius, 2 * radius)
+    )
+    drawn, probable = figures > 0.5, likely > 0.5
+    beside = probable & (cv2.dilate(drawn.astype(np.uint8), disc) == 0)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(beside.astype(np.uint8))
+    nobody = np.zeros((h, w), np.float32)
+    for part in range(1, count):
+        left, top, wide, high, area = stats[part]
+        if area < LEAST_APART * drawn.sum():
+            continue
+        own, side = labels == part, max(wide, high)
+        windows = [_square(left + wide / 2, top + high / 2, s, 1.0, h, w) for s in (1.6 * side, 2.4 * side, 2.6 * long)]
+        if not any(_covers(picture, figure, own, probable) for figure in figures_in(picture, windows)):
+            nobody = np.maximum(nobody, cv2.dilate(own.astype(np.float32), wide_disc))
+    unlike = cv2.GaussianBlur(nobody, (0, 0), 2) * np.clip(2 - 3 * figures, 0, 1)
+    return likely * (1 - (1 - UNLIKE) * unlike)
+
+
+def _covers(picture: np.ndarray, figure: Figure, part: np.ndarray, probable: np.ndarray) -> bool:
+    """Whether somebody is there, and most of the part bool (h, w) is theirs, and most of them is probably people."""
+    alpha, _, placed = _drawn(picture, figure)
+    area = alpha > 0.5
+    return convincing(figure, placed) and area[part].mean() > 0.5 and probable[area].mean() > 0.6
 
 
 def _meant(area: np.ndarray, wanted: np.ndarray) -> bool:
