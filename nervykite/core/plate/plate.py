@@ -14,6 +14,9 @@ FOLLOWED = 40
 """How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
 WIDTH = 26.0
 """How far apart, in levels, colours of one thing may lie."""
+TIGHT, NEXT, UNLIKE = 6.0, 3, np.float32(2500)
+"""How far apart colours of a scene usually lie, which show again what a passing texture never does; how far from a
+pixel its surroundings are compared as well, and up to what squared distance."""
 KNOWN = 10.0
 """How much a frame counts where it is known to show the scene."""
 
@@ -110,25 +113,38 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
         for n, p in pictures.items()
     }
     result = {}
+    if len(numbers) < 2:
+        return {n: np.zeros((h, w), bool) for n in numbers}
     for k, n in enumerate(numbers):
-        if len(numbers) < 2:
-            return {n: np.zeros((h, w), bool)}
-        other = numbers[k + 1] if k + 1 < len(numbers) else numbers[k - 1]
-        motion = flow.calc(grey[n], grey[other], None)  # type: ignore[call-overload]
-        fast = cv2.dilate((cv2.magnitude(*cv2.split(motion)) > 0.6).astype(np.uint8), np.ones((5, 5), np.uint8))
-        result[n] = (cv2.resize(fast, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & seen[n] & seen[other]
+        slow = np.zeros((h, w), bool)
+        for other in numbers[max(0, k - 1) : k] + numbers[k + 1 : k + 2]:
+            motion = flow.calc(grey[n], grey[other], None)  # type: ignore[call-overload]
+            fast = cv2.dilate((cv2.magnitude(*cv2.split(motion)) > 0.6).astype(np.uint8), np.ones((5, 5), np.uint8))
+            slow |= (cv2.resize(fast, (w, h), interpolation=cv2.INTER_NEAREST) == 0) | ~seen[other]
+        result[n] = ~slow & seen[n]
     return result
 
 
+@njit(inline="always")
+def _off(frames, i, j, y, x):
+    """The squared distance of two frames' colours at a pixel."""
+    a = np.int32(frames[i, y, x, 0]) - np.int32(frames[j, y, x, 0])
+    b = np.int32(frames[i, y, x, 1]) - np.int32(frames[j, y, x, 1])
+    c = np.int32(frames[i, y, x, 2]) - np.int32(frames[j, y, x, 2])
+    return a * a + b * b + c * c
+
+
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _densest(frames, weights, width, asked, plate, support):
+def _densest(frames, weights, asked, plate, support):
     n, h, w, _ = frames.shape
+    widest = np.float32(WIDTH * WIDTH)
+    tight = np.float32(1 / (TIGHT * TIGHT))
     for y in prange(h):
+        votes = np.empty(n, np.float32)
         for x in range(w):
             if not asked[y, x]:
                 continue
-            best = -1.0
-            choice = 0
+            choice = -1
             spread = 0
             for c in range(3):
                 least, most = 255, 0
@@ -138,35 +154,43 @@ def _densest(frames, weights, width, asked, plate, support):
                         least, most = min(least, value), max(most, value)
                 if most > least:
                     spread += (most - least) * (most - least)
-            alike = spread < width * width  # then all frames are one cluster, whichever is its middle
-            for i in range(n):
-                if weights[i, y, x] <= 0:
-                    continue
-                if alike:
-                    choice = i
-                    break
-                votes = 0.0
-                for j in range(n):
-                    if weights[j, y, x] <= 0:
+            if spread < widest:  # then all frames are one cluster, whichever is its middle
+                for i in range(n):
+                    if weights[i, y, x] > 0:
+                        choice = i
+                        break
+            else:
+                for i in range(n):
+                    votes[i] = weights[i, y, x]
+                for i in range(n):
+                    if weights[i, y, x] <= 0:
                         continue
-                    a = np.int32(frames[i, y, x, 0]) - np.int32(frames[j, y, x, 0])
-                    b = np.int32(frames[i, y, x, 1]) - np.int32(frames[j, y, x, 1])
-                    c = np.int32(frames[i, y, x, 2]) - np.int32(frames[j, y, x, 2])
-                    off = a * a + b * b + c * c
-                    if off < width * width:
-                        votes += weights[j, y, x] * (1 - off / (width * width))
-                if votes > best:
-                    best = votes
-                    choice = i
+                    for j in range(i + 1, n):
+                        if weights[j, y, x] <= 0:
+                            continue
+                        off = _off(frames, i, j, y, x)
+                        if off >= widest:
+                            continue
+                        around = np.float32(off)
+                        for dy in (-NEXT, NEXT):
+                            for dx in (-NEXT, NEXT):
+                                other = _off(frames, i, j, min(max(y + dy, 0), h - 1), min(max(x + dx, 0), w - 1))
+                                around += min(np.float32(other), UNLIKE)
+                        alike = (1 - off / widest) / (1 + around * tight / 5)
+                        votes[i] += weights[j, y, x] * alike
+                        votes[j] += weights[i, y, x] * alike
+                best = np.float32(0)
+                for i in range(n):
+                    if votes[i] > best:
+                        best = votes[i]
+                        choice = i
             r = 0.0
             g = 0.0
             bl = 0.0
             total = 1e-6
+            choice = max(choice, 0)
             for j in range(n):
-                a = np.int32(frames[choice, y, x, 0]) - np.int32(frames[j, y, x, 0])
-                b = np.int32(frames[choice, y, x, 1]) - np.int32(frames[j, y, x, 1])
-                c = np.int32(frames[choice, y, x, 2]) - np.int32(frames[j, y, x, 2])
-                if weights[j, y, x] > 0 and a * a + b * b + c * c < width * width:
+                if weights[j, y, x] > 0 and _off(frames, choice, j, y, x) < widest:
                     r += weights[j, y, x] * frames[j, y, x, 0]
                     g += weights[j, y, x] * frames[j, y, x, 1]
                     bl += weights[j, y, x] * frames[j, y, x, 2]
@@ -203,7 +227,7 @@ def plate_of(
     if shown is not None and before is not None:
         asked = np.any(shown, 0)
         plate[:], support[:] = before
-    _densest(stack.frames, weights, WIDTH, asked, plate, support)
+    _densest(stack.frames, weights, asked, plate, support)
     if shown is not None:
         support = np.where(np.any(shown, 0), np.minimum(support * 3 / KNOWN, 9), support)
     built = np.clip(np.round(plate), 0, 255).astype(np.uint8)
