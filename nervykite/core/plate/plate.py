@@ -113,15 +113,13 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
         for n, p in pictures.items()
     }
     result = {}
-    if len(numbers) < 2:
-        return {n: np.zeros((h, w), bool) for n in numbers}
     for k, n in enumerate(numbers):
-        slow = np.zeros((h, w), bool)
-        for other in numbers[max(0, k - 1) : k] + numbers[k + 1 : k + 2]:
-            motion = flow.calc(grey[n], grey[other], None)  # type: ignore[call-overload]
-            fast = cv2.dilate((cv2.magnitude(*cv2.split(motion)) > 0.6).astype(np.uint8), np.ones((5, 5), np.uint8))
-            slow |= (cv2.resize(fast, (w, h), interpolation=cv2.INTER_NEAREST) == 0) | ~seen[other]
-        result[n] = ~slow & seen[n]
+        if len(numbers) < 2:
+            return {n: np.zeros((h, w), bool)}
+        other = numbers[k + 1] if k + 1 < len(numbers) else numbers[k - 1]
+        motion = flow.calc(grey[n], grey[other], None)  # type: ignore[call-overload]
+        fast = cv2.dilate((cv2.magnitude(*cv2.split(motion)) > 0.6).astype(np.uint8), np.ones((5, 5), np.uint8))
+        result[n] = (cv2.resize(fast, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & seen[n] & seen[other]
     return result
 
 
