@@ -18,7 +18,7 @@ OUTLINED = 2.5
 EVEN = 0.4
 """How likely a person is where it is open whether there is one: the networks are too careful about limbs and blur."""
 APART, UNLIKE = 0.06, 0.1
-"""How far from a figure, in its reaches, it says nothing any more of what is likely there; what is left of that then."""
+"""How far from a figure, in its reaches, it says nothing of what is likely there any more; what is left of that."""
 LEAST_APART = 0.045
 """The smallest part of the figures' area that is looked at for being somebody else."""
 LIKELY = 0.7

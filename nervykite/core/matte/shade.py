@@ -6,6 +6,8 @@ from numba import njit, prange
 
 SHADOW = 0.0025
 """The smallest part of the frame that a shadow covers."""
+FINER, WINDOW, MOST = 3.5, 13, 6.0
+"""The fine detail, squared levels, from which on it is a cover's; where and up to how much it is gathered."""
 
 
 def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0) -> np.ndarray:
@@ -18,13 +20,15 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     middle = np.empty(frame.shape[:2], np.float32)
     shade, rim = (np.empty(frame.shape[:2], np.bool_) for _ in range(2))
     _darker(f, p, middle, shade, rim)
-    # Texture of the place goes on in its shade; something flat has covered it, something rough lies on it.
+    # Texture of the place goes on in its shade; something flat has covered it, something rough, or finer, lies on it.
     light, dark = (v - cv2.GaussianBlur(v, (0, 0), 4) for v in map(_mean, (p, f)))  # a soft rim is no texture
     rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
     floor = (1.0 + 0.7 * np.asarray(noise)) ** 2
     alike = both > 0.45 * np.sqrt(rough * other)
     even = np.abs(middle - cv2.GaussianBlur(middle, (0, 0), 3)) < 0.07
-    shade &= np.where(rough > 10 * floor, alike & (other < 2 * rough), even)
+    textured = rough > 10 * floor
+    shade &= np.where(textured, alike & (other < 2 * rough), even)
+    shade &= textured | ~_finer(frame, plate, middle, noise, shade)
     # A shadow lies on the ground in one piece: small patches are cloth that happens to look like it.
     opened = cv2.morphologyEx(shade.astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
     joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((13, 13), np.uint8))
@@ -34,6 +38,21 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
     # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
     return sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))
+
+
+def _finer(frame, plate, middle, noise, shade) -> np.ndarray:
+    """Where a frame has more fine detail than its plate in shade, `middle` as bright, would have: bool (h, w)."""
+    fine, place = (cv2.blur(v * v, (7, 7)) for v in map(_detail, (frame, plate)))
+    more = (fine - middle * middle * place) / (1 + 0.3 * float(np.median(noise)) ** 2)
+    lit = np.abs(middle - 1) < 0.02
+    usual = float(np.median(more[lit])) if lit.any() else 0.0  # a frame is noisier than a plate
+    share = cv2.blur(shade.astype(np.float32), (WINDOW, WINDOW))
+    return cv2.blur(np.clip(more - usual, 0, MOST) * shade, (WINDOW, WINDOW)) > FINER * share + 1e-3
+
+
+def _detail(picture: np.ndarray) -> np.ndarray:
+    grey = _mean(picture)
+    return grey - cv2.GaussianBlur(grey, (0, 0), 1.0)
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)

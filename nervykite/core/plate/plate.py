@@ -17,6 +17,9 @@ WIDTH = 26.0
 TIGHT, NEXT, UNLIKE = 6.0, 3, np.float32(2500)
 """How far apart colours of a scene usually lie, which show again what a passing texture never does; how far from a
 pixel its surroundings are compared as well, and up to what squared distance."""
+ALIKE, BORNE_OUT = np.float32(3), np.float32(0.25)
+"""How much more a frame in which something seems to move counts if it is all like the frame it was compared with, and
+how much it counts at most then."""
 KNOWN = 10.0
 """How much a frame counts where it is known to show the scene."""
 
@@ -123,7 +126,7 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
     return result
 
 
-@njit(inline="always")
+@njit(cache=True, nogil=True, fastmath=True)
 def _off(frames, i, j, y, x):
     """The squared distance of two frames' colours at a pixel."""
     a = np.int32(frames[i, y, x, 0]) - np.int32(frames[j, y, x, 0])
@@ -132,11 +135,26 @@ def _off(frames, i, j, y, x):
     return a * a + b * b + c * c
 
 
+@njit(cache=True, nogil=True, fastmath=True)
+def _alike(frames, i, j, y, x):
+    """How alike two frames are at a pixel and around it, 0…1."""
+    h, w = frames.shape[1:3]
+    widest = np.float32(WIDTH * WIDTH)
+    off = np.float32(_off(frames, i, j, y, x))
+    if off >= widest:
+        return np.float32(0)
+    around = off
+    for dy in (-NEXT, NEXT):
+        for dx in (-NEXT, NEXT):
+            other = _off(frames, i, j, min(max(y + dy, 0), h - 1), min(max(x + dx, 0), w - 1))
+            around += min(np.float32(other), UNLIKE)
+    return (1 - off / widest) / (1 + around / np.float32(5 * TIGHT * TIGHT))
+
+
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _densest(frames, weights, asked, plate, support):
     n, h, w, _ = frames.shape
     widest = np.float32(WIDTH * WIDTH)
-    tight = np.float32(1 / (TIGHT * TIGHT))
     for y in prange(h):
         votes = np.empty(n, np.float32)
         for x in range(w):
@@ -166,15 +184,7 @@ def _densest(frames, weights, asked, plate, support):
                     for j in range(i + 1, n):
                         if weights[j, y, x] <= 0:
                             continue
-                        off = _off(frames, i, j, y, x)
-                        if off >= widest:
-                            continue
-                        around = np.float32(off)
-                        for dy in (-NEXT, NEXT):
-                            for dx in (-NEXT, NEXT):
-                                other = _off(frames, i, j, min(max(y + dy, 0), h - 1), min(max(x + dx, 0), w - 1))
-                                around += min(np.float32(other), UNLIKE)
-                        alike = (1 - off / widest) / (1 + around * tight / 5)
+                        alike = _alike(frames, i, j, y, x)
                         votes[i] += weights[j, y, x] * alike
                         votes[j] += weights[i, y, x] * alike
                 best = np.float32(0)
@@ -188,11 +198,13 @@ def _densest(frames, weights, asked, plate, support):
             total = 1e-6
             choice = max(choice, 0)
             for j in range(n):
-                if weights[j, y, x] > 0 and _off(frames, choice, j, y, x) < widest:
-                    r += weights[j, y, x] * frames[j, y, x, 0]
-                    g += weights[j, y, x] * frames[j, y, x, 1]
-                    bl += weights[j, y, x] * frames[j, y, x, 2]
-                    total += weights[j, y, x]
+                weight = weights[j, y, x]
+                if weight > 0 and _off(frames, choice, j, y, x) < widest:
+                    weight = max(weight, min(BORNE_OUT, weight * (1 + ALIKE * _alike(frames, choice, j, y, x))))
+                    r += weight * frames[j, y, x, 0]
+                    g += weight * frames[j, y, x, 1]
+                    bl += weight * frames[j, y, x, 2]
+                    total += weight
             plate[y, x, 0] = r / total
             plate[y, x, 1] = g / total
             plate[y, x, 2] = bl / total
