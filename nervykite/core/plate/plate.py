@@ -154,28 +154,27 @@ def _alike(frames, i, j, y, x):
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _densest(frames, weights, asked, plate, support):
     n, h, w, _ = frames.shape
-    widest = np.float32(WIDTH * WIDTH)
+    widest, near = np.float32(WIDTH * WIDTH), np.float32(4 * TIGHT * TIGHT)
     for y in prange(h):
         votes = np.empty(n, np.float32)
         for x in range(w):
             if not asked[y, x]:
                 continue
             choice = -1
-            spread = 0
-            for c in range(3):
-                least, most = 255, 0
-                for i in range(n):
-                    if weights[i, y, x] > 0:
-                        value = np.int32(frames[i, y, x, c])
-                        least, most = min(least, value), max(most, value)
-                if most > least:
-                    spread += (most - least) * (most - least)
-            if spread < widest:  # then all frames are one cluster, whichever is its middle
-                for i in range(n):
-                    if weights[i, y, x] > 0:
+            whole = np.float32(0)
+            for i in range(n):
+                whole += weights[i, y, x]
+            for k in range(3):  # what most frames agree about wins any vote
+                i = (2 * k + 1) * n // 6
+                if weights[i, y, x] > 0:
+                    agreed = np.float32(0)
+                    for j in range(n):
+                        if weights[j, y, x] > 0 and _off(frames, i, j, y, x) < near:
+                            agreed += weights[j, y, x]
+                    if agreed > np.float32(0.6) * whole:
                         choice = i
                         break
-            else:
+            if choice < 0:
                 for i in range(n):
                     votes[i] = weights[i, y, x]
                 for i in range(n):
@@ -200,7 +199,8 @@ def _densest(frames, weights, asked, plate, support):
             for j in range(n):
                 weight = weights[j, y, x]
                 if weight > 0 and _off(frames, choice, j, y, x) < widest:
-                    weight = max(weight, min(BORNE_OUT, weight * (1 + ALIKE * _alike(frames, choice, j, y, x))))
+                    if weight < BORNE_OUT:
+                        weight = min(BORNE_OUT, weight * (1 + ALIKE * _alike(frames, choice, j, y, x)))
                     r += weight * frames[j, y, x, 0]
                     g += weight * frames[j, y, x, 1]
                     bl += weight * frames[j, y, x, 2]
