@@ -32,6 +32,8 @@ SAYS = 0.6
 """How much movement counts when the outline is laid onto edges."""
 NEARER = 0.04
 """How much larger or smaller a frame may show the scene than the one for which its plate was built."""
+RIM = 0.002
+"""The part of a subject that may lie where its frame begins to show more than the scene does."""
 FRAMES = 16
 """How many frames of a shot are compared at most."""
 
@@ -137,32 +139,45 @@ def pick_mover(
     swaying is cut out along edges. With a `scene` that was built for another frame of the same shot only the frame
     itself is laid onto that, which is quick. Raises Refusal if nothing moves, or if the whole picture does.
     """
-    laid = None if scene is None else _onto_scene(frames, at, scene)
-    if scene is None or laid is None:
+    proposal = None if scene is None else _by_scene(frames, at, person, scene)
+    if scene is None or proposal is None:
         scene = scene_of(frames, at, person)
         known = scene.held if scene.people is None else scene.people[0]
         proposal = _found(frames[at], scene, lambda: known)
-    else:
-        frame, back, seen = laid
-        with crew(1) as aside:
-            asked = None if person is None else aside.submit(person, frame, False)
-
-            def likely() -> np.ndarray | None:
-                found = None if asked is None else asked.result()
-                return None if found is None else found * seen
-
-            proposal = _found(frame, scene, likely)
-        h, w = frames[at].shape[:2]
-        if not np.array_equal(back, np.eye(3)):
-            found = cv2.warpPerspective(proposal.found, back, (w, h), flags=cv2.INTER_LINEAR)
-            says = None if proposal.says is None else cv2.warpPerspective(proposal.says, back, (w, h))
-            proposal = Proposal(found, proposal.warnings, says)
     share = float((proposal.found > 0.5).mean())
     if share < 0.0004:
         raise Refusal("Nothing moves in this frame that stands out from the scene. Use marks, or pick another frame.")
     if share > 0.85:
         raise Refusal("Almost the whole picture moves against itself, so no subject stands out. Use marks instead.")
     return proposal, scene
+
+
+def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scene: Scene) -> Proposal | None:
+    """What moves in frame `at`, by a scene built for another frame; None if that does not show enough of it."""
+    laid = _onto_scene(frames, at, scene)
+    if laid is None:
+        return None
+    frame, back, seen = laid
+    with crew(1) as aside:
+        asked = None if person is None else aside.submit(person, frame, False)
+
+        def likely() -> np.ndarray | None:
+            found = None if asked is None else asked.result()
+            return None if found is None else found * seen
+
+        proposal = _found(frame, scene, likely)
+    if np.array_equal(back, np.eye(3)):
+        return proposal
+    h, w = frames[at].shape[:2]
+    assert proposal.says is not None
+    found, says, known = (
+        cv2.warpPerspective(v, back, (w, h), flags=cv2.INTER_LINEAR)
+        for v in (proposal.found, proposal.says, np.ones_like(seen))
+    )
+    beyond_it = cv2.dilate((known < 0.5).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    if (found > 0.5)[beyond_it].sum() > RIM * (found > 0.5).sum():
+        return None  # the subject goes on where the scene is not known
+    return Proposal(found, proposal.warnings, says)
 
 
 def _found(frame: np.ndarray, scene: Scene, person: Later) -> Proposal:
