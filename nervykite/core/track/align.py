@@ -30,16 +30,26 @@ def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.
     (Lucas and Kanade, pyramids after Bouguet 2001), the rest is settled by MAGSAC++ (Barath et al. 2020), so that
     what moves on its own does not count as long as the scene holds more corners. None if too little is left.
     """
-    if len(points) < 12:
-        return None
+    return homography(*pairs(first, other, points, guess), first.shape)
+
+
+def pairs(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Those corners of `first` that are found again in `other`, see `between`, and where: float32 (n, 1, 2) each."""
+    if not len(points):
+        return points, points
     start = cv2.perspectiveTransform(points, guess).astype(np.float32)
     there, seen = _followed(first, other, points, start)
     back, seen_back = _followed(other, first, there, points)
     good = (seen.ravel() > 0) & (seen_back.ravel() > 0) & (np.linalg.norm(back - points, axis=2).ravel() < 0.7)
-    if good.sum() < 12:
+    return points[good], there[good]
+
+
+def homography(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> np.ndarray | None:
+    """How `points` of a frame of a shape (h, w) came to lie `there`, float32 (n, 1, 2): (3, 3); see `between`."""
+    if len(points) < 12:
         return None
-    mapping, kept = cv2.findHomography(points[good], there[good], cv2.USAC_MAGSAC, 1.0, maxIters=2000, confidence=0.999)
-    if mapping is None or kept.sum() < max(10, 0.2 * good.sum()) or not _plausible(mapping, first.shape):
+    mapping, kept = cv2.findHomography(points, there, cv2.USAC_MAGSAC, 1.0, maxIters=2000, confidence=0.999)
+    if mapping is None or kept.sum() < max(10, 0.2 * len(points)) or not _plausible(mapping, shape):
         return None
     return mapping
 

@@ -17,7 +17,7 @@ from ..matte.mover import Person
 from ..matte.shade import shaded
 from ..matte.solve import around, fine_edge
 from ..plate.difference import beyond, reach
-from .align import between, features
+from .align import features, homography, pairs
 from .fields import Part, blended, displacement, taken
 
 PIXELS = 240_000
@@ -34,6 +34,8 @@ BEHIND, BEFORE = 1.0, 0.6
 """How much it counts that something goes with the scene, or with the subject."""
 SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
+CORNERS, FEWEST = 400, 20
+"""Corners by which the camera is followed at most; how many beside the subject are enough."""
 MARGIN = 40
 """How far around the subject, in working pixels, its motion is looked for."""
 REACH = 8
@@ -66,22 +68,50 @@ class Reel:
         self.working = working_size(w, h)
         self.rgb = [cv2.resize(pictures[k], self.working, interpolation=cv2.INTER_AREA) for k in range(len(pictures))]
         self.grey = [cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in self.rgb]
-        self.onward = list(side_by_side(functools.partial(self._camera, k) for k in range(len(self.rgb) - 1)))
+        calls = (functools.partial(self._pairs, k) for k in range(len(self.rgb) - 1))
+        self._corners = list(side_by_side(calls))
+        self._onward: dict[int, np.ndarray] = {}
 
-    def _camera(self, k: int) -> np.ndarray:
-        """How the scene moves from frame k to the next: 3×3, pixels to pixels."""
-        points = features(self.grey[k], 300)
-        mapping = between(self.grey[k], self.grey[k + 1], points, np.eye(3))
+    def _pairs(self, k: int) -> tuple[np.ndarray, np.ndarray]:
+        """Where corners of frame k are, and where they are in the next."""
+        return pairs(self.grey[k], self.grey[k + 1], features(self.grey[k], CORNERS), np.eye(3))
+
+    def step(self, k: int, by: int, here: np.ndarray | None = None, there: np.ndarray | None = None) -> np.ndarray:
+        """How the scene moves from frame k to frame k + by, by being 1 or -1: 3×3, pixels to pixels.
+
+        here, there: the subject in the one and the other frame, float32 (h, w), 0…1, if it is known: the camera is not
+        followed by that. What was found once holds from then on.
+        """
+        first = min(k, k + by)
+        if first not in self._onward:
+            masks = (here, there) if by > 0 else (there, here)
+            self._onward[first] = self._camera(first, masks)
+        mapping = self._onward[first]
+        return mapping if by > 0 else np.linalg.inv(mapping)
+
+    def _camera(self, k: int, subject: tuple[np.ndarray | None, np.ndarray | None]) -> np.ndarray:
+        ends = self._corners[k]
+        free = np.ones(len(ends[0]), bool)
+        for points, mask in zip(ends, subject, strict=True):
+            if mask is not None:
+                free &= ~_lies_on(points, mask)
+        if free.sum() >= FEWEST:
+            ends = ends[0][free], ends[1][free]
+        mapping = homography(*ends, self.grey[k].shape)
         if mapping is None:
             return np.eye(3)
-        corners = np.array([[[0, 0]], [[self.working[0], self.working[1]]], [[0, self.working[1]]]], float)
+        w, h = self.working
+        corners = np.array([[[0, 0]], [[w, h]], [[0, h]]], float)
         if np.abs(cv2.perspectiveTransform(corners, mapping) - corners).max() < 0.35:
             return np.eye(3)  # a camera that stands is not to be blurred by resampling
         return mapping / mapping[2, 2]
 
-    def step(self, k: int, by: int) -> np.ndarray:
-        """How the scene moves from frame k to frame k + by, by being 1 or -1."""
-        return self.onward[k] if by > 0 else np.linalg.inv(self.onward[k - 1])
+
+def _lies_on(points: np.ndarray, mask: np.ndarray) -> np.ndarray:
+    """Which points (n, 1, 2) lie on a mask (h, w), 0…1, or right beside it: bool (n,)."""
+    grown = cv2.dilate((mask > 0.3).astype(np.uint8), np.ones((9, 9), np.uint8))
+    columns, rows = np.round(points.reshape(-1, 2)).astype(int).T
+    return grown[rows.clip(0, mask.shape[0] - 1), columns.clip(0, mask.shape[1] - 1)] > 0
 
 
 def laid(picture: np.ndarray, mapping: np.ndarray, size: tuple[int, int]) -> np.ndarray:
@@ -217,7 +247,7 @@ class _Follower:
     def to(self, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says."""
         reel, by = self._reel, k - self._at
-        camera = reel.step(self._at, by)
+        camera = reel.step(self._at, by, self._matte)
         whole = _whole_motion(reel.grey[self._at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
         part = self._part(whole)
         flow = self._aside.submit(self._motion, k, part, camera, whole)
@@ -264,7 +294,10 @@ class _Follower:
         scene = missed(laid(reel.grey[self._at], camera, size))
         beyond = 2 * k - self._at  # the frame on the other side has seen what the subject is about to cover
         if 0 <= beyond < len(reel.grey):
-            scene = np.minimum(scene, missed(laid(reel.grey[beyond], reel.step(beyond, self._at - k), size)))
+            there = cv2.warpAffine(self._matte, whole, size)
+            scene = np.minimum(
+                scene, missed(laid(reel.grey[beyond], reel.step(beyond, self._at - k, there=there), size))
+            )
         own = missed(cv2.warpAffine(reel.grey[self._at], whole, size, borderMode=cv2.BORDER_REPLICATE))
         apart = displacement(np.vstack([whole, [0, 0, 1]]), part) - displacement(camera, part)
         differ = np.clip((cv2.magnitude(*cv2.split(apart)) - 1.5) / 3, 0, 1)
