@@ -11,10 +11,10 @@ from nervykite.core.edits import CarryHolds, CarryTo, ChangeLayer, ChangeMatte, 
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Matte, Stop
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.track.carry import carry
+from nervykite.core.track.carry import Reel, carry
 
 from ..conftest import box, held
-from .scenes import composed, overlap, texture, walking
+from .scenes import blob, composed, overlap, texture, walking
 
 SIZE = {"size": (160, 120)}
 
@@ -54,6 +54,17 @@ class TestCarry:
             frames.append(composed(alphas[n], np.roll(cloth, 22 * n, 1), scene, seed=n))
         for found in carry(frames, {0: alphas[0]}, [2, 3, 5]):
             assert found.alpha.sum() / alphas[found.frame].sum() == pytest.approx(1, abs=0.02)
+
+    def test_the_camera_is_not_followed_by_a_textured_subject_before_a_plain_place(self):
+        h, w = 300, 240
+        plain = np.full((h, w, 3), (150, 120, 140), np.float32)
+        cv2.circle(plain, (200, 60), 30, (120, 90, 110), -1, cv2.LINE_AA)
+        cv2.line(plain, (0, 280), (240, 284), (120, 100, 115), 2, cv2.LINE_AA)
+        cloth, matte = texture(h, w, (190, 120, 90), 6, 25), blob(h, w, 70, 150, 70)
+        frames = [composed(np.roll(matte, 5 * n, 1), np.roll(cloth, 5 * n, 1), plain, 1.0, n) for n in range(4)]
+        led, kept = (Reel(frames).step(0, 1, mask) for mask in (None, cv2.resize(matte, (240, 300))))
+        assert abs(led[0, 2]) > 3
+        assert kept == pytest.approx(np.eye(3), abs=1e-3)
 
     def test_a_person_finder_has_a_say_only_if_it_sees_the_subject(self):
         frames, alphas = walking(12)

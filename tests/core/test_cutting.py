@@ -11,7 +11,7 @@ from nervykite.core.footage import loose
 from nervykite.core.matte import marks, mover, person
 from nervykite.core.matte.colours import Mixture, lab, roughness, separation
 from nervykite.core.matte.cut import minimal_cut
-from nervykite.core.matte.figures import figures_in, silhouette
+from nervykite.core.matte.figures import Figure, figures_in, silhouette
 from nervykite.core.matte.fringe import own_colours
 from nervykite.core.matte.geodesic import geodesic_distance
 from nervykite.core.matte.marks import Stroke
@@ -379,6 +379,12 @@ class TestPickMover:
             assert same is scene
             assert overlap(again.found, alphas[at]) > 0.9
 
+    def test_a_subject_that_goes_on_beyond_the_scenes_view_is_found_whole(self):
+        frames, alphas = walking(24, step=-6.0, pan=-6.0)
+        _, scene = mover.pick_mover(frames, 4)
+        again, _ = mover.pick_mover(frames, 14, scene=scene)
+        assert overlap(again.found, alphas[14]) > 0.9
+
     def test_a_scene_seen_from_nearer_is_built_anew(self):
         frames, alphas, _ = passing(24)
 
@@ -442,6 +448,17 @@ class TestPickPerson:
             )
             answer = person.pick_person(frame).found
             assert [bool((answer > 0.5)[part > 0.9].mean() > 0.8) for part in (body, rock)] == found
+
+    @pytest.mark.parametrize("somebody", [False, True])
+    def test_a_large_part_beside_a_figure_is_nobody_unless_a_figure_is_found_there(self, monkeypatch, somebody):
+        figure, other = blob(240, 180, 55, 120, 40), blob(240, 180, 135, 120, 36)
+        likely, drawn = np.maximum(figure, 0.95 * other), Figure(np.array([135, 120]), np.array([135, 80]), 0.9)
+        monkeypatch.setattr(person, "figures_in", lambda *_: [drawn] if somebody else [])
+        monkeypatch.setattr(person, "silhouette", lambda *_: (other, np.ones_like(other), drawn))
+        left = person._borne_out(np.zeros((240, 180, 3), np.uint8), likely, figure, 50.0)
+        assert left[figure > 0.9].min() > 0.8
+        assert (left[other > 0.9].max() > 0.8) == somebody
+        assert (left[other > 0.9].mean() < 0.3) != somebody
 
     def test_nobody_is_said(self):
         with pytest.raises(Refusal, match="No person was found"):
