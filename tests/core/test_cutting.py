@@ -380,10 +380,10 @@ class TestPickMover:
             assert overlap(again.found, alphas[at]) > 0.9
 
     def test_a_subject_that_goes_on_beyond_the_scenes_view_is_found_whole(self):
-        frames, alphas = walking(24, step=-6.0, pan=-6.0)
+        frames, alphas = walking(14, step=12.0, pan=6.0)
         _, scene = mover.pick_mover(frames, 4)
-        again, _ = mover.pick_mover(frames, 14, scene=scene)
-        assert overlap(again.found, alphas[14]) > 0.9
+        again, _ = mover.pick_mover(frames, 10, scene=scene)
+        assert overlap(again.found, alphas[10]) > 0.85
 
     def test_a_scene_seen_from_nearer_is_built_anew(self):
         frames, alphas, _ = passing(24)
