@@ -1,0 +1,116 @@
+"""What an edit is, and what edits share: finding things in a document, and putting changed ones back."""
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from ..errors import Refusal
+from ..model import Document, GroundItem, Hold, Layer, Shot, Stop, Travel
+from ..model.base import Model
+
+
+class Edit(Model):
+    """One thing done to a document."""
+
+    def title(self, document: Document) -> str:
+        """What undo calls it, given the document before it."""
+        raise NotImplementedError
+
+    def apply(self, document: Document) -> Document:
+        """The document afterwards."""
+        raise NotImplementedError
+
+    @property
+    def files(self) -> set[str]:
+        """The hashes of stored files that the document refers to afterwards because of it."""
+        return set()
+
+
+def with_project(document: Document, **changes: Any) -> Document:
+    """The document with some of its project changed."""
+    return document.model_copy(update={"project": document.project.model_copy(update=changes)})
+
+
+def replaced(things: Sequence, id_: str, change: Callable) -> list:
+    """The things, the one of that id changed."""
+    return [change(t) if t.id == id_ else t for t in things]
+
+
+def layer_of(document: Document, id_: str) -> Layer:
+    """A layer by its id. Raises Refusal if it is gone."""
+    layer = document.layer(id_)
+    if layer is None:
+        raise Refusal("That layer is no longer there. Choose another.")
+    return layer
+
+
+def open_layer(document: Document, id_: str) -> Layer:
+    """A layer that may be changed, by its id. Raises Refusal if it is gone or locked."""
+    layer = layer_of(document, id_)
+    if layer.locked:
+        raise Refusal(f"{layer.name} is locked. Unlock it first.")
+    return layer
+
+
+def hold_of(document: Document, id_: str) -> Hold:
+    """A hold by its id. Raises Refusal if it is gone."""
+    if id_ not in document.holds:
+        raise Refusal("That hold is no longer there. Choose another.")
+    return document.holds[id_]
+
+
+def shot_of(document: Document, id_: str) -> Shot:
+    """A shot by its id. Raises Refusal if it is not there."""
+    if id_ not in document.shots:
+        raise Refusal("That shot is not part of this project. Import it first.")
+    return document.shots[id_]
+
+
+def item_of(document: Document, id_: str) -> GroundItem:
+    """A piece of the ground by its id. Raises Refusal if it is gone."""
+    item = document.item(id_)
+    if item is None:
+        raise Refusal("That piece of footage is no longer in the ground.")
+    return item
+
+
+def with_layer(document: Document, id_: str, **changes: Any) -> Document:
+    """The document with some of a layer changed."""
+    layers = replaced(document.project.layers, id_, lambda x: x.model_copy(update=changes))
+    return with_project(document, layers=layers)
+
+
+def with_hold(document: Document, hold: Hold) -> Document:
+    """The document with a hold put in, or in place of the one of its id."""
+    return document.model_copy(update={"holds": {**document.holds, hold.id: hold}})
+
+
+def without_unused_holds(document: Document) -> Document:
+    """The document without holds that no layer shows."""
+    used = {layer.hold for layer in document.project.layers}
+    return document.model_copy(update={"holds": {k: v for k, v in document.holds.items() if k in used}})
+
+
+def travel_of(hold: Hold) -> Travel:
+    """How a hold's matte travels. Raises Refusal if it stays put."""
+    if hold.travel is None:
+        raise Refusal(f"The matte of {hold.name} does not travel. Give it a range first.")
+    return hold.travel
+
+
+def with_stops(travel: Travel, stops: list[Stop]) -> Travel:
+    """A travel with stops put in, or in place of those of their frames."""
+    known = {s.frame: s for s in travel.stops} | {s.frame: s for s in stops}
+    return travel.model_copy(update={"stops": [known[f] for f in sorted(known)]})
+
+
+def free_name(wanted: str, taken: set[str]) -> str:
+    """The name, with a number behind it if it is taken."""
+    if wanted not in taken:
+        return wanted
+    stem, _, last = wanted.rpartition(" ")
+    if not (stem and last.isdigit()):
+        stem = wanted
+    stem, n = stem[:110], 2
+    while f"{stem} {n}" in taken:
+        n += 1
+    return f"{stem} {n}"

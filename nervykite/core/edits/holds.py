@@ -1,0 +1,116 @@
+"""Edits of holds: frames that are held, their mattes and plates."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..errors import Refusal
+from ..model import Document, Hold, Layer, Matte, Shape, Stop
+from ..model.base import Id, Name, new_id
+from ..model.layers import Arrangement
+from .base import Edit, free_name, hold_of, item_of, shot_of, travel_of, with_hold, with_project, with_stops
+from .moments import AddMoment
+
+FRINGE = 0.8
+"""How much of the old background a new hold takes out of its edge's colours."""
+
+
+class HoldFrame(Edit):
+    """Holds a source frame of a piece of the ground: flags it, and puts a layer for its cutout on top of the sky."""
+
+    kind: Literal["hold"] = "hold"
+    item: Id
+    frame: Annotated[int, Field(ge=0)]
+    name: Name | None = None
+    arrangement: Arrangement = "trail"
+    layer: Id = Field(default_factory=new_id)
+
+    def title(self, document: Document) -> str:
+        return f"hold frame {self.frame}"
+
+    def apply(self, document: Document) -> Document:
+        item = item_of(document, self.item)
+        shot = shot_of(document, item.shot)
+        if item.kind != "shot":
+            raise Refusal("A plate has nobody in it to cut out. Hold a frame of the footage.")
+        if not item.first <= self.frame < item.past:
+            raise Refusal(f"The ground does not show frame {self.frame} of {shot.name} there. Choose a frame it shows.")
+        name = free_name(self.name or "Cutout 1", {x.name for x in document.project.layers})
+        if not any(m.frame == self.frame for m in shot.moments):
+            document = AddMoment(shot=shot.id, frame=self.frame).apply(document)
+        hold = Hold(shot=shot.id, frame=self.frame, name=name, matte=Matte(fringe=FRINGE))
+        layer = Layer(id=self.layer, name=name, hold=hold.id, over=item.id, arrangement=self.arrangement)
+        return with_project(with_hold(document, hold), layers=[*document.project.layers, layer])
+
+
+class ChangeMatte(Edit):
+    """Replaces a hold's matte; every layer of the hold changes with it.
+
+    With `frame`, the pieces are those of a frame that the matte travels to, which is fixed by that; what is done to
+    the whole (grow, soften …) is the same at all frames.
+    """
+
+    kind: Literal["change matte"] = "change matte"
+    hold: Id
+    matte: Matte
+    frame: Annotated[int, Field(ge=0)] | None = None
+
+    @property
+    def files(self) -> set[str]:
+        return self.matte.files
+
+    def title(self, document: Document) -> str:
+        hold = hold_of(document, self.hold)
+        known = hold.matte if self.frame is None else hold.matte_at(self.frame) or Matte()
+        before, after = ({p.id: p for p in m.pieces} for m in (known, self.matte))
+        where = "" if self.frame in (None, hold.frame) else f" at frame {self.frame}"
+        if new := [p for k, p in after.items() if k not in before]:
+            return f"{'draw' if isinstance(new[0], Shape) else 'find'} {new[0].name}{where}"
+        if gone := [p for k, p in before.items() if k not in after]:
+            return f"remove {gone[0].name}{where}"
+        if changed := [p for k, p in after.items() if p != before[k]]:
+            return f"change {changed[0].name}{where}"
+        if list(before) != list(after):
+            return f"reorder pieces{where}"
+        return f"change edge of {hold.name}"
+
+    def apply(self, document: Document) -> Document:
+        hold = hold_of(document, self.hold)
+        if len({p.id for p in self.matte.pieces}) != len(self.matte.pieces):
+            raise Refusal("Two pieces of the matte have the same id.")
+        if self.frame is None or hold.frame == self.frame:
+            travel = hold.travel
+            if travel is not None and self.matte.pieces != hold.matte.pieces:
+                travel = travel.corrected(hold.frame)
+            return with_hold(document, hold.model_copy(update={"matte": self.matte, "travel": travel}))
+        travel = travel_of(hold)
+        if not travel.first <= self.frame < travel.past:
+            raise Refusal(f"The matte of {hold.name} travels through frames {travel.first} to {travel.past - 1} only.")
+        before = travel.at(self.frame)
+        if before is not None and before.locked:
+            raise Refusal(f"Frame {self.frame} is locked. Unlock it first.")
+        stop = Stop(frame=self.frame, pieces=self.matte.pieces, carried=False)
+        whole = self.matte.model_copy(update={"pieces": hold.matte.pieces})
+        if before is None or before.pieces != stop.pieces:
+            travel = travel.corrected(self.frame)
+        hold = hold.model_copy(update={"travel": with_stops(travel, [stop]), "matte": whole})
+        return with_hold(document, hold)
+
+
+class SetPlate(Edit):
+    """Gives a hold the clean plate behind it, or takes it away."""
+
+    kind: Literal["set plate"] = "set plate"
+    hold: Id
+    plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None
+
+    @property
+    def files(self) -> set[str]:
+        return {self.plate} if self.plate else set()
+
+    def title(self, document: Document) -> str:
+        return f"{'set' if self.plate else 'remove'} plate of {hold_of(document, self.hold).name}"
+
+    def apply(self, document: Document) -> Document:
+        hold = hold_of(document, self.hold)
+        return with_hold(document, hold.model_copy(update={"plate": self.plate}))
