@@ -11,8 +11,11 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from nervykite.core.model import Document, Project
 from nervykite.demo.project import add_demo
 from nervykite.studio import Studio
+
+from .driver import CLIP
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -80,6 +83,25 @@ def leaps(tmp_path_factory):
 def server(leaps, tmp_path):
     """A server with the first scene of the demo project."""
     server = Server(Path(shutil.copytree(leaps, tmp_path / "data")), "serve")
+    yield server
+    server.kill()
+
+
+@pytest.fixture(scope="session")
+def dune(tmp_path_factory):
+    """A data folder with a project, Dune, in which the Dune run lies on the ground."""
+    folder = tmp_path_factory.mktemp("dune") / "data"
+    studio = Studio(folder)
+    made = studio.projects.create(Document(project=Project(name="Dune"))).document.project.id
+    studio.import_file(made, studio.keep_file(CLIP), CLIP.name)
+    studio.close()
+    return folder
+
+
+@pytest.fixture
+def imported(dune, tmp_path):
+    """A server with that project."""
+    server = Server(Path(shutil.copytree(dune, tmp_path / "dune")), "serve")
     yield server
     server.kill()
 

@@ -16,12 +16,11 @@ pytestmark = pytest.mark.journey
 
 
 @pytest.fixture
-def maker(page, server):
+def maker(page, imported):
     """A maker with frame 58 of the Dune run held and nothing carved."""
     page.set_default_timeout(40_000)
-    maker = Maker(page, server.url)
-    maker.new_project("Carving")
-    maker.import_file(CLIP)
+    maker = Maker(page, imported.url)
+    maker.open("Dune")
     maker.to_frame(58)
     page.keyboard.press("h")
     expect(page.get_by_test_id("carve")).to_be_visible()

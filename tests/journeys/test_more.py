@@ -19,11 +19,10 @@ pytestmark = pytest.mark.journey
 MOMENTS = (50, 57, 64)
 
 
-def three_cutouts(page, server) -> tuple[Maker, list[np.ndarray]]:
+def three_cutouts(page, imported) -> tuple[Maker, list[np.ndarray]]:
     """A project with three holds of the leap, seven frames apart, carved on the bench."""
-    maker = Maker(page, server.url)
-    maker.new_project("Three leaps")
-    maker.import_file(CLIP)
+    maker = Maker(page, imported.url)
+    maker.open("Dune")
     masks = []
     for moment in MOMENTS:
         maker.to_frame(moment)
@@ -48,9 +47,9 @@ def far(a: np.ndarray, b: np.ndarray, of: np.ndarray) -> float:
     return np.abs(a.astype(int) - b)[of].mean()
 
 
-def test_trail_of_three(page, server, tmp_path):
+def test_trail_of_three(page, imported, tmp_path):
     """Each copy appears on its own frame and stays."""
-    maker, masks = three_cutouts(page, server)
+    maker, masks = three_cutouts(page, imported)
     frames, source = decode_luma(maker.send(tmp_path)), decode_luma(CLIP)
     for n, moment in enumerate(MOMENTS):
         nearer = masks[n + 1 :]
@@ -65,9 +64,9 @@ def test_trail_of_three(page, server, tmp_path):
     assert far(frames[100], source[100], empty) < 1.5
 
 
-def test_three_that_wait_ahead(page, server, tmp_path):
+def test_three_that_wait_ahead(page, imported, tmp_path):
     """Each copy waits from the beginning and vanishes on its own frame, where the live runner is in its place."""
-    maker, masks = three_cutouts(page, server)
+    maker, masks = three_cutouts(page, imported)
     maker.step("Fly")
     for n in range(3):
         page.locator(f'[data-layer="Cutout {n + 1}"] [data-span]').click()
