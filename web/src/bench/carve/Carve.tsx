@@ -317,37 +317,40 @@ function CarveHold() {
             )}
           </>
         )}
-        <Flex position="absolute" left="10px" top="8px" align="center" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" className="figures" userSelect="none" onPointerDown={(e) => e.stopPropagation()}>
-          <Flip icon={ChevronLeft} label="Hold before (,)" onClick={() => flip(-1)} />
-          <Text px="1">
-            {layer.name} · {shot.name} · frame {at}
-            {tool === 'mend' && hold.plate ? ' · clean plate' : ''}
-          </Text>
-          <Flip icon={ChevronRight} label="Hold after (.)" onClick={() => flip(1)} />
-        </Flex>
-        <Flex position="absolute" right="10px" top="8px" gap="1.5" align="center" onPointerDown={(e) => e.stopPropagation()} onDoubleClick={(e) => e.stopPropagation()}>
-          {look === 'colour' && (
-            <input
-              type="color"
-              aria-label="Colour behind the cutout"
-              value={backing}
-              onChange={(e) => setBacking(e.target.value)}
-              style={{ width: 28, height: 26, padding: 0, border: '2px solid #FBF8F2', borderRadius: 6 }}
+        {/* On a narrow bench the views go below the title. */}
+        <Flex position="absolute" left="10px" right="10px" top="8px" wrap="wrap" rowGap="1.5" columnGap="3" align="center" pointerEvents="none">
+          <Flex align="center" minW="0" maxW="100%" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" className="figures" userSelect="none" pointerEvents="auto" onPointerDown={(e) => e.stopPropagation()}>
+            <Flip icon={ChevronLeft} label="Hold before (,)" onClick={() => flip(-1)} />
+            <Text px="1" truncate title={`${layer.name} · ${shot.name} · frame ${at}`}>
+              {layer.name} · {shot.name} · frame {at}
+              {tool === 'mend' && hold.plate ? ' · clean plate' : ''}
+            </Text>
+            <Flip icon={ChevronRight} label="Hold after (.)" onClick={() => flip(1)} />
+          </Flex>
+          <Flex ml="auto" gap="1.5" align="center" pointerEvents="auto" onPointerDown={(e) => e.stopPropagation()} onDoubleClick={(e) => e.stopPropagation()}>
+            {look === 'colour' && (
+              <input
+                type="color"
+                aria-label="Colour behind the cutout"
+                value={backing}
+                onChange={(e) => setBacking(e.target.value)}
+                style={{ width: 28, height: 26, padding: 0, border: '2px solid #FBF8F2', borderRadius: 6 }}
+              />
+            )}
+            <Choice
+              dark
+              label="View"
+              value={look}
+              onChange={setLook}
+              options={[
+                { value: 'scene', label: 'Scene', hint: 'As filmed; hold W to see it from any view' },
+                { value: 'veil', label: 'Veil' },
+                { value: 'checker', label: 'Checker' },
+                { value: 'colour', label: 'Colour' },
+                { value: 'matte', label: 'Matte' },
+              ]}
             />
-          )}
-          <Choice
-            dark
-            label="View"
-            value={look}
-            onChange={setLook}
-            options={[
-              { value: 'scene', label: 'Scene', hint: 'As filmed; hold W to see it from any view' },
-              { value: 'veil', label: 'Veil' },
-              { value: 'checker', label: 'Checker' },
-              { value: 'colour', label: 'Colour' },
-              { value: 'matte', label: 'Matte' },
-            ]}
-          />
+          </Flex>
         </Flex>
         {marks.busy && <Busy words={marks.busy} job={marks.job} />}
         <Flex position="absolute" left="10px" bottom="10px" right="10px" justify="space-between" align="center" pointerEvents="none">

@@ -37,16 +37,16 @@ export function Strip(p: { hold: Hold; states: ProjectView['strips'][string]; fr
     for (let f = frame + by; f >= travel.first && f < travel.past; f += by) if (states[f] === 'doubtful' || states[f] === 'stale') return p.onFrame(f)
   }
   return (
-    <Flex direction="column" bg="card" borderTop="1px solid {colors.rule}" px="3" pt="1" pb="2" gap="0.5" data-testid="strip">
+    <Flex direction="column" bg="card" borderTop="1px solid {colors.rule}" px="3" pt="1" pb="2" gap="0.5" css={{ containerType: 'inline-size' }} data-testid="strip">
       <Flex align="center" gap="2" h="26px">
-        <Text className="figures" fontWeight="600">
+        <Text className="figures" fontWeight="600" whiteSpace="nowrap" flexShrink="0">
           Frame {frame}
         </Text>
         <Text color="soft" truncate data-testid="strip-state">
           {own ? 'the held frame' : state ? WORDS[state] : 'no matte yet'}
         </Text>
         <Box flex="1" />
-        <Flex gap="2.5" color="soft" fontSize="11.5px" flexShrink="0">
+        <Flex gap="2.5" color="soft" fontSize="11.5px" flexShrink="0" css={{ '@container (max-width: 470px)': { display: 'none' } }}>
           <Legend colour="ink" tall>fixed</Legend>
           <Legend colour="selected">carried</Legend>
           <Legend colour="now">doubtful</Legend>
