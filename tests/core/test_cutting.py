@@ -19,7 +19,7 @@ from nervykite.core.matte.refine import refined
 from nervykite.core.matte.solve import EPSILON, fine_edge, solve_alpha
 from nervykite.core.matte.svg import area
 from nervykite.core.plate.plate import lay, plate_of
-from nervykite.core.track.align import between, features, stands_still
+from nervykite.core.track.align import between, features, homography, stands_still
 from nervykite.demo.project import FOOTAGE, truth_alpha
 
 from ..media import make_video
@@ -332,6 +332,18 @@ class TestAlignment:
         corners = np.float64([[[40, 40]], [[220, 40]], [[220, 160]], [[40, 160]]])
         apart = cv2.perspectiveTransform(corners, found) - cv2.perspectiveTransform(corners, known)
         assert np.linalg.norm(apart, axis=2).max() < 0.25
+
+    @pytest.mark.parametrize("lean", [0.0, 3e-4])
+    def test_a_mere_turn_and_zoom_is_told_from_a_leaning_camera(self, lean):
+        rng = np.random.default_rng(2)
+        points = rng.uniform((0, 0), (300, 120), (60, 2))[:, None].astype(np.float32)
+        true = np.array([[1.02, -0.03, 4], [0.03, 1.02, -6], [lean, -lean, 1]])
+        there = cv2.perspectiveTransform(points, true) + rng.normal(0, 0.15, points.shape).astype(np.float32)
+        found = homography(points, there, (400, 300))
+        corner = np.array([[[10.0, 390.0]]])  # far from all corners that were followed
+        off = np.linalg.norm(cv2.perspectiveTransform(corner, found) - cv2.perspectiveTransform(corner, true))
+        assert off < (0.5 if lean == 0 else 8)
+        assert (found[2, :2] == 0).all() == (lean == 0)
 
     def test_an_even_picture_gives_nothing(self):
         flat = np.full((80, 80), 90, np.uint8)

@@ -10,6 +10,11 @@ from ..aside import side_by_side
 STILL = 0.35
 """Pixels of movement below which a corner counts as standing."""
 
+ENOUGH = (cv2.TERM_CRITERIA_COUNT + cv2.TERM_CRITERIA_EPS, 15, 0.03)
+"""When a corner has been followed: after so many steps, or when they are as short as this, in pixels."""
+SIMPLER = 1.15
+"""How much farther off than a homography's a mere turn and zoom's corners may be to prefer that, which is steadier."""
+
 
 def features(grey: np.ndarray, count: int = 500, subject: np.ndarray | None = None) -> np.ndarray:
     """Corners worth following (Shi and Tomasi 1994), spread over the frame: float32 (n, 1, 2).
@@ -51,13 +56,29 @@ def homography(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) ->
     mapping, kept = cv2.findHomography(points, there, cv2.USAC_MAGSAC, 1.0, maxIters=2000, confidence=0.999)
     if mapping is None or kept.sum() < max(10, 0.2 * len(points)) or not _plausible(mapping, shape):
         return None
-    return mapping
+    inliers = kept.ravel() > 0
+    simpler = turn_and_zoom(points[inliers], there[inliers])
+    off, off_simpler = (
+        np.sqrt(np.mean((cv2.perspectiveTransform(points[inliers], m) - there[inliers]) ** 2))
+        for m in (mapping, simpler)
+    )
+    return simpler if off_simpler < SIMPLER * off + 0.02 else mapping
+
+
+def turn_and_zoom(points: np.ndarray, there: np.ndarray) -> np.ndarray:
+    """The turn, zoom and shift (3, 3) that takes points (n, 1, 2) nearest to others, by least squares."""
+    x, y = points.reshape(-1, 2).astype(float).T
+    none, one = np.zeros_like(x), np.ones_like(x)
+    rows = np.concatenate([np.stack([x, -y, one, none], 1), np.stack([y, x, none, one], 1)])
+    a, b, right, down = np.linalg.lstsq(rows, there.reshape(-1, 2).T.ravel().astype(float))[0]
+    return np.array([[a, -b, right], [b, a, down], [0, 0, 1]])
 
 
 def _followed(first: np.ndarray, other: np.ndarray, points: np.ndarray, start: np.ndarray, levels: int = 3):
     """Where `points` of one frame are in another, beginning at `start`, and which were found."""
+    guessed = cv2.OPTFLOW_USE_INITIAL_FLOW
     there, seen, _ = cv2.calcOpticalFlowPyrLK(
-        first, other, points, start.copy(), winSize=(17, 17), maxLevel=levels, flags=cv2.OPTFLOW_USE_INITIAL_FLOW
+        first, other, points, start.copy(), winSize=(17, 17), maxLevel=levels, criteria=ENOUGH, flags=guessed
     )
     return there, seen
 
@@ -77,7 +98,7 @@ def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) ->
     answer, so that errors do not add up; when too little of frame `at` is left in sight, from the neighbour. `subject`,
     bool (h, w), is left out of frame `at`.
     """
-    points = features(greys[at], subject=subject)
+    points = features(greys[at], 320, subject)
 
     def along(order: range) -> list[np.ndarray | None]:
         found: list[np.ndarray | None] = []
