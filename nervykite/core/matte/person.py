@@ -122,7 +122,9 @@ def _covers(picture: np.ndarray, figure: Figure, part: np.ndarray, probable: np.
     """Whether somebody is there, and most of the part bool (h, w) is theirs, and most of them is probably people."""
     alpha, _, placed = _drawn(picture, figure)
     area = alpha > 0.5
-    return convincing(figure, placed) and area[part].mean() > 0.5 and probable[area].mean() > 0.6
+    if not (area.any() and convincing(figure, placed)):
+        return False
+    return bool(area[part].mean() > 0.5 and probable[area].mean() > 0.6)
 
 
 def _meant(area: np.ndarray, wanted: np.ndarray) -> bool:

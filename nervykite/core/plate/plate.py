@@ -153,6 +153,7 @@ def _alike(frames, i, j, y, x):
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _densest(frames, weights, asked, plate, support):
+    """frames (n, h, w, 3), weights (n, h, w), asked (h, w) to plate (h, w, 3) and support (h, w)."""
     n, h, w, _ = frames.shape
     widest, near = np.float32(WIDTH * WIDTH), np.float32(4 * TIGHT * TIGHT)
     for y in prange(h):
