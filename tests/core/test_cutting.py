@@ -418,7 +418,8 @@ class TestPickMover:
             which = int(np.argmin([np.abs(f.astype(int) - frame).mean() for f in frames]))
             return np.maximum(alphas[which], bystander).astype(np.float32)
 
-        people = mover.people_in(lay(frames, 8), person, person(frames[8], False))
+        stack = lay(frames, 8)
+        people = mover.people_in(stack, [person(f, True) for f in stack.frames])
         assert people[0][bystander > 0.9].max() < 0.1
         assert people[0][(alphas[8] > 0.9) & (bystander < 0.01)].mean() > 0.8
 

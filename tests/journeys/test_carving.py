@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 from nervykite.core.footage import loose
 from nervykite.demo.project import truth_alpha
 
+from ..media import make_video
 from .driver import CLIP, Maker
 
 pytestmark = pytest.mark.journey
@@ -205,3 +206,15 @@ def test_a_matte_waits_on_the_shelf_for_another_hold(maker, page):
     assert [p["name"] for p in hold_at(maker, 70)["matte"]["pieces"]] == ["Pen 1"]
     page.get_by_role("button", name="Take Cutout 1 off the shelf").click()
     expect(page.locator("[data-saved-matte]")).to_have_count(0)
+
+
+def test_on_a_narrow_bench_title_views_and_strip_keep_apart(page, imported, tmp_path):
+    maker = Maker(page, imported.url)
+    maker.new_project("Wide")
+    maker.import_file(make_video(tmp_path / "a-clip-with-a-long-name.mp4", size=(320, 180), frames=12))
+    page.keyboard.press("h")
+    title, views = page.get_by_text("Cutout 1 · a-clip"), page.get_by_role("radiogroup", name="View")
+    page.get_by_role("radio", name="Colour").click()
+    one, other = title.bounding_box(), views.bounding_box()
+    assert one["y"] + one["height"] <= other["y"] or one["x"] + one["width"] <= other["x"]
+    assert other["x"] > page.get_by_test_id("stage").bounding_box()["x"]

@@ -1,6 +1,5 @@
 """Pick mover: what moves against the scene in the frames around a held one."""
 
-import functools
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -8,11 +7,11 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from ..aside import crew, side_by_side
+from ..aside import crew
 from ..errors import Refusal
 from ..plate.difference import apart, beyond, reach, textures_apart
 from ..plate.ghost import ghosts
-from ..plate.plate import Stack, lay, noise_of, plate_of
+from ..plate.plate import Stack, compared, lay, noise_of, plate_of
 from ..track.align import between, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
@@ -90,10 +89,16 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
     if len(frames) < 4:
         raise Refusal("A mover shows by comparing frames, and this shot has fewer than four. Use marks instead.")
     held = person(frames[at], False) if person is not None else None
-    stack = lay(frames, at, FRAMES, None if held is None else held > 0.3)
+    with crew(1) as aside:  # people are looked for while the frames are laid onto each other
+        asked = {}
+        if person is not None and held is not None:
+            others = (n for n in compared(len(frames), at, FRAMES) if n != at)
+            asked = {n: aside.submit(person, frames[n], True) for n in others}
+        stack = lay(frames, at, FRAMES, None if held is None else held > 0.3)
+        found = {n: future.result() for n, future in asked.items()}
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Use marks instead.")
-    likely = people_in(stack, person, held) if person is not None and held is not None else None
+    likely = None if held is None else people_in(stack, [held, *(found[n] for n in stack.numbers[1:])], laid=False)
     people, plate, support, noise, shown = weighed(stack, likely)
     if likely is not None and people is None:
         held = None
@@ -213,16 +218,19 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     return np.where(seen[..., None] > 0.99, laid, scene.plate), back / back[2, 2], (seen > 0.99).astype(np.float32)
 
 
-def people_in(stack: Stack, person: Person, held: np.ndarray) -> np.ndarray | None:
+def people_in(stack: Stack, found: Sequence[np.ndarray | None], laid: bool = True) -> np.ndarray | None:
     """How likely a person who moves is in each frame of a stack: float32 (n, h, w); None if none is, or all over.
 
-    held (h, w): what is known of the first frame. What the finder says of a whole shot counts only if it found
-    something there: one frame alone may be a mistake. Somebody who never stirs is part of the scene.
+    found: what a finder says of each frame, (h, w), 0…1, or None; `laid` onto the held frame, or as each saw it. It
+    counts only if it found something all through the shot: one frame alone may be a mistake. Somebody who never stirs
+    is part of the scene.
     """
-    found = [held, *side_by_side(functools.partial(person, frame, True) for frame in stack.frames[1:])]
     if any(f is None for f in found):
         return None
-    likely = np.stack([f for f in found if f is not None]) * stack.valid
+    sure = [f for f in found if f is not None]
+    if not laid:
+        sure = [stack.onto(n, f) for n, f in zip(stack.numbers, sure, strict=True)]
+    likely = np.stack(sure) * stack.valid
     likely *= 1 - _part_of_the_scene(likely, stack)
     share = (likely > 0.6).mean((1, 2))
     return likely if (share > 0.003).mean() > 0.4 and np.median(share) < 0.7 else None

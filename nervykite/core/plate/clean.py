@@ -1,10 +1,12 @@
 """The clean plate of a moment in full size: the scene without the people and things that move through it."""
 
+import functools
 from collections.abc import Sequence
 
 import cv2
 import numpy as np
 
+from ..aside import side_by_side
 from ..errors import Refusal
 from ..matte.mover import Person, people_in, weighed, working_size
 from ..track.align import between, features
@@ -31,7 +33,10 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
     small = _small_stack(stack, size)
-    people = people_in(small, person, held) if person is not None and held is not None else None
+    people = None
+    if person is not None and held is not None:
+        others = (functools.partial(person, frame, True) for frame in small.frames[1:])
+        people = people_in(small, [held, *side_by_side(others)])
     people, _, _, _, shown = weighed(small, people)
     return plate_of(
         stack,

@@ -30,7 +30,8 @@ class Stack:
 
     frames: uint8 (n, h, w, 3), the held frame first; valid: bool (n, h, w), where a frame saw anything;
     moving: bool (n, h, w), where something moved against the camera; still: whether the camera stood; ways: for frames
-    that were followed, by their number in the shot, how they lie on the held one (3, 3), if the camera moved.
+    that were followed, by their number in the shot, how they lie on the held one (3, 3), if the camera moved; numbers:
+    the n frames' numbers in the shot.
     """
 
     frames: np.ndarray
@@ -38,6 +39,13 @@ class Stack:
     moving: np.ndarray
     still: bool
     ways: dict[int, np.ndarray] = field(default_factory=dict)
+    numbers: tuple[int, ...] = ()
+
+    def onto(self, number: int, values: np.ndarray) -> np.ndarray:
+        """Values (h, w) of a frame of the shot, by its number, as the held frame sees them; 0 beyond it."""
+        way = self.ways.get(number)
+        h, w = values.shape
+        return values if way is None else cv2.warpPerspective(values, way, (w, h), flags=cv2.INTER_LINEAR)
 
 
 def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarray | None = None) -> Stack:
@@ -48,7 +56,7 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
     """
     followed, at_followed = _chosen(len(frames), at, FOLLOWED)
     some, held = _chosen(len(followed), at_followed, most)
-    chosen = [followed[n] for n in some]
+    chosen = compared(len(frames), at, most)
     h, w = frames[at].shape[:2]
     greys = [cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in chosen]
     still = stands_still(greys, held, subject)
@@ -81,7 +89,14 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
         np.stack([moving[n] for n in order]),
         still,
         ways,
+        tuple(chosen[n] for n in order),
     )
+
+
+def compared(count: int, at: int, most: int) -> list[int]:
+    """The numbers of those of `count` frames that `lay` takes, frame `at` among them, in order."""
+    followed, at_followed = _chosen(count, at, FOLLOWED)
+    return [followed[n] for n in _chosen(len(followed), at_followed, most)[0]]
 
 
 def _chosen(count: int, at: int, most: int) -> tuple[list[int], int]:
