@@ -397,6 +397,17 @@ class TestPickMover:
         again, _ = mover.pick_mover(frames, 10, scene=scene)
         assert overlap(again.found, alphas[10]) > 0.85
 
+    def test_a_subject_cut_by_the_edge_of_a_shaky_frame_needs_no_scene_of_its_own(self):
+        frames, alphas = walking(24)
+        tops = [6 + round(3 * np.sin(2.1 * n)) for n in range(24)]
+        frames, alphas = ([f[t : t + 200].copy() for f, t in zip(many, tops, strict=True)] for many in (frames, alphas))
+        _, scene = mover.pick_mover(frames, 12)
+        for at in (8, 19):
+            again, same = mover.pick_mover(frames, at, scene=scene)
+            assert same is scene
+            assert overlap(again.found, alphas[at]) > 0.9
+            assert overlap(again.found[-4:], alphas[at][-4:]) > 0.8
+
     def test_a_scene_seen_from_nearer_is_built_anew(self):
         frames, alphas, _ = passing(24)
 

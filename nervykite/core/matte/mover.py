@@ -33,6 +33,8 @@ NEARER = 0.04
 """How much larger or smaller a frame may show the scene than the one for which its plate was built."""
 RIM = 0.002
 """The part of a subject that may lie where its frame begins to show more than the scene does."""
+STRIP = 0.016
+"""How wide a strip that the scene does not show may be, in the frame's longer side, to be guessed from beside it."""
 FRAMES = 16
 """How many frames of a shot are compared at most."""
 
@@ -175,11 +177,14 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
         return proposal
     h, w = frames[at].shape[:2]
     assert proposal.says is not None
-    found, says, known = (
-        cv2.warpPerspective(v, back, (w, h), flags=cv2.INTER_LINEAR)
-        for v in (proposal.found, proposal.says, np.ones_like(seen))
+    found, says = (
+        cv2.warpPerspective(v, back, (w, h), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        for v in (proposal.found, proposal.says)
     )
-    beyond_it = cv2.dilate((known < 0.5).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    unknown = cv2.warpPerspective(np.zeros((h, w), np.uint8), back, (w, h), borderValue=1)
+    strip = round(STRIP * max(h, w))  # a narrow strip at the frame's edge goes on as the subject does
+    wide = (cv2.distanceTransform(unknown, cv2.DIST_L2, 5) > strip).astype(np.uint8)
+    beyond_it = cv2.dilate(wide, np.ones((2 * strip + 9, 2 * strip + 9), np.uint8)) > 0
     if (found > 0.5)[beyond_it].sum() > RIM * (found > 0.5).sum():
         return None  # the subject goes on where the scene is not known
     return Proposal(found, proposal.warnings, says)
