@@ -1,6 +1,7 @@
 """Work on single files, without a project: `nervykite cut`, `nervykite carry` and `nervykite plate`."""
 
 import json
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from time import perf_counter
@@ -12,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .core.errors import Refusal
 from .core.footage import loose
-from .core.matte import marks, mover
+from .core.matte import marks, mover, networks
 from .core.matte.combine import grow
 from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.fringe import own_colours
@@ -23,6 +24,7 @@ from .core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
 from .core.plate.clean import clean_plate
 from .core.track.carry import carry as carry_on
 from .core.track.carry import working_size
+from .core.warm import carving
 
 
 class _Line(BaseModel):
@@ -71,6 +73,13 @@ class Cut:
 Pick = Literal["mover", "person", "difference"]
 
 
+def _ready() -> None:
+    """Loads compiled kernels and networks, so that the clock shows the time of the computation itself."""
+    carving()
+    with suppress(Refusal):
+        networks.load()
+
+
 def cut(
     source: Path,
     frame: int,
@@ -82,6 +91,7 @@ def cut(
     fine: float | None = None,
 ) -> Cut:
     """Cuts the subject out of one frame of a file. Raises Refusal."""
+    _ready()
     if pick == "mover":
         size = mover.working_size(*loose.size_of(source))
         picture, near, at = loose.around(source, frame, size)
@@ -156,6 +166,7 @@ def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
         raise Refusal("A plate is built from the frames of a video, and this is one picture.")
     width, height = loose.size_of(source)
     picture, near, index = loose.around(source, at, (width, height), reach=45)
+    _ready()
     begun = perf_counter()
     built, support = clean_plate(near, index, people)
     ms = (perf_counter() - begun) * 1e3
@@ -185,7 +196,6 @@ def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: P
         raise Refusal("The matte is empty, so there is nobody to carry on. Give one that covers the subject.")
     first, past = min(at, span[0]), max(at + 1, span[1])
     size = working_size(width, height)
-    begun = perf_counter()
     small = [loose.shrunk(f, size) for n, f in enumerate(loose.frames(source)) if n < past][first:]
     if len(small) < past - first:
         raise Refusal(f"{source.name} has no frame {past - 1}; its last one is {first + len(small) - 1}.")
@@ -195,12 +205,16 @@ def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: P
     except OSError as error:
         raise Refusal(f"{out} cannot be made: {error.strerror}.") from error
     doubtful = []
+    _ready()
+    begun, written = perf_counter(), 0.0
     for found in carry_on(loose.InOrder(source, first, past), {at - first: alpha}, wanted, person=people, small=small):
         number = found.frame + first
+        before = perf_counter()
         _write(out / f"{number:06d}.png", np.round(found.alpha * 65535).astype(np.uint16))
+        written += perf_counter() - before
         if found.doubt >= DOUBTFUL_FRAME:
             doubtful.append(number)
-    ms = (perf_counter() - begun) * 1e3
+    ms = (perf_counter() - begun - written) * 1e3
     if facts is not None:
         few = ", ".join(str(n) for n in doubtful[:12]) + (" …" if len(doubtful) > 12 else "")
         warnings = [f"Doubtful frames: {few}. Correct one of them, and carry on from there."] if doubtful else []

@@ -68,6 +68,12 @@ def _loaded(folder: Path, name: str) -> Network:
         raise Refusal("Pick person is off: the package ai-edge-litert is not installed. Use marks instead.") from error
 
 
+def load() -> None:
+    """Loads all of them and asks each once, as the first answer takes longest. Raises Refusal if they are not there."""
+    for name, side in ((PEOPLE, 256), (DETECTOR, 224), (SILHOUETTE, 256)):
+        network(name)(np.zeros((side, side, 3), np.float32))
+
+
 def likely(logits: np.ndarray) -> np.ndarray:
     """Logits as likelihoods, 0…1."""
     return 1 / (1 + np.exp(-np.clip(logits, -60, 60)))
