@@ -6,6 +6,8 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -69,6 +71,14 @@ class Server:
         self.process.wait()
 
 
+@contextmanager
+def serving(folder: Path, copy: Path) -> Iterator[Server]:
+    """A server with a copy of a data folder, until it is no longer needed."""
+    server = Server(Path(shutil.copytree(folder, copy)), "serve")
+    yield server
+    server.kill()
+
+
 @pytest.fixture(scope="session")
 def leaps(tmp_path_factory):
     """A data folder with the first scene of the demo project: four cutouts over the Dune run."""
@@ -82,9 +92,8 @@ def leaps(tmp_path_factory):
 @pytest.fixture
 def server(leaps, tmp_path):
     """A server with the first scene of the demo project."""
-    server = Server(Path(shutil.copytree(leaps, tmp_path / "data")), "serve")
-    yield server
-    server.kill()
+    with serving(leaps, tmp_path / "data") as server:
+        yield server
 
 
 @pytest.fixture(scope="session")
@@ -101,9 +110,8 @@ def dune(tmp_path_factory):
 @pytest.fixture
 def imported(dune, tmp_path):
     """A server with that project."""
-    server = Server(Path(shutil.copytree(dune, tmp_path / "dune")), "serve")
-    yield server
-    server.kill()
+    with serving(dune, tmp_path / "dune") as server:
+        yield server
 
 
 @pytest.fixture

@@ -55,8 +55,8 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
     away exposure drift and flicker. `subject`, bool (h, w), is where frame `at` must not be followed by.
     """
     followed, at_followed = _chosen(len(frames), at, FOLLOWED)
-    some, held = _chosen(len(followed), at_followed, most)
     chosen = compared(len(frames), at, most)
+    held, some = chosen.index(at), [followed.index(n) for n in chosen]
     h, w = frames[at].shape[:2]
     greys = [cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in chosen]
     still = stands_still(greys, held, subject)
