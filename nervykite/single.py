@@ -1,5 +1,6 @@
 """Work on single files, without a project: `nervykite cut`, `nervykite carry` and `nervykite plate`."""
 
+import functools
 import json
 from contextlib import suppress
 from dataclasses import dataclass
@@ -73,8 +74,9 @@ class Cut:
 Pick = Literal["mover", "person", "difference"]
 
 
+@functools.cache
 def _ready() -> None:
-    """Loads compiled kernels and networks, so that the clock shows the time of the computation itself."""
+    """Loads compiled kernels and networks, once, so that the clock shows the time of the computation itself."""
     carving()
     with suppress(Refusal):
         networks.load()
@@ -91,15 +93,16 @@ def cut(
     fine: float | None = None,
 ) -> Cut:
     """Cuts the subject out of one frame of a file. Raises Refusal."""
-    _ready()
     if pick == "mover":
         size = mover.working_size(*loose.size_of(source))
         picture, near, at = loose.around(source, frame, size)
+        _ready()
         begun = perf_counter()
         proposal, _ = mover.pick_mover(near, at, people)
     else:
         picture, _, _ = loose.around(source, frame, None)
         height, width = picture.shape[:2]
+        _ready()
         begun = perf_counter()
         if pick == "difference":
             if plate_file is None:

@@ -100,7 +100,10 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
         found = {n: future.result() for n, future in asked.items()}
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Use marks instead.")
-    likely = None if held is None else people_in(stack, [held, *(found[n] for n in stack.numbers[1:])], laid=False)
+    likely = None
+    if held is not None:
+        answers = ((n, found[n]) for n in stack.numbers[1:])
+        likely = people_in(stack, [held, *(None if f is None else stack.onto(n, f) for n, f in answers)])
     people, plate, support, noise, shown = weighed(stack, likely)
     if likely is not None and people is None:
         held = None
@@ -223,19 +226,15 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     return np.where(seen[..., None] > 0.99, laid, scene.plate), back / back[2, 2], (seen > 0.99).astype(np.float32)
 
 
-def people_in(stack: Stack, found: Sequence[np.ndarray | None], laid: bool = True) -> np.ndarray | None:
+def people_in(stack: Stack, found: Sequence[np.ndarray | None]) -> np.ndarray | None:
     """How likely a person who moves is in each frame of a stack: float32 (n, h, w); None if none is, or all over.
 
-    found: what a finder says of each frame, (h, w), 0…1, or None; `laid` onto the held frame, or as each saw it. It
-    counts only if it found something all through the shot: one frame alone may be a mistake. Somebody who never stirs
-    is part of the scene.
+    found: what a finder says of each frame as the held one sees it, (h, w), 0…1, or None. It counts only if something
+    was found all through the shot: one frame alone may be a mistake. Somebody who never stirs is part of the scene.
     """
     if any(f is None for f in found):
         return None
-    sure = [f for f in found if f is not None]
-    if not laid:
-        sure = [stack.onto(n, f) for n, f in zip(stack.numbers, sure, strict=True)]
-    likely = np.stack(sure) * stack.valid
+    likely = np.stack([f for f in found if f is not None]) * stack.valid
     likely *= 1 - _part_of_the_scene(likely, stack)
     share = (likely > 0.6).mean((1, 2))
     return likely if (share > 0.003).mean() > 0.4 and np.median(share) < 0.7 else None
