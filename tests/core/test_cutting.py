@@ -478,7 +478,7 @@ class TestPickPerson:
         figure, other = blob(240, 180, 55, 120, 40), blob(240, 180, 135, 120, 36)
         likely, drawn = np.maximum(figure, 0.95 * other), Figure(np.array([135, 120]), np.array([135, 80]), 0.9)
         monkeypatch.setattr(person, "figures_in", lambda *_: [drawn] if somebody else [])
-        monkeypatch.setattr(person, "silhouette", lambda *_: (other, np.ones_like(other), drawn))
+        monkeypatch.setattr(person, "silhouette", lambda *_, **__: (other, np.ones_like(other), drawn))
         left = person._borne_out(np.zeros((240, 180, 3), np.uint8), likely, figure, 50.0)
         assert left[figure > 0.9].min() > 0.8
         assert (left[other > 0.9].max() > 0.8) == somebody
@@ -505,6 +505,9 @@ class TestFigures:
         assert overlap(alpha, truth) > 0.8
         assert inside[truth].mean() > 0.94
         assert placed.sure > 0.9
+        careful, _, again = silhouette(frame, found[0], careful=True)
+        assert overlap(careful, truth) > overlap(alpha, truth)
+        assert np.array_equal(placed.hips, again.hips)
 
     def test_a_part_too_small_to_hold_anybody_is_passed_over(self):
         assert figures_in(np.zeros((40, 40, 3), np.uint8), [(0, 0, 10, 10)]) == []
@@ -518,6 +521,25 @@ class TestFigures:
         hint = cv2.resize(person.person_hint(frame, keep, drop), (720, 1280))
         assert hint[keep].mean() > 0.6
         assert hint[keep].mean() > hint[drop].mean() + 0.2
+
+
+class TestHeard:
+    """How far a person finder is borne out by strokes."""
+
+    BODY, ARM = blob(240, 180, 90, 100, 40), blob(240, 180, 90, 180, 18)
+
+    def borne_out(self, kept: np.ndarray, dropped: np.ndarray) -> float:
+        _, sure = marks._heard(self.BODY, kept > 0.5, dropped > 0.5)
+        return float(np.mean((sure * np.ones_like(self.BODY))[self.BODY > 0.9]))
+
+    def test_a_stroke_that_goes_on_beside_it_says_only_that_it_is_not_all(self):
+        nothing = np.zeros_like(self.BODY)
+        whole = self.borne_out(self.BODY, nothing)
+        assert whole > 0.9
+        assert self.borne_out(np.maximum(self.BODY, self.ARM), nothing) > 0.6 * whole
+
+    def test_a_drop_stroke_on_it_says_that_it_is_wrong(self):
+        assert self.borne_out(blob(240, 180, 90, 90, 20), blob(240, 180, 90, 135, 14)) == 0
 
 
 class TestRefined:

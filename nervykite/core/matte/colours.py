@@ -9,6 +9,9 @@ from numba import njit, prange
 SPACES = ((1.0, 1.0), (0.45, 1.6))
 """Weights of lightness and of hue in the colour spaces that are tried; no one wins on every picture."""
 
+SAMPLES = 4000
+"""Samples that a mixture is fitted to at most."""
+
 
 def lab(picture: np.ndarray, space: tuple[float, float] = (1.0, 1.0)) -> np.ndarray:
     """CIE L*a*b* of an sRGB picture uint8 (h, w, 3): float32 (h, w, 3), L 0…100, weighted as a space says."""
@@ -37,8 +40,8 @@ class Mixture:
         (Rother, Kolmogorov and Blake 2004) does. Nothing to fit gives a mixture without parts.
         """
         rng = np.random.default_rng(1)
-        if len(samples) > 6000:
-            samples = samples[rng.choice(len(samples), 6000)]
+        if len(samples) > SAMPLES:
+            samples = samples[rng.choice(len(samples), SAMPLES)]
         parts = max(1, min(parts, len(samples) // 8))
         data = np.ascontiguousarray(samples, np.float32)
         dimensions = data.shape[1]
@@ -48,7 +51,7 @@ class Mixture:
             cv2.setRNGSeed(1)
             stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 12, 0.5)
             blank = np.zeros((len(data), 1), np.int32)
-            labels = cv2.kmeans(data, parts, blank, stop, 2, cv2.KMEANS_PP_CENTERS)[1].ravel()
+            labels = cv2.kmeans(data, parts, blank, stop, 1, cv2.KMEANS_PP_CENTERS)[1].ravel()
         means, whitening, offsets = [], [], []
         for part in range(parts):
             own = data[labels == part].astype(float)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from .networks import DETECTOR, SILHOUETTE, likely, network
+from .networks import CAREFUL, DETECTOR, SILHOUETTE, likely, network
 
 SIDE, CROP = 224, 256
 LEAST = 0.35
@@ -19,6 +19,8 @@ SEEN, DRAWN, AGREES = 0.75, 0.7, 0.1
 """How sure detector and silhouette have to be that somebody is there; how near their answers are if they agree."""
 MARGIN = 1.25
 """How much wider than the figure's reach the square around it is."""
+SECOND, SURE = 0.4, 8.0
+"""The say of the second, larger network that draws; the logit from which on either is as sure as can be."""
 MOST = 5
 """Figures that are drawn in one picture."""
 
@@ -88,19 +90,25 @@ def _seen(picture: np.ndarray, window: Window) -> list[Figure]:
     return result
 
 
-def silhouette(picture: np.ndarray, figure: Figure) -> tuple[np.ndarray, np.ndarray, Figure]:
+def silhouette(picture: np.ndarray, figure: Figure, careful: bool = False) -> tuple[np.ndarray, np.ndarray, Figure]:
     """A figure's rough silhouette in a picture uint8 RGB (h, w, 3). Raises Refusal.
 
-    Returns how likely each pixel is the figure's, float32 (h, w), 0…1; how far this says anything about the pixel,
-    float32 (h, w), 0…1; and the figure as the network places it, which is what to go by in the next frame.
+    careful: whether a second network draws it as well, which takes three times as long: neither is the better one
+    everywhere, and where they are wrong they differ. Returns how likely each pixel is the figure's, float32 (h, w),
+    0…1; how far this says anything about the pixel, float32 (h, w), 0…1; and the figure as the network places it, which
+    is what to go by in the next frame.
     """
     h, w = picture.shape[:2]
     onto = _upright(figure)
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     crop = cv2.warpAffine(picture, onto, (CROP, CROP), flags=flags)
     points, flag, drawn, *_ = network(SILHOUETTE)(crop / 255)
+    logits = drawn[..., 0]
+    if careful:
+        other = network(CAREFUL)(crop / 255)[2][..., 0]
+        logits = (1 - SECOND) * logits.clip(-SURE, SURE) + SECOND * other.clip(-SURE, SURE)
     places = points.reshape(39, 5)[33:35, :2] @ onto[:, :2].T + onto[:, 2]
-    alpha = cv2.warpAffine(likely(drawn[..., 0]).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
+    alpha = cv2.warpAffine(likely(logits).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
     rim = np.minimum(np.linspace(0, 12, CROP), np.linspace(12, 0, CROP)).clip(0, 1)
     inside = cv2.warpAffine(np.outer(rim, rim).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
     sure = float(flag.ravel()[0])

@@ -20,7 +20,7 @@ COARSE = 150_000
 
 
 # How much each voice counts, found by trying them on pictures with known subjects.
-COLOUR_FIRST, COLOUR, ALONG, AWAY, NEARBY, DOUBT, OUTLINE = 0.55, 1.0, 0.75, 0.5, 0.15, 0.1, 1.4
+COLOUR_FIRST, COLOUR, ALONG, AWAY, NEARBY, DOUBT, OUTLINE = 0.55, 1.0, 0.75, 0.5, 0.15, 0.05, 1.4
 PERSON, NO_PERSON, BORNE_OUT = 0.4, 0.6, 1.0
 """The say of a person finder: for somebody, against it, and for somebody as far as the strokes bear it out fully."""
 SAYS = 0.25
@@ -183,7 +183,7 @@ def _heard(
 ) -> tuple[np.ndarray | None, np.ndarray | float]:
     """What a person finder says, -1…1, None if strokes speak against it; and where it is as good as sure, 0…1.
 
-    Where all keep strokes lie on what it found and no drop stroke does, it is mostly right about the rest as well:
+    Where most keep strokes lie on what it found and no drop stroke does, it is mostly right about the rest as well:
     even where it only half believes in a hand, or if the subject is an animal or a thing.
     """
     if person is None:
@@ -193,7 +193,8 @@ def _heard(
     if kept < 0.6 or dropped > 0.4:
         return None, 0.0
     sure = 2 * here - 1
-    agreed = np.clip((kept - dropped - 0.85) / 0.1, 0, 1)
+    # Keep strokes beside what was found say that it is not all; drop strokes on it say that it is wrong.
+    agreed = np.clip((kept - 0.65) / 0.2, 0, 1) * np.clip((0.07 - dropped) / 0.05, 0, 1)
     borne_out = agreed * np.tanh(np.maximum(6 * here - 2.4, 0))
     return (sure * np.abs(sure)).astype(np.float32), borne_out.astype(np.float32)
 

@@ -17,6 +17,7 @@ from ..errors import Refusal
 
 PEOPLE = "selfie_segmentation/selfie_segmentation.tflite"
 SILHOUETTE = "pose/pose_landmark_full.tflite"
+CAREFUL = "pose/pose_landmark_heavy.tflite"
 DETECTOR = "pose/pose_solution_packed_assets.data"
 INDEX = "pose/pose_solution_packed_assets_loader.js"
 
@@ -48,7 +49,7 @@ class Network:
 
 
 def network(name: str) -> Network:
-    """PEOPLE, SILHOUETTE or DETECTOR. Raises Refusal with the reason why it is not there."""
+    """PEOPLE, SILHOUETTE, CAREFUL or DETECTOR. Raises Refusal with the reason why it is not there."""
     return _loaded(home(), name)
 
 
@@ -70,7 +71,7 @@ def _loaded(folder: Path, name: str) -> Network:
 
 def load() -> None:
     """Loads all of them and asks each once, as the first answer takes longest. Raises Refusal if they are not there."""
-    for name, side in ((PEOPLE, 256), (DETECTOR, 224), (SILHOUETTE, 256)):
+    for name, side in ((PEOPLE, 256), (DETECTOR, 224), (SILHOUETTE, 256), (CAREFUL, 256)):
         network(name)(np.zeros((side, side, 3), np.float32))
 
 

@@ -12,7 +12,7 @@ from .mover import Proposal, working_size
 from .networks import PEOPLE, network
 
 SIDE = 256
-OUTLINED = 2.5
+OUTLINED = 4.0
 """How much a figure's silhouette counts beside what is said of people in general."""
 
 EVEN = 0.4
@@ -134,11 +134,12 @@ def _meant(area: np.ndarray, wanted: np.ndarray) -> bool:
 
 
 def _drawn(picture: np.ndarray, figure: Figure) -> tuple[np.ndarray, np.ndarray, Figure]:
-    """A figure's silhouette and how far it says anything, and its place; drawn anew if the first look was a bit off."""
+    """A figure's silhouette and how far it says anything, and its place; around that, if the first look was off."""
     alpha, inside, placed = silhouette(picture, figure)
-    off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
-    if convincing(figure, placed) and off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3:
-        alpha, inside, _ = silhouette(picture, placed)
+    if convincing(figure, placed):
+        off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
+        moved = off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3
+        alpha, inside, _ = silhouette(picture, placed if moved else figure, careful=True)
     return alpha, inside, placed
 
 
