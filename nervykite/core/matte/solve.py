@@ -19,6 +19,13 @@ THREE = np.uint32(3)
 """The length of a window's rows, in the type of the numbers that it is added to."""
 DIAGONAL = 9 * 0.6
 """About what the Laplacian has on its diagonal."""
+BESIDE = 3.0
+"""How far beside an edge, in pixels, the band begins: the outline that one starts from is a pixel or two off."""
+PULL, HOLD = 2e-3, 0.3
+"""How strongly a solution is drawn to the guess: an outline that is off must not keep the edge from where it is, but it
+is all there is to go by where both sides look alike."""
+ALIKE, UNLIKE = 0.02, 0.06
+"""Contrasts, of colours 0…1, up to which both sides look alike, and from which on they do not."""
 ENOUGH = 1e-4
 """The part of the first error at which a solution is good enough: less changes alpha by less than 0.001."""
 
@@ -181,7 +188,7 @@ def _listed(mask, count, numbers):
 
 
 def solve_alpha(
-    picture: np.ndarray, guess: np.ndarray, band: np.ndarray, pull: np.ndarray | float = 3e-2, steps: int = 300
+    picture: np.ndarray, guess: np.ndarray, band: np.ndarray, pull: np.ndarray | float = PULL, steps: int = 300
 ) -> np.ndarray:
     """Alpha where `band` is set, by the closed form, everywhere else the guess rounded to 0 or 1.
 
@@ -246,12 +253,12 @@ def solve_alpha(
     return alpha
 
 
-def edge_width(picture: np.ndarray, outline: np.ndarray, most: float) -> np.ndarray:
-    """How wide the transition at the outline is, in pixels: float32 (h, w), meaningful near it, 1…most.
+def edge_width(picture: np.ndarray, outline: np.ndarray, most: float) -> tuple[np.ndarray, np.ndarray]:
+    """How wide the transition at the outline is, in pixels, 1…most, and how far it shows, 0…1: float32 (h, w).
 
     The contrast between the colours a little inside and a little outside, over the steepest change between them:
     a step edge gives about 1, a blurred one the length of its ramp. Where the two sides look alike nothing can be
-    said, and the edge counts as crisp.
+    said, and the edge counts as crisp. Both are meaningful near the outline.
     """
     values = picture.astype(np.float32) / (255 if picture.dtype == np.uint8 else 1)
     inside = outline > 0.5
@@ -273,8 +280,9 @@ def edge_width(picture: np.ndarray, outline: np.ndarray, most: float) -> np.ndar
     slope = cv2.sqrt(cv2.transform(dx * dx + dy * dy, ALL))
     side_length = 2 * max(2, math.ceil(most / 3)) + 1
     steepest = cv2.dilate(slope, np.ones((side_length, side_length), np.uint8))
-    wide = np.where(contrast > 0.06, contrast / np.maximum(steepest, 1e-3), 1.0)
-    return np.clip(cv2.GaussianBlur(np.minimum(wide, most), (0, 0), 4), 1, most).astype(np.float32)
+    wide = np.where(contrast > UNLIKE, contrast / np.maximum(steepest, 1e-3), 1.0)
+    shows = np.clip((contrast - ALIKE) / (UNLIKE - ALIKE), 0, 1)
+    return np.clip(cv2.GaussianBlur(np.minimum(wide, most), (0, 0), 4), 1, most).astype(np.float32), shows
 
 
 def fine_edge(picture: np.ndarray, outline: np.ndarray, reach: float = 10.0) -> np.ndarray:
@@ -288,16 +296,17 @@ def fine_edge(picture: np.ndarray, outline: np.ndarray, reach: float = 10.0) -> 
         return hard.astype(np.float32)
     box = around(cv2.morphologyEx(hard, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), 2 * math.ceil(reach) + 6)
     part, own = picture[box], hard[box]
-    half = 1.0 + 0.9 * _width_at_half_size(part, outline[box], reach)
+    wide, shows = _width_at_half_size(part, outline[box], reach)
+    half = 1 + (BESIDE - 1) * shows + 0.9 * wide
     away = cv2.distanceTransform(own, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - own, cv2.DIST_L2, 5) - 0.5
     band = away <= np.minimum(half, reach)
     guess = cv2.GaussianBlur(outline[box].astype(np.float32), (0, 0), 1.2)
     alpha = hard.astype(np.float32)
-    alpha[box] = solve_alpha(part, guess, band)
+    alpha[box] = solve_alpha(part, guess, band, HOLD * (PULL / HOLD) ** shows)
     return alpha
 
 
-def _width_at_half_size(picture: np.ndarray, outline: np.ndarray, most: float) -> np.ndarray:
+def _width_at_half_size(picture: np.ndarray, outline: np.ndarray, most: float) -> tuple[np.ndarray, np.ndarray]:
     """`edge_width` of a large picture from a half as large one: how wide an edge is changes slowly along it."""
     h, w = outline.shape
     if h * w < 300_000:
@@ -305,8 +314,9 @@ def _width_at_half_size(picture: np.ndarray, outline: np.ndarray, most: float) -
     size = (w + 1) // 2, (h + 1) // 2
     small, drawn = (cv2.resize(v, size, interpolation=cv2.INTER_AREA) for v in (picture, outline.astype(np.float32)))
     # A pixel is as wide as the narrowest edge: what is wider than that is twice as wide in full.
-    narrow = edge_width(small, drawn, most / 2)
-    return cv2.resize(np.clip(2 * narrow - 1, 1, most), (w, h), interpolation=cv2.INTER_LINEAR)
+    narrow, shows = edge_width(small, drawn, most / 2)
+    wide = np.clip(2 * narrow - 1, 1, most)
+    return cv2.resize(wide, (w, h), interpolation=cv2.INTER_LINEAR), cv2.resize(shows, (w, h))
 
 
 def around(mask: np.ndarray, margin: int) -> tuple[slice, slice]:
