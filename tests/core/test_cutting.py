@@ -12,7 +12,7 @@ from nervykite.core.matte import marks, mover, person
 from nervykite.core.matte.colours import Mixture, lab, roughness, separation
 from nervykite.core.matte.cut import minimal_cut
 from nervykite.core.matte.figures import Figure, figures_in, silhouette
-from nervykite.core.matte.fringe import own_colours
+from nervykite.core.matte.fringe import foreground, own_colours
 from nervykite.core.matte.geodesic import geodesic_distance
 from nervykite.core.matte.marks import Stroke
 from nervykite.core.matte.refine import refined
@@ -296,6 +296,22 @@ class TestFineEdge:
         solved = solve_alpha(picture, guess, band, pull)
         assert solved == pytest.approx(np.clip(alpha, 0, 1).reshape(h, w), abs=0.05)
 
+    def test_an_outline_beside_the_edge_is_led_to_it(self):
+        frame, alpha = picture(480, 360)
+        hard = (alpha > 0.5).astype(np.uint8)
+        for beside in (cv2.dilate(hard, np.ones((5, 5), np.uint8)), cv2.erode(hard, np.ones((5, 5), np.uint8))):
+            off = np.abs(beside.astype(float) - hard).sum()
+            solved = fine_edge(frame, beside.astype(np.float32))
+            assert np.abs((solved > 0.5).astype(float) - hard).sum() < 0.35 * off
+
+    def test_where_both_sides_look_alike_the_outline_is_kept(self):
+        frame = np.random.default_rng(1).normal(120, 2, (120, 160, 3)).clip(0, 255).astype(np.uint8)
+        outline = np.zeros((120, 160), np.float32)
+        outline[:, 83:] = 1
+        profile = fine_edge(frame, outline)[20:100].mean(0)
+        assert ((profile > 0.1) & (profile < 0.9)).sum() <= 4
+        assert profile[82] < 0.5 < profile[83]
+
     def test_without_a_band_the_guess_is_rounded(self):
         guess = np.linspace(0, 1, 100, dtype=np.float32).reshape(10, 10)
         solved = solve_alpha(np.zeros((10, 10, 3), np.uint8), guess, np.zeros((10, 10), bool))
@@ -316,6 +332,18 @@ class TestCleanFringe:
         )
         assert np.abs(cleaned).mean() < 0.5 * np.abs(kept).mean()
         assert (own[alpha > 0.999] == frame[alpha > 0.999]).all()
+
+    def test_beyond_the_edge_the_subjects_colours_go_on(self):
+        alpha = blob(240, 180, 90, 120, 52, soft=3.0)
+        red, green = (np.float32(c) / 255 for c in ((210, 70, 50), (70, 190, 90)))
+        shown = red * alpha[..., None] + green * (1 - alpha[..., None])
+        own = foreground(shown, alpha)
+        near = cv2.dilate(alpha, np.ones((9, 9), np.uint8)) > 0.1
+        assert np.abs(own[near] - red).max() < 0.02
+        assert np.array_equal(own, foreground(shown, alpha))
+
+    def test_without_a_subject_there_are_still_colours(self):
+        assert np.isfinite(foreground(np.full((5, 4, 3), 0.5, np.float32), np.zeros((5, 4), np.float32))).all()
 
     def test_a_hard_matte_changes_nothing(self):
         frame, alpha = picture()

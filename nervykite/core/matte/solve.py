@@ -27,7 +27,7 @@ is all there is to go by where both sides look alike."""
 ALIKE, UNLIKE = 0.02, 0.06
 """Contrasts, of colours 0…1, up to which both sides look alike, and from which on they do not."""
 ENOUGH = 1e-4
-"""The part of the first error at which a solution is good enough: less changes alpha by less than 0.001."""
+"""The part of the first error at which a solution is good enough: less changes alpha by a hundredth."""
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
