@@ -160,12 +160,28 @@ def test_pieces_views_and_shared_holds(page, server):
     page.get_by_role("radio", name="Matte", exact=True).click()
     page.wait_for_timeout(400)
     place = maker.on_stage(365, 600)
-    inside = page.evaluate(
+    pixel = (
         "([x, y]) => { const c = document.querySelector('[data-testid=stage]'); const b = c.getBoundingClientRect();"
-        " return [...c.getContext('2d').getImageData(x - b.x, y - b.y, 1, 1).data] }",
-        list(place),
     )
-    assert inside[:3] == [0, 0, 0]
+    pixel += " return [...c.getContext('2d').getImageData(x - b.x, y - b.y, 1, 1).data].slice(0, 3) }"
+
+    def seen(wanted: str) -> None:
+        page.wait_for_function(f"at => {{ const p = ({pixel})(at); return {wanted} }}", arg=list(place))
+
+    assert page.evaluate(pixel, list(place)) == [0, 0, 0]
+    # Before and after, on either side of a line.
+    page.get_by_role("button", name="Before and after").click()
+    line = page.get_by_role("slider", name="Between before and after").bounding_box()
+    for side, wanted in ((60, "p.some((v) => v > 20)"), (-60, "p.every((v) => v === 0)")):
+        page.mouse.move(line["x"] + 8, line["y"] + line["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(place[0] + side, line["y"] + line["height"] / 2, steps=4)
+        page.mouse.up()
+        line = page.get_by_role("slider", name="Between before and after").bounding_box()
+        seen(wanted)
+    page.get_by_test_id("carve").focus()
+    page.keyboard.press("a")
+    expect(page.get_by_role("slider", name="Between before and after")).to_be_hidden()
     # A duplicate shares the hold, says so, and can be made separate.
     page.keyboard.press("Control+d")
     maker.settled()

@@ -19,7 +19,7 @@ export const KEYS: [string, string][] = [
   ['V, P, O, B, L, C', 'In Carve: points, pen, oval, box, lasso, cling line'],
   ['K, D, E', 'In Carve: keep and drop marks, rub marks out; [ and ] change the brush'],
   ['M, T', 'In Carve: pan, mend the plate'],
-  ['W, G, Z', 'In Carve: the scene while held, ghosts, loupe'],
+  ['W, A, G, Z', 'In Carve: the scene while held, before and after, ghosts, loupe'],
   [', .', 'In Carve: the hold before and after this one'],
   ['0, 9', 'In Carve: the whole frame, the subject'],
   ['Enter', 'In Carve: close the path; with the pen by keyboard, set a point'],

@@ -1,5 +1,5 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { ChevronLeft, ChevronRight, Diff, Ghost, PersonStanding, Scan, Search, Wind, X, ZoomIn, ZoomOut } from 'lucide-react'
+import { ChevronLeft, ChevronRight, Columns2, Diff, Ghost, PersonStanding, Scan, Search, Wind, X, ZoomIn, ZoomOut } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { type Hold, type Matte, newId, type Node, type Piece, type Raster, type Shape } from '../../api/client'
 import { Act, Choice, Empty, Progress, Tool } from '../../parts/buttons'
@@ -8,6 +8,7 @@ import { useLayer, useOf, useStudio } from '../../shell/store'
 import { copyPieces, pasted, withPieces } from './clipboard'
 import type { Hand, Press, Table } from './hands'
 import { Carry, useSpreading } from './Carry'
+import { Divider } from './Divider'
 import { Marks } from './Marks'
 import { Paths } from './Paths'
 import { isShape, type Point, round } from './path'
@@ -44,8 +45,8 @@ function matteAt(hold: Hold, frame: number): Matte {
 }
 
 /** What stays as it was when one goes from hold to hold. */
-const habits: { tool: ToolName; look: Look; backing: string; loupe: boolean; ghosts: boolean } = {
-  tool: 'points', look: 'veil', backing: '#2FA84F', loupe: false, ghosts: false,
+const habits: { tool: ToolName; look: Look; backing: string; loupe: boolean; ghosts: boolean; divided: number | null } = {
+  tool: 'points', look: 'veil', backing: '#2FA84F', loupe: false, ghosts: false, divided: null,
 }
 
 function useHabit<K extends keyof typeof habits>(name: K, first?: (typeof habits)[K]) {
@@ -74,6 +75,7 @@ function CarveHold() {
   const [backing, setBacking] = useHabit('backing')
   const [loupe, setLoupe] = useHabit('loupe')
   const [ghosts, setGhosts] = useHabit('ghosts')
+  const [divided, setDivided] = useHabit('divided')
   const [combine, setCombine] = useState<Piece['combine']>('add')
   const [pieceId, setPieceId] = useState<string | null>(known.pieces[0]?.id ?? null)
   const [pointer, setPointer] = useState<Point | null>(null)
@@ -140,6 +142,7 @@ function CarveHold() {
     const p = pan ?? { scale: 1, x: 0, y: 0 }
     return { x: round((e.clientX - r.left - p.x) / p.scale), y: round((e.clientY - r.top - p.y) / p.scale) }
   }
+  const divide = () => setDivided(divided === null ? 0.5 : null)
   const press = (e: React.PointerEvent): Press => ({ shift: e.shiftKey, alt: e.altKey })
   const onDown = (e: React.PointerEvent) => {
     box.current!.focus({ preventScroll: true })
@@ -185,6 +188,7 @@ function CarveHold() {
     else if (key === 'w') used(), setBare(true)
     else if (key === 'z') used(), setLoupe(!loupe)
     else if (key === 'g') used(), setGhosts(!ghosts)
+    else if (key === 'a') used(), divide()
     else if (key === '+' || key === '=') used(), zoom(1.3, size.w / 2, size.h / 2)
     else if (key === '-') used(), zoom(1 / 1.3, size.w / 2, size.h / 2)
     else if (key === '0') used(), whole()
@@ -288,6 +292,7 @@ function CarveHold() {
               ghosts={ghosts ? [at - 1, at + 1].filter((f) => f >= 0 && f < shot.frames) : []}
               doubts={bare ? [] : doubts}
               loupe={loupe ? pointer : null}
+              divider={divided === null || bare ? null : divided * size.w}
             />
             {!bare && (
               <>
@@ -317,6 +322,7 @@ function CarveHold() {
             )}
           </>
         )}
+        {pan && divided !== null && !bare && <Divider at={divided} width={size.w} onMove={setDivided} />}
         {/* On a narrow bench the views go below the title. */}
         <Flex position="absolute" left="10px" right="10px" top="8px" wrap="wrap" rowGap="1.5" columnGap="3" align="center" pointerEvents="none">
           <Flex align="center" minW="0" maxW="100%" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" className="figures" userSelect="none" pointerEvents="auto" onPointerDown={(e) => e.stopPropagation()}>
@@ -358,6 +364,7 @@ function CarveHold() {
             {advice(tool, drawn.nodes?.length ?? drawn.anchors.length, !!piece && isShape(piece), points.chosen.size, !!marks.marked)}
           </Text>
           <Flex align="center" bg="card" borderRadius="soft" pointerEvents="auto" onPointerDown={(e) => e.stopPropagation()} onDoubleClick={(e) => e.stopPropagation()}>
+            <Tool size={26} icon={Columns2} label="Before and after" hint="Before and after: as filmed left of a line, as cut right of it (A)" on={divided !== null} onClick={divide} />
             <Tool size={26} icon={Ghost} label="Ghosts" hint="Ghosts of the frames before and after (G)" on={ghosts} onClick={() => setGhosts(!ghosts)} />
             <Tool size={26} icon={Search} label="Loupe" hint="Loupe: the pixels around the pointer (Z)" on={loupe} onClick={() => setLoupe(!loupe)} />
             <Tool size={26} icon={ZoomOut} label="Zoom out" hint="Zoom out (−)" onClick={() => zoom(1 / 1.5, ...middle())} />

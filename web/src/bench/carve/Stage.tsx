@@ -26,6 +26,8 @@ interface Props {
   ghosts: number[]
   doubts: Raster[]
   loupe: { x: number; y: number } | null
+  /** Left of this, in stage pixels, the frame is shown as filmed. */
+  divider: number | null
 }
 
 /** The frame with its matte, as the server made both; drawn under a pan. */
@@ -38,6 +40,7 @@ export function Stage(p: Props) {
   const cut = look === 'checker' || look === 'colour'
   const matte = useMatte(hold, shot, p.frame, draft, cut)
   const ghosts = usePictures(p.ghosts.map(url))
+  const filmed = usePictures(p.divider === null ? [] : [url(p.frame)])[0]
   const doubts = usePictures(look === 'veil' || look === 'scene' ? p.doubts.map((r) => `/api/rasters/${r.file}.png`) : [])
   const [shown, setShown] = useState<HTMLCanvasElement | null>(null)
 
@@ -60,9 +63,17 @@ export function Stage(p: Props) {
     context.imageSmoothingQuality = 'high'
     context.setTransform(pan.scale, 0, 0, pan.scale, pan.x, pan.y)
     context.drawImage(shown, 0, 0, shot.width, shot.height)
+    if (p.divider !== null && filmed) {
+      context.save()
+      context.beginPath()
+      context.rect(-pan.x / pan.scale, -pan.y / pan.scale, p.divider / pan.scale, size.h / pan.scale)
+      context.clip()
+      context.drawImage(filmed, 0, 0, shot.width, shot.height)
+      context.restore()
+    }
     target.dataset.matte = matte ? 'yes' : 'no'
     target.dataset.frame = String(p.frame)
-  }, [shown, pan, size, shot, matte, p.frame])
+  }, [shown, pan, size, shot, matte, p.frame, p.divider, filmed])
 
   return (
     <Box position="absolute" inset="0">
