@@ -162,8 +162,8 @@ def test_pieces_views_and_shared_holds(page, server):
     place = maker.on_stage(365, 600)
     pixel = (
         "([x, y]) => { const c = document.querySelector('[data-testid=stage]'); const b = c.getBoundingClientRect();"
+        " return [...c.getContext('2d').getImageData(x - b.x, y - b.y, 1, 1).data].slice(0, 3) }"
     )
-    pixel += " return [...c.getContext('2d').getImageData(x - b.x, y - b.y, 1, 1).data].slice(0, 3) }"
 
     def seen(wanted: str) -> None:
         page.wait_for_function(f"at => {{ const p = ({pixel})(at); return {wanted} }}", arg=list(place))

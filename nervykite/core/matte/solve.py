@@ -289,7 +289,8 @@ def fine_edge(picture: np.ndarray, outline: np.ndarray, reach: float = 10.0) -> 
     """A matte with a real edge from a hard outline.
 
     picture: uint8 RGB (h, w, 3); outline: float32 (h, w), 0…1, its edge where it is one half. The band is as wide
-    as the edge itself, up to `reach` pixels to each side. Returns float32 (h, w), 0…1.
+    as the edge itself and a bit more, up to `reach` pixels to each side: an edge that the outline missed by a pixel or
+    two is found. Where both sides look alike the outline is kept. Returns float32 (h, w), 0…1.
     """
     hard = (outline > 0.5).astype(np.uint8)
     if hard.min() == hard.max():
