@@ -97,6 +97,10 @@ def carry_and_plate(page: Page) -> None:
     page.get_by_role("button", name="Mend").click(timeout=120_000)
     shoot(page, "plate")
     page.get_by_role("button", name="Points", exact=True).click()
+    strip.focus()
+    for _ in range(7):  # back to the held frame, where the pick shows among the pieces
+        page.keyboard.press("ArrowRight")
+    page.locator("[data-kind=person]").wait_for()
     while page.locator("[data-kind=person]").count():
         page.keyboard.press("Control+z")
         page.wait_for_timeout(600)

@@ -42,8 +42,8 @@ export function Divider({ at, width, onMove }: Props) {
         e.stopPropagation()
         move((e.clientX - e.currentTarget.parentElement!.getBoundingClientRect().x) / width)
       }}
-      onPointerUp={(e) => {
-        e.stopPropagation()
+      onPointerUp={(e) => e.stopPropagation()}
+      onLostPointerCapture={() => {
         held.current = false
       }}
       onKeyDown={(e) => {
