@@ -150,23 +150,44 @@ class TestMinimalCut:
 class TestMarks:
     def test_a_few_strokes_find_the_subject(self):
         frame, alpha = picture()
-        assert overlap(cv2.resize(marks.find(frame, KEEP, DROP), (180, 240)), alpha) > 0.95
+        assert overlap(marks.find(frame, KEEP, DROP), alpha) > 0.95
 
     def test_a_strokes_own_side_always_wins(self):
         frame, _ = picture()
         aside = stroke((20, 200), (40, 220), width=8)
-        found = cv2.resize(marks.find(frame, [*KEEP, aside], DROP[1:]), (180, 240))
+        found = marks.find(frame, [*KEEP, aside], DROP[1:])
         assert found[marks.draw([aside], 240, 180)].mean() > 0.9
         across = stroke((70, 120), (110, 120), width=8)
-        found = cv2.resize(marks.find(frame, KEEP[:1], [*DROP, across]), (180, 240))
+        found = marks.find(frame, KEEP[:1], [*DROP, across])
         alone = marks.draw([across], 240, 180) & ~marks.draw(KEEP[:1], 240, 180)
         assert found[alone].mean() < 0.1
 
+    def test_the_thin_legs_of_somebody_small_are_found(self):
+        place = texture(1280, 720, (150, 150, 140), 4)
+        alpha = np.zeros((1280, 720), np.float32)
+        cv2.ellipse(alpha, (360, 700), (70, 40), 0, 0, 360, 1, -1, cv2.LINE_AA)
+        for x in (320, 400):
+            cv2.line(alpha, (x, 720), (x - 12, 830), 1, 5, cv2.LINE_AA)
+        frame = composed(alpha, texture(1280, 720, (110, 80, 60), 8), place)
+        keep = [stroke((315, 700), (405, 700), width=12)]
+        keep += [stroke((x - 3, 745), (x - 7, 790), width=3) for x in (320, 400)]
+        drop = [stroke((250, 640), (470, 640)), stroke((250, 860), (470, 860))]
+        found = marks.find(frame, keep, drop) > 0.5
+        legs = (alpha > 0.5) & (np.arange(1280)[:, None] > 745)
+        assert found[legs].mean() > 0.95
+
+    def test_a_subject_that_goes_on_beyond_the_strokes_is_found_whole(self):
+        alpha = np.zeros((960, 540), np.float32)
+        cv2.ellipse(alpha, (270, 500), (110, 380), 0, 0, 360, 1, -1, cv2.LINE_AA)
+        frame = composed(alpha, texture(960, 540, (190, 90, 60), 8), texture(960, 540, (90, 120, 150), 8))
+        found = marks.find(frame, [stroke((270, 300), (275, 720), width=20)], [stroke((120, 500), (125, 530))])
+        assert overlap(found, alpha) > 0.98
+
     def test_a_person_finder_helps_only_if_the_strokes_agree_with_it(self):
         frame, alpha = picture()
-        alone = cv2.resize(marks.find(frame, KEEP[:1], DROP), (180, 240))
-        helped = cv2.resize(marks.find(frame, KEEP[:1], DROP, lambda: alpha), (180, 240))
-        misled = cv2.resize(marks.find(frame, KEEP[:1], DROP, lambda: 1 - alpha), (180, 240))
+        alone = marks.find(frame, KEEP[:1], DROP)
+        helped = marks.find(frame, KEEP[:1], DROP, lambda: alpha)
+        misled = marks.find(frame, KEEP[:1], DROP, lambda: 1 - alpha)
         assert overlap(helped, alpha) >= overlap(alone, alpha) - 0.01
         assert (misled == alone).all()
 
@@ -176,7 +197,7 @@ class TestMarks:
         lower = alpha * (np.arange(240)[:, None] > 125)
         frame = composed(lower, trousers, frame.astype(np.float32))
         one = [stroke((90, 85), (88, 115))]
-        alone, helped = (cv2.resize(marks.find(frame, one, DROP, lambda p=p: p), (180, 240)) for p in (None, alpha))
+        alone, helped = (marks.find(frame, one, DROP, lambda p=p: p) for p in (None, alpha))
         assert overlap(alone, alpha) < 0.6
         assert overlap(helped, alpha) > 0.78
 
@@ -187,9 +208,7 @@ class TestMarks:
         frame = composed(sleeve * (1 - alpha), texture(240, 180, (70, 70, 90), 8), frame.astype(np.float32))
         hint = np.maximum(alpha, 0.6 * sleeve)
         limb = (sleeve > 0.5) & (alpha < 0.5)
-        strict, sure = (
-            cv2.resize(marks.find(frame, KEEP, DROP, lambda p=p: p), (180, 240)) for p in (hint * 0.8, hint)
-        )
+        strict, sure = (marks.find(frame, KEEP, DROP, lambda p=p: p) for p in (hint * 0.8, hint))
         assert sure[limb].mean() > 0.6 > strict[limb].mean()
 
     def test_texture_tells_a_sharp_subject_from_a_blurred_place_of_its_own_colours(self):
@@ -198,7 +217,7 @@ class TestMarks:
         place = cv2.GaussianBlur(texture(240, 180, (150, 120, 80), 5, 26), (0, 0), 4)
         alpha = picture()[1]
         frame = composed(alpha, sharp, place)
-        assert overlap(cv2.resize(marks.find(frame, KEEP, DROP), (180, 240)), alpha) > 0.8
+        assert overlap(marks.find(frame, KEEP, DROP), alpha) > 0.8
 
     def test_what_nobody_marked_is_not_the_subject(self):
         alpha = blob(240, 180, 60, 120, 40)
@@ -207,7 +226,7 @@ class TestMarks:
         frame = composed(np.maximum(alpha, twin), cloth, texture(240, 180, (120, 150, 90), 1))
         keep = [stroke((60, 95), (60, 150))]
         drop = [stroke((100, 10), (100, 230)), stroke((10, 10), (10, 230))]
-        found = cv2.resize(marks.find(frame, keep, drop), (180, 240))
+        found = marks.find(frame, keep, drop)
         assert overlap(found, alpha) > 0.85
         assert found[twin > 0.9].mean() < 0.05
 
@@ -652,7 +671,7 @@ class TestProperties:
         frame, alpha = picture()
         large = cv2.resize(frame, (360, 480), interpolation=cv2.INTER_CUBIC)
         double = [[Stroke(s.points * 2, s.width * 2) for s in strokes] for strokes in (KEEP, DROP)]
-        one = cv2.resize(marks.find(frame, KEEP, DROP), (180, 240))
+        one = marks.find(frame, KEEP, DROP)
         two = cv2.resize(marks.find(large, *double), (180, 240), interpolation=cv2.INTER_AREA)
         assert overlap(one, two) > 0.95
         assert overlap(two, alpha) > 0.94

@@ -15,8 +15,11 @@ from .geodesic import geodesic_distance
 from .refine import refined, smaller
 from .solve import with_edge
 
-COARSE = 150_000
-"""Pixels at which the subject is looked for."""
+COARSE = 250_000
+"""Pixels at which the subject is looked for, of the part of the picture that is looked at."""
+BEYOND, LEAST, MOST = 0.25, 0.05, 0.8
+"""How far around all strokes it is looked for at first, in lengths of what the keep strokes cover, and in diagonals of
+the frame at least; the share of the frame from which on all of it is looked at."""
 
 
 # How much each voice counts, found by trying them on pictures with known subjects.
@@ -74,17 +77,64 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> No
 
 
 def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None) -> np.ndarray:
-    """The subject that the strokes mean, before its edge is solved.
+    """The subject that the strokes mean, before its edge is solved: float32 (h, w), 0…1, mostly 0 or 1.
 
     picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size, asked for when it is
-    needed; it counts only if the strokes agree with it. Returns float32 at the size of `refined` (the caller enlarges
-    it), 0…1, almost everywhere 0 or 1. Raises Refusal.
+    needed; it counts only if the strokes agree with it. Raises Refusal.
 
-    A coarse search (colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
-    answer) is followed by one more cut near its outline at the finer size.
+    It is looked for around the strokes, so that the legs of somebody small are not lost; and in the whole picture if
+    it goes on beyond that.
     """
     h, w = picture.shape[:2]
     check(keep, drop, h, w)
+    part = _beside(keep, drop, h, w)
+    found = np.zeros((h, w), np.float32)
+    found[part] = _find_in(picture, part, keep, drop, person)
+    if _goes_on(found[part] > 0.5, part, h, w):
+        found = _find_in(picture, (slice(0, h), slice(0, w)), keep, drop, person)
+    return found
+
+
+def _beside(keep: list[Stroke], drop: list[Stroke], h: int, w: int) -> tuple[slice, slice]:
+    """The rows and columns around all strokes; all of the frame if that is not much more, or nothing is dropped."""
+    margin = max(BEYOND * np.hypot(*np.ptp(_points(keep), axis=0)), LEAST * np.hypot(h, w))
+    points = np.clip(_points(keep + drop), 0, (w, h))
+    low = np.maximum(np.floor(points.min(0) - margin), 0).astype(int)
+    high = np.minimum(np.ceil(points.max(0) + margin), (w, h)).astype(int)
+    wide, tall = high - low
+    if not drop or wide * tall > MOST * w * h:
+        return slice(0, h), slice(0, w)
+    return slice(int(low[1]), int(high[1])), slice(int(low[0]), int(high[0]))
+
+
+def _points(strokes: list[Stroke]) -> np.ndarray:
+    return np.concatenate([np.asarray(stroke.points, float).reshape(-1, 2) for stroke in strokes])
+
+
+def _goes_on(found: np.ndarray, part: tuple[slice, slice], h: int, w: int) -> bool:
+    """Whether a subject bool, in a part of a frame (h, w), touches an edge of the part that is not the frame's."""
+    rows, columns = part
+    edges = (
+        (rows.start > 0, found[0]),
+        (rows.stop < h, found[-1]),
+        (columns.start > 0, found[:, 0]),
+        (columns.stop < w, found[:, -1]),
+    )
+    return any(bool(inner and edge.any()) for inner, edge in edges)
+
+
+def _find_in(
+    frame: np.ndarray, part: tuple[slice, slice], keep: list[Stroke], drop: list[Stroke], person: Later
+) -> np.ndarray:
+    """`find` in a part of a frame, by what is seen there: float32 of the part's size.
+
+    A coarse search (colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
+    answer) is followed by one more cut near its outline at a finer size.
+    """
+    picture = np.ascontiguousarray(frame[part])
+    h, w = picture.shape[:2]
+    corner = np.array([part[1].start, part[0].start], float)
+    keep, drop = ([Stroke(_points([s]) - corner, s.width) for s in strokes] for strokes in (keep, drop))
     small, scale = smaller(picture, COARSE)
     size = small.shape[:2]
     inside, outside = (draw(strokes, size[0], size[1], scale) for strokes in (keep, drop))
@@ -121,7 +171,7 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: La
         far = geodesic_distance(price, cost)
         along = (far - near) / (far + near + 1e-6)
         if turn == 0:
-            hint, borne_out = _heard(person(), inside, outside)
+            hint, borne_out = _heard(_seen_in(part, frame.shape[:2], person()), inside, outside)
         wish = (COLOUR_FIRST if turn == 0 else COLOUR) * leaning + ALONG * along
         wish -= AWAY * np.clip(away - NEARBY, 0, 1) + DOUBT
         if hint is not None:
@@ -144,7 +194,19 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: La
         picture, u, weights, lambda h, w, by: draw(keep, h, w, by), lambda h, w, by: draw(drop, h, w, by), says
     )  # fmt: skip
     tall, wide = fine.shape
-    return marked_parts(fine, draw(keep, tall, wide, tall / h))
+    return cv2.resize(marked_parts(fine, draw(keep, tall, wide, tall / h)), (w, h), interpolation=cv2.INTER_LINEAR)
+
+
+def _seen_in(part: tuple[slice, slice], size: tuple[int, int], person: np.ndarray | None) -> np.ndarray | None:
+    """What a finder says of a frame of a size (height, width), float32 of any size, in a part of it."""
+    if person is None:
+        return None
+    scale = np.array(person.shape) / size
+    rows, columns = (
+        slice(int(p.start * by), max(int(p.start * by) + 1, round(p.stop * by)))
+        for p, by in zip(part, scale, strict=True)
+    )
+    return person[rows, columns]
 
 
 def cut_out(
@@ -161,7 +223,7 @@ def cut_out(
     with crew(1) as aside:
         asked = aside.submit(person, picture, inside, outside)
         found = find(picture, keep, drop, asked.result)
-    alpha = with_edge(picture, cv2.resize(found, (w, h), interpolation=cv2.INTER_LINEAR), reach)
+    alpha = with_edge(picture, found, reach)
     alpha[outside] = 0
     alpha[inside] = 1
     return alpha
