@@ -11,7 +11,7 @@ from ..aside import crew
 from ..errors import Refusal
 from ..plate.difference import apart, beyond, reach, textures_apart
 from ..plate.ghost import ghosts
-from ..plate.plate import Stack, compared, lay, noise_of, plate_of
+from ..plate.plate import Stack, compared, evened, lay, noise_of, plate_of
 from ..track.align import between, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
@@ -97,6 +97,8 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
             others = (n for n in compared(len(frames), at, FRAMES) if n != at)
             asked = {n: aside.submit(person, frames[n], True) for n in others}
         stack = lay(frames, at, FRAMES, None if held is None else held > 0.3)
+        if asked and person is not None:
+            asked |= {n: aside.submit(person, frames[n], True) for n in stack.numbers[1:] if n not in asked}
         found = {n: future.result() for n, future in asked.items()}
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Use marks instead.")
@@ -211,7 +213,7 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     frame = frames[at]
     h, w = frame.shape[:2]
     if scene.stack.still:
-        return frame, np.eye(3), np.ones((h, w), np.float32)
+        return evened(frame, scene.plate, np.ones((h, w), bool)), np.eye(3), np.ones((h, w), np.float32)
     # Followed from the plate, which has no subject to be led astray by, beginning where a frame near by was found.
     near = min(scene.stack.ways, key=lambda n: abs(n - at))
     base, other = (cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in (scene.plate, frame))
@@ -222,8 +224,9 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     seen = cv2.warpPerspective(np.ones((h, w), np.float32), onto, (w, h))
     if seen.mean() < 0.8:
         return None
-    laid = cv2.warpPerspective(frame, onto, (w, h), flags=cv2.INTER_LINEAR)
-    return np.where(seen[..., None] > 0.99, laid, scene.plate), back / back[2, 2], (seen > 0.99).astype(np.float32)
+    whole = seen > 0.99
+    laid = evened(cv2.warpPerspective(frame, onto, (w, h), flags=cv2.INTER_LINEAR), scene.plate, whole)
+    return np.where(whole[..., None], laid, scene.plate), back / back[2, 2], whole.astype(np.float32)
 
 
 def people_in(stack: Stack, found: Sequence[np.ndarray | None]) -> np.ndarray | None:

@@ -12,6 +12,8 @@ from .difference import beyond
 
 FOLLOWED = 40
 """How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
+SIGHT = 0.25
+"""The share of what the held frame shows that another one has to see, to be compared with it."""
 WIDTH = 26.0
 """How far apart, in levels, colours of one thing may lie."""
 TIGHT, NEXT, UNLIKE = 6.0, 3, np.float32(2500)
@@ -51,7 +53,7 @@ class Stack:
 def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarray | None = None) -> Stack:
     """Lays frames of a shot (uint8 RGB (h, w, 3), in order) onto frame `at`.
 
-    At most `most` of them are taken, evenly. Brightness is evened out by each frame's usual gain, which takes
+    At most `most` of them are taken, evenly, of those that see enough of what it shows. Brightness is evened out by each frame's usual gain, which takes
     away exposure drift and flicker. `subject`, bool (h, w), is where frame `at` must not be followed by.
     """
     followed, at_followed = _chosen(len(frames), at, FOLLOWED)
@@ -66,6 +68,11 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
         known = dict(zip(chosen, greys, strict=True))
         all_greys = [known[n] if n in known else cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in followed]
         found = onto(all_greys, at_followed, subject)
+        near = [n for n, way in enumerate(found) if way is not None and _in_sight(way, h, w) > SIGHT]
+        if len(near) < sum(way is not None for way in found):
+            picked, held = _chosen(len(near), near.index(at_followed), most)
+            some = [near[n] for n in picked]
+            chosen = [followed[n] for n in some]
         mappings = [found[n] for n in some]
         ways = {n: way for n, way in zip(followed, found, strict=True) if way is not None}
     frames = [frames[n] for n in chosen]
@@ -80,7 +87,7 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
             pictures[n] = cv2.warpPerspective(frames[n], mapping, (w, h), flags=cv2.INTER_LINEAR)
             seen[n] = cv2.warpPerspective(np.full((h, w), 255, np.uint8), mapping, (w, h)) > 250
         if n != held:
-            pictures[n] = _evened(pictures[n], frames[held], seen[n])
+            pictures[n] = evened(pictures[n], frames[held], seen[n])
     order = [held, *(n for n in pictures if n != held)]
     moving = _moving(pictures, seen)
     return Stack(
@@ -93,8 +100,15 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
     )
 
 
+def _in_sight(way: np.ndarray, h: int, w: int) -> float:
+    """The share of a frame (h, w) that another one sees, which lies on it as a homography says."""
+    frame = np.array([[[0, 0]], [[w, 0]], [[w, h]], [[0, h]]], np.float32)
+    area, _ = cv2.intersectConvexConvex(frame, cv2.perspectiveTransform(frame, way))
+    return float(area) / (w * h)
+
+
 def compared(count: int, at: int, most: int) -> list[int]:
-    """The numbers of those of `count` frames that `lay` takes, frame `at` among them, in order."""
+    """The numbers of those of `count` frames that `lay` takes if they see the same, frame `at` among them, in order."""
     followed, at_followed = _chosen(count, at, FOLLOWED)
     return [followed[n] for n in _chosen(len(followed), at_followed, most)[0]]
 
@@ -109,8 +123,12 @@ def _chosen(count: int, at: int, most: int) -> tuple[list[int], int]:
     return chosen, chosen.index(at)
 
 
-def _evened(picture: np.ndarray, reference: np.ndarray, seen: np.ndarray) -> np.ndarray:
-    """A picture with the reference's brightness in each channel, as most of its pixels have it."""
+def evened(picture: np.ndarray, reference: np.ndarray, seen: np.ndarray) -> np.ndarray:
+    """A picture with a reference's brightness in each channel, as most of the pixels have it: uint8 (h, w, 3).
+
+    What differs is left alone if it is next to nothing, or so much that it is not the exposure. seen: bool (h, w), the
+    pixels that count.
+    """
     sample, known = (p[::4, ::4][seen[::4, ::4]].astype(np.float32) for p in (picture, reference))
     if len(sample) < 50:
         return picture
@@ -121,7 +139,11 @@ def _evened(picture: np.ndarray, reference: np.ndarray, seen: np.ndarray) -> np.
 
 
 def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dict[int, np.ndarray]:
-    """Where each of the laid pictures, by number, moves against its neighbour: bool (h, w)."""
+    """Where each of the laid pictures, by number, moves against both of its neighbours: bool (h, w).
+
+    What is about to be covered, or was just uncovered, is only found again in one of them; it does not move. Where
+    only one of them sees it, that one decides.
+    """
     flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_ULTRAFAST)
     numbers = sorted(pictures)
     h, w = pictures[numbers[0]].shape[:2]
@@ -130,14 +152,18 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
         n: cv2.resize(cv2.cvtColor(p, cv2.COLOR_RGB2GRAY), small, interpolation=cv2.INTER_AREA)
         for n, p in pictures.items()
     }
-    result = {}
-    for k, n in enumerate(numbers):
-        if len(numbers) < 2:
-            return {n: np.zeros((h, w), bool)}
-        other = numbers[k + 1] if k + 1 < len(numbers) else numbers[k - 1]
+
+    def against(n: int, other: int) -> np.ndarray:
         motion = flow.calc(grey[n], grey[other], None)  # type: ignore[call-overload]
         fast = cv2.dilate((cv2.magnitude(*cv2.split(motion)) > 0.6).astype(np.uint8), np.ones((5, 5), np.uint8))
-        result[n] = (cv2.resize(fast, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & seen[n] & seen[other]
+        moves = cv2.resize(fast, (w, h), interpolation=cv2.INTER_NEAREST) > 0
+        return np.where(seen[n] & seen[other], moves, True)
+
+    result = {}
+    for k, n in enumerate(numbers):
+        others = [*numbers[max(0, k - 1) : k], *numbers[k + 1 : k + 2]]
+        asked = np.any([seen[n] & seen[o] for o in others], axis=0) if others else np.zeros((h, w), bool)
+        result[n] = np.logical_and.reduce([asked, *(against(n, o) for o in others)])
     return result
 
 
