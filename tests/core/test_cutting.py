@@ -430,6 +430,15 @@ class TestPickMover:
         assert same is scene
         assert overlap(again.found, alphas[9]) > 0.88
 
+    @pytest.mark.parametrize("pan", [0.0, 0.4])
+    def test_a_scene_serves_frames_that_were_exposed_otherwise(self, pan):
+        frames, alphas, _ = passing(24, pan=pan)
+        _, scene = mover.pick_mover(frames, 12)
+        frames[9] = np.clip(frames[9] * 1.2, 0, 255).astype(np.uint8)
+        again, same = mover.pick_mover(frames, 9, scene=scene)
+        assert same is scene
+        assert overlap(again.found, alphas[9]) > 0.85
+
     def test_a_scene_is_found_again_behind_a_subject_that_goes_its_own_way(self):
         frames, alphas = walking(24, pan=0.8)
         _, scene = mover.pick_mover(frames, 12)

@@ -118,6 +118,22 @@ class TestPlates:
             gain = np.median(laid[..., 0][valid] / np.maximum(again[valid], 1))
             assert np.abs(laid[..., 0] - gain * again)[valid].mean() < 1
 
+    def test_a_fast_pan_is_compared_with_frames_that_see_the_same(self):
+        frames, _, _ = passing(40, pan=9.0)
+        stack = lay(frames, 20, most=12)
+        assert len(stack.numbers) == 12
+        assert all(abs(n - 20) * 9 < 0.75 * 120 for n in stack.numbers)
+        assert stack.valid.mean((1, 2)).min() > 0.2
+
+    def test_what_is_about_to_be_covered_does_not_move(self):
+        frames, alphas, _ = passing(12)
+        stack = lay(frames, 6)
+        moving = {n: stack.moving[k] for k, n in enumerate(stack.numbers)}
+        assert moving[6][alphas[6] > 0.9].mean() > 0.8
+        next_to_it = cv2.dilate(alphas[6], np.ones((5, 5))) < 0.05
+        assert moving[6][next_to_it & (alphas[7] > 0.9)].mean() < 0.6
+        assert moving[6][next_to_it & (alphas[5] > 0.9)].mean() < 0.6
+
     def test_mappings_carry_points_of_the_scene(self):
         frames, _, _ = passing(10, pan=2.0)
         mappings = onto([cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in frames], 4)
@@ -136,6 +152,19 @@ class TestJudging:
         assert shade[20:40, 9:21].mean() > 0.95
         assert shade[20:40, 39:51].mean() < 0.05
         assert shade[:8].mean() < 0.1
+
+    def test_something_darker_with_a_sharp_edge_is_no_shade_although_a_shadow_is_around_it(self):
+        scene = texture(160, 160, (150, 150, 150), 2, 8)
+        leg, inner, shadow = (np.zeros((160, 160), np.float32) for _ in range(3))
+        leg[20:100, 60:68] = 0.45
+        inner[120:124, 60:120] = 0.9  # the shadow itself is darkest in its middle
+        shadow[15:145, 20:140] = 0.15
+        light = (1 - cv2.GaussianBlur(shadow, (0, 0), 4)) * (1 - cv2.GaussianBlur(inner, (0, 0), 5))
+        frame = composed(cv2.GaussianBlur(leg, (0, 0), 0.5), 0 * scene, scene * light[..., None], 1.0)
+        shade = shaded(frame, scene.astype(np.uint8), 1.0)
+        assert shade[leg > 0].mean() < 0.2
+        assert shade[30:90, 100:130].mean() > 0.95
+        assert shade[inner > 0].mean() > 0.95
 
     def test_something_finer_than_the_place_is_no_shade(self):
         rng = np.random.default_rng(1)

@@ -25,6 +25,8 @@ AGAINST = 0.1
 """The share of the people found that must show nothing new, if the finder is not to be believed."""
 TEXTURE, SAME_TEXTURE = 0.4, 0.2
 """The say of textures that differ, and of textures that do not."""
+OTHER_TEXTURE = 0.5
+"""How much of what is around a pixel may have another texture than the plate's, if that is in shade."""
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
 SAYS = 0.6
@@ -304,7 +306,10 @@ def differing(
     strong = differs / level
     shade = shaded(frame, plate, noise)
     unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
-    textures = textures_apart(frame, plate, noise) * (1 - unsure) * (1 - sways)
+    textures = textures_apart(frame, plate, noise)
+    # What lies in shade keeps its texture, and something plain gets none from it.
+    shade &= cv2.blur(np.maximum(textures, 0), (9, 9)) < OTHER_TEXTURE
+    textures *= (1 - unsure) * (1 - sways)
     tie = tie_of(edges_of(lab(frame)), 0.8)
     person = finder()
     if person is not None:

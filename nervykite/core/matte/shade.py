@@ -6,6 +6,9 @@ from numba import njit, prange
 
 SHADOW = 0.0025
 """The smallest part of the frame that a shadow covers."""
+DEEPER, BESIDE, SAME, SHARP = 0.12, 7.0, 0.05, 0.1
+"""How much darker than the shadow around, in parts of the place's brightness, something is that lies in it; how far, in
+pixels, that shadow is looked at; within how much its darkness is one; and how steep the edge of a thing is in it."""
 FINER, WINDOW, MOST = 3.5, 13, 6.0
 """The fine detail, squared levels, from which on it is a cover's; where and up to how much it is gathered."""
 
@@ -37,7 +40,27 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     large[0] = False
     sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
     # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
-    return sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))
+    found = sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))
+    return found & ~_deeper(middle, found)
+
+
+def _deeper(middle: np.ndarray, shade: np.ndarray) -> np.ndarray:
+    """Where something much darker than the shadow around lies in it, with a sharp edge: a leg. bool (h, w)."""
+    own = shade.astype(np.float32)
+    around = middle
+    for _ in range(3):  # what is darker must not count as the shadow around
+        total = np.maximum(cv2.GaussianBlur(own, (0, 0), BESIDE), 1e-3)
+        around = cv2.GaussianBlur(middle * own, (0, 0), BESIDE) / total
+        own = (shade & (middle > around - SAME)).astype(np.float32)
+    dark = (cv2.GaussianBlur(np.clip(around - middle, 0, 1) * shade, (0, 0), 1.0) > DEEPER).astype(np.uint8)
+    count, labels = cv2.connectedComponents(dark)
+    across, down = (cv2.Sobel(middle, cv2.CV_32F, *way, ksize=3, scale=1 / 8) for way in ((1, 0), (0, 1)))
+    steep = cv2.dilate(cv2.magnitude(across, down), np.ones((5, 5), np.uint8)) > SHARP
+    rim = (dark > 0) & (cv2.erode(dark, np.ones((3, 3), np.uint8)) == 0)
+    long = np.bincount(labels[rim], minlength=count)
+    sharp = np.bincount(labels[rim & steep], minlength=count) > 0.5 * long
+    sharp[0] = False
+    return sharp[labels]
 
 
 def _finer(frame, plate, middle, noise, shade) -> np.ndarray:

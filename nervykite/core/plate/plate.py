@@ -53,8 +53,9 @@ class Stack:
 def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarray | None = None) -> Stack:
     """Lays frames of a shot (uint8 RGB (h, w, 3), in order) onto frame `at`.
 
-    At most `most` of them are taken, evenly, of those that see enough of what it shows. Brightness is evened out by each frame's usual gain, which takes
-    away exposure drift and flicker. `subject`, bool (h, w), is where frame `at` must not be followed by.
+    At most `most` of them are taken, evenly, of those that see enough of what it shows. Brightness is evened out by
+    each frame's usual gain, which takes away exposure drift and flicker. `subject`, bool (h, w), is where frame `at`
+    must not be followed by.
     """
     followed, at_followed = _chosen(len(frames), at, FOLLOWED)
     chosen = compared(len(frames), at, most)
@@ -153,8 +154,12 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
         for n, p in pictures.items()
     }
 
+    clear = {n: cv2.resize(s.astype(np.uint8), small, interpolation=cv2.INTER_NEAREST) > 0 for n, s in seen.items()}
+
     def against(n: int, other: int) -> np.ndarray:
-        motion = flow.calc(grey[n], grey[other], None)  # type: ignore[call-overload]
+        # Where one sees nothing it is given what the other sees: the rim of nothing would move.
+        own, next_to = np.where(clear[n], grey[n], grey[other]), np.where(clear[other], grey[other], grey[n])
+        motion = flow.calc(own, next_to, None)  # type: ignore[call-overload]
         fast = cv2.dilate((cv2.magnitude(*cv2.split(motion)) > 0.6).astype(np.uint8), np.ones((5, 5), np.uint8))
         moves = cv2.resize(fast, (w, h), interpolation=cv2.INTER_NEAREST) > 0
         return np.where(seen[n] & seen[other], moves, True)
