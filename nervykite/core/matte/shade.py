@@ -6,9 +6,9 @@ from numba import njit, prange
 
 SHADOW = 0.0025
 """The smallest part of the frame that a shadow covers."""
-DEEPER, BESIDE, SAME, SHARP = 0.12, 7.0, 0.05, 0.1
-"""How much darker than the shadow around, in parts of the place's brightness, something is that lies in it; how far, in
-pixels, that shadow is looked at; within how much its darkness is one; and how steep the edge of a thing is in it."""
+DEEPER, BESIDE, SAME, SHARP = 0.12, (23, 23), 0.05, 0.1
+"""How much darker than the shadow around, in parts of the place's brightness, something is that lies in it; in what
+window, in pixels, that shadow is looked at; within how much its darkness is one; how steep the edge of a thing is."""
 FINER, WINDOW, MOST = 3.5, 13, 6.0
 """The fine detail, squared levels, from which on it is a cover's; where and up to how much it is gathered."""
 
@@ -24,11 +24,11 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     shade, rim = (np.empty(frame.shape[:2], np.bool_) for _ in range(2))
     _darker(f, p, middle, shade, rim)
     # Texture of the place goes on in its shade; something flat has covered it, something rough, or finer, lies on it.
-    light, dark = (v - cv2.GaussianBlur(v, (0, 0), 4) for v in map(_mean, (p, f)))  # a soft rim is no texture
+    light, dark = (v - cv2.stackBlur(v, (19, 19)) for v in map(_mean, (p, f)))  # a soft rim is no texture
     rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
     floor = (1.0 + 0.7 * np.asarray(noise)) ** 2
     alike = both > 0.45 * np.sqrt(rough * other)
-    even = np.abs(middle - cv2.GaussianBlur(middle, (0, 0), 3)) < 0.07
+    even = np.abs(middle - cv2.stackBlur(middle, (15, 15))) < 0.07
     textured = rough > 10 * floor
     shade &= np.where(textured, alike & (other < 2 * rough), even)
     shade &= textured | ~_finer(frame, plate, middle, noise, shade)
@@ -46,11 +46,12 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
 
 def _deeper(middle: np.ndarray, shade: np.ndarray) -> np.ndarray:
     """Where something much darker than the shadow around lies in it, with a sharp edge: a leg. bool (h, w)."""
+    if not shade.any():
+        return shade
     own = shade.astype(np.float32)
     around = middle
     for _ in range(3):  # what is darker must not count as the shadow around
-        total = np.maximum(cv2.GaussianBlur(own, (0, 0), BESIDE), 1e-3)
-        around = cv2.GaussianBlur(middle * own, (0, 0), BESIDE) / total
+        around = cv2.blur(middle * own, BESIDE) / np.maximum(cv2.blur(own, BESIDE), 1e-3)
         own = (shade & (middle > around - SAME)).astype(np.float32)
     dark = (cv2.GaussianBlur(np.clip(around - middle, 0, 1) * shade, (0, 0), 1.0) > DEEPER).astype(np.uint8)
     count, labels = cv2.connectedComponents(dark)
