@@ -12,6 +12,9 @@ window, in pixels, that shadow is looked at; within how much its darkness is one
 FINER, WINDOW, MOST = 3.5, 13, 6.0
 """The fine detail, squared levels, from which on it is a cover's; where and up to how much it is gathered."""
 
+FEW = 3
+"""Every which row and column is enough for what is usual."""
+
 
 def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0) -> np.ndarray:
     """Where a frame looks like the plate in shade: bool (h, w).
@@ -23,6 +26,9 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     middle = np.empty(frame.shape[:2], np.float32)
     shade, rim = (np.empty(frame.shape[:2], np.bool_) for _ in range(2))
     _darker(f, p, middle, shade, rim)
+    least = SHADOW * shade.size
+    if shade.sum() <= least:
+        return np.zeros(shade.shape, bool)
     # Texture of the place goes on in its shade; something flat has covered it, something rough, or finer, lies on it.
     light, dark = (v - cv2.stackBlur(v, (19, 19)) for v in map(_mean, (p, f)))  # a soft rim is no texture
     rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
@@ -31,12 +37,14 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     even = np.abs(middle - cv2.stackBlur(middle, (15, 15))) < 0.07
     textured = rough > 10 * floor
     shade &= np.where(textured, alike & (other < 2 * rough), even)
+    if shade.sum() <= least:
+        return np.zeros(shade.shape, bool)
     shade &= textured | ~_finer(frame, plate, middle, noise, shade)
     # A shadow lies on the ground in one piece: small patches are cloth that happens to look like it.
     opened = cv2.morphologyEx(shade.astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
     joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((13, 13), np.uint8))
     count, labels = cv2.connectedComponents(joined, connectivity=4)
-    large = np.bincount(labels.ravel(), opened.ravel(), minlength=count) > SHADOW * opened.size
+    large = np.bincount(labels.ravel(), opened.ravel(), minlength=count) > least
     large[0] = False
     sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
     # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
@@ -67,9 +75,9 @@ def _deeper(middle: np.ndarray, shade: np.ndarray) -> np.ndarray:
 def _finer(frame, plate, middle, noise, shade) -> np.ndarray:
     """Where a frame has more fine detail than its plate in shade, `middle` as bright, would have: bool (h, w)."""
     fine, place = (cv2.blur(v * v, (7, 7)) for v in map(_detail, (frame, plate)))
-    more = (fine - middle * middle * place) / (1 + 0.3 * float(np.median(noise)) ** 2)
-    lit = np.abs(middle - 1) < 0.02
-    usual = float(np.median(more[lit])) if lit.any() else 0.0  # a frame is noisier than a plate
+    more = (fine - middle * middle * place) / (1 + 0.3 * float(np.median(np.atleast_2d(noise)[::FEW, ::FEW])) ** 2)
+    lit = more[::FEW, ::FEW][np.abs(middle[::FEW, ::FEW] - 1) < 0.02]
+    usual = float(np.median(lit)) if lit.size else 0.0  # a frame is noisier than a plate
     share = cv2.blur(shade.astype(np.float32), (WINDOW, WINDOW))
     return cv2.blur(np.clip(more - usual, 0, MOST) * shade, (WINDOW, WINDOW)) > FINER * share + 1e-3
 

@@ -20,13 +20,13 @@ from ..plate.difference import beyond, reach
 from .align import features, homography, pairs
 from .fields import Part, blended, displacement, taken
 
-PIXELS = 240_000
+PIXELS = 290_000
 """Pixels at which a matte is carried; its edge is solved in the frame's own."""
 FLOOR, QUIET = 13.0, 4.0
 """Levels by which a subject stands out at least, and by which a scene varies as long as nothing else is known."""
 EDGE = 0.35
 """The part of the contrast nearby from which on something differs from the scene: more would eat thin limbs."""
-STAY, NEAR = 1.2, 4.0
+STAY, NEAR = 1.2, 4.4
 """How much an outline wants to stay where it came to, and from how far on, in working pixels, it wants that fully."""
 MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
@@ -36,7 +36,7 @@ SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
 CORNERS, FEWEST = 400, 20
 """Corners by which the camera is followed at most; how many beside the subject are enough."""
-MARGIN = 40
+MARGIN = 44
 """How far around the subject, in working pixels, its motion is looked for."""
 REACH = 8
 """How far from where it came to, in working pixels, an outline is looked for."""
