@@ -193,6 +193,16 @@ class TestJudging:
         assert kept[148, 65] == 0
         assert kept[100, 70] == 1
 
+    def test_a_leg_that_is_found_in_pieces_is_kept_as_far_as_they_are_in_a_chain(self):
+        found = np.zeros((400, 300), np.float32)
+        found[40:160, 100:200] = 1
+        for top in range(164, 300, 12):
+            found[top : top + 8, 140:145] = 1
+        found[330:338, 240:245] = 1  # by itself
+        kept = mover._worthy(found, np.full((400, 300), 3, np.float32), np.zeros((400, 300), np.float32))
+        assert kept[290, 142] == 1
+        assert kept[334, 242] == 0
+
     def test_textures_differ_or_go_on_in_the_shade(self):
         def gravel(seed):
             grain = cv2.GaussianBlur(np.random.default_rng(seed).normal(0, 1, (80, 80)), (0, 0), 1.5)

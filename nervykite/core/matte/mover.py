@@ -33,6 +33,8 @@ SAYS = 0.6
 """How much movement counts when the outline is laid onto edges."""
 NEARER = 0.04
 """How much larger or smaller a frame may show the scene than the one for which its plate was built."""
+LINK = 0.01
+"""Half of how far apart, in the root of the frame's area, parts may lie that belong together."""
 RIM = 0.002
 """The part of a subject that may lie where its frame begins to show more than the scene does."""
 STRIP = 0.016
@@ -382,7 +384,7 @@ def _sways(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
 
 
 def _worthy(u: np.ndarray, strong: np.ndarray, sways: np.ndarray) -> np.ndarray:
-    """The parts of an answer that are large and strong enough: beside the largest part, less is enough.
+    """The parts of an answer that are large and strong enough: beside the largest part, or in a chain with it, less is.
 
     What only sways, float32 (h, w), 0…1, has to be large to count.
     """
@@ -396,8 +398,11 @@ def _worthy(u: np.ndarray, strong: np.ndarray, sways: np.ndarray) -> np.ndarray:
     reach = 2 * round(0.06 * math.sqrt(largest.size)) + 1
     beside = np.zeros(count, bool)
     beside[np.unique(labels[cv2.dilate(largest.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0])] = True
+    link = 2 * round(LINK * math.sqrt(largest.size)) + 1
+    chains = cv2.connectedComponents(cv2.dilate((labels > 0).astype(np.uint8), np.ones((link, link), np.uint8)))[1]
+    beside[np.unique(labels[chains == chains[largest][0]])] = True  # a leg that is found in pieces
     often = np.bincount(labels.ravel(), sways.ravel(), minlength=count) / np.maximum(1, areas)
-    enough = np.where(often > 0.5, 0.3, np.where(beside, 0.004, 0.06))
+    enough = np.where(often > 0.5, 0.3, np.where(beside, 0.0015, 0.06))
     kept = (weight > enough * weight.max()) & (areas > 12)
     kept[0] = False
     return np.where(kept[labels], u, 0).astype(np.float32)
