@@ -32,6 +32,8 @@ ROUGH = 4.0
 """What twice the texture counts as, in units of colour."""
 PLACED, LONG, HERE, PARTS = 0.6, 0.25, 40.0, 24
 """The say of what colours are where; the part of the subject's length that counts as much as HERE units of colour."""
+SWEEPS = 3
+"""How often ways are looked for in all directions: one more changes nothing that is seen."""
 RIM_PRICE = 0.1
 """What it costs a way to begin at the frame's edge instead of at a drop stroke, in usual ways from a keep stroke."""
 RIM_LEAN = 0.0
@@ -164,11 +166,11 @@ def _find_in(
         soft = cv2.GaussianBlur(leaning, (0, 0), 1.0)
         step = edges_of(np.repeat(soft[..., None], 3, -1))
         cost = (0.02 + 0.08 * edges / (edges.mean() + 1e-3) + 8 * step).astype(np.float32)
-        near = geodesic_distance(inside, cost)
+        near = geodesic_distance(inside, cost, SWEEPS)
         # The frame's edge is where the background is usually seen: a way may begin there too, at a price.
         price = np.where(rim & (leaning < RIM_LEAN), RIM_PRICE * float(np.median(near)), 1e9).astype(np.float32)
         price[outside] = 0
-        far = geodesic_distance(price, cost)
+        far = geodesic_distance(price, cost, SWEEPS)
         along = (far - near) / (far + near + 1e-6)
         if turn == 0:
             hint, borne_out = _heard(_seen_in(part, frame.shape[:2], person()), inside, outside)
