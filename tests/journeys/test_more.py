@@ -169,8 +169,11 @@ def test_pieces_views_and_shared_holds(page, server):
         page.wait_for_function(f"at => {{ const p = ({pixel})(at); return {wanted} }}", arg=list(place))
 
     assert page.evaluate(pixel, list(place)) == [0, 0, 0]
-    # Before and after, on either side of a line.
+    # Before and after, on either side of a line, and the loupe shows the same.
     page.get_by_role("button", name="Before and after").click()
+    page.get_by_test_id("carve").focus()
+    page.keyboard.press("z")
+    enlarged = "[...document.querySelector('[data-testid=loupe]').getContext('2d').getImageData(76, 76, 1, 1).data]"
     line = page.get_by_role("slider", name="Between before and after").bounding_box()
     for side, wanted in ((60, "p.some((v) => v > 20)"), (-60, "p.every((v) => v === 0)")):
         page.mouse.move(line["x"] + 8, line["y"] + line["height"] / 2)
@@ -179,7 +182,10 @@ def test_pieces_views_and_shared_holds(page, server):
         page.mouse.up()
         line = page.get_by_role("slider", name="Between before and after").bounding_box()
         seen(wanted)
+        page.mouse.move(*place)
+        page.wait_for_function(f"() => {{ const p = {enlarged}.slice(0, 3); return {wanted} }}")
     page.get_by_test_id("carve").focus()
+    page.keyboard.press("z")
     page.keyboard.press("a")
     expect(page.get_by_role("slider", name="Between before and after")).to_be_hidden()
     # A duplicate shares the hold, says so, and can be made separate.

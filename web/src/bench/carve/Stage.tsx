@@ -78,7 +78,9 @@ export function Stage(p: Props) {
   return (
     <Box position="absolute" inset="0">
       <canvas ref={canvas} width={size.w} height={size.h} style={{ width: size.w, height: size.h }} data-testid="stage" />
-      {p.loupe && shown && <Loupe shown={shown} shot={shot} at={p.loupe} pan={pan} size={size} />}
+      {p.loupe && shown && (
+        <Loupe shown={shown} filmed={filmed} until={p.divider} shot={shot} at={p.loupe} pan={pan} size={size} />
+      )}
     </Box>
   )
 }
@@ -86,20 +88,36 @@ export function Stage(p: Props) {
 const LOUPE = 152
 const LARGER = 8
 
+interface LoupeProps {
+  shown: HTMLCanvasElement
+  /** The frame as filmed, seen left of `until`, in stage pixels. */
+  filmed: ImageBitmap | undefined
+  until: number | null
+  shot: ShotView
+  at: { x: number; y: number }
+  pan: Pan
+  size: { w: number; h: number }
+}
+
 /** The pixels around the pointer, eight times as large, with their grid. */
-function Loupe(p: { shown: HTMLCanvasElement; shot: ShotView; at: { x: number; y: number }; pan: Pan; size: { w: number; h: number } }) {
+function Loupe(p: LoupeProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
-  const { shown, shot, at, pan, size } = p
+  const { shown, filmed, until, shot, at, pan, size } = p
   useEffect(() => {
     const context = canvas.current?.getContext('2d')
     if (!context) return
-    const by = shown.width / shot.width
     const reach = LOUPE / LARGER
     context.imageSmoothingEnabled = false
     context.fillStyle = '#3C3D40'
     context.fillRect(0, 0, LOUPE, LOUPE)
     const [left, top] = [Math.floor(at.x - reach / 2), Math.floor(at.y - reach / 2)]
-    context.drawImage(shown, left * by, top * by, reach * by, reach * by, 0, 0, LOUPE, LOUPE)
+    const enlarge = (picture: HTMLCanvasElement | ImageBitmap, wide: number) => {
+      const by = picture.width / shot.width
+      context.drawImage(picture, left * by, top * by, wide * by, reach * by, 0, 0, wide * LARGER, LOUPE)
+    }
+    enlarge(shown, reach)
+    const before = until === null ? 0 : Math.min(reach, Math.round((until - pan.x) / pan.scale) - left)
+    if (filmed && before > 0) enlarge(filmed, before)
     context.strokeStyle = 'rgba(30,37,48,0.22)'
     context.beginPath()
     for (let k = 0; k <= LOUPE; k += LARGER) {
@@ -113,7 +131,7 @@ function Loupe(p: { shown: HTMLCanvasElement; shot: ShotView; at: { x: number; y
     context.strokeStyle = '#D63F22'
     context.lineWidth = 1.5
     context.strokeRect(Math.floor(mx / LARGER) * LARGER, Math.floor(my / LARGER) * LARGER, LARGER, LARGER)
-  }, [shown, shot, at])
+  }, [shown, filmed, until, shot, at, pan])
   const [x, y] = [at.x * pan.scale + pan.x, at.y * pan.scale + pan.y]
   const left = x + LOUPE + 40 > size.w ? x - LOUPE - 26 : x + 26
   const top = Math.max(8, Math.min(size.h - LOUPE - 8, y - LOUPE / 2))
