@@ -12,8 +12,8 @@ from .difference import beyond
 
 FOLLOWED = 40
 """How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
-SIGHT = 0.25
-"""The share of what the held frame shows that another one has to see, to be compared with it."""
+SIGHT, FEWEST = 0.25, 4
+"""The share of what the held frame shows that another one has to see, to be compared with it, if so many frames do."""
 WIDTH = 26.0
 """How far apart, in levels, colours of one thing may lie."""
 TIGHT, NEXT, UNLIKE = 6.0, 3, np.float32(2500)
@@ -70,7 +70,7 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
         all_greys = [known[n] if n in known else cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in followed]
         found = onto(all_greys, at_followed, subject)
         near = [n for n, way in enumerate(found) if way is not None and _in_sight(way, h, w) > SIGHT]
-        if len(near) < sum(way is not None for way in found):
+        if FEWEST <= len(near) < sum(way is not None for way in found):
             picked, held = _chosen(len(near), near.index(at_followed), most)
             some = [near[n] for n in picked]
             chosen = [followed[n] for n in some]
@@ -153,7 +153,6 @@ def _moving(pictures: dict[int, np.ndarray], seen: dict[int, np.ndarray]) -> dic
         n: cv2.resize(cv2.cvtColor(p, cv2.COLOR_RGB2GRAY), small, interpolation=cv2.INTER_AREA)
         for n, p in pictures.items()
     }
-
     clear = {n: cv2.resize(s.astype(np.uint8), small, interpolation=cv2.INTER_NEAREST) > 0 for n, s in seen.items()}
 
     def against(n: int, other: int) -> np.ndarray:
