@@ -13,7 +13,7 @@ from .cut import minimal_cut
 from .evidence import Later, edges_of, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .refine import refined, smaller
-from .solve import with_edge
+from .solve import around, with_edge
 
 COARSE = 250_000
 """Pixels at which the subject is looked for, of the part of the picture that is looked at."""
@@ -67,8 +67,8 @@ def draw(strokes: list[Stroke], height: int, width: int, scale: float = 1.0) -> 
     return mask > 0
 
 
-def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> None:
-    """Raises Refusal where nothing can be made of the strokes in a frame of this size."""
+def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> tuple[np.ndarray, np.ndarray]:
+    """What keep and drop strokes cover in a frame: bool (height, width). Raises Refusal if that is of no use."""
     inside, outside = draw(keep, height, width), draw(drop, height, width)
     if not keep and not drop:
         raise Refusal("There are no marks yet. Draw a keep stroke over the subject and a drop stroke beside it.")
@@ -76,6 +76,7 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> No
         raise Refusal("All marks lie outside the frame. Draw them over the picture.")
     if not inside.any():
         raise Refusal("No keep stroke lies on the picture. Draw one over the subject.")
+    return inside, outside
 
 
 def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None) -> np.ndarray:
@@ -88,8 +89,7 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: La
     it goes on beyond that.
     """
     h, w = picture.shape[:2]
-    check(keep, drop, h, w)
-    part = _beside(keep, drop, h, w)
+    part = _beside(*check(keep, drop, h, w))
     found = np.zeros((h, w), np.float32)
     found[part] = _find_in(picture, part, keep, drop, person)
     if _goes_on(found[part] > 0.5, part, h, w):
@@ -97,20 +97,13 @@ def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: La
     return found
 
 
-def _beside(keep: list[Stroke], drop: list[Stroke], h: int, w: int) -> tuple[slice, slice]:
+def _beside(inside: np.ndarray, outside: np.ndarray) -> tuple[slice, slice]:
     """The rows and columns around all strokes; all of the frame if that is not much more, or nothing is dropped."""
-    margin = max(BEYOND * np.hypot(*np.ptp(_points(keep), axis=0)), LEAST * np.hypot(h, w))
-    points = np.clip(_points(keep + drop), 0, (w, h))
-    low = np.maximum(np.floor(points.min(0) - margin), 0).astype(int)
-    high = np.minimum(np.ceil(points.max(0) + margin), (w, h)).astype(int)
-    wide, tall = high - low
-    if not drop or wide * tall > MOST * w * h:
+    h, w = inside.shape
+    rows, columns = around(inside | outside, round(max(BEYOND * _extent(inside), LEAST * np.hypot(h, w))))
+    if not outside.any() or (rows.stop - rows.start) * (columns.stop - columns.start) > MOST * w * h:
         return slice(0, h), slice(0, w)
-    return slice(int(low[1]), int(high[1])), slice(int(low[0]), int(high[0]))
-
-
-def _points(strokes: list[Stroke]) -> np.ndarray:
-    return np.concatenate([np.asarray(stroke.points, float).reshape(-1, 2) for stroke in strokes])
+    return rows, columns
 
 
 def _goes_on(found: np.ndarray, part: tuple[slice, slice], h: int, w: int) -> bool:
@@ -136,7 +129,10 @@ def _find_in(
     picture = np.ascontiguousarray(frame[part])
     h, w = picture.shape[:2]
     corner = np.array([part[1].start, part[0].start], float)
-    keep, drop = ([Stroke(_points([s]) - corner, s.width) for s in strokes] for strokes in (keep, drop))
+    keep, drop = (
+        [Stroke(np.asarray(s.points, float).reshape(-1, 2) - corner, s.width) for s in strokes]
+        for strokes in (keep, drop)
+    )
     small, scale = smaller(picture, COARSE)
     size = small.shape[:2]
     inside, outside = (draw(strokes, size[0], size[1], scale) for strokes in (keep, drop))
@@ -185,9 +181,9 @@ def _find_in(
         if turn < 2:
             u_in, u_out = _learn_from(u, inside, outside)
             near_by = cv2.dilate(u_in.astype(np.uint8), np.ones((61, 61))) > 0
-            around = u_out & near_by
-            if min(u_in.sum(), around.sum()) > 60:
-                here = Mixture.of(spots[u_in], PARTS, 4.0), Mixture.of(spots[around], PARTS, 4.0)
+            next_to = u_out & near_by
+            if min(u_in.sum(), next_to.sum()) > 60:
+                here = Mixture.of(spots[u_in], PARTS, 4.0), Mixture.of(spots[next_to], PARTS, 4.0)
             if u_out.any():
                 keep_mixture, drop_mixture = Mixture.of(colours[u_in], 8), Mixture.of(colours[u_out], 8)
     assert u is not None
@@ -220,8 +216,7 @@ def cut_out(
     the fine edge may go, px. Raises Refusal.
     """
     h, w = picture.shape[:2]
-    check(keep, drop, h, w)  # before anybody is looked for
-    inside, outside = draw(keep, h, w), draw(drop, h, w)
+    inside, outside = check(keep, drop, h, w)  # before anybody is looked for
     with crew(1) as aside:
         asked = aside.submit(person, picture, inside, outside)
         found = find(picture, keep, drop, asked.result)
