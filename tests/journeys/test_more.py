@@ -175,6 +175,14 @@ def test_pieces_views_and_shared_holds(page, server):
     page.keyboard.press("z")
     enlarged = "[...document.querySelector('[data-testid=loupe]').getContext('2d').getImageData(76, 76, 1, 1).data]"
     line = page.get_by_role("slider", name="Between before and after").bounding_box()
+    top = maker.on_stage(365, 560)
+
+    def outlined() -> bool:
+        """Whether the hole's upper edge is drawn, in the colour of what is selected."""
+        edge = page.screenshot(clip={"x": top[0] - 8, "y": top[1] - 4, "width": 16, "height": 8})
+        pixels = cv2.imdecode(np.frombuffer(edge, np.uint8), cv2.IMREAD_COLOR)[..., ::-1].astype(int)
+        return bool((abs(pixels - (0x0B, 0x7A, 0x82)).max(axis=2) < 40).any())
+
     for side, wanted in ((60, "p.some((v) => v > 20)"), (-60, "p.every((v) => v === 0)")):
         page.mouse.move(line["x"] + 8, line["y"] + line["height"] / 2)
         page.mouse.down()

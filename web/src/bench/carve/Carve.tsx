@@ -143,6 +143,7 @@ function CarveHold() {
     return { x: round((e.clientX - r.left - p.x) / p.scale), y: round((e.clientY - r.top - p.y) / p.scale) }
   }
   const divide = () => setDivided(divided === null ? 0.5 : null)
+  const until = divided === null || bare ? null : divided * size.w
   const press = (e: React.PointerEvent): Press => ({ shift: e.shiftKey, alt: e.altKey })
   const onDown = (e: React.PointerEvent) => {
     box.current!.focus({ preventScroll: true })
@@ -292,7 +293,7 @@ function CarveHold() {
               ghosts={ghosts ? [at - 1, at + 1].filter((f) => f >= 0 && f < shot.frames) : []}
               doubts={bare ? [] : doubts}
               loupe={loupe ? pointer : null}
-              divider={divided === null || bare ? null : divided * size.w}
+              divider={until}
             />
             {!bare && (
               <>
@@ -309,6 +310,7 @@ function CarveHold() {
                   cross={SHAPES.has(tool) ? drawing.cross : null}
                   pan={pan}
                   editing={tool === 'points'}
+                  until={until}
                 />
                 <Marks
                   keep={[...(side ? (marks.marked?.keep ?? []) : []), ...waiting('keep')]}

@@ -17,6 +17,8 @@ export function Paths(p: {
   cross: Point | null
   pan: Pan
   editing: boolean
+  /** Left of here, in stage pixels, the frame is as filmed: no outlines, unless points are chosen. */
+  until: number | null
 }) {
   const { pan } = p
   const px = 1 / pan.scale
@@ -24,23 +26,30 @@ export function Paths(p: {
   const next = p.drawing && p.open && p.pointer ? [...p.drawing, corner(p.pointer)] : p.drawing
   return (
     <svg style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} data-testid="paths">
+      <clipPath id="after">
+        <rect x={p.until ?? 0} width="100%" height="100%" />
+      </clipPath>
+      <g clipPath={p.until === null || (p.editing && p.chosen.size > 0) ? undefined : 'url(#after)'}>
+        <g transform={`translate(${pan.x} ${pan.y}) scale(${pan.scale})`} fill="none" strokeLinejoin="round">
+          {p.pieces.map((piece) => {
+            const mine = piece.id === p.piece
+            const d = svgPath(piece.nodes, true)
+            return (
+              <g key={piece.id} opacity={piece.visible ? 1 : 0.4}>
+                <path d={d} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={(mine ? 3.4 : 2.4) * px} />
+                <path
+                  d={d}
+                  stroke={mine ? teal : '#1E2530'}
+                  strokeWidth={(mine ? 1.7 : 1.1) * px}
+                  strokeDasharray={piece.combine === 'add' ? undefined : `${5 * px} ${3 * px}`}
+                />
+                {mine && p.editing && <Points nodes={piece.nodes} chosen={p.chosen} px={px} />}
+              </g>
+            )
+          })}
+        </g>
+      </g>
       <g transform={`translate(${pan.x} ${pan.y}) scale(${pan.scale})`} fill="none" strokeLinejoin="round">
-        {p.pieces.map((piece) => {
-          const mine = piece.id === p.piece
-          const d = svgPath(piece.nodes, true)
-          return (
-            <g key={piece.id} opacity={piece.visible ? 1 : 0.4}>
-              <path d={d} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={(mine ? 3.4 : 2.4) * px} />
-              <path
-                d={d}
-                stroke={mine ? teal : '#1E2530'}
-                strokeWidth={(mine ? 1.7 : 1.1) * px}
-                strokeDasharray={piece.combine === 'add' ? undefined : `${5 * px} ${3 * px}`}
-              />
-              {mine && p.editing && <Points nodes={piece.nodes} chosen={p.chosen} px={px} />}
-            </g>
-          )
-        })}
         {next && (
           <g>
             <path d={svgPath(next, !p.open)} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={3.4 * px} />
