@@ -166,6 +166,21 @@ class TestJudging:
         assert shade[30:90, 100:130].mean() > 0.95
         assert shade[inner > 0].mean() > 0.95
 
+    def test_fur_that_is_as_dark_as_the_soft_shadow_around_is_no_shade(self):
+        rng = np.random.default_rng(7)
+        scene = np.full((160, 200, 3), 150.0)
+        shadow, tail = (np.zeros((160, 200), np.float32) for _ in range(2))
+        cv2.circle(shadow, (110, 90), 45, 1, -1)
+        dark = 1 - 0.4 * cv2.GaussianBlur(shadow, (0, 0), 9)
+        cv2.ellipse(tail, (110, 80), (60, 30), 0, 40, 140, 1, 14)
+        fur = cv2.GaussianBlur(rng.normal(0, 1, (160, 200)), (0, 0), 2)
+        frame = np.where((tail > 0)[..., None], (95 + 9 * fur / fur.std())[..., None], scene * dark[..., None])
+        frame = np.clip(frame + rng.normal(0, 1, scene.shape), 0, 255).astype(np.uint8)
+        shade = shaded(frame, scene.astype(np.uint8), 1.0)
+        inner = (dark < 0.8) & (cv2.dilate(tail, np.ones((9, 9))) == 0)
+        assert shade[cv2.erode(tail, np.ones((5, 5))) > 0].mean() < 0.35
+        assert shade[inner].mean() > 0.95
+
     def test_something_finer_than_the_place_is_no_shade(self):
         rng = np.random.default_rng(1)
         frame, fur = np.full((160, 160, 3), 120, np.uint8), rng.normal(84, 7, (60, 60, 1)) + np.zeros(3)

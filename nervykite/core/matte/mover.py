@@ -27,6 +27,8 @@ TEXTURE, SAME_TEXTURE = 0.4, 0.2
 """The say of textures that differ, and of textures that do not."""
 OTHER_TEXTURE = 0.5
 """How much of what is around a pixel may have another texture than the plate's, if that is in shade."""
+BORNE_OUT = 0.3
+"""What is left of the doubt about a place that a frame shows in shade."""
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
 SAYS = 0.6
@@ -316,7 +318,8 @@ def differing(
     person = finder()
     if person is not None:
         shade &= person < 0.4
-    strong = np.where(shade, np.minimum(0.12 * strong, 0.8), strong)
+    unsure[shade] *= BORNE_OUT  # a shadow shows its place
+    strong = np.where(shade, np.minimum(0.12 * strong, 0.2), strong)
     moves = np.tanh((cv2.GaussianBlur(strong.astype(np.float32), (0, 0), 0.6) - 1.0) * 0.9) * (1 - 0.7 * unsure)
     moves = np.clip(moves + np.where(textures > 0, TEXTURE, SAME_TEXTURE) * textures, -1, 1)
     if person is not None:

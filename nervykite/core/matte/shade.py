@@ -1,5 +1,7 @@
 """Shadows: where a picture shows a place that is known, only darker."""
 
+import math
+
 import cv2
 import numpy as np
 from numba import njit, prange
@@ -9,6 +11,15 @@ SHADOW = 0.0025
 DEEPER, BESIDE, SAME, SHARP = 0.12, (23, 23), 0.05, 0.1
 """How much darker than the shadow around, in parts of the place's brightness, something is that lies in it; in what
 window, in pixels, that shadow is looked at; within how much its darkness is one; how steep the edge of a thing is."""
+MOSTLY, EVEN, UNEVEN = 0.7, 0.01, 0.3
+"""How much of all that may be shade is evenly dark, if only that is believed; how little the darkness of such shade
+varies around a pixel, or what part of the scene's own noise."""
+SOFT, SOFT_RIM = 0.001, 5
+"""The smallest part of the frame that an even shadow covers, and the window in which its rim lies."""
+RIM = 25
+"""The window, in pixels, in which a shadow and its rim lie beside each other."""
+STEEP, NEAR, WIDE = 0.04, 3, 12
+"""How fast darkness changes at an edge, a pixel; what is around a pixel, first closely, then widely, in pixels."""
 FINER, WINDOW, MOST = 3.5, 13, 6.0
 """The fine detail, squared levels, from which on it is a cover's; where and up to how much it is gathered."""
 
@@ -26,7 +37,7 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     middle = np.empty(frame.shape[:2], np.float32)
     shade, rim = (np.empty(frame.shape[:2], np.bool_) for _ in range(2))
     _darker(f, p, middle, shade, rim)
-    least = SHADOW * shade.size
+    least, wide = SHADOW * shade.size, RIM
     if shade.sum() <= least:
         return np.zeros(shade.shape, bool)
     # Texture of the place goes on in its shade; something flat has covered it, something rough, or finer, lies on it.
@@ -34,12 +45,20 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     rough, other, both = (cv2.blur(v, (9, 9)) for v in (light * light, dark * dark, light * dark))
     floor = (1.0 + 0.7 * np.asarray(noise)) ** 2
     alike = both > 0.45 * np.sqrt(rough * other)
-    even = np.abs(middle - cv2.stackBlur(middle, (15, 15))) < 0.07
+    alone = np.abs(middle - cv2.stackBlur(middle, (15, 15))) < 0.07
     textured = rough > 10 * floor
-    shade &= np.where(textured, alike & (other < 2 * rough), even)
+    shade &= np.where(textured, alike & (other < 2 * rough), alone)
     if shade.sum() <= least:
         return np.zeros(shade.shape, bool)
     shade &= textured | ~_finer(frame, plate, middle, noise, shade)
+    even, uneven = _even(middle, noise, p, shade)
+    if even.sum() > MOSTLY * shade.sum():
+        shade, least, wide = even, SOFT * shade.size, SOFT_RIM
+        own = even.astype(np.float32)
+        depth = cv2.blur(middle * own, (wide, wide)) / np.maximum(cv2.blur(own, (wide, wide)), 1e-3)
+        rim &= ~uneven & (middle > depth - SAME)
+    if shade.sum() <= least:
+        return np.zeros(shade.shape, bool)
     # A shadow lies on the ground in one piece: small patches are cloth that happens to look like it.
     opened = cv2.morphologyEx(shade.astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
     joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((13, 13), np.uint8))
@@ -47,8 +66,7 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     large = np.bincount(labels.ravel(), opened.ravel(), minlength=count) > least
     large[0] = False
     sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
-    # The rim of a shadow is neither: it belongs to the shadow that it lies beside.
-    found = sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0))
+    found = sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0))
     return found & ~_deeper(middle, found)
 
 
@@ -70,6 +88,81 @@ def _deeper(middle: np.ndarray, shade: np.ndarray) -> np.ndarray:
     sharp = np.bincount(labels[rim & steep], minlength=count) > 0.5 * long
     sharp[0] = False
     return sharp[labels]
+
+
+def _even(
+    middle: np.ndarray, noise: np.ndarray | float, plate: np.ndarray, shade: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Where what may be shade is as dark all around, or gets darker slowly, and where it is not: bool (h, w).
+
+    Something that is only as dark as a shadow has folds, fur, and light of its own. Each part that sharp edges surround
+    is looked at by itself: first how far the darkness lies from a plane close by, then how that is further around.
+    """
+    across, down = (cv2.Sobel(middle, cv2.CV_32F, *way, ksize=3, scale=1 / 8) for way in ((1, 0), (0, 1)))
+    own = (UNEVEN * np.asarray(noise) / (_mean(plate) + 4)).astype(np.float32)
+    flat = shade & (cv2.magnitude(across, down) < STEEP + own)
+    labels = cv2.connectedComponents(flat.astype(np.uint8), connectivity=4)[1]
+    rough = np.full(middle.shape, np.inf, np.float32)
+    _roughness(middle, labels, rough)
+    even = np.zeros(middle.shape, bool)
+    _mostly(labels, rough, np.maximum(EVEN, own), even)
+    return even, (labels > 0) & ~even
+
+
+@njit(parallel=True, cache=True, nogil=True, fastmath=True)
+def _roughness(values, labels, rough):
+    """How far values lie from a plane through those around that have the same label, root mean square."""
+    h, w = values.shape
+    for y in prange(h):
+        for x in range(w):
+            own = labels[y, x]
+            if own == 0:
+                continue
+            n = sx = sy = sxx = syy = sxy = np.float32(0)
+            sv = svv = sxv = syv = np.float32(0)
+            middle = values[y, x]
+            for dy in range(-NEAR, NEAR + 1):
+                for dx in range(-NEAR, NEAR + 1):
+                    v, u = y + dy, x + dx
+                    if 0 <= v < h and 0 <= u < w and labels[v, u] == own:
+                        d = values[v, u] - middle
+                        n += 1
+                        sx += dx
+                        sy += dy
+                        sxx += dx * dx
+                        syy += dy * dy
+                        sxy += dx * dy
+                        sv += d
+                        svv += d * d
+                        sxv += dx * d
+                        syv += dy * d
+            if n < 12:
+                continue
+            mx, my, mv = sx / n, sy / n, sv / n
+            cxx, cyy, cxy = sxx / n - mx * mx, syy / n - my * my, sxy / n - mx * my
+            cxv, cyv, cvv = sxv / n - mx * mv, syv / n - my * mv, svv / n - mv * mv
+            det = cxx * cyy - cxy * cxy
+            if det > 0.05:
+                cvv -= (cxv * (cyy * cxv - cxy * cyv) + cyv * (cxx * cyv - cxy * cxv)) / det
+            rough[y, x] = math.sqrt(max(cvv, np.float32(0)))
+
+
+@njit(parallel=True, cache=True, nogil=True, fastmath=True)
+def _mostly(labels, rough, level, even):
+    """Where the mean roughness of what is around, and has the same label, is below a level."""
+    h, w = rough.shape
+    for y in prange(h):
+        for x in range(w):
+            own = labels[y, x]
+            if own == 0:
+                continue
+            n = total = np.float32(0)
+            for v in range(max(0, y - WIDE), min(h, y + WIDE + 1), 3):
+                for u in range(max(0, x - WIDE), min(w, x + WIDE + 1), 3):
+                    if labels[v, u] == own and rough[v, u] < 1e9:
+                        total += min(rough[v, u], np.float32(0.1))
+                        n += 1
+            even[y, x] = n > 0 and total < level[y, x] * n
 
 
 def _finer(frame, plate, middle, noise, shade) -> np.ndarray:
