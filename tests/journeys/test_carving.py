@@ -97,6 +97,10 @@ def test_picked_carried_corrected_and_run_along(maker, page, tmp_path):
     assert overlap(maker, piece, 58) > 0.75
     page.get_by_role("button", name="Travel").click()
     expect(page.get_by_test_id("strip")).to_be_visible()
+    stage = page.get_by_test_id("carve").bounding_box()  # made smaller by the strip, and yet all of the frame is seen
+    (left, top), (right, bottom) = maker.on_stage_all([(0, 0), (720, 1280)])
+    assert stage["x"] < left < right < stage["x"] + stage["width"]
+    assert stage["y"] < top < bottom < stage["y"] + stage["height"]
     page.get_by_role("button", name="Stop carrying").click()
     expect(page.get_by_role("button", name="Stop carrying")).to_be_hidden()
     maker.field("First frame", 55)

@@ -3,7 +3,7 @@ import type { Matte, ShotView } from '../../api/client'
 import type { Pan } from './Stage'
 
 const NEAREST = 16 // 1600 %
-const places = new Map<string, Pan>()
+const places = new Map<string, { pan: Pan; w: number; h: number }>()
 
 /** Left, top, right, bottom of what is in a matte, in source pixels; null if nothing is. */
 export function extent(matte: Matte): [number, number, number, number] | null {
@@ -20,12 +20,13 @@ export function extent(matte: Matte): [number, number, number, number] | null {
 /** Where the held frame lies on the stage; holds of one shot share the place, so that flipping between them compares. */
 export function usePan(box: RefObject<HTMLDivElement | null>, shot: ShotView, matte: Matte) {
   const [size, setSize] = useState({ w: 0, h: 0 })
-  const [pan, setPanState] = useState<Pan | null>(places.get(shot.id) ?? null)
+  const [pan, setPanState] = useState<Pan | null>(places.get(shot.id)?.pan ?? null)
+  const within = useRef(places.get(shot.id) ?? { w: 0, h: 0 })
   const setPan = useCallback(
     (next: Pan | ((p: Pan | null) => Pan | null)) =>
       setPanState((before) => {
         const pan = typeof next === 'function' ? next(before) : next
-        if (pan) places.set(shot.id, pan)
+        if (pan) places.set(shot.id, { pan, w: within.current.w, h: within.current.h })
         return pan
       }),
     [shot.id],
@@ -51,13 +52,21 @@ export function usePan(box: RefObject<HTMLDivElement | null>, shot: ShotView, ma
   const first = useRef((w: number, h: number) => near(w, h, matte))
   useEffect(() => {
     const watch = new ResizeObserver(([e]) => {
-      const { width: w, height: h } = e!.contentRect
-      setSize({ w: Math.floor(w), h: Math.floor(h) })
-      setPan((before) => before ?? first.current(w, h))
+      const [w, h] = [Math.floor(e!.contentRect.width), Math.floor(e!.contentRect.height)]
+      const was = within.current
+      within.current = { w, h }
+      setSize({ w, h })
+      setPan((before) => {
+        if (!before) return first.current(w, h)
+        const whole = fit(was.w, was.h)
+        // The whole frame stays whole in a stage of another size; of a part the middle stays in the middle.
+        if (before.scale === whole.scale && before.x === whole.x && before.y === whole.y) return fit(w, h)
+        return { ...before, x: before.x + (w - was.w) / 2, y: before.y + (h - was.h) / 2 }
+      })
     })
     watch.observe(box.current!)
     return () => watch.disconnect()
-  }, [box, setPan])
+  }, [box, setPan, fit])
   const zoom = useCallback(
     (by: number, cx: number, cy: number) =>
       setPan((p) => {
