@@ -18,14 +18,17 @@ from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.outline import outlines
 from .core.matte.person import people, person_hint, pick_person
 from .core.matte.solve import with_edge
-from .core.model import Found, Mark, Matte, Piece, Raster, Shape, Shot
+from .core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from .core.model.matte import FoundKind
 from .core.plate.plate import FOLLOWED
+from .core.track.stirring import SIGHT, stirring
 from .studio import Studio
 
 Progress = Callable[[float], None]
 REACH = 90
 """How many frames are looked at for what moves, at least, before or after."""
+ANSWERED = 12
+"""How many frames away an answer still tells where to look for the same person."""
 FULL_SEARCH = 3
 """Up to so many strokes the whole subject is looked for anew; after that a stroke changes only what is near it."""
 
@@ -88,9 +91,10 @@ def alpha_of(library: Library, raster: Raster) -> np.ndarray:
 
 
 def find(
-    studio: Studio, shot: Shot, plate: str | None, request: FindRequest, progress: Progress = lambda share: None
+    studio: Studio, document: Document, hold: Hold, request: FindRequest, progress: Progress = lambda share: None
 ) -> Finding:
-    """Finds a piece in a frame of a shot and stores its alpha. Raises Refusal with a sentence."""
+    """Finds a piece in a frame of a hold's shot and stores its alpha. Raises Refusal with a sentence."""
+    shot = document.shots[hold.shot]
     picture = picture_of(studio.library, shot, request.frame)
     warnings: tuple[str, ...] = ()
     base = request.base
@@ -101,7 +105,7 @@ def find(
             raise Refusal("There is no pick to correct yet. Make one first.")
         alpha = _corrected(studio, picture, request)
     else:
-        proposal = _picked(studio, shot, picture, plate, request, progress)
+        proposal = _picked(studio, document, hold, picture, request, progress)
         alpha, warnings = with_edge(picture, proposal.outline(picture), request.fine), proposal.warnings
         base = keep_alpha(studio, alpha)
     progress(0.95)
@@ -137,15 +141,19 @@ def _corrected(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.
 
 
 def _picked(
-    studio: Studio, shot: Shot, picture: np.ndarray, plate: str | None, request: FindRequest, progress: Progress
+    studio: Studio, document: Document, hold: Hold, picture: np.ndarray, request: FindRequest, progress: Progress
 ) -> mover.Proposal:
+    shot = document.shots[hold.shot]
     size = mover.working_size(shot.width, shot.height)
     if request.kind == "person":
-        proposal = pick_person(picture)
+        first, past = max(0, request.frame - SIGHT), min(shot.frames, request.frame + SIGHT + 1)
+        frames = SmallFrames(studio.library, shot, range(first, past), size)
+        stirs = stirring(frames, request.frame - first)
+        proposal = pick_person(picture, _answered(studio, document, hold, request.frame), stirs)
     elif request.kind == "difference":
-        if plate is None:
+        if hold.plate is None:
             raise Refusal("Pick difference compares with the clean plate, and there is none yet. Build one first.")
-        behind = studio.library.plate(plate)
+        behind = studio.library.plate(hold.plate)
         if behind.shape != picture.shape:
             behind = cv2.resize(behind, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
         small, other = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, behind))
@@ -158,6 +166,18 @@ def _picked(
         studio.scenes[key] = scene
     progress(0.85)
     return proposal
+
+
+def _answered(studio: Studio, document: Document, hold: Hold, frame: int) -> np.ndarray | None:
+    """What is known of the subject: the matte that the hold has at a frame, or one of the same shot a little off it."""
+    known = [(abs(other.frame - frame), other.matte) for other in document.holds.values() if other.shot == hold.shot]
+    own = hold.matte_at(frame)
+    nearest = [(0, own)] if own else []
+    for off, matte in sorted(nearest + known, key=lambda answer: answer[0]):
+        if matte.pieces and off <= ANSWERED:
+            alpha = studio.renderer.mattes.alpha(document.shots[hold.shot], frame, Matte(pieces=matte.pieces))
+            return alpha if alpha.max() > 0.5 else None
+    return None
 
 
 def window_of(frame: int, frames: int) -> range:

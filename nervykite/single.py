@@ -25,6 +25,7 @@ from .core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
 from .core.plate.clean import clean_plate
 from .core.track.carry import carry as carry_on
 from .core.track.carry import working_size
+from .core.track.stirring import SIGHT, stirring
 from .core.warm import carving
 
 
@@ -100,7 +101,8 @@ def cut(
         begun = perf_counter()
         proposal, _ = mover.pick_mover(near, at, people)
     else:
-        picture, _, _ = loose.around(source, frame, None)
+        small_size = mover.working_size(*loose.size_of(source)) if pick == "person" else None
+        picture, near, at = loose.around(source, frame, small_size, SIGHT)
         height, width = picture.shape[:2]
         _ready()
         begun = perf_counter()
@@ -116,7 +118,7 @@ def cut(
             small, behind = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, plate))
             proposal = mover.pick_difference(small, behind)
         elif pick == "person":
-            proposal = pick_person(picture)
+            proposal = pick_person(picture, stirs=stirring(near, at) if near else None)
         elif path_file is not None:
             alpha = _path(path_file, height, width)
             if fine:

@@ -23,7 +23,7 @@ from ..core.errors import Refusal
 from ..core.finishes.registry import CUTOUT, GROUND
 from ..core.matte.combine import piece_alpha
 from ..core.matte.outline import even_chain, fitted, outlines
-from ..core.model import Hold, Node, Piece, Shape, Shot
+from ..core.model import Document, Hold, Node, Piece, Shape, Shot
 from ..core.motion.easing import PRESETS
 from ..core.send.mp4 import QUALITY, Settings
 from ..core.sound.mix import mix, write_wav
@@ -273,26 +273,28 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
 
     # -- carving -------------------------------------------------------------------------------------------
 
-    def hold_of(project: str, hold: str) -> tuple[Hold, Shot]:
+    def document_with(project: str, hold: str) -> tuple[Document, Hold]:
         document = studio.state(project).document
         if hold not in document.holds:
             raise Missing("That hold is no longer there. Choose another.")
-        found = document.holds[hold]
+        return document, document.holds[hold]
+
+    def hold_of(project: str, hold: str) -> tuple[Hold, Shot]:
+        document, found = document_with(project, hold)
         return found, document.shots[found.shot]
 
     @app.post("/api/projects/{project}/holds/{hold}/find")
     def find(project: str, hold: str, body: FindRequest) -> Finding:
         """Finds the subject in a frame by marks, or corrects a pick with them: the piece to put into the matte."""
-        found, shot = hold_of(project, hold)
-        return carving.find(studio, shot, found.plate, body)
+        return carving.find(studio, *document_with(project, hold), body)
 
     @app.post("/api/projects/{project}/holds/{hold}/find-job")
     def start_find(project: str, hold: str, body: FindRequest) -> JobView:
         """The same in the background, for what takes a while; the job's result is the finding."""
-        found, shot = hold_of(project, hold)
+        document, found = document_with(project, hold)
 
         def task(progress) -> dict:
-            return carving.find(studio, shot, found.plate, body, progress).model_dump(mode="json")
+            return carving.find(studio, document, found, body, progress).model_dump(mode="json")
 
         return quick.start("find", project, f"{carving.NAMES[body.kind]} in {found.name}", task)
 

@@ -540,6 +540,43 @@ class TestPickPerson:
         assert (left[other > 0.9].max() > 0.8) == somebody
         assert (left[other > 0.9].mean() < 0.3) != somebody
 
+    def test_somebody_far_away_beside_somebody_near_is_found_where_something_moves(self):
+        picture, near = self.frame("dune-run", 60).copy(), truth_alpha("dune-run", 60)
+        rows, columns = np.flatnonzero(near.max(1) > 0.5), np.flatnonzero(near.max(0) > 0.5)
+        part = slice(rows[0] - 9, rows[-1] + 9), slice(columns[0] - 9, columns[-1] + 9)
+        k = 150 / (part[0].stop - part[0].start)
+        runner, share = (cv2.resize(v[part], None, fx=k, fy=k, interpolation=cv2.INTER_AREA) for v in (picture, near))
+        there = slice(1080, 1080 + share.shape[0]), slice(500, 500 + share.shape[1])
+        picture[there] = runner * share[..., None] + picture[there] * (1 - share[..., None])
+        far = np.zeros(near.shape, np.float32)
+        far[there] = share
+        stirs = cv2.dilate(np.maximum(near, far), np.ones((9, 9))) > 0.5
+        found = cv2.resize(person.pick_person(picture, stirs=stirs).found, (720, 1280))
+        assert overlap(found[1070:, 460:], far[1070:, 460:]) > 0.75
+        assert overlap(found[:1070], near[:1070]) > 0.75
+
+    def test_what_looks_like_people_but_neither_moves_nor_is_a_figure_is_nobody(self, monkeypatch):
+        mover, rock = blob(240, 180, 50, 120, 40), blob(240, 180, 135, 120, 40)
+        looks = np.maximum(mover, rock)
+        picture = np.repeat(np.round(250 * looks)[..., None], 3, 2).astype(np.uint8)
+        monkeypatch.setattr(person, "likelihood", lambda crop: crop[..., 0] / np.float32(255))
+        monkeypatch.setattr(person, "figures_in", lambda *_: [])
+        still = person.prior(picture)
+        moving = person.prior(picture, stirs=mover > 0.5)
+        assert still[mover > 0.9].mean() > 0.8
+        assert still[rock > 0.9].mean() > 0.8
+        assert moving[mover > 0.9].mean() > 0.8
+        assert moving[rock > 0.9].mean() < 0.25
+        # If what moves does not look like people, it has no say.
+        assert np.array_equal(person.prior(picture, stirs=np.roll(mover, 90, 0) > 0.5), still)
+
+    def test_a_doubtful_figure_is_somebody_if_it_is_what_moves(self):
+        drawn = blob(240, 180, 60, 120, 40)
+        top = np.array([60.0, 60.0])
+        first, placed = Figure(np.array([60.0, 120.0]), top, 0.5), Figure(np.array([60.0, 150.0]), top, 0.9)
+        assert not person._there(first, placed, drawn, np.zeros(drawn.shape, bool))
+        assert person._there(first, placed, drawn, drawn > 0.4)
+
     def test_nobody_is_said(self):
         with pytest.raises(Refusal, match="No person was found"):
             person.pick_person(self.frame("dune-run", 125))

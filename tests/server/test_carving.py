@@ -4,6 +4,8 @@ import cv2
 import numpy as np
 import pytest
 
+from nervykite import carving
+from nervykite.core.errors import Refusal
 from nervykite.core.matte.svg import pieces
 
 from ..core.scenes import overlap, passing, walking
@@ -99,6 +101,23 @@ class TestPicks:
             assert done["state"] == "done", done["message"]
             assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), alphas[frame]) > 0.88
         assert len(studio.scenes._known) == 1
+
+    def test_a_person_is_looked_for_where_one_was_found_a_little_before(self, client, held, monkeypatch):
+        view, url, hold = held
+        edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100))
+        asked = []
+
+        def nobody(picture, near=None, stirs=None):
+            asked.append(near)
+            raise Refusal("No person was found in this frame.")
+
+        monkeypatch.setattr(carving, "pick_person", nobody)
+        monkeypatch.setattr(carving, "ANSWERED", 3)
+        for frame in (8, 11, 12):
+            assert client.post(f"{url}/find", json={"kind": "person", "frame": frame}).status_code == 400
+        assert [near is not None for near in asked] == [True, True, False]
+        assert asked[1][60, 80] == 1
+        assert asked[1][10, 10] == 0
 
     def test_nobody_and_nothing_are_said(self, client, project_still):
         _, url, _ = project_still

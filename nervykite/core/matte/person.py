@@ -7,7 +7,7 @@ from ..errors import Refusal
 from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
-from .figures import SEEN, Figure, Window, convincing, figures_in, silhouette
+from .figures import DRAWN, SEEN, Figure, Window, convincing, figures_in, silhouette
 from .mover import Proposal, working_size
 from .networks import PEOPLE, network
 
@@ -21,6 +21,12 @@ APART, UNLIKE = 0.06, 0.1
 """How far from a figure, in its reaches, it says nothing of what is likely there any more; what is left of that."""
 LEAST_APART = 0.045
 """The smallest part of the figures' area that is looked at for being somebody else."""
+HINTS, LEAST_MOVER, AGREE = 6, 0.0008, 0.35
+"""How many things that move are looked at; the smallest, in parts of the frame; how much likelier people have to be in
+one than beside it."""
+LOOK, MOTION, BESIDE, STANDS, SAME_MOVER = 3.0, 1.5, 21, 0.2, 0.6
+"""The say of a look at somebody who moves, and of the movement itself; how near to that, in pixels, everything may be;
+what is left of the likelihood of what does not move; the share of a figure that moves, if it is what moves."""
 LIKELY = 0.7
 """How likely a part of the answer has to be a person's, beside the surest part."""
 
@@ -33,13 +39,19 @@ def likelihood(picture: np.ndarray) -> np.ndarray:
     return np.clip(grown, 0, 1)
 
 
-def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarray | None = None) -> np.ndarray:
+def prior(
+    picture: np.ndarray,
+    near: np.ndarray | None = None,
+    wanted: np.ndarray | None = None,
+    stirs: np.ndarray | None = None,
+) -> np.ndarray:
     """What the networks say of several crops, put together: float32 (h, w), 0…1. Raises Refusal.
 
     The full picture and squares of it disagree, and either may be right; a crop counts by how sure it is of itself.
     Figures that are found are looked at once more from near, with their silhouettes. `near` (h, w), 0…1, says where to
-    look as well: an earlier answer, or where something moves. `wanted` (h, w), 1 where strokes keep and -1 where they
-    drop: figures that no keep stroke lies on are somebody else, and not meant.
+    look as well: an earlier answer, or the hull of strokes. `wanted` (h, w), 1 where strokes keep and -1 where they
+    drop: figures that no keep stroke lies on are somebody else, and not meant. `stirs` bool (h, w), where something
+    moves: if people do, what does not move has to be a figure to be somebody as well.
     """
     h, w = picture.shape[:2]
     total, weight = np.zeros((h, w), np.float32), np.full((h, w), 1e-4, np.float32)
@@ -58,11 +70,17 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarra
     for number, part in enumerate(parts):
         ask(part, 0.8 if number else 1.0)
     hinted = None if near is None else _box(near)
-    figures = figures_in(picture, parts if hinted is None else [*parts, _square(*hinted, 1.6, h, w)])
-    if not any(f.sure > SEEN for f in figures):  # somebody small shows only from near
+    if hinted and wanted is None:
+        ask(_square(*hinted, 1.4, h, w), 1.5)
+    views = [] if stirs is None else _movers(picture, stirs)
+    for window, _ in views:
+        ask(window, LOOK)
+    around = [_square(*hinted, 1.6, h, w)] if hinted else []
+    figures = figures_in(picture, [*parts, *around, *(window for window, _ in views)])
+    if not any(f.sure > SEEN for f in figures) and not views:  # somebody small shows only from near
         near_by = [f for f in figures_in(picture, _tiles(h, w)) if f.sure > SEEN]
         figures = near_by or figures
-    if not figures:
+    if not figures and not views:
         guide = _box(total / weight) or hinted
         if guide is not None:
             figures = figures_in(picture, [_square(*guide, 1.6, h, w)])
@@ -72,11 +90,14 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarra
                 if box is not None:
                     ask(_square(*box, widen, h, w), 2.5)
             return np.clip(total / weight, 0, 1)
+    moving = np.zeros((h, w), bool)
+    for _, own in views:
+        moving |= own
     somebody, others, says = (np.zeros((h, w), np.float32) for _ in range(3))
     long = 0.0
     for figure in figures:
-        alpha, inside, placed = _drawn(picture, figure)
-        if not convincing(figure, placed):
+        alpha, inside, placed = _drawn(picture, figure, moving)
+        if not _there(figure, placed, alpha, moving):
             continue
         long = max(long, min(figure.reach, placed.reach))
         ask(_square(float(figure.hips[0]), float(figure.hips[1]), 2 * figure.reach, 1.2, h, w), 0.8)
@@ -87,9 +108,48 @@ def prior(picture: np.ndarray, near: np.ndarray | None = None, wanted: np.ndarra
         says = np.maximum(says, inside * placed.sure)
     share = OUTLINED * says * (0.05 + (2 * somebody - 1) ** 2)
     likely = np.clip((total + share * somebody) / (weight + share), 0, 1) * (1 - others * (1 - somebody))
+    if views:
+        near_movers = cv2.dilate(moving.astype(np.float32), np.ones((BESIDE, BESIDE), np.uint8))
+        says = MOTION * near_movers / (weight + share)
+        likely = (likely + says * cv2.GaussianBlur(moving.astype(np.float32), (0, 0), 3)) / (1 + says)
+        likely *= np.clip(near_movers + 2 * somebody, STANDS, 1)
     if somebody.any():
         likely = _borne_out(picture, likely, np.maximum(somebody, others), long)
     return likely
+
+
+def _movers(picture: np.ndarray, stirs: np.ndarray) -> list[tuple[Window, np.ndarray]]:
+    """The parts of what moves, bool (h, w), that look like people, and from where each looks most like that."""
+    h, w = stirs.shape
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(stirs.astype(np.uint8))
+    areas = stats[1:, cv2.CC_STAT_AREA]
+    result = []
+    for number in 1 + np.argsort(-areas)[:HINTS]:
+        left, top, wide, high, area = stats[number]
+        if area < LEAST_MOVER * stirs.size:
+            break
+        part = labels == number
+        best, where = AGREE, None
+        for widen in (1.2, 1.6, 2.2):
+            window = _square(left + wide / 2, top + high / 2, max(wide, high), widen, h, w)
+            inside = slice(window[1], window[3]), slice(window[0], window[2])
+            if min(window[3] - window[1], window[2] - window[0]) < 24:
+                continue
+            found, own = likelihood(picture[inside]), part[inside]
+            agree = float(found[own].mean() - (found[~own].mean() if not own.all() else 0))
+            if agree > best:
+                best, where = agree, window
+        if where is not None:
+            result.append((where, part))
+    return result
+
+
+def _there(figure: Figure, placed: Figure, alpha: np.ndarray, moving: np.ndarray) -> bool:
+    """Whether a figure is somebody: the networks are sure, or what they draw (h, w), 0…1, is what moves."""
+    if convincing(figure, placed):
+        return True
+    drawn = alpha > 0.5
+    return bool(placed.sure > DRAWN and (drawn & moving).sum() > SAME_MOVER * drawn.sum() > 0)
 
 
 def _borne_out(picture: np.ndarray, likely: np.ndarray, figures: np.ndarray, long: float) -> np.ndarray:
@@ -133,10 +193,12 @@ def _meant(area: np.ndarray, wanted: np.ndarray) -> bool:
     return bool(kept > 0.08 * (wanted > 0).sum() and kept > dropped)
 
 
-def _drawn(picture: np.ndarray, figure: Figure) -> tuple[np.ndarray, np.ndarray, Figure]:
+def _drawn(
+    picture: np.ndarray, figure: Figure, moving: np.ndarray | None = None
+) -> tuple[np.ndarray, np.ndarray, Figure]:
     """A figure's silhouette and how far it says anything, and its place; around that, if the first look was off."""
     alpha, inside, placed = silhouette(picture, figure)
-    if convincing(figure, placed):
+    if convincing(figure, placed) if moving is None else _there(figure, placed, alpha, moving):
         off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
         moved = off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3
         alpha, inside, _ = silhouette(picture, placed if moved else figure, careful=True)
@@ -235,15 +297,17 @@ def _box(guide: np.ndarray) -> tuple[float, float, float] | None:
     return float(x + w / 2), float(y + h / 2), float(max(w, h, 32))
 
 
-def pick_person(picture: np.ndarray, near: np.ndarray | None = None) -> Proposal:
+def pick_person(picture: np.ndarray, near: np.ndarray | None = None, stirs: np.ndarray | None = None) -> Proposal:
     """Finds the people in a picture, uint8 RGB (h, w, 3) of any size, and cuts them out along edges.
 
-    `near`: see `prior`, at any size. Works at `working_size`. Raises Refusal if there is nobody, or no network.
+    `near`, `stirs`: see `prior`, at any size. Works at `working_size`. Raises Refusal if there is nobody, or no
+    network.
     """
     h, w = picture.shape[:2]
     size = working_size(w, h)
     small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
-    guide = prior(small, None if near is None else cv2.resize(near, size))
+    moving = None if stirs is None else cv2.resize(stirs.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
+    guide = prior(small, None if near is None else cv2.resize(near, size), None, moving)
     if (guide > 0.6).mean() < 0.001:
         raise Refusal("No person was found in this frame. Use marks, or pick mover.")
     colours = lab(small, SPACES[0])
