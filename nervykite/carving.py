@@ -15,8 +15,9 @@ from .core.matte import marks, mover, svg
 from .core.matte.combine import piece_alpha
 from .core.matte.correct import correct
 from .core.matte.doubt import DOUBTFUL, doubt
+from .core.matte.moving import hint_in
 from .core.matte.outline import outlines
-from .core.matte.person import people, person_hint, pick_person
+from .core.matte.person import people, pick_person
 from .core.matte.solve import with_edge
 from .core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from .core.model.matte import FoundKind
@@ -99,7 +100,7 @@ def find(
     warnings: tuple[str, ...] = ()
     base = request.base
     if request.kind == "marks":
-        alpha = _by_marks(studio, picture, request)
+        alpha = _by_marks(studio, shot, picture, request)
     elif request.keep or request.drop:
         if base is None:
             raise Refusal("There is no pick to correct yet. Make one first.")
@@ -122,11 +123,17 @@ def find(
     return Finding(piece=piece, warnings=list(warnings))
 
 
-def _by_marks(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.ndarray:
+def _by_marks(studio: Studio, shot: Shot, picture: np.ndarray, request: FindRequest) -> np.ndarray:
     keep, drop = strokes(request.keep), strokes(request.drop)
     if request.before is not None and request.newest and len(keep) + len(drop) > FULL_SEARCH and keep and drop:
         return _corrected(studio, picture, request)
-    return marks.cut_out(picture, keep, drop, person_hint, request.fine)
+    return marks.cut_out(picture, keep, drop, hint_in(*_beside(studio, shot, request.frame)), request.fine)
+
+
+def _beside(studio: Studio, shot: Shot, frame: int) -> tuple["SmallFrames", int]:
+    """The frames that tell at a glance what moves in one of them, and which that is."""
+    window = range(max(0, frame - SIGHT), min(shot.frames, frame + SIGHT + 1))
+    return SmallFrames(studio.library, shot, window, mover.working_size(shot.width, shot.height)), frame - window.start
 
 
 def _corrected(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.ndarray:
@@ -146,9 +153,7 @@ def _picked(
     shot = document.shots[hold.shot]
     size = mover.working_size(shot.width, shot.height)
     if request.kind == "person":
-        first, past = max(0, request.frame - SIGHT), min(shot.frames, request.frame + SIGHT + 1)
-        frames = SmallFrames(studio.library, shot, range(first, past), size)
-        stirs = stirring(frames, request.frame - first)
+        stirs = stirring(*_beside(studio, shot, request.frame))
         proposal = pick_person(picture, _answered(studio, document, hold, request.frame), stirs)
     elif request.kind == "difference":
         if hold.plate is None:

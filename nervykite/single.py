@@ -18,6 +18,7 @@ from .core.matte import marks, mover, networks
 from .core.matte.combine import grow
 from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.fringe import own_colours
+from .core.matte.moving import hint_in
 from .core.matte.person import people, person_hint, pick_person
 from .core.matte.solve import fine_edge, with_edge
 from .core.matte.svg import area
@@ -101,7 +102,8 @@ def cut(
         begun = perf_counter()
         proposal, _ = mover.pick_mover(near, at, people)
     else:
-        small_size = mover.working_size(*loose.size_of(source)) if pick == "person" else None
+        looks_beside = pick == "person" or marks_file is not None
+        small_size = mover.working_size(*loose.size_of(source)) if looks_beside else None
         picture, near, at = loose.around(source, frame, small_size, SIGHT)
         height, width = picture.shape[:2]
         _ready()
@@ -129,7 +131,8 @@ def cut(
                 raise Refusal("Say what to cut with: --marks, --pick or --path.")
             keep, drop = MarksFile.read(marks_file).strokes()
             proposal = None
-            alpha = marks.cut_out(picture, keep, drop, person_hint, 10.0 if fine is None else fine)
+            hint = hint_in(near, at) if near else person_hint
+            alpha = marks.cut_out(picture, keep, drop, hint, 10.0 if fine is None else fine)
     reach = 10.0 if fine is None else fine
     warnings: tuple[str, ...] = ()
     if proposal is not None:

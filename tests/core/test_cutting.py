@@ -550,7 +550,7 @@ class TestPickPerson:
         picture[there] = runner * share[..., None] + picture[there] * (1 - share[..., None])
         far = np.zeros(near.shape, np.float32)
         far[there] = share
-        stirs = cv2.dilate(np.maximum(near, far), np.ones((9, 9))) > 0.5
+        stirs = 2 * cv2.dilate(np.maximum(near, far), np.ones((9, 9)))
         found = cv2.resize(person.pick_person(picture, stirs=stirs).found, (720, 1280))
         assert overlap(found[1070:, 460:], far[1070:, 460:]) > 0.75
         assert overlap(found[:1070], near[:1070]) > 0.75
@@ -562,13 +562,13 @@ class TestPickPerson:
         monkeypatch.setattr(person, "likelihood", lambda crop: crop[..., 0] / np.float32(255))
         monkeypatch.setattr(person, "figures_in", lambda *_: [])
         still = person.prior(picture)
-        moving = person.prior(picture, stirs=mover > 0.5)
+        moving = person.prior(picture, stirs=2 * mover)
         assert still[mover > 0.9].mean() > 0.8
         assert still[rock > 0.9].mean() > 0.8
         assert moving[mover > 0.9].mean() > 0.8
         assert moving[rock > 0.9].mean() < 0.25
         # If what moves does not look like people, it has no say.
-        assert np.array_equal(person.prior(picture, stirs=np.roll(mover, 90, 0) > 0.5), still)
+        assert np.array_equal(person.prior(picture, stirs=2 * np.roll(mover, 90, 0)), still)
 
     def test_a_doubtful_figure_is_somebody_if_it_is_what_moves(self):
         drawn = blob(240, 180, 60, 120, 40)

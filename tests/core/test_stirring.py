@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.track.stirring import STEP, stirring
+from nervykite.core.track.stirring import STEP, movers, stirring
 
 from .scenes import overlap, passing, texture
 
@@ -16,6 +16,7 @@ class TestStirring:
         for at in (4, 6, 9):
             stirs = stirring(frames, at)
             assert stirs is not None
+            stirs = movers(stirs)
             around = cv2.dilate(alphas[at], np.ones((41, 41))) > 0.5
             assert overlap(stirs, alphas[at]) > 0.45
             assert stirs[around].sum() > 0.98 * stirs.sum()
@@ -26,14 +27,14 @@ class TestStirring:
         frames = [np.clip(scene + rng.normal(0, 6, scene.shape), 0, 255).astype(np.uint8) for _ in range(9)]
         stirs = stirring(frames, 4)
         assert stirs is not None
-        assert not stirs.any()
+        assert not movers(stirs).any()
 
     def test_what_was_just_left_does_not_stir(self):
         scene = texture(200, 260, (120, 140, 150), 2).clip(0, 255).astype(np.uint8)
         frames = [scene.copy() for _ in range(2 * STEP + 1)]
         for k, frame in enumerate(frames):
             frame[80:120, 20 + 25 * k : 50 + 25 * k] = (220, 60, 40)
-        stirs = stirring(frames, STEP)
+        stirs = movers(stirring(frames, STEP))
         here = slice(20 + 25 * STEP, 50 + 25 * STEP)
         assert stirs[84:116, here].mean() > 0.95
         stirs[72:128, here.start - 8 : here.stop + 8] = False

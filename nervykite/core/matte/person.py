@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
+from ..track.stirring import movers
 from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
@@ -50,8 +51,8 @@ def prior(
     The full picture and squares of it disagree, and either may be right; a crop counts by how sure it is of itself.
     Figures that are found are looked at once more from near, with their silhouettes. `near` (h, w), 0…1, says where to
     look as well: an earlier answer, or the hull of strokes. `wanted` (h, w), 1 where strokes keep and -1 where they
-    drop: figures that no keep stroke lies on are somebody else, and not meant. `stirs` bool (h, w), where something
-    moves: if people do, what does not move has to be a figure to be somebody as well.
+    drop: figures that no keep stroke lies on are somebody else, and not meant. `stirs` (h, w), how much something
+    moves, see `stirring`: if people do, what does not move has to be a figure to be somebody as well.
     """
     h, w = picture.shape[:2]
     total, weight = np.zeros((h, w), np.float32), np.full((h, w), 1e-4, np.float32)
@@ -72,7 +73,7 @@ def prior(
     hinted = None if near is None else _box(near)
     if hinted and wanted is None:
         ask(_square(*hinted, 1.4, h, w), 1.5)
-    views = [] if stirs is None else _movers(picture, stirs)
+    views = [] if stirs is None else _movers(picture, movers(cv2.GaussianBlur(stirs, (0, 0), 1.6)))
     for window, _ in views:
         ask(window, LOOK)
     around = [_square(*hinted, 1.6, h, w)] if hinted else []
@@ -118,15 +119,15 @@ def prior(
     return likely
 
 
-def _movers(picture: np.ndarray, stirs: np.ndarray) -> list[tuple[Window, np.ndarray]]:
+def _movers(picture: np.ndarray, moving: np.ndarray) -> list[tuple[Window, np.ndarray]]:
     """The parts of what moves, bool (h, w), that look like people, and from where each looks most like that."""
-    h, w = stirs.shape
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(stirs.astype(np.uint8))
+    h, w = moving.shape
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(moving.astype(np.uint8))
     areas = stats[1:, cv2.CC_STAT_AREA]
     result = []
     for number in 1 + np.argsort(-areas)[:HINTS]:
         left, top, wide, high, area = stats[number]
-        if area < LEAST_MOVER * stirs.size:
+        if area < LEAST_MOVER * moving.size:
             break
         part = labels == number
         best, where = AGREE, None
@@ -306,8 +307,11 @@ def pick_person(picture: np.ndarray, near: np.ndarray | None = None, stirs: np.n
     h, w = picture.shape[:2]
     size = working_size(w, h)
     small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
-    moving = None if stirs is None else cv2.resize(stirs.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
-    guide = prior(small, None if near is None else cv2.resize(near, size), None, moving)
+
+    def at_size(given: np.ndarray | None) -> np.ndarray | None:
+        return None if given is None else cv2.resize(given, size, interpolation=cv2.INTER_LINEAR)
+
+    guide = prior(small, at_size(near), None, at_size(stirs))
     if (guide > 0.6).mean() < 0.001:
         raise Refusal("No person was found in this frame. Use marks, or pick mover.")
     colours = lab(small, SPACES[0])

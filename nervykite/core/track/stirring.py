@@ -1,4 +1,4 @@
-"""Where something moves by itself, at a glance: a frame beside one a little before and one a little after it."""
+"""What moves by itself, at a glance: a frame beside one a little before and one a little after it."""
 
 from collections.abc import Sequence
 
@@ -11,17 +11,18 @@ STEP = 3
 """How far apart frames are that are compared, in frames."""
 SIGHT = 2 * STEP
 """How many frames before and after may be looked at."""
-LEVEL, OF_NOISE = 12.0, 5.0
+LEVEL, OF_NOISE = 10.0, 5.0
 """The difference that is movement: in levels, and in those by which frames differ anyway."""
 APART = 0.012
 """How far apart parts may lie that are one mover, in the frame's longer side."""
 
 
 def stirring(frames: Sequence[np.ndarray], at: int) -> np.ndarray | None:
-    """Where frame `at` moves against its scene: bool (h, w); None if there is nothing to compare it with.
+    """How much frame `at` moves against its scene: float32 (h, w), 1 where that begins to be movement.
 
     frames: uint8 RGB (h, w, 3), in order. The frames before and after are laid onto it, whatever the camera does; what
-    moves differs from both of them, what it has just left or is about to cover from one only.
+    moves differs from both of them, what it has just left or is about to cover from one only. None if there is nothing
+    to compare it with.
     """
     steps = (-1, 1, -2, 2)  # at the end of a shot the two before tell as much
     others = [at + k * STEP for k in steps if 0 <= at + k * STEP < len(frames)][:2]
@@ -40,14 +41,16 @@ def stirring(frames: Sequence[np.ndarray], at: int) -> np.ndarray | None:
         seen = cv2.warpPerspective(np.full((h, w), 255, np.uint8), way, (w, h), flags=flags) == 255
         if not seen.any():
             continue
-        off = cv2.GaussianBlur(cv2.absdiff(grey, laid) * seen, (0, 0), 2).astype(np.float32)
+        off = cv2.GaussianBlur(cv2.absdiff(grey, laid) * seen, (0, 0), 1.2).astype(np.float32)
         off /= max(LEVEL, OF_NOISE * float(np.median(off[seen])))
         least = off if least is None else np.minimum(least, off)
-    if least is None:
-        return None
-    side = 2 * round(APART * max(h, w)) + 1
-    joined = cv2.morphologyEx((least > 1).astype(np.uint8), cv2.MORPH_CLOSE, np.ones((side, side), np.uint8))
-    return joined > 0
+    return least
+
+
+def movers(stirs: np.ndarray) -> np.ndarray:
+    """Where something moves as a whole, by `stirring` (h, w): bool (h, w). What is even inside does not stir itself."""
+    side = 2 * round(APART * max(stirs.shape)) + 1
+    return cv2.morphologyEx((stirs > 1).astype(np.uint8), cv2.MORPH_CLOSE, np.ones((side, side), np.uint8)) > 0
 
 
 def _grey(frame: np.ndarray) -> np.ndarray:
