@@ -10,9 +10,9 @@ from .scenes import overlap, passing, texture
 
 
 class TestStirring:
-    @pytest.mark.parametrize("pan", [0.0, 1.4])
-    def test_is_the_subject_whatever_the_camera_does(self, pan):
-        frames, alphas, _ = passing(12, 240, 300, pan)
+    @pytest.mark.parametrize(("pan", "flicker"), [(0.0, 0.0), (1.4, 0.0), (0.0, 0.12), (1.4, 0.12)])
+    def test_is_the_subject_whatever_camera_and_exposure_do(self, pan, flicker):
+        frames, alphas, _ = passing(12, 240, 300, pan, flicker)
         for at in (4, 6, 9):
             stirs = stirring(frames, at)
             assert stirs is not None

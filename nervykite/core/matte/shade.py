@@ -23,6 +23,8 @@ STEEP, NEAR, WIDE = 0.04, 3, 12
 FINER, WINDOW, MOST = 3.5, 13, 6.0
 """The fine detail, squared levels, from which on it is a cover's; where and up to how much it is gathered."""
 
+UNKNOWN = np.float32(-1)
+"""The roughness of what too little around a pixel says anything about."""
 FEW = 3
 """Every which row and column is enough for what is usual."""
 
@@ -102,7 +104,7 @@ def _even(
     own = (UNEVEN * np.asarray(noise) / (_mean(plate) + 4)).astype(np.float32)
     flat = shade & (cv2.magnitude(across, down) < STEEP + own)
     labels = cv2.connectedComponents(flat.astype(np.uint8), connectivity=4)[1]
-    rough = np.full(middle.shape, np.inf, np.float32)
+    rough = np.full(middle.shape, UNKNOWN, np.float32)
     _roughness(middle, labels, rough)
     even = np.zeros(middle.shape, bool)
     _mostly(labels, rough, np.maximum(EVEN, own), even)
@@ -159,7 +161,7 @@ def _mostly(labels, rough, level, even):
             n = total = np.float32(0)
             for v in range(max(0, y - WIDE), min(h, y + WIDE + 1), 3):
                 for u in range(max(0, x - WIDE), min(w, x + WIDE + 1), 3):
-                    if labels[v, u] == own and rough[v, u] < 1e9:
+                    if labels[v, u] == own and rough[v, u] != UNKNOWN:
                         total += min(rough[v, u], np.float32(0.1))
                         n += 1
             even[y, x] = n > 0 and total < level[y, x] * n

@@ -125,7 +125,7 @@ def _chosen(count: int, at: int, most: int) -> tuple[list[int], int]:
 
 
 def evened(picture: np.ndarray, reference: np.ndarray, seen: np.ndarray) -> np.ndarray:
-    """A picture with a reference's brightness in each channel, as most of the pixels have it: uint8 (h, w, 3).
+    """A picture with a reference's brightness, as most of the pixels have it: uint8 (h, w, 3), or grey (h, w).
 
     What differs is left alone if it is next to nothing, or so much that it is not the exposure. seen: bool (h, w), the
     pixels that count.

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import cv2
 import numpy as np
 
+from ..plate.plate import evened
 from .align import between, features
 
 STEP = 3
@@ -20,9 +21,9 @@ APART = 0.012
 def stirring(frames: Sequence[np.ndarray], at: int) -> np.ndarray | None:
     """How much frame `at` moves against its scene: float32 (h, w), 1 where that begins to be movement.
 
-    frames: uint8 RGB (h, w, 3), in order. The frames before and after are laid onto it, whatever the camera does; what
-    moves differs from both of them, what it has just left or is about to cover from one only. None if there is nothing
-    to compare it with.
+    frames: uint8 RGB (h, w, 3), in order. The frames before and after are laid onto it, whatever camera and exposure
+    do; what moves differs from both of them, what it has just left or is about to cover from one only. None if there
+    is nothing to compare it with.
     """
     steps = (-1, 1, -2, 2)  # at the end of a shot the two before tell as much
     others = [at + k * STEP for k in steps if 0 <= at + k * STEP < len(frames)][:2]
@@ -41,7 +42,7 @@ def stirring(frames: Sequence[np.ndarray], at: int) -> np.ndarray | None:
         seen = cv2.warpPerspective(np.full((h, w), 255, np.uint8), way, (w, h), flags=flags) == 255
         if not seen.any():
             continue
-        off = cv2.GaussianBlur(cv2.absdiff(grey, laid) * seen, (0, 0), 1.2).astype(np.float32)
+        off = cv2.GaussianBlur(cv2.absdiff(grey, evened(laid, grey, seen)) * seen, (0, 0), 1.2).astype(np.float32)
         off /= max(LEVEL, OF_NOISE * float(np.median(off[seen])))
         least = off if least is None else np.minimum(least, off)
     return least
