@@ -46,7 +46,7 @@ def carving() -> None:
     plate, _ = plate_of(stack)
     noise_of(stack, plate)
     apart(picture, plate)
-    shaded(picture, plate)
+    shaded((0.7 * picture).astype(np.uint8), picture)
     displacement(np.eye(3), (slice(0, 40), slice(0, 40)))
     blended(picture, plate, flat)
 
