@@ -570,6 +570,37 @@ class TestPickPerson:
         # If what moves does not look like people, it has no say.
         assert np.array_equal(person.prior(picture, stirs=2 * np.roll(mover, 90, 0)), still)
 
+    def test_a_mover_is_looked_at_from_where_it_looks_most_like_people(self, monkeypatch):
+        body = blob(240, 180, 60, 120, 40) > 0.5
+        seen = []
+
+        def likelihood(crop: np.ndarray) -> np.ndarray:
+            """Sure of what is marked white, but only from the middle one of three distances."""
+            seen.append(crop.shape[0])
+            return crop[..., 0] / np.float32(255) * (0.9 if len(seen) == 2 else 0.5)
+
+        monkeypatch.setattr(person, "likelihood", likelihood)
+        ((window, part),) = person._movers(np.repeat(np.uint8(255 * body)[..., None], 3, 2), body)
+        assert np.array_equal(part, body)
+        assert seen[1] == window[3] - window[1] != seen[0]
+
+    def test_a_speck_and_what_does_not_look_like_people_are_not_looked_at_again(self, monkeypatch):
+        moving = np.zeros((240, 180), bool)
+        moving[100:103, 50:53] = True
+        monkeypatch.setattr(person, "likelihood", lambda crop: np.ones(crop.shape[:2], np.float32))
+        assert person._movers(np.zeros((240, 180, 3), np.uint8), moving) == []
+        moving[100:180, 50:90] = True
+        assert person._movers(np.zeros((240, 180, 3), np.uint8), moving) == []  # everything looks like people
+
+    def test_what_is_known_of_somebody_says_where_to_look(self, monkeypatch):
+        asked = []
+        monkeypatch.setattr(person, "likelihood", lambda crop: np.zeros(crop.shape[:2], np.float32))
+        monkeypatch.setattr(person, "figures_in", lambda picture, windows: asked.extend(windows) or [])
+        near = np.zeros((240, 180), np.float32)
+        near[150:190, 120:150] = 1
+        person.prior(np.zeros((240, 180, 3), np.uint8), near)
+        assert (103, 138, 167, 202) in asked
+
     def test_a_doubtful_figure_is_somebody_if_it_is_what_moves(self):
         drawn = blob(240, 180, 60, 120, 40)
         top = np.array([60.0, 60.0])

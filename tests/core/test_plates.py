@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nervykite.core.matte import mover, person
-from nervykite.core.matte.shade import shaded
+from nervykite.core.matte.shade import _even, shaded
 from nervykite.core.plate.clean import clean_plate
 from nervykite.core.plate.difference import textures_apart
 from nervykite.core.plate.ghost import ghosts
@@ -180,6 +180,34 @@ class TestJudging:
         inner = (dark < 0.8) & (cv2.dilate(tail, np.ones((9, 9))) == 0)
         assert shade[cv2.erode(tail, np.ones((5, 5))) > 0].mean() < 0.35
         assert shade[inner].mean() > 0.95
+
+    def test_a_hard_shadow_on_rippled_sand_is_shade_although_it_is_not_even(self):
+        rng = np.random.default_rng(8)
+        sand = texture(160, 200, (170, 150, 120), 2, 20)
+        shadow = np.ones((160, 200), np.float32)
+        cv2.fillPoly(shadow, [np.array([[30, 60], [170, 50], [180, 100], [60, 120]])], 0.55)
+        ripples = (
+            1 + 0.03 * cv2.GaussianBlur(rng.normal(0, 1, (160, 200)), (0, 0), 2) / 0.14
+        )  # light from one side only
+        frame = sand * (shadow * np.where(shadow < 1, ripples, 1))[..., None]
+        shade = shaded(np.clip(frame, 0, 255).astype(np.uint8), np.clip(sand, 0, 255).astype(np.uint8), 2.0)
+        inner = cv2.erode((shadow < 1).astype(np.uint8), np.ones((9, 9))) > 0
+        assert shade[inner].mean() > 0.9
+        assert shade[cv2.dilate((shadow < 1).astype(np.uint8), np.ones((9, 9))) == 0].mean() < 0.05
+
+    @pytest.mark.parametrize("across", [0.0, 0.004])
+    def test_darkness_that_grows_slowly_is_even_and_folds_are_not(self, across):
+        y, x = np.mgrid[0:80, 0:100].astype(np.float32)
+        slow = 0.6 + across * x
+        folds = slow + 0.04 * np.sin(0.7 * x)
+        place = np.full((80, 100, 3), 150, np.uint8)
+        everywhere = np.ones((80, 100), bool)
+        even, uneven = _even(slow, 1.0, place, everywhere)
+        assert even.all()
+        assert not uneven.any()
+        even, uneven = _even(folds, 1.0, place, everywhere)
+        assert not even.any()
+        assert uneven.mean() > 0.8
 
     def test_something_finer_than_the_place_is_no_shade(self):
         rng = np.random.default_rng(1)
