@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, Field
 
-from .carving import ExactFrames, SmallFrames, keep_alpha
+from .carving import ExactFrames, SmallFrames, keep_alpha, known_alpha
 from .core.edits import CarryHolds, CarryTo, PutCarried
 from .core.errors import Refusal
 from .core.matte.person import people
@@ -127,21 +127,14 @@ def _hold(studio: Studio, project: str, hold_id: str) -> tuple[Hold, Shot]:
     return hold, document.shots[hold.shot]
 
 
-def _known_alpha(studio: Studio, shot: Shot, hold: Hold, frame: int) -> np.ndarray | None:
-    matte = hold.matte_at(frame)
-    if matte is None or not matte.pieces:
-        return None
-    return studio.renderer.mattes.alpha(shot, frame, Matte(pieces=matte.pieces))
-
-
 def _carried(studio: Studio, shot: Shot, hold: Hold, run: Run, progress: Progress) -> Iterator[Carried]:
     """Mattes for the frames of a run, from those at its ends."""
     ends = [f for f in (run.before, run.after) if f is not None]
     window = range(min([run.first, *ends]), max([run.last, *ends]) + 1)
     fixed = {}
     for end in ends:
-        alpha = _known_alpha(studio, shot, hold, end)
-        if alpha is not None and alpha.max() > 0.5:
+        alpha = known_alpha(studio, shot, hold, end)
+        if alpha is not None:
             fixed[end - window.start] = alpha
     if not fixed:  # nobody is there to be carried on
         for frame in range(run.first, run.last + 1):

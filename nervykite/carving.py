@@ -175,14 +175,20 @@ def _picked(
 
 def _answered(studio: Studio, document: Document, hold: Hold, frame: int) -> np.ndarray | None:
     """What is known of the subject: the matte that the hold has at a frame, or one of the same shot a little off it."""
-    known = [(abs(other.frame - frame), other.matte) for other in document.holds.values() if other.shot == hold.shot]
-    own = hold.matte_at(frame)
-    nearest = [(0, own)] if own else []
-    for off, matte in sorted(nearest + known, key=lambda answer: answer[0]):
-        if matte.pieces and off <= ANSWERED:
-            alpha = studio.renderer.mattes.alpha(document.shots[hold.shot], frame, Matte(pieces=matte.pieces))
-            return alpha if alpha.max() > 0.5 else None
-    return None
+    shot = document.shots[hold.shot]
+    others = [h for h in document.holds.values() if h.shot == shot.id and abs(h.frame - frame) <= ANSWERED]
+    places = [(hold, frame), *((h, h.frame) for h in sorted(others, key=lambda h: abs(h.frame - frame)))]
+    answers = (known_alpha(studio, shot, h, f) for h, f in places)
+    return next((alpha for alpha in answers if alpha is not None), None)
+
+
+def known_alpha(studio: Studio, shot: Shot, hold: Hold, frame: int) -> np.ndarray | None:
+    """What a hold's pieces at a frame make, float32 (h, w), before what is done to the whole; None if that is empty."""
+    matte = hold.matte_at(frame)
+    if matte is None or not matte.pieces:
+        return None
+    alpha = studio.renderer.mattes.alpha(shot, frame, Matte(pieces=matte.pieces))
+    return alpha if alpha.max() > 0.5 else None
 
 
 def window_of(frame: int, frames: int) -> range:

@@ -110,10 +110,7 @@ def prior(
     share = OUTLINED * says * (0.05 + (2 * somebody - 1) ** 2)
     likely = np.clip((total + share * somebody) / (weight + share), 0, 1) * (1 - others * (1 - somebody))
     if views:
-        near_movers = cv2.dilate(moving.astype(np.float32), np.ones((BESIDE, BESIDE), np.uint8))
-        says = MOTION * near_movers / (weight + share)
-        likely = (likely + says * cv2.GaussianBlur(moving.astype(np.float32), (0, 0), 3)) / (1 + says)
-        likely *= np.clip(near_movers + 2 * somebody, STANDS, 1)
+        likely = _with_movement(likely, weight + share, moving, somebody)
     if somebody.any():
         likely = _borne_out(picture, likely, np.maximum(somebody, others), long)
     return likely
@@ -145,10 +142,22 @@ def _movers(picture: np.ndarray, moving: np.ndarray) -> list[tuple[Window, np.nd
     return result
 
 
-def _there(figure: Figure, placed: Figure, alpha: np.ndarray, moving: np.ndarray) -> bool:
-    """Whether a figure is somebody: the networks are sure, or what they draw (h, w), 0…1, is what moves."""
-    if convincing(figure, placed):
-        return True
+def _with_movement(likely: np.ndarray, known: np.ndarray, moving: np.ndarray, figures: np.ndarray) -> np.ndarray:
+    """What is likely people (h, w), with what moves, bool (h, w), beside the say `known` of the looks so far.
+
+    What is neither near to that nor one of the figures (h, w), 0…1, is nobody.
+    """
+    moves = moving.astype(np.float32)
+    near = cv2.dilate(moves, np.ones((BESIDE, BESIDE), np.uint8))
+    share = MOTION * near / known
+    mixed = (likely + share * cv2.GaussianBlur(moves, (0, 0), 3)) / (1 + share)
+    return mixed * np.clip(near + 2 * figures, STANDS, 1)
+
+
+def _there(figure: Figure, placed: Figure, alpha: np.ndarray, moving: np.ndarray | None) -> bool:
+    """Whether a figure is somebody: the networks are sure, or what they draw (h, w), 0…1, is what moves, if known."""
+    if moving is None or convincing(figure, placed):
+        return convincing(figure, placed)
     drawn = alpha > 0.5
     return bool(placed.sure > DRAWN and (drawn & moving).sum() > SAME_MOVER * drawn.sum() > 0)
 
@@ -199,7 +208,7 @@ def _drawn(
 ) -> tuple[np.ndarray, np.ndarray, Figure]:
     """A figure's silhouette and how far it says anything, and its place; around that, if the first look was off."""
     alpha, inside, placed = silhouette(picture, figure)
-    if convincing(figure, placed) if moving is None else _there(figure, placed, alpha, moving):
+    if _there(figure, placed, alpha, moving):
         off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
         moved = off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3
         alpha, inside, _ = silhouette(picture, placed if moved else figure, careful=True)
