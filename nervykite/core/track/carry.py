@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numba import njit, prange
 
 from ..aside import crew, side_by_side
 from ..matte.colours import SPACES, Mixture, lab
@@ -19,6 +20,8 @@ from ..matte.solve import around, fine_edge
 from ..plate.difference import beyond, reach
 from .align import features, homography, pairs
 from .fields import Part, blended, displacement, taken
+from .likeness import Likeness
+from .whole import MARGIN, whole_motion
 
 PIXELS = 290_000
 """Pixels at which a matte is carried; its edge is solved in the frame's own."""
@@ -32,12 +35,13 @@ MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
 BEHIND, BEFORE = 1.0, 0.6
 """How much it counts that something goes with the scene, or with the subject."""
+SAME, CLEARED, LOST = 1.5, 0.7, 0.75
+"""How much it counts that the subject looks as it did in the fixed frame, and what part of doubts that takes away; the
+overlap with what came along below which it is not found any more."""
 SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
 CORNERS, FEWEST = 400, 20
 """Corners by which the camera is followed at most; how many beside the subject are enough."""
-MARGIN = 44
-"""How far around the subject, in working pixels, its motion is looked for."""
 REACH = 8
 """How far from where it came to, in working pixels, an outline is looked for."""
 
@@ -243,35 +247,45 @@ class _Follower:
         self._seen = _behind(matte)
         self._noise = np.full(matte.shape, QUIET, np.float32)
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
+        self._likeness = Likeness(reel.rgb[start], matte)
 
     def to(self, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says."""
         reel, by = self._reel, k - self._at
         camera = reel.step(self._at, by, self._matte)
-        whole = _whole_motion(reel.grey[self._at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
+        whole = whole_motion(reel.grey[self._at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
         part = self._part(whole)
+        layers = self._aside.submit(self._layers, k, part, camera, whole)
         flow = self._aside.submit(self._motion, k, part, camera, whole)
-        said = self._layers(k, part, camera, whole)
         scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
+        like, trust = self._likeness.found(whole, reel.rgb[k][part], part, scene[part], seen[part])
         came, doubted, moved = taken((self._matte, self._unsure, reel.grey[self._at]), flow.result(), part)
         missed = np.clip((cv2.absdiff(moved, reel.grey[k][part]).astype(np.float32) - 8) / 30, 0, 1)
         doubted = np.clip(0.85 * doubted + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
+        said = layers.result()
+        lost = np.minimum(like, came).sum() < LOST * np.maximum(like, came).sum()
+        if not lost:
+            came = came + trust * (like - came)
+            doubted = doubted * (1 - CLEARED * trust)
+            said = said + SAME * trust * (2 * like - 1)
         person = self._people.at(k)
         outline, _ = _settled(
             reel.rgb[k][part], came, doubted, self._sides, scene[part], seen[part], noise[part], said,
             None if person is None else person[part],
         )  # fmt: skip
-        trust = np.clip(0.5 + doubted, 0, 1)
-        matte, unsure, layers, widest = (
+        free = np.clip(0.5 + doubted, 0, 1)
+        matte, unsure, said, widest = (
             _put(part, v, noise.shape)
-            for v in (came + trust * (outline - came), doubted, said, np.maximum(came, outline))
+            for v in (came + free * (outline - came), doubted, said, np.maximum(came, outline))
         )
         behind = _behind(widest)
         self._noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
         self._scene = cv2.copyTo(reel.rgb[k], (behind > 0).astype(np.uint8), scene.copy())
         self._seen = np.maximum(seen, behind)
         self._matte, self._unsure, self._at = matte, unsure, k
-        return matte, unsure, layers
+        if lost:
+            self._likeness = Likeness(reel.rgb[k], matte)
+        return matte, unsure, said
 
     def _part(self, whole: np.ndarray | None) -> Part:
         """The part of the next frame in which the subject will be: where it was, where it seems to go, and around."""
@@ -328,8 +342,19 @@ def _put(part: Part, values: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
 def _noisier(noise: np.ndarray, rgb: np.ndarray, scene: np.ndarray, where: np.ndarray) -> np.ndarray:
     """How much the scene varies by itself, with another frame of it: rising fast, falling slowly."""
     apart = cv2.blur(beyond(rgb, scene, scene), (5, 5))
-    mixed = np.where(apart > noise, 0.6 * noise + 0.4 * apart, 0.93 * noise + 0.07 * apart)
-    return np.where(where > 0, mixed, noise).astype(np.float32)
+    out = np.empty_like(noise)
+    _mix(noise, apart, where, out)
+    return out
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _mix(noise, apart, where, out):
+    height, width = noise.shape
+    for y in prange(height):
+        for x in range(width):
+            was = noise[y, x]
+            share = np.float32(0.4) if apart[y, x] > was else np.float32(0.07)
+            out[y, x] = was + share * (apart[y, x] - was) if where[y, x] > 0 else was
 
 
 def _behind(matte: np.ndarray) -> np.ndarray:
@@ -386,28 +411,6 @@ def _sides(colours: np.ndarray, matte: np.ndarray) -> tuple[Mixture, Mixture]:
     if core.sum() < 20:
         core = matte >= max(0.3, float(matte.max()) * 0.8)
     return Mixture.of(colours[core], 10), Mixture.of(colours[near if near.sum() > 100 else rest], 10)
-
-
-def _whole_motion(before: np.ndarray, now: np.ndarray, body: np.ndarray) -> np.ndarray | None:
-    """The affine motion (2, 3) of what `body` covers, or None if too little of it can be followed."""
-    if not body.any():
-        return None
-    part = around(body > 0, MARGIN)
-    before, now, body = (np.ascontiguousarray(v[part]) for v in (before, now, body))
-    points = cv2.goodFeaturesToTrack(before, 160, 0.005, 4, mask=body, blockSize=5)
-    if points is None or len(points) < 8:
-        return None
-    there, seen, _ = cv2.calcOpticalFlowPyrLK(before, now, points, None, winSize=(21, 21), maxLevel=4)  # type: ignore[call-overload]
-    back, again, _ = cv2.calcOpticalFlowPyrLK(now, before, there, None, winSize=(21, 21), maxLevel=4)  # type: ignore[call-overload]
-    good = (seen.ravel() > 0) & (again.ravel() > 0) & (np.linalg.norm(back - points, axis=2).ravel() < 1.0)
-    if good.sum() < 6:
-        return None
-    whole, kept = cv2.estimateAffinePartial2D(points[good], there[good], ransacReprojThreshold=4.0)
-    if whole is None or kept.sum() < 5:
-        return None
-    corner = np.array([part[1].start, part[0].start])
-    whole[:, 2] += corner - whole[:, :2] @ corner
-    return whole
 
 
 def _settled(rgb, came, unsure, sides, scene, seen, noise, layers, person) -> tuple[np.ndarray, float]:
