@@ -48,20 +48,20 @@ class Likeness:
         step: the subject's affine motion (2, 3) since the last frame, if known; rgb: the part itself; scene, seen: what
         is known to be behind it, uint8 (h, w, 3), and where, float32 (h, w).
         """
-        now = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)
-        self._go_along(step, now, part)
-        back = displacement(np.linalg.inv(self._whole), part)
-        field = back + self._bends[part]
-
-        matte, then = taken((self._matte, self._grey), field, part)
-        known = seen > 0.5
+        now, known = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), seen > 0.5
         behind = cv2.copyTo(scene, known.astype(np.uint8), rgb.copy())
-        behind_grey = cv2.cvtColor(behind, cv2.COLOR_RGB2GRAY)
-        light = _light(now, then, matte > 0.9)
-        light_behind = _light(now, behind_grey, known & (matte < 0.02))
-        raw = self._moved(field, now, _drawn(matte, then, light, behind_grey, light_behind))
+        grey = cv2.cvtColor(behind, cv2.COLOR_RGB2GRAY)
+        if step is not None:
+            self._go(step)
+        matte, then = self._at(self._field(part), part)
+        light, light_behind = _light(now, then, matte > 0.9), _light(now, grey, known & (matte < 0.02))
+        left = whole_motion(_drawn(matte, then, light, grey, light_behind), now, (matte > 0.6).astype(np.uint8))
+        if left is not None and np.abs(left[:, :2] - np.eye(2)).max() < TURN:
+            self._go(moved_to(left, (part[1].start, part[0].start)))
+        back, field = displacement(np.linalg.inv(self._whole), part), self._field(part)
+        raw = self._moved(field, now, _drawn(*self._at(field, part), light, grey, light_behind))
 
-        matte, then = taken((self._matte, self._grey), raw, part)
+        matte, then = self._at(raw, part)
         missed = cv2.blur(cv2.absdiff(now, cv2.convertScaleAbs(then, None, light)).astype(np.float32), (3, 3))
         weight = matte * np.clip(1.5 - missed / 12, 0.02, 1)
         bends = _evened(raw - back, weight)
@@ -73,20 +73,18 @@ class Likeness:
         alike = np.clip((UNLIKE - cv2.GaussianBlur(apart, (0, 0), 1.5)) / (UNLIKE - LIKE), 0, 1)
         return matte, self._trusted(alike * self._was_seen(field, part), matte, bends)
 
-    def _go_along(self, step: np.ndarray | None, now: np.ndarray, part: Part) -> None:
-        """Brings the subject, as a piece, to where it is now: by its last motion, and by what is left to that."""
-        size = self._matte.shape[::-1]
-        if step is not None:
-            self._whole = np.vstack([step, [0, 0, 1]]) @ self._whole
-            self._bends = cv2.warpAffine(self._bends, step, size, borderMode=cv2.BORDER_REPLICATE)
-        corner = part[1].start, part[0].start
-        here = self._whole[:2].copy()
-        here[:, 2] -= corner
-        drawn = cv2.warpAffine(self._grey, here, now.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
-        body = cv2.warpAffine(self._matte, here, now.shape[::-1]) > 0.6
-        left = whole_motion(drawn, now, body.astype(np.uint8))
-        if left is not None and np.abs(left[:, :2] - np.eye(2)).max() < TURN:
-            self._whole = np.vstack([moved_to(left, corner), [0, 0, 1]]) @ self._whole
+    def _go(self, motion: np.ndarray) -> None:
+        """Takes the subject along by an affine motion (2, 3)."""
+        self._whole = np.vstack([motion, [0, 0, 1]]) @ self._whole
+        self._bends = cv2.warpAffine(self._bends, motion, self._matte.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
+
+    def _field(self, part: Part) -> np.ndarray:
+        """How far each pixel of a part now is from its own in the first frame: float32 (h, w, 2)."""
+        return displacement(np.linalg.inv(self._whole), part) + self._bends[part]
+
+    def _at(self, field: np.ndarray, part: Part) -> list[np.ndarray]:
+        """The matte and the subject, grey, as a field finds them."""
+        return taken((self._matte, self._grey), field, part)
 
     def _moved(self, field: np.ndarray, now: np.ndarray, drawing: np.ndarray) -> np.ndarray:
         """A field (h, w, 2), by which a drawing was made, and what moved since: how far each pixel is from its own."""
