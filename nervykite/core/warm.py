@@ -15,7 +15,7 @@ from .picture.draw import Placed, draw
 from .picture.sprite import pack_rgba
 from .plate.difference import apart
 from .plate.plate import Stack, noise_of, plate_of
-from .track.fields import blended, displacement
+from .track.carry import carry
 
 
 def main() -> None:
@@ -47,8 +47,7 @@ def carving() -> None:
     noise_of(stack, plate)
     apart(picture, plate)
     shaded((0.7 * picture).astype(np.uint8), picture)
-    displacement(np.eye(3), (slice(0, 40), slice(0, 40)))
-    blended(picture, plate, flat)
+    list(carry([picture] * 3, {0: outline}, [2]))
 
 
 if __name__ == "__main__":

@@ -35,7 +35,7 @@ MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
 BEHIND, BEFORE = 1.0, 0.6
 """How much it counts that something goes with the scene, or with the subject."""
-SAME, CLEARED, LOST = 1.5, 0.7, 0.75
+SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 """How much it counts that the subject looks as it did in the fixed frame, and what part of doubts that takes away; the
 overlap with what came along below which it is not found any more."""
 SOMEBODY, NOBODY = 0.3, 0.5

@@ -59,7 +59,8 @@ class Likeness:
         if left is not None and np.abs(left[:, :2] - np.eye(2)).max() < TURN:
             self._go(moved_to(left, (part[1].start, part[0].start)))
         back, field = displacement(np.linalg.inv(self._whole), part), self._field(part)
-        raw = self._moved(field, now, _drawn(*self._at(field, part), light, grey, light_behind))
+        matte, then = self._at(field, part)
+        raw = self._moved(field, now, _drawn(matte, then, light, grey, light_behind))
 
         matte, then = self._at(raw, part)
         missed = cv2.blur(cv2.absdiff(now, cv2.convertScaleAbs(then, None, light)).astype(np.float32), (3, 3))
