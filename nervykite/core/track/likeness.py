@@ -48,6 +48,7 @@ class Likeness:
         step: the subject's affine motion (2, 3) since the last frame, if known; rgb: the part itself; scene, seen: what
         is known to be behind it, uint8 (h, w, 3), and where, float32 (h, w).
         """
+        rgb = np.ascontiguousarray(rgb)
         now, known = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), seen > 0.5
         behind = cv2.copyTo(scene, known.astype(np.uint8), rgb.copy())
         grey = cv2.cvtColor(behind, cv2.COLOR_RGB2GRAY)
