@@ -50,30 +50,33 @@ class Likeness:
         """
         rgb = np.ascontiguousarray(rgb)
         now, known = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), seen > 0.5
-        behind = cv2.copyTo(scene, known.astype(np.uint8), rgb.copy())
-        grey = cv2.cvtColor(behind, cv2.COLOR_RGB2GRAY)
         if step is not None:
             self._go(step)
         matte, then = self._at(self._field(part), part)
-        light, light_behind = _light(now, then, matte > 0.9), _light(now, grey, known & (matte < 0.02))
-        left = whole_motion(_drawn(matte, then, light, grey, light_behind), now, (matte > 0.6).astype(np.uint8))
+        light = _light(now, then, matte > 0.9)
+        light_behind = _light(now, cv2.cvtColor(scene, cv2.COLOR_RGB2GRAY), known & (matte < 0.02))
+        behind = cv2.copyTo(cv2.convertScaleAbs(scene, None, light_behind), known.astype(np.uint8), rgb.copy())
+
+        self._bends[part] = self._bent(now, cv2.cvtColor(behind, cv2.COLOR_RGB2GRAY), light, part)
+        field = self._field(part)
+        matte, then = taken((self._matte, self._rgb), field, part)
+        apart = cv2.GaussianBlur(_apart(rgb, matte, then, light, behind), (0, 0), 1.5)
+        alike = np.clip((UNLIKE - apart) / (UNLIKE - LIKE), 0, 1)
+        return matte, self._trusted(alike * self._was_seen(field, part), matte, self._bends[part])
+
+    def _bent(self, now: np.ndarray, behind: np.ndarray, light: float, part: Part) -> np.ndarray:
+        """Brings the subject as a piece to where it is in a part, and answers how it bends there: float32 (h, w, 2)."""
+        matte, then = self._at(self._field(part), part)
+        left = whole_motion(_drawn(matte, then, light, behind), now, (matte > 0.6).astype(np.uint8))
         if left is not None and np.abs(left[:, :2] - np.eye(2)).max() < TURN:
             self._go(moved_to(left, (part[1].start, part[0].start)))
-        back, field = displacement(np.linalg.inv(self._whole), part), self._field(part)
+        field = self._field(part)
         matte, then = self._at(field, part)
-        raw = self._moved(field, now, _drawn(matte, then, light, grey, light_behind))
-
-        matte, then = self._at(raw, part)
+        moved = self._moved(field, now, _drawn(matte, then, light, behind))
+        matte, then = self._at(moved, part)
         missed = cv2.blur(cv2.absdiff(now, cv2.convertScaleAbs(then, None, light)).astype(np.float32), (3, 3))
         weight = matte * np.clip(1.5 - missed / 12, 0.02, 1)
-        bends = _evened(raw - back, weight)
-        self._bends[part] = bends
-
-        field = back + bends
-        matte, then = taken((self._matte, self._rgb), field, part)
-        apart = _apart(rgb, matte, then, light, behind, light_behind)
-        alike = np.clip((UNLIKE - cv2.GaussianBlur(apart, (0, 0), 1.5)) / (UNLIKE - LIKE), 0, 1)
-        return matte, self._trusted(alike * self._was_seen(field, part), matte, bends)
+        return _evened(moved - displacement(np.linalg.inv(self._whole), part), weight)
 
     def _go(self, motion: np.ndarray) -> None:
         """Takes the subject along by an affine motion (2, 3)."""
@@ -111,18 +114,18 @@ class Likeness:
         matte, coarse, bends = (cv2.resize(v, size, interpolation=cv2.INTER_AREA) for v in (matte, alike, bends))
         edge = cv2.GaussianBlur(matte, (0, 0), 4 / COARSE)
         edge = 4 * edge * (1 - edge)
-        whole = max(1e-3, float(edge.sum()))
-        fit = float((edge * coarse).sum()) / whole
+        length = max(1e-3, float(edge.sum()))
+        fit = float((edge * coarse).sum()) / length
         self._fit = fit if self._fit is None else self._fit + LATEST * (fit - self._fit)
         across, down = (cv2.Sobel(bends, cv2.CV_32F, *by, scale=1 / 8 / COARSE) for by in ((1, 0), (0, 1)))
-        roughness = float((edge * (np.abs(across).max(2) + np.abs(down).max(2))).sum()) / whole
+        roughness = float((edge * (np.abs(across).max(2) + np.abs(down).max(2))).sum()) / length
         counts = _ramp(self._fit, *FITS) * min(1.0, max(0.0, 2 - roughness / BENT))
         if counts == 0:
             return np.zeros_like(alike)
-        near = cv2.GaussianBlur(edge * coarse, (0, 0), NEARBY / COARSE) / (
-            cv2.GaussianBlur(edge, (0, 0), NEARBY / COARSE) + 1e-3
+        agreed, around = (cv2.GaussianBlur(v, (0, 0), NEARBY / COARSE) for v in (edge * coarse, edge))
+        near = cv2.resize(
+            _ramp(agreed / (around + 1e-3), *FITS_HERE), alike.shape[::-1], interpolation=cv2.INTER_LINEAR
         )
-        near = cv2.resize(_ramp(near, *FITS_HERE), alike.shape[::-1], interpolation=cv2.INTER_LINEAR)
         return alike * np.float32(counts) * near
 
 
@@ -150,37 +153,37 @@ def _light(now: np.ndarray, then: np.ndarray, where: np.ndarray) -> float:
 
 
 @njit(parallel=True, cache=True, nogil=True)
-def _draw(matte, then, light, behind, light_behind, out):
+def _draw(matte, then, light, behind, out):
     height, width = matte.shape
     for y in prange(height):
         for x in range(width):
-            under = min(np.float32(255), behind[y, x] * light_behind)
+            under = np.float32(behind[y, x])
             over = min(np.float32(255), then[y, x] * light)
             out[y, x] = np.uint8(under + matte[y, x] * (over - under) + np.float32(0.5))
 
 
-def _drawn(matte, then, light: float, behind, light_behind: float) -> np.ndarray:
-    """A subject over what is behind it, both uint8 (h, w) and in a light: uint8 (h, w)."""
+def _drawn(matte, then, light: float, behind) -> np.ndarray:
+    """A subject, uint8 (h, w), in a light, over what is behind it: uint8 (h, w)."""
     out = np.empty_like(then)
-    _draw(matte, then, np.float32(light), behind, np.float32(light_behind), out)
+    _draw(matte, then, np.float32(light), behind, out)
     return out
 
 
 @njit(parallel=True, cache=True, nogil=True)
-def _differ(rgb, matte, then, light, behind, light_behind, out):
+def _differ(rgb, matte, then, light, behind, out):
     height, width, _ = rgb.shape
     for y in prange(height):
         for x in range(width):
             most = np.float32(0)
             for c in range(3):
-                under = min(np.float32(255), behind[y, x, c] * light_behind)
+                under = np.float32(behind[y, x, c])
                 over = min(np.float32(255), then[y, x, c] * light)
                 most = max(most, abs(under + matte[y, x] * (over - under) - rgb[y, x, c]))
             out[y, x] = most
 
 
-def _apart(rgb, matte, then, light: float, behind, light_behind: float) -> np.ndarray:
+def _apart(rgb, matte, then, light: float, behind) -> np.ndarray:
     """How far a frame differs from the subject drawn over what is behind it, uint8 (h, w, 3), in levels."""
     out = np.empty(matte.shape, np.float32)
-    _differ(rgb, matte, then, np.float32(light), behind, np.float32(light_behind), out)
+    _differ(rgb, matte, then, np.float32(light), behind, out)
     return out
