@@ -159,7 +159,8 @@ def carry(
             reel.rgb[k], matte, unsure, sides[near], scene, seen, noise, layers, people.at(k)
         )  # fmt: skip
         h, w = picture.shape[:2]
-        return Carried(k, fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8), doubt)
+        alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
+        return Carried(k, alpha, doubt if alpha.max() > 0.5 else 1.0)
 
     def asked() -> Iterator[Callable[[], Carried]]:
         for k in wanted:
