@@ -150,8 +150,25 @@ def test_pieces_views_and_shared_holds(page, server):
     maker.open("Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     maker.step("Carve")
-    # Cut a hole, and see it in the matte.
     page.get_by_role("button", name="Whole frame").click()
+    place = maker.on_stage(365, 600)
+    pixel = (
+        "([x, y]) => { const c = document.querySelector('[data-testid=stage]'); const b = c.getBoundingClientRect();"
+        " return [...c.getContext('2d').getImageData(x - b.x, y - b.y, 1, 1).data].slice(0, 3) }"
+    )
+    # On the checker the subject is seen in the frame's colours until its clean ones have come, never as a mere shape.
+    expect(page.get_by_test_id("stage")).to_have_attribute("data-matte", "yes")
+    page.wait_for_timeout(400)
+    filmed = page.evaluate(pixel, list(place))
+    at_once = page.evaluate(
+        "async at => { const looks = [...document.querySelectorAll('[role=radio]')];"
+        " looks.find(look => look.textContent === 'Checker').click();"
+        " await new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)));"
+        f" return ({pixel})(at) }}",
+        list(place),
+    )
+    assert at_once == pytest.approx(filmed, abs=40)
+    # Cut a hole, and see it in the matte.
     hole = [(330, 560), (400, 560), (400, 640), (330, 640)]
     maker.draw_around(hole)
     maker.settled()
@@ -161,11 +178,6 @@ def test_pieces_views_and_shared_holds(page, server):
         page.get_by_role("radio", name=look, exact=True).click()
     page.get_by_role("radio", name="Matte", exact=True).click()
     page.wait_for_timeout(400)
-    place = maker.on_stage(365, 600)
-    pixel = (
-        "([x, y]) => { const c = document.querySelector('[data-testid=stage]'); const b = c.getBoundingClientRect();"
-        " return [...c.getContext('2d').getImageData(x - b.x, y - b.y, 1, 1).data].slice(0, 3) }"
-    )
 
     def seen(wanted: str) -> None:
         page.wait_for_function(f"at => {{ const p = ({pixel})(at); return {wanted} }}", arg=list(place))

@@ -182,9 +182,15 @@ function usePicture(url: string): ImageBitmap | null {
   return picture
 }
 
+/** A matte as the server made it: alone, or with the subject's clean colours. */
+interface Mask {
+  bitmap: ImageBitmap
+  coloured: boolean
+}
+
 /** The matte from the server, following the draft as fast as it answers. */
-function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null, cut: boolean): ImageBitmap | null {
-  const [matte, setMatte] = useState<ImageBitmap | null>(null)
+function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null, cut: boolean): Mask | null {
+  const [matte, setMatte] = useState<Mask | null>(null)
   const live = useStudio((s) => s.live)
   const busy = useRef(false)
   const again = useRef(false)
@@ -206,7 +212,8 @@ function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null
           const edit = now.draft ? { kind: 'change matte' as const, hold: now.hold.id, matte: now.draft, frame: at } : undefined
           const [w, h] = [Math.round(shot.width * fit), Math.round(shot.height * fit)]
           const answer = await live.matte(now.hold.id, now.frame, w, h, now.cut, edit)
-          if (!answer.header.skipped && !answer.header.trouble) setMatte(await createImageBitmap(answer.blob))
+          if (!answer.header.skipped && !answer.header.trouble)
+            setMatte({ bitmap: await createImageBitmap(answer.blob), coloured: now.cut })
         } while (again.current)
       } catch {
         // The stream was closed; the next change asks again.
@@ -228,7 +235,7 @@ function layerLike(picture: ImageBitmap): [HTMLCanvasElement, CanvasRenderingCon
 
 function mixed(
   picture: ImageBitmap,
-  matte: ImageBitmap | null,
+  mask: Mask | null,
   look: Look,
   backing: string,
   line: number,
@@ -237,6 +244,7 @@ function mixed(
 ): HTMLCanvasElement {
   const [out, context] = layerLike(picture)
   const { width, height } = picture
+  const matte = mask?.bitmap
   /** A mask's area in one colour. */
   const filled = (mask: ImageBitmap, colour: string): HTMLCanvasElement => {
     const [area, a] = layerLike(picture)
@@ -261,7 +269,7 @@ function mixed(
       for (let y = 0, r = 0; y < height; y += square, r++)
         for (let x = r % 2 ? square : 0; x < width; x += square * 2) context.fillRect(x, y, square, square)
     }
-    if (matte) context.drawImage(matte, 0, 0, width, height)
+    if (mask) context.drawImage(mask.coloured ? mask.bitmap : through(mask.bitmap, picture), 0, 0, width, height)
     return out
   }
   context.drawImage(picture, 0, 0)
@@ -290,6 +298,15 @@ function mixed(
   }
   doubts.forEach((doubt) => context.drawImage(glow(doubt, picture, line), 0, 0))
   return out
+}
+
+/** The frame's own colours within a mask, until the subject's clean ones are there. */
+function through(mask: ImageBitmap, picture: ImageBitmap): HTMLCanvasElement {
+  const [area, a] = layerLike(picture)
+  a.drawImage(picture, 0, 0)
+  a.globalCompositeOperation = 'destination-in'
+  a.drawImage(mask, 0, 0, picture.width, picture.height)
+  return area
 }
 
 /** Where an edge is a guess, in the colour of what matters now. */
