@@ -57,16 +57,18 @@ class Likeness:
         light_behind = _light(now, cv2.cvtColor(scene, cv2.COLOR_RGB2GRAY), known & (matte < 0.02))
         behind = cv2.copyTo(cv2.convertScaleAbs(scene, None, light_behind), known.astype(np.uint8), rgb.copy())
 
-        self._bends[part] = self._bent(now, cv2.cvtColor(behind, cv2.COLOR_RGB2GRAY), light, part)
+        self._bends[part] = self._bent(now, cv2.cvtColor(behind, cv2.COLOR_RGB2GRAY), matte, then, light, part)
         field = self._field(part)
         matte, then = taken((self._matte, self._rgb), field, part)
         apart = cv2.GaussianBlur(_apart(rgb, matte, then, light, behind), (0, 0), 1.5)
         alike = np.clip((UNLIKE - apart) / (UNLIKE - LIKE), 0, 1)
         return matte, self._trusted(alike * self._was_seen(field, part), matte, self._bends[part])
 
-    def _bent(self, now: np.ndarray, behind: np.ndarray, light: float, part: Part) -> np.ndarray:
-        """Brings the subject as a piece to where it is in a part, and answers how it bends there: float32 (h, w, 2)."""
-        matte, then = self._at(self._field(part), part)
+    def _bent(self, now, behind, matte, then, light: float, part: Part) -> np.ndarray:
+        """Brings the subject as a piece to where it is in a part, and answers how it bends there: float32 (h, w, 2).
+
+        now, behind: the part and what is behind the subject, grey; matte, then: as the subject came along so far.
+        """
         left = whole_motion(_drawn(matte, then, light, behind), now, (matte > 0.6).astype(np.uint8))
         if left is not None and np.abs(left[:, :2] - np.eye(2)).max() < TURN:
             self._go(moved_to(left, (part[1].start, part[0].start)))
