@@ -205,7 +205,10 @@ class TestMarks:
         frame, alpha = picture()
         sleeve = np.zeros((240, 180), np.float32)
         cv2.line(sleeve, (105, 105), (150, 60), 1, 9, cv2.LINE_AA)
-        frame = composed(sleeve * (1 - alpha), texture(240, 180, (70, 70, 90), 8), frame.astype(np.float32))
+        elsewhere = np.zeros_like(sleeve)  # so that the colour alone tells nothing
+        elsewhere[200:, :60] = 1
+        dark = np.maximum(sleeve * (1 - alpha), elsewhere)
+        frame = composed(dark, texture(240, 180, (70, 70, 90), 8), frame.astype(np.float32))
         hint = np.maximum(alpha, 0.6 * sleeve)
         limb = (sleeve > 0.5) & (alpha < 0.5)
         strict, sure = (marks.find(frame, KEEP, DROP, lambda p=p: p) for p in (hint * 0.8, hint))
@@ -218,6 +221,22 @@ class TestMarks:
         alpha = picture()[1]
         frame = composed(alpha, sharp, place)
         assert overlap(marks.find(frame, KEEP, DROP), alpha) > 0.8
+
+    @pytest.mark.parametrize("seen_by_the_finder", [False, True])
+    def test_a_limb_of_a_colour_that_is_seen_nowhere_else_is_the_subjects(self, seen_by_the_finder):
+        body, limb = np.zeros((2, 400, 300), np.float32)
+        body[140:280, 110:190] = 1
+        limb[170:182, 190:226] = 1
+        place = texture(400, 300, (70, 110, 160), 3)
+        place[200:] = texture(200, 300, (90, 140, 90), 3)
+        subject = texture(400, 300, (180, 180, 90), 3)
+        subject[:, 190:] = texture(400, 110, (170, 60, 60), 3)
+        frame = cv2.GaussianBlur(composed(body + limb, subject, place), (0, 0), 0.6)
+        keep = [stroke((130, 160), (170, 260), (130, 260), (178, 160), width=20)]
+        drop = [stroke((60, 100), (60, 330), width=14), stroke((80, 60), (220, 60), width=14)]
+        found = marks.find(frame, keep, drop, lambda: 0.7 * body if seen_by_the_finder else None) > 0.5
+        assert found[limb > 0].mean() > 0.9
+        assert found[(body + limb) == 0].mean() < 0.01
 
     def test_what_nobody_marked_is_not_the_subject(self):
         alpha = blob(240, 180, 60, 120, 40)

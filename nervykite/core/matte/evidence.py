@@ -28,20 +28,32 @@ def tie_of(edges: np.ndarray, strength: float) -> np.ndarray:
     return (strength * (0.06 + 0.94 * np.exp(-((edges / (1.6 * usual)) ** 1.0)))).astype(np.float32)
 
 
+def known_to(mixture: Mixture, samples: np.ndarray) -> np.ndarray:
+    """How well a mixture knows samples (…, 3 to 6), see `placed` and `roughness`: float32 (…), ≥ 0, 0 if not at all.
+
+    A log likelihood, counted from that at which something is unknown.
+    """
+    floor = np.float32(NOTHING_KNOWN[samples.shape[-1]])
+    return np.maximum(mixture.log_likelihood(samples) - floor, np.float32(0))
+
+
 def leaning_of(
     samples: np.ndarray, keep_mixture: Mixture, drop_mixture: Mixture, where: np.ndarray | None = None
 ) -> np.ndarray:
     """How much each pixel's colour, or colour and place, speaks for the subject: float32 (h, w), about -1…1.
 
-    samples (h, w, 3 to 6), see `placed` and `roughness`; where: bool (h, w), the pixels asked about, the others get 0.
+    samples (h, w, 3 to 6), see `known_to`; where: bool (h, w), the pixels asked about, the others get 0. What neither
+    knows says nothing.
     """
     asked = samples if where is None else samples[where]
-    floor = np.float32(NOTHING_KNOWN[samples.shape[-1]])  # a colour that neither knows says nothing
-    keep = np.maximum(keep_mixture.log_likelihood(asked), floor)
-    drop = np.maximum(drop_mixture.log_likelihood(asked), floor)
-    says = np.tanh((keep - drop) / 4).astype(np.float32)
+    says = leaning(known_to(keep_mixture, asked), known_to(drop_mixture, asked))
     if where is None:
         return says
     result = np.zeros(where.shape, np.float32)
     result[where] = says
     return result
+
+
+def leaning(keep: np.ndarray, drop: np.ndarray) -> np.ndarray:
+    """How much something speaks for the subject, float32 -1…1, by how well it is known to it and to the rest."""
+    return np.tanh((keep - drop) / 4).astype(np.float32)

@@ -10,7 +10,7 @@ from ..aside import crew
 from ..errors import Refusal
 from .colours import SPACES, Mixture, lab, placed, roughness, separation
 from .cut import minimal_cut
-from .evidence import Later, edges_of, leaning_of, tie_of
+from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .refine import refined, smaller
 from .solve import around, with_edge
@@ -32,6 +32,12 @@ ROUGH = 4.0
 """What twice the texture counts as, in units of colour."""
 PLACED, LONG, HERE, PARTS = 0.6, 0.25, 40.0, 24
 """The say of what colours are where; the part of the subject's length that counts as much as HERE units of colour."""
+UNKNOWN = (4.0, 2.0, 0.0)
+"""How well the subject is said to know all colours, at each turn: at first a colour that is known to nobody is rather
+the subject's than the surroundings', of which more has been seen."""
+FAMILIAR, STRANGE = 4.0, (0.4, 0.5)
+"""How well known a colour is to the surroundings if it counts fully that a pixel is far away, or no person; and what
+is left of the two where it is unknown to them."""
 SWEEPS = 3
 """How often ways are looked for in all directions: one more changes nothing that is seen."""
 RIM_PRICE = 0.1
@@ -156,24 +162,27 @@ def _find_in(
     long = LONG * _extent(inside)
     spots = placed(colours, long, HERE)
     for turn in range(3):
-        leaning = leaning_of(colours, keep_mixture, drop_mixture)
+        dropped = known_to(drop_mixture, colours)
+        leans = leaning(np.maximum(known_to(keep_mixture, colours), UNKNOWN[turn]), dropped)
+        strange = np.clip(1 - dropped / FAMILIAR, 0, 1)
         if here is not None:
-            leaning = (1 - PLACED) * leaning + PLACED * leaning_of(spots, *here, near_by)
-        soft = cv2.GaussianBlur(leaning, (0, 0), 1.0)
+            leans = (1 - PLACED) * leans + PLACED * leaning_of(spots, *here, near_by)
+        soft = cv2.GaussianBlur(leans, (0, 0), 1.0)
         step = edges_of(np.repeat(soft[..., None], 3, -1))
         cost = (0.02 + 0.08 * edges / (edges.mean() + 1e-3) + 8 * step).astype(np.float32)
         near = geodesic_distance(inside, cost, SWEEPS)
         # The frame's edge is where the background is usually seen: a way may begin there too, at a price.
-        price = np.where(rim & (leaning < RIM_LEAN), RIM_PRICE * float(np.median(near)), 1e9).astype(np.float32)
+        price = np.where(rim & (leans < RIM_LEAN), RIM_PRICE * float(np.median(near)), 1e9).astype(np.float32)
         price[outside] = 0
         far = geodesic_distance(price, cost, SWEEPS)
         along = (far - near) / (far + near + 1e-6)
         if turn == 0:
             hint, borne_out = _heard(_seen_in(part, frame.shape[:2], person()), inside, outside)
-        wish = (COLOUR_FIRST if turn == 0 else COLOUR) * leaning + ALONG * along
-        wish -= AWAY * np.clip(away - NEARBY, 0, 1) + DOUBT
+        wish = (COLOUR_FIRST if turn == 0 else COLOUR) * leans + ALONG * along - DOUBT
+        wish -= AWAY * np.clip(away - NEARBY, 0, 1) * (1 - (1 - STRANGE[0]) * strange)
         if hint is not None:
-            wish += np.where(hint > 0, PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON) * hint + BORNE_OUT * borne_out
+            somebody, nobody = PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON * (1 - (1 - STRANGE[1]) * strange)
+            wish += np.where(hint > 0, somebody, nobody) * hint + BORNE_OUT * borne_out
         wish[inside] = 40
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
