@@ -13,7 +13,9 @@ from .core.errors import Refusal
 from .core.matte.person import people
 from .core.model import Found, Hold, Matte, Shot, Stop
 from .core.model.matte import DOUBTFUL
-from .core.track.carry import Carried, carry, working_size
+from .core.track.carry import Carried, carry
+from .core.track.reel import working_size
+from .core.track.trail import Trail
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -97,13 +99,14 @@ def through(
     if not hold.matte.pieces:
         raise Refusal("There is no matte at the held frame yet. Carve it first, then carry it.")
     total, done, doubtful = len(wanted), 0, 0
+    trail: Trail = {}
     for run in runs(known, wanted):
         hold, shot = _hold(studio, project, hold_id)  # somebody may have corrected a frame meanwhile
 
         def share(part: float, done: int = done, length: int = run.last - run.first + 1) -> None:
             progress(min(1.0, (done + part * length) / total))
 
-        stops = [_stop(studio, c) for c in _carried(studio, shot, hold, run, share)]
+        stops = [_stop(studio, c) for c in _carried(studio, shot, hold, run, share, trail)]
         studio.edit(project, PutCarried(hold=hold_id, stops=stops), None)
         changed()
         done += len(stops)
@@ -127,10 +130,14 @@ def _hold(studio: Studio, project: str, hold_id: str) -> tuple[Hold, Shot]:
     return hold, document.shots[hold.shot]
 
 
-def _carried(studio: Studio, shot: Shot, hold: Hold, run: Run, progress: Progress) -> Iterator[Carried]:
-    """Mattes for the frames of a run, from those at its ends."""
+def _carried(studio: Studio, shot: Shot, hold: Hold, run: Run, progress: Progress, trail: Trail) -> Iterator[Carried]:
+    """Mattes for the frames of a run, from those at its ends; and from a trail, if the run before ended there."""
     ends = [f for f in (run.before, run.after) if f is not None]
     window = range(min([run.first, *ends]), max([run.last, *ends]) + 1)
+    by_hand = {hold.frame} | {s.frame for s in hold.travel.stops if not s.carried} if hold.travel else {hold.frame}
+    for by, end in ((1, run.before), (-1, run.after)):
+        if end in by_hand:  # what somebody says there is news
+            trail.pop(by, None)
     fixed = {}
     for end in ends:
         alpha = known_alpha(studio, shot, hold, end)
@@ -143,7 +150,7 @@ def _carried(studio: Studio, shot: Shot, hold: Hold, run: Run, progress: Progres
     exact = ExactFrames(studio.library, shot, window)
     small = SmallFrames(studio.library, shot, window, working_size(shot.width, shot.height))
     wanted = [f - window.start for f in range(run.first, run.last + 1)]
-    for found in carry(exact, fixed, wanted, progress, people, small):
+    for found in carry(exact, fixed, wanted, progress, people, small, trail):
         yield Carried(found.frame + window.start, found.alpha, found.doubt)
 
 
@@ -180,6 +187,7 @@ def to_moments(
     done = 0
     for leg in legs:
         at, alpha = hold.frame, studio.renderer.mattes.alpha(shot, hold.frame, Matte(pieces=hold.matte.pieces))
+        trail: Trail = {}
         for frame in leg:
             window = range(min(at, frame), max(at, frame) + 1)
             exact = ExactFrames(studio.library, shot, window)
@@ -188,7 +196,8 @@ def to_moments(
             def share(part: float, done: int = done, length: int = len(window) - 1) -> None:
                 progress(min(1.0, (done + part * length) / span))
 
-            found = next(iter(carry(exact, {at - window.start: alpha}, [frame - window.start], share, people, small)))
+            fixed, wanted = {at - window.start: alpha}, [frame - window.start]
+            found = next(carry(exact, fixed, wanted, share, people, small, trail))
             done += len(window) - 1
             stop = _stop(studio, Carried(frame, found.alpha, found.doubt))
             if not stop.pieces:

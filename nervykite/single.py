@@ -25,7 +25,7 @@ from .core.matte.svg import area
 from .core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
 from .core.plate.clean import clean_plate
 from .core.track.carry import carry as carry_on
-from .core.track.carry import working_size
+from .core.track.reel import working_size
 from .core.track.stirring import SIGHT, stirring
 from .core.warm import carving
 

@@ -11,7 +11,8 @@ from nervykite.core.edits import CarryHolds, CarryTo, ChangeLayer, ChangeMatte, 
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Matte, Stop
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.track.carry import Reel, carry
+from nervykite.core.track.carry import carry
+from nervykite.core.track.reel import Reel
 
 from ..conftest import box, held
 from .scenes import blob, composed, overlap, texture, walking

@@ -6,6 +6,8 @@ import pytest
 
 from nervykite.core.track.carry import carry
 from nervykite.core.track.likeness import Likeness
+from nervykite.core.track.reel import Reel
+from nervykite.core.track.trail import Trail
 from nervykite.core.track.whole import whole_motion
 
 from .scenes import composed, overlap, texture
@@ -109,6 +111,31 @@ class TestCarriedLikeness:
         frames, alphas = going(4, 18)
         (found,) = carry(frames, {0: alphas[0]}, [17])
         assert overlap(legs_of(found.alpha), legs_of(alphas[17])) > 0.6
+
+    def test_two_goes_with_a_trail_are_as_one(self):
+        frames, alphas = going(4, 19)
+        (one,) = carry(frames, {0: alphas[0]}, [18])
+        trail: Trail = {}
+        (half,) = carry(frames[:10], {0: alphas[0]}, [9], trail=trail)
+        (alone,) = carry(frames[9:], {0: half.alpha}, [9])
+        (two,) = carry(frames[9:], {0: half.alpha}, [9], trail=trail)
+        off, without = (np.abs(c.alpha - one.alpha).sum() for c in (two, alone))
+        assert off < 0.6 * without
+
+    def test_a_trail_goes_both_ways(self):
+        frames, alphas = going(4, 9)
+        trail: Trail = {}
+        list(carry(frames, {4: alphas[4]}, [0, 8], trail=trail))
+        assert [(trail[by].rgb == Reel(frames).rgb[k]).all() for by, k in ((1, 8), (-1, 0))] == [True, True]
+
+    def test_a_matte_that_somebody_changed_since_begins_anew(self):
+        frames, alphas = going(4, 12)
+        trail: Trail = {}
+        list(carry(frames[:6], {0: alphas[0]}, [5], trail=trail))
+        other = np.roll(alphas[5], 40, 1)
+        (anew,) = carry(frames[5:], {0: other}, [6])
+        (found,) = carry(frames[5:], {0: other}, [6], trail=trail)
+        assert (found.alpha == anew.alpha).all()
 
     def test_somebody_who_enters_the_frame_is_carried_as_a_whole(self):
         alphas = [np.roll(figure(), 8 * n - 80, 1) for n in range(14)]

@@ -7,6 +7,7 @@ import pytest
 from nervykite import carving
 from nervykite.core.errors import Refusal
 from nervykite.core.matte.svg import pieces
+from nervykite.core.track.carry import carry
 
 from ..core.scenes import overlap, passing, walking
 from ..media import make_video
@@ -242,6 +243,22 @@ class TestCarry:
         assert done["result"]["frames"] == 19 - len(before)
         after = {s["frame"]: s for s in client.get(f"/api/projects/{project}").json()["holds"][hold]["travel"]["stops"]}
         assert all(after[s["frame"]] == s for s in before)
+
+    def test_each_go_goes_on_from_the_last_but_not_over_a_correction(self, client, held, monkeypatch):
+        goes = []
+
+        def watched(pictures, fixed, wanted, progress, person, small, trail):
+            goes.append((len(wanted), sorted(trail)))
+            return carry(pictures, fixed, wanted, progress, person, small, trail)
+
+        monkeypatch.setattr("nervykite.carrying.carry", watched)
+        monkeypatch.setattr("nervykite.carrying.CHUNK", 4)
+        view, url, hold = self.carved(client, held)
+        view = edit(client, view, kind="set travel", hold=hold, range=[4, 20])
+        view = edit(client, view, kind="change matte", hold=hold, frame=12, matte=box_matte(100, 50, 160, 200))
+        wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
+        # 9 to 11 from both ends, 13 to 16 from the correction, 17 to 19 from there, and back from the hold to 4.
+        assert goes == [(3, []), (4, [-1]), (3, [-1, 1]), (4, [1])]
 
     def test_to_the_next_moment_and_to_all(self, client, held, walk):
         view, url, hold = self.carved(client, held)

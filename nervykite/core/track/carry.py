@@ -1,14 +1,12 @@
 """Carry: a matte taken along through the frames of a shot."""
 
 import functools
-import math
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from numba import njit, prange
 
 from ..aside import crew, side_by_side
 from ..matte.colours import SPACES, Mixture, lab
@@ -18,15 +16,15 @@ from ..matte.mover import Person
 from ..matte.shade import shaded
 from ..matte.solve import around, fine_edge
 from ..plate.difference import beyond, reach
-from .align import features, homography, pairs
-from .fields import Part, blended, displacement, taken
+from .backdrop import Known, behind_of, noisier, scenes_of
+from .fields import Part, displacement, taken
 from .likeness import Likeness
+from .reel import Reel, laid
+from .trail import Memory, Trail
 from .whole import MARGIN, whole_motion
 
-PIXELS = 290_000
-"""Pixels at which a matte is carried; its edge is solved in the frame's own."""
-FLOOR, QUIET = 13.0, 4.0
-"""Levels by which a subject stands out at least, and by which a scene varies as long as nothing else is known."""
+FLOOR = 13.0
+"""Levels by which a subject stands out at least."""
 EDGE = 0.35
 """The part of the contrast nearby from which on something differs from the scene: more would eat thin limbs."""
 STAY, NEAR = 1.2, 4.4
@@ -40,8 +38,6 @@ SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 overlap with what came along below which it is not found any more."""
 SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
-CORNERS, FEWEST = 400, 20
-"""Corners by which the camera is followed at most; how many beside the subject are enough."""
 REACH = 8
 """How far from where it came to, in working pixels, an outline is looked for."""
 
@@ -55,87 +51,18 @@ class Carried:
     doubt: float
 
 
-def working_size(width: int, height: int) -> tuple[int, int]:
-    """The size at which mattes of frames of the given size are carried."""
-    scale = min(1.0, math.sqrt(PIXELS / (width * height)))
-    return max(16, round(width * scale)), max(16, round(height * scale))
-
-
-class Reel:
-    """Frames of a shot in order, made small, with the camera's motion between them.
-
-    `pictures` are uint8 RGB (h, w, 3), all of one size. `working` is the size (w, h) they are made to.
-    """
-
-    def __init__(self, pictures: Sequence[np.ndarray]) -> None:
-        h, w = pictures[0].shape[:2]
-        self.working = working_size(w, h)
-        self.rgb = [cv2.resize(pictures[k], self.working, interpolation=cv2.INTER_AREA) for k in range(len(pictures))]
-        self.grey = [cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in self.rgb]
-        calls = (functools.partial(self._pairs, k) for k in range(len(self.rgb) - 1))
-        self._corners = list(side_by_side(calls))
-        self._onward: dict[int, np.ndarray] = {}
-
-    def _pairs(self, k: int) -> tuple[np.ndarray, np.ndarray]:
-        """Where corners of frame k are, and where they are in the next."""
-        return pairs(self.grey[k], self.grey[k + 1], features(self.grey[k], CORNERS), np.eye(3))
-
-    def step(self, k: int, by: int, here: np.ndarray | None = None, there: np.ndarray | None = None) -> np.ndarray:
-        """How the scene moves from frame k to frame k + by, by being 1 or -1: 3×3, pixels to pixels.
-
-        here, there: the subject in the one and the other frame, float32 (h, w), 0…1, if it is known: the camera is not
-        followed by that. What was found once holds from then on.
-        """
-        first = min(k, k + by)
-        if first not in self._onward:
-            masks = (here, there) if by > 0 else (there, here)
-            self._onward[first] = self._camera(first, masks)
-        mapping = self._onward[first]
-        return mapping if by > 0 else np.linalg.inv(mapping)
-
-    def _camera(self, k: int, subject: tuple[np.ndarray | None, np.ndarray | None]) -> np.ndarray:
-        ends = self._corners[k]
-        free = np.ones(len(ends[0]), bool)
-        for points, mask in zip(ends, subject, strict=True):
-            if mask is not None:
-                free &= ~_lies_on(points, mask)
-        if free.sum() >= FEWEST:
-            ends = ends[0][free], ends[1][free]
-        mapping = homography(*ends, self.grey[k].shape)
-        if mapping is None:
-            return np.eye(3)
-        w, h = self.working
-        corners = np.array([[[0, 0]], [[w, h]], [[0, h]]], float)
-        if np.abs(cv2.perspectiveTransform(corners, mapping) - corners).max() < 0.35:
-            return np.eye(3)  # a camera that stands is not to be blurred by resampling
-        return mapping / mapping[2, 2]
-
-
-def _lies_on(points: np.ndarray, mask: np.ndarray) -> np.ndarray:
-    """Which points (n, 1, 2) lie on a mask (h, w), 0…1, or right beside it: bool (n,)."""
-    grown = cv2.dilate((mask > 0.3).astype(np.uint8), np.ones((9, 9), np.uint8))
-    columns, rows = np.round(points.reshape(-1, 2)).astype(int).T
-    return grown[rows.clip(0, mask.shape[0] - 1), columns.clip(0, mask.shape[1] - 1)] > 0
-
-
-def laid(picture: np.ndarray, mapping: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-    """A picture under a homography; what is beyond it is 0."""
-    if np.array_equal(mapping, np.eye(3)):
-        return picture
-    return cv2.warpPerspective(picture, mapping, size, flags=cv2.INTER_LINEAR)
-
-
 def carry(
     pictures: Sequence[np.ndarray], fixed: dict[int, np.ndarray], wanted: list[int],
     progress: Callable[[float], None] = lambda share: None, person: Person | None = None,
-    small: Sequence[np.ndarray] | None = None,
+    small: Sequence[np.ndarray] | None = None, trail: Trail | None = None,
 ) -> Iterator[Carried]:  # fmt: skip
     """Mattes for frames of a shot, from those at which it is known.
 
     pictures: uint8 RGB (h, w, 3), in order, of which only those wanted are asked for if there are `small` ones of the
     same shape as well; fixed: alpha float32 (h, w), 0…1, by index, at least one; wanted: the indices asked for, which
     are answered in order; person: what finds people in a frame, which has a say if it finds the subject in the fixed
-    ones.
+    ones; trail: what an earlier call left behind, which goes on from there if a fixed frame is the one it ended with,
+    and what this one does.
 
     From each fixed frame the matte goes outwards, frame by frame: the subject's motion is followed first as a whole
     and then as it bends (DIS flow, Kroeger et al. 2016), and corrected near its outline by a minimal cut. Then what
@@ -149,8 +76,9 @@ def carry(
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
     with crew() as aside:
         people = _People(reel, known, person, aside)
-        came = _gone_along(reel, known, sides, people, low, high, aside, lambda share: progress(0.15 + 0.35 * share))
-    scenes = _scenes(reel, {k: m for k, (m, _, _, _) in came.items()}, low, high)
+        followers = _Followers(reel, known, sides, people, aside, {} if trail is None else trail)
+        came = _gone_along(followers, known, low, high, lambda share: progress(0.15 + 0.35 * share))
+    scenes = scenes_of(reel, {k: m for k, (m, _, _, _) in came.items()}, low, high, followers.begun)
 
     def finished(k: int, picture: np.ndarray) -> Carried:
         matte, unsure, layers, near = came[k]
@@ -174,7 +102,7 @@ def carry(
         yield carried
 
 
-def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, aside, progress):
+def _gone_along(followers: "_Followers", fixed, low: int, high: int, progress):
     """For each frame: the matte that came along, how unsure it is, what motion says, the nearest fixed frame."""
     known = sorted(fixed)
     answers: dict[int, list[tuple[float, np.ndarray, np.ndarray, np.ndarray, int]]] = {
@@ -187,13 +115,16 @@ def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, aside, pr
         for by in (1, -1):
             ends = [k for k in known if (k - start) * by > 0]
             stop = (min(ends) if by > 0 else max(ends)) if ends else (high + 1 if by > 0 else low - 1)
-            follower = _Follower(reel, start, fixed[start], sides[start], people, aside)
+            if start + by == stop:
+                continue
+            follower = followers.of(start, by)
             for k in range(start + by, stop, by):
-                people.expect(k + by if k + by != stop else k)
+                followers.people.expect(k + by if k + by != stop else k)
                 matte, unsure, layers = follower.to(k)
                 answers[k].append((1 / abs(k - start), matte, unsure, layers, start))
                 done += 1
                 progress(min(1, done / total))
+            followers.ended(by, follower)
     result = {}
     for k, found in answers.items():
         _, matte, unsure, layers, _ = found[0]
@@ -204,6 +135,32 @@ def _gone_along(reel: Reel, fixed, sides, people, low: int, high: int, aside, pr
             unsure = np.maximum(unsure, np.abs(found[0][1] - found[1][1]))
         result[k] = matte, unsure, layers, max(found, key=lambda f: f[0])[4]
     return result
+
+
+class _Followers:
+    """Those who go from the fixed frames of a reel, each way; and the trail that they go on from and leave behind."""
+
+    def __init__(
+        self, reel: Reel, fixed: dict[int, np.ndarray], sides, people: "_People", aside: ThreadPoolExecutor,
+        trail: Trail,
+    ) -> None:  # fmt: skip
+        self.people = people
+        self.begun: dict[tuple[int, int], Known] = {}
+        self._reel, self._fixed, self._sides, self._aside = reel, fixed, sides, aside
+        self._trail, self._earlier = trail, dict(trail)
+
+    def of(self, start: int, by: int) -> "_Follower":
+        """Who goes from a fixed frame, by 1 or -1."""
+        rgb, matte = self._reel.rgb[start], self._fixed[start]
+        memory = self._earlier.get(by)
+        if memory is None or not memory.is_of(rgb, matte):
+            memory = Memory.of(rgb, matte)
+        self.begun[start, by] = memory.scene
+        return _Follower(self._reel, start, matte, self._sides[start], self.people, self._aside, memory)
+
+    def ended(self, by: int, follower: "_Follower") -> None:
+        """Keeps what a follower knows for those who go on from there."""
+        self._trail[by] = follower.memory()
 
 
 class _People:
@@ -239,16 +196,20 @@ class _Follower:
     """Goes from frame to frame with a matte, and remembers the scene that it saw on the way."""
 
     def __init__(
-        self, reel: Reel, start: int, matte: np.ndarray, sides, people: "_People", aside: ThreadPoolExecutor
-    ) -> None:
+        self, reel: Reel, start: int, matte: np.ndarray, sides, people: "_People", aside: ThreadPoolExecutor,
+        memory: Memory,
+    ) -> None:  # fmt: skip
         self._reel, self._at, self._matte, self._sides = reel, start, matte, sides
         self._people, self._aside = people, aside
         self._unsure = np.zeros_like(matte)
-        self._scene = reel.rgb[start].copy()
-        self._seen = _behind(matte)
-        self._noise = np.full(matte.shape, QUIET, np.float32)
+        self._scene, self._seen, self._noise = memory.scene
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
-        self._likeness = Likeness(reel.rgb[start], matte)
+        self._likeness = memory.likeness
+
+    def memory(self) -> Memory:
+        """What it knows by now."""
+        known = self._scene, self._seen, self._noise
+        return Memory(self._reel.rgb[self._at], self._matte, known, self._likeness)
 
     def to(self, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says."""
@@ -279,8 +240,8 @@ class _Follower:
             _put(part, v, noise.shape)
             for v in (came + free * (outline - came), doubted, said, np.maximum(came, outline))
         )
-        behind = _behind(widest)
-        self._noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
+        behind = behind_of(widest)
+        self._noise = noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
         self._scene = cv2.copyTo(reel.rgb[k], (behind > 0).astype(np.uint8), scene.copy())
         self._seen = np.maximum(seen, behind)
         self._matte, self._unsure, self._at = matte, unsure, k
@@ -338,71 +299,6 @@ def _put(part: Part, values: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
     result = np.zeros(shape, np.float32)
     result[part] = values
     return result
-
-
-def _noisier(noise: np.ndarray, rgb: np.ndarray, scene: np.ndarray, where: np.ndarray) -> np.ndarray:
-    """How much the scene varies by itself, with another frame of it: rising fast, falling slowly."""
-    apart = cv2.blur(beyond(rgb, scene, scene), (5, 5))
-    out = np.empty_like(noise)
-    _mix(noise, apart, where, out)
-    return out
-
-
-@njit(parallel=True, cache=True, nogil=True)
-def _mix(noise, apart, where, out):
-    height, width = noise.shape
-    for y in prange(height):
-        for x in range(width):
-            was = noise[y, x]
-            share = np.float32(0.4) if apart[y, x] > was else np.float32(0.07)
-            out[y, x] = was + share * (apart[y, x] - was) if where[y, x] > 0 else was
-
-
-def _behind(matte: np.ndarray) -> np.ndarray:
-    """Where a frame surely shows the scene and not the subject: float32 (h, w), 0 or 1."""
-    return (cv2.dilate(matte, np.ones((9, 9), np.uint8)) < 0.08).astype(np.float32)
-
-
-Known = tuple[np.ndarray, np.ndarray, np.ndarray]
-"""The scene at a frame, uint8 (h, w, 3); where it is known, and how much it varies, in levels: float32 (h, w)."""
-
-
-def _scenes(reel: Reel, mattes: dict[int, np.ndarray], low: int, high: int) -> dict[int, Known]:
-    """For each frame the scene behind the subject: what was seen before and what is seen after, or the mean of both."""
-    before, after = side_by_side(
-        functools.partial(_seen_on_the_way, reel, mattes, by, order)
-        for by, order in ((1, range(low, high + 1)), (-1, range(high, low - 1, -1)))
-    )
-    result = {}
-    for k in range(low, high + 1):
-        found = [way[k] for way in (before, after) if k in way]
-        if not found:
-            unknown = np.zeros(mattes[k].shape, np.float32)
-            found = [(reel.rgb[k], unknown, unknown + QUIET)]
-        scene, seen, noise = found[0]
-        if len(found) > 1:
-            other, then, stirs = found[1]
-            weight = np.maximum(seen + then, 1e-3)
-            scene, seen, noise = blended(scene, other, then / weight), np.minimum(weight, 1), np.maximum(noise, stirs)
-        result[k] = scene, seen, noise
-    return result
-
-
-def _seen_on_the_way(reel: Reel, mattes: dict[int, np.ndarray], by: int, order: range) -> dict[int, Known]:
-    """What one knows of the scene at each frame, coming from one end of the range."""
-    found: dict[int, Known] = {}
-    scene, seen = reel.rgb[order[0]].copy(), _behind(mattes[order[0]])
-    noise = np.full(seen.shape, QUIET, np.float32)
-    for k in order[1:]:
-        camera = reel.step(k - by, by)
-        scene, seen, noise = (laid(p, camera, reel.working) for p in (scene, seen, noise))
-        found[k] = scene, seen, noise
-        behind = _behind(mattes[k])
-        noise = _noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
-        # Most of what is remembered stays: one frame's mistake must not become the scene.
-        share = np.where(seen > 0.5, np.float32(0.25), np.float32(1)) * behind
-        scene, seen = blended(scene, reel.rgb[k], share), np.maximum(seen, behind)
-    return found
 
 
 def _sides(colours: np.ndarray, matte: np.ndarray) -> tuple[Mixture, Mixture]:

@@ -1,0 +1,35 @@
+"""A trail: what following a subject leaves behind, so that one who begins where it ended goes on as if in one go."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .backdrop import Known, first_seen
+from .likeness import Likeness
+
+ALIKE = 0.8
+"""The overlap of a matte with the one that a trail ended with, from which on it goes on from there."""
+
+
+@dataclass(frozen=True)
+class Memory:
+    """What is known after a subject was followed to a frame, uint8 RGB (h, w, 3), with a matte, float32 (h, w)."""
+
+    rgb: np.ndarray
+    matte: np.ndarray
+    scene: Known
+    likeness: Likeness
+
+    @classmethod
+    def of(cls, rgb: np.ndarray, matte: np.ndarray) -> "Memory":
+        """Of the first frame, at which nothing else has been seen."""
+        return cls(rgb, matte, first_seen(rgb, matte), Likeness(rgb, matte))
+
+    def is_of(self, rgb: np.ndarray, matte: np.ndarray) -> bool:
+        """Whether it is of that frame, and of a matte that nobody has changed much since."""
+        both = np.minimum(self.matte, matte).sum(), np.maximum(self.matte, matte).sum()
+        return bool(both[0] > ALIKE * both[1] and np.array_equal(self.rgb, rgb))
+
+
+Trail = dict[int, Memory]
+"""What is known where followers ended that went forwards (1) and backwards (-1)."""
