@@ -134,7 +134,8 @@ def _carried(studio: Studio, shot: Shot, hold: Hold, run: Run, progress: Progres
     """Mattes for the frames of a run, from those at its ends; and from a trail, if the run before ended there."""
     ends = [f for f in (run.before, run.after) if f is not None]
     window = range(min([run.first, *ends]), max([run.last, *ends]) + 1)
-    by_hand = {hold.frame} | {s.frame for s in hold.travel.stops if not s.carried} if hold.travel else {hold.frame}
+    stops = hold.travel.stops if hold.travel else ()
+    by_hand = {hold.frame, *(s.frame for s in stops if not s.carried)}
     for by, end in ((1, run.before), (-1, run.after)):
         if end in by_hand:  # what somebody says there is news
             trail.pop(by, None)

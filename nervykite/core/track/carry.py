@@ -61,8 +61,8 @@ def carry(
     pictures: uint8 RGB (h, w, 3), in order, of which only those wanted are asked for if there are `small` ones of the
     same shape as well; fixed: alpha float32 (h, w), 0…1, by index, at least one; wanted: the indices asked for, which
     are answered in order; person: what finds people in a frame, which has a say if it finds the subject in the fixed
-    ones; trail: what an earlier call left behind, which goes on from there if a fixed frame is the one it ended with,
-    and what this one does.
+    ones; trail: what an earlier call left behind, from which this one goes on where a fixed frame is the one that it
+    ended with; what this one leaves behind takes its place.
 
     From each fixed frame the matte goes outwards, frame by frame: the subject's motion is followed first as a whole
     and then as it bends (DIS flow, Kroeger et al. 2016), and corrected near its outline by a minimal cut. Then what
