@@ -99,15 +99,17 @@ def through(
     if not hold.matte.pieces:
         raise Refusal("There is no matte at the held frame yet. Carve it first, then carry it.")
     total, done, doubtful = len(wanted), 0, 0
-    trail: Trail = {}
+    trail = studio.trails.get((project, hold_id)) or {}
     for run in runs(known, wanted):
         hold, shot = _hold(studio, project, hold_id)  # somebody may have corrected a frame meanwhile
 
         def share(part: float, done: int = done, length: int = run.last - run.first + 1) -> None:
             progress(min(1.0, (done + part * length) / total))
 
+        trail = dict(trail)
         stops = [_stop(studio, c) for c in _carried(studio, shot, hold, run, share, trail)]
         studio.edit(project, PutCarried(hold=hold_id, stops=stops), None)
+        studio.trails[project, hold_id] = trail  # not before its mattes are down: a job that is stopped begins there
         changed()
         done += len(stops)
         doubtful += sum(s.state == "doubtful" for s in stops)

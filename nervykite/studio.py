@@ -23,6 +23,7 @@ from .core.picture.render import Renderer, SpriteCache
 from .core.recent import Recent
 from .core.send import mp4
 from .core.sound.mix import read_wav, write_wav
+from .core.track.trail import Trail
 from .store.database import Database
 from .store.files import Files
 from .store.jobs import Jobs
@@ -56,6 +57,7 @@ class Studio:
         self.pool = ThreadPoolExecutor(2, "draw")
         self.renderer = Renderer(self.library, cache=SpriteCache(), pool=self.pool)
         self.scenes: Recent[Scene] = Recent(3)
+        self.trails: Recent[Trail] = Recent(3)
         self._evaluations: OrderedDict[tuple[str, int], Evaluation] = OrderedDict()
         self._states: OrderedDict[str, State] = OrderedDict()
         self._lock = threading.Lock()

@@ -8,6 +8,7 @@ from nervykite import carving
 from nervykite.core.errors import Refusal
 from nervykite.core.matte.svg import pieces
 from nervykite.core.track.carry import carry
+from nervykite.core.track.reel import Reel
 
 from ..core.scenes import overlap, passing, walking
 from ..media import make_video
@@ -248,7 +249,10 @@ class TestCarry:
         goes = []
 
         def watched(pictures, fixed, wanted, progress, person, small, trail):
-            goes.append((len(wanted), sorted(trail)))
+            reel = Reel(small)
+            ends = {k: cv2.resize(a, reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
+            on = [by for by in trail if any(trail[by].is_of(reel.rgb[k], a) for k, a in ends.items())]
+            goes.append((len(wanted), on))
             return carry(pictures, fixed, wanted, progress, person, small, trail)
 
         monkeypatch.setattr("nervykite.carrying.carry", watched)
@@ -258,7 +262,12 @@ class TestCarry:
         view = edit(client, view, kind="change matte", hold=hold, frame=12, matte=box_matte(100, 50, 160, 200))
         wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
         # 9 to 11 from both ends, 13 to 16 from the correction, 17 to 19 from there, and back from the hold to 4.
-        assert goes == [(3, []), (4, [-1]), (3, [-1, 1]), (4, [1])]
+        assert goes == [(3, []), (4, []), (3, [1]), (4, [])]
+        # A wider range later goes on as well.
+        view = client.get(f"/api/projects/{view['project']['id']}").json()
+        edit(client, view, kind="set travel", hold=hold, range=[1, 20])
+        wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
+        assert goes[4:] == [(3, [-1])]
 
     def test_to_the_next_moment_and_to_all(self, client, held, walk):
         view, url, hold = self.carved(client, held)
