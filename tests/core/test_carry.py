@@ -11,7 +11,7 @@ from nervykite.core.edits import CarryHolds, CarryTo, ChangeLayer, ChangeMatte, 
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Matte, Stop
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.track.carry import carry
+from nervykite.core.track.carry import carry, least_piece, without_crumbs
 from nervykite.core.track.reel import Reel
 
 from ..conftest import box, held
@@ -72,6 +72,15 @@ class TestCarry:
         nobody = list(carry(frames, {5: alphas[5]}, [8], person=lambda f, quick: np.zeros(f.shape[:2], np.float32)))
         alone = list(carry(frames, {5: alphas[5]}, [8]))
         assert (nobody[0].alpha == alone[0].alpha).all()
+
+    def test_crumbs_are_left_behind_but_not_what_was_apart_from_the_beginning(self):
+        subject, crumb = blob(240, 180, 90, 120, 50), np.zeros((240, 180), np.float32)
+        crumb[10:13, 10:13] = 1
+        clean, both = least_piece(subject), least_piece(subject + crumb)
+        assert (without_crumbs(subject + crumb, clean) == subject).all()
+        assert (without_crumbs(subject + crumb, both) == subject + crumb).all()
+        assert (without_crumbs(crumb, clean) == crumb).all()
+        assert least_piece(np.zeros_like(crumb)) == 0
 
     def test_small_frames_serve_as_well_as_the_full_ones(self):
         frames, alphas = walking(10)

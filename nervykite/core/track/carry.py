@@ -38,6 +38,8 @@ SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 overlap with what came along below which it is not found any more."""
 SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
+CRUMB = 0.003
+"""The part of a subject below which a piece apart from it is not its own, unless the fixed frame has such pieces."""
 REACH = 8
 """How far from where it came to, in working pixels, an outline is looked for."""
 
@@ -73,6 +75,7 @@ def carry(
     progress(0.15)
     known = {k: cv2.resize(a.astype(np.float32), reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
     sides = {k: _sides(lab(reel.rgb[k], SPACES[0]), a) for k, a in known.items()}
+    least = min(least_piece(a) for a in known.values())
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
     with crew() as aside:
         people = _People(reel, known, person, aside)
@@ -86,6 +89,7 @@ def carry(
         outline, doubt = _settled(
             reel.rgb[k], matte, unsure, sides[near], scene, seen, noise, layers, people.at(k)
         )  # fmt: skip
+        outline = without_crumbs(outline, least)
         h, w = picture.shape[:2]
         alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
         return Carried(k, alpha, doubt if alpha.max() > 0.5 else 1.0)
@@ -338,6 +342,20 @@ def _settled(rgb, came, unsure, sides, scene, seen, noise, layers, person) -> tu
     cut[box] = minimal_cut(wish, tie_of(edges_of(colours), 0.9), came[box], 100)
     changed = np.abs(cut - came)[away < 4]
     return cut, float(np.clip(2.5 * changed.mean() + 0.8 * unsure[away < 4].mean(), 0, 1))
+
+
+def least_piece(matte: np.ndarray) -> float:
+    """The size, in pixels, from which on a piece apart from the rest is a subject's own: as in its matte (h, w)."""
+    areas = cv2.connectedComponentsWithStats((matte > 0.5).astype(np.uint8))[2][1:, cv2.CC_STAT_AREA]
+    return float(min(CRUMB * areas.sum(), areas.min())) if len(areas) else 0.0
+
+
+def without_crumbs(outline: np.ndarray, least: float) -> np.ndarray:
+    """An outline (h, w), 0…1, without pieces of fewer pixels than `least`, which are bits of the place behind."""
+    labels, stats = cv2.connectedComponentsWithStats((outline > 0.5).astype(np.uint8))[1:3]
+    areas = stats[:, cv2.CC_STAT_AREA]
+    kept = areas >= min(least, areas[1:].max(initial=0))  # somebody far away by now may be as small as a crumb
+    return outline if kept.all() else np.where(kept[labels], outline, 0).astype(np.float32)
 
 
 def _evidence(rgb, colours, sides, scene, seen, noise, band) -> np.ndarray:
