@@ -11,7 +11,8 @@ from nervykite.core.edits import CarryHolds, CarryTo, ChangeLayer, ChangeMatte, 
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Matte, Stop
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.track.carry import carry, least_piece, without_crumbs
+from nervykite.core.track.carry import carry
+from nervykite.core.track.crumbs import least_piece, without_crumbs
 from nervykite.core.track.reel import Reel
 
 from ..conftest import box, held

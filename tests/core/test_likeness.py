@@ -122,6 +122,23 @@ class TestCarriedLikeness:
         off, without = (np.abs(c.alpha - one.alpha).sum() for c in (two, alone))
         assert off < 0.6 * without
 
+    def test_who_begins_again_from_a_trail_finds_it_as_it_was(self):
+        frames, alphas = going(4, 14)
+        ended: Trail = {}
+        (half,) = carry(frames[:7], {0: alphas[0]}, [6], trail=ended)
+        one, again = (next(carry(frames[6:], {0: half.alpha}, [7], trail=dict(ended))) for _ in range(2))
+        assert (one.alpha == again.alpha).all()
+
+    def test_a_trail_remembers_how_small_pieces_were_in_the_fixed_frame(self):
+        frames, alphas = going(4, 6)
+        trail: Trail = {}
+        list(carry(frames[:3], {0: alphas[0]}, [2], trail=trail))
+        crumbs = alphas[2].copy()
+        crumbs[20:22, 20:22] = 1
+        (found,) = carry(frames[2:], {0: crumbs}, [1], trail=trail)
+        assert trail[1].least > 4
+        assert found.alpha[10:32, 10:40].max() < 0.5
+
     def test_a_trail_goes_both_ways(self):
         frames, alphas = going(4, 9)
         trail: Trail = {}

@@ -1,6 +1,7 @@
 """Carry: a matte taken along through the frames of a shot."""
 
 import functools
+import math
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -17,6 +18,7 @@ from ..matte.shade import shaded
 from ..matte.solve import around, fine_edge
 from ..plate.difference import beyond, reach
 from .backdrop import Known, behind_of, noisier, scenes_of
+from .crumbs import without_crumbs
 from .fields import Part, displacement, taken
 from .likeness import Likeness
 from .reel import Reel, laid
@@ -38,8 +40,6 @@ SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 overlap with what came along below which it is not found any more."""
 SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
-CRUMB = 0.003
-"""The part of a subject below which a piece apart from it is not its own, unless the fixed frame has such pieces."""
 REACH = 8
 """How far from where it came to, in working pixels, an outline is looked for."""
 
@@ -75,7 +75,6 @@ def carry(
     progress(0.15)
     known = {k: cv2.resize(a.astype(np.float32), reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
     sides = {k: _sides(lab(reel.rgb[k], SPACES[0]), a) for k, a in known.items()}
-    least = min(least_piece(a) for a in known.values())
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
     with crew() as aside:
         people = _People(reel, known, person, aside)
@@ -89,7 +88,7 @@ def carry(
         outline, doubt = _settled(
             reel.rgb[k], matte, unsure, sides[near], scene, seen, noise, layers, people.at(k)
         )  # fmt: skip
-        outline = without_crumbs(outline, least)
+        outline = without_crumbs(outline, followers.least)
         h, w = picture.shape[:2]
         alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
         return Carried(k, alpha, doubt if alpha.max() > 0.5 else 1.0)
@@ -150,6 +149,7 @@ class _Followers:
     ) -> None:  # fmt: skip
         self.people = people
         self.begun: dict[tuple[int, int], Known] = {}
+        self.least = math.inf
         self._reel, self._fixed, self._sides, self._aside = reel, fixed, sides, aside
         self._trail, self._earlier = trail, dict(trail)
 
@@ -160,6 +160,7 @@ class _Followers:
         if memory is None or not memory.is_of(rgb, matte):
             memory = Memory.of(rgb, matte)
         self.begun[start, by] = memory.scene
+        self.least = min(self.least, memory.least)
         return _Follower(self._reel, start, matte, self._sides[start], self.people, self._aside, memory)
 
     def ended(self, by: int, follower: "_Follower") -> None:
@@ -208,12 +209,12 @@ class _Follower:
         self._unsure = np.zeros_like(matte)
         self._scene, self._seen, self._noise = memory.scene
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
-        self._likeness = memory.likeness
+        self._likeness, self._least = memory.likeness.copy(), memory.least
 
     def memory(self) -> Memory:
         """What it knows by now."""
         known = self._scene, self._seen, self._noise
-        return Memory(self._reel.rgb[self._at], self._matte, known, self._likeness)
+        return Memory(self._reel.rgb[self._at], self._matte, known, self._likeness, self._least)
 
     def to(self, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says."""
@@ -342,20 +343,6 @@ def _settled(rgb, came, unsure, sides, scene, seen, noise, layers, person) -> tu
     cut[box] = minimal_cut(wish, tie_of(edges_of(colours), 0.9), came[box], 100)
     changed = np.abs(cut - came)[away < 4]
     return cut, float(np.clip(2.5 * changed.mean() + 0.8 * unsure[away < 4].mean(), 0, 1))
-
-
-def least_piece(matte: np.ndarray) -> float:
-    """The size, in pixels, from which on a piece apart from the rest is a subject's own: as in its matte (h, w)."""
-    areas = cv2.connectedComponentsWithStats((matte > 0.5).astype(np.uint8))[2][1:, cv2.CC_STAT_AREA]
-    return float(min(CRUMB * areas.sum(), areas.min())) if len(areas) else 0.0
-
-
-def without_crumbs(outline: np.ndarray, least: float) -> np.ndarray:
-    """An outline (h, w), 0…1, without pieces of fewer pixels than `least`, which are bits of the place behind."""
-    labels, stats = cv2.connectedComponentsWithStats((outline > 0.5).astype(np.uint8))[1:3]
-    areas = stats[:, cv2.CC_STAT_AREA]
-    kept = areas >= min(least, areas[1:].max(initial=0))  # somebody far away by now may be as small as a crumb
-    return outline if kept.all() else np.where(kept[labels], outline, 0).astype(np.float32)
 
 
 def _evidence(rgb, colours, sides, scene, seen, noise, band) -> np.ndarray:

@@ -40,6 +40,12 @@ class Likeness:
         self._fit: float | None = None
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
 
+    def copy(self) -> "Likeness":
+        """One that goes its own way from here."""
+        other = Likeness(self._rgb, self._matte)
+        other._whole, other._bends, other._fit = self._whole, self._bends.copy(), self._fit
+        return other
+
     def found(
         self, step: np.ndarray | None, rgb: np.ndarray, part: Part, scene: np.ndarray, seen: np.ndarray
     ) -> tuple[np.ndarray, np.ndarray]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from .backdrop import Known, first_seen
+from .crumbs import least_piece
 from .likeness import Likeness
 
 ALIKE = 0.8
@@ -13,17 +14,21 @@ ALIKE = 0.8
 
 @dataclass(frozen=True)
 class Memory:
-    """What is known after a subject was followed to a frame, uint8 RGB (h, w, 3), with a matte, float32 (h, w)."""
+    """What is known after a subject was followed to a frame, uint8 RGB (h, w, 3), with a matte, float32 (h, w).
+
+    least: how many pixels a piece of it has at least, as in the fixed frame, see `least_piece`.
+    """
 
     rgb: np.ndarray
     matte: np.ndarray
     scene: Known
     likeness: Likeness
+    least: float
 
     @classmethod
     def of(cls, rgb: np.ndarray, matte: np.ndarray) -> "Memory":
         """Of the first frame, at which nothing else has been seen."""
-        return cls(rgb, matte, first_seen(rgb, matte), Likeness(rgb, matte))
+        return cls(rgb, matte, first_seen(rgb, matte), Likeness(rgb, matte), least_piece(matte))
 
     def is_of(self, rgb: np.ndarray, matte: np.ndarray) -> bool:
         """Whether it is of that frame, and of a matte that nobody has changed much since."""
