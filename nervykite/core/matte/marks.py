@@ -12,6 +12,7 @@ from .colours import SPACES, Mixture, lab, placed, roughness, separation
 from .cut import minimal_cut
 from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
 from .geodesic import geodesic_distance
+from .judge import Voices, judged
 from .refine import refined, smaller
 from .solve import around, with_edge
 
@@ -40,12 +41,16 @@ FAMILIAR, STRANGE = 4.0, (0.4, 0.5)
 is left of the two where it is unknown to them."""
 SWEEPS = 3
 """How often ways are looked for in all directions: one more changes nothing that is seen."""
+JUDGED = 0.6
+"""How much of the wish is the judge's, the rest being that of the rules."""
 RIM_PRICE = 0.1
 """What it costs a way to begin at the frame's edge instead of at a drop stroke, in usual ways from a keep stroke."""
 RIM_LEAN = 0.0
 """How much the frame's edge may lean towards the subject and still count as background."""
 
 
+Judge = Callable[[Voices], np.ndarray | None]
+"""What weighs all voices together, see `judge.judged`; None if there is nobody to do it."""
 PersonHint = Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray | None]
 """How likely those people whom strokes mean are at each pixel of a picture; None if nobody can say."""
 
@@ -85,25 +90,27 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> tu
     return inside, outside
 
 
-def find(picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None) -> np.ndarray:
+def find(
+    picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None, judge: Judge = judged
+) -> np.ndarray:
     """The subject that the strokes mean, before its edge is solved: float32 (h, w), 0…1, mostly 0 or 1.
 
     picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size, asked for when it is
-    needed; it counts only if the strokes agree with it. Raises Refusal.
+    needed; it counts only if the strokes agree with it. judge: asked at each turn of the search. Raises Refusal.
 
     It is looked for around the strokes, so that the legs of somebody small are not lost; and in the whole picture if
     it goes on beyond that.
     """
     h, w = picture.shape[:2]
-    part = _beside(*check(keep, drop, h, w))
+    part = beside(*check(keep, drop, h, w))
     found = np.zeros((h, w), np.float32)
-    found[part] = _find_in(picture, part, keep, drop, person)
+    found[part] = _find_in(picture, part, keep, drop, person, judge)
     if _goes_on(found[part] > 0.5, part, h, w):
-        found = _find_in(picture, (slice(0, h), slice(0, w)), keep, drop, person)
+        found = _find_in(picture, (slice(0, h), slice(0, w)), keep, drop, person, judge)
     return found
 
 
-def _beside(inside: np.ndarray, outside: np.ndarray) -> tuple[slice, slice]:
+def beside(inside: np.ndarray, outside: np.ndarray) -> tuple[slice, slice]:
     """The rows and columns around all strokes; all of the frame if that is not much more, or nothing is dropped."""
     h, w = inside.shape
     rows, columns = around(inside | outside, round(max(BEYOND * _extent(inside), LEAST * np.hypot(h, w))))
@@ -125,7 +132,7 @@ def _goes_on(found: np.ndarray, part: tuple[slice, slice], h: int, w: int) -> bo
 
 
 def _find_in(
-    frame: np.ndarray, part: tuple[slice, slice], keep: list[Stroke], drop: list[Stroke], person: Later
+    frame: np.ndarray, part: tuple[slice, slice], keep: list[Stroke], drop: list[Stroke], person: Later, judge: Judge
 ) -> np.ndarray:
     """`find` in a part of a frame, by what is seen there: float32 of the part's size.
 
@@ -162,8 +169,8 @@ def _find_in(
     long = LONG * _extent(inside)
     spots = placed(colours, long, HERE)
     for turn in range(3):
-        dropped = known_to(drop_mixture, colours)
-        leans = leaning(np.maximum(known_to(keep_mixture, colours), UNKNOWN[turn]), dropped)
+        kept, dropped = known_to(keep_mixture, colours), known_to(drop_mixture, colours)
+        leans = leaning(np.maximum(kept, UNKNOWN[turn]), dropped)
         strange = np.clip(1 - dropped / FAMILIAR, 0, 1)
         if here is not None:
             leans = (1 - PLACED) * leans + PLACED * leaning_of(spots, *here, near_by)
@@ -183,6 +190,14 @@ def _find_in(
         if hint is not None:
             somebody, nobody = PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON * (1 - (1 - STRANGE[1]) * strange)
             wish += np.where(hint > 0, somebody, nobody) * hint + BORNE_OUT * borne_out
+        nothing = np.zeros(size, np.float32)
+        voices = Voices(
+            small, wish, leans, along, away, nothing if hint is None else hint, nothing + borne_out,
+            nothing if u is None else u, inside, outside, kept, dropped,
+        )  # fmt: skip
+        says = judge(voices)
+        if says is not None:
+            wish = (1 - JUDGED) * wish + JUDGED * says
         wish[inside] = 40
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)

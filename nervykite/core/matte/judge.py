@@ -1,0 +1,96 @@
+"""The judge: a small network that weighs all that speaks for and against a subject, and knows what subjects look like.
+
+Colours, ways along the picture and a person finder each err in their own manner, and how they err together is hard to
+put into rules. The judge is a U-Net (Ronneberger, Fischer and Brox, "U-Net: convolutional networks for biomedical image
+segmentation", 2015) that was shown thousands of made-up scenes with strokes, what every voice said of them, and the
+true subject. `nervykite.learn` makes the scenes and the network; no picture of anything real is in it.
+"""
+
+import functools
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from .networks import Network
+
+MODEL = Path(__file__).with_name("judge.tflite")
+SIDE = 128
+"""Rows and columns at which it looks, whatever the picture's own shape."""
+SURE = 2.0
+"""The most that it says for or against."""
+
+
+@dataclass(frozen=True)
+class Voices:
+    """What is known of a picture when the judge is asked; float32 or bool (h, w) unless said."""
+
+    picture: np.ndarray
+    """uint8 RGB (h, w, 3)."""
+    wish: np.ndarray
+    """All rules together: above 0 for the subject."""
+    colours: np.ndarray
+    """Whose colours they are, -1…1."""
+    along: np.ndarray
+    """Whether the way along the picture is shorter to a keep stroke (up to 1) or to a drop stroke (down to -1)."""
+    away: np.ndarray
+    """How far from the keep strokes, in their extent."""
+    person: np.ndarray
+    """What a person finder says, -1…1; 0 if nothing."""
+    sure: np.ndarray
+    """How far the strokes bear that out, 0…1."""
+    before: np.ndarray
+    """The last answer, 0…1; 0 if there is none yet."""
+    keep: np.ndarray
+    drop: np.ndarray
+    """What the strokes cover."""
+    kept: np.ndarray
+    dropped: np.ndarray
+    """How well the colours are known to subject and surroundings, see `evidence.known_to`."""
+
+    def seen(self) -> np.ndarray:
+        """As the network is shown them: float32 (SIDE, SIDE, 14)."""
+        picture = (self.picture - self.picture.mean((0, 1))) / (self.picture.std() + 8)
+        return np.dstack(
+            [
+                _shrunk(picture),
+                np.clip(_shrunk(self.wish), -3, 3),
+                _shrunk(self.colours),
+                _shrunk(self.along),
+                _shrunk(np.clip(self.away, 0, 1.5)),
+                *(_shrunk(v) for v in (self.person, self.sure, self.before, self.keep, self.drop)),
+                *(_shrunk(np.clip(v, 0, 14)) / 7 for v in (self.kept, self.dropped)),
+            ]
+        )
+
+
+def judged(voices: Voices) -> np.ndarray | None:
+    """What the judge says, above 0 for the subject: float32 (h, w), ±SURE; None if no network can be run here."""
+    network = _judge()
+    if network is None:
+        return None
+    answer = network(voices.seen())[0].reshape(SIDE, SIDE)
+    answer = np.clip(answer / 2, -SURE, SURE)
+    return cv2.resize(answer, voices.wish.shape[::-1], interpolation=cv2.INTER_LINEAR)
+
+
+def load() -> None:
+    """Loads it and asks it once, as the first answer takes longest."""
+    network = _judge()
+    if network is not None:
+        network(np.zeros((SIDE, SIDE, 14), np.float32))
+
+
+@functools.cache
+def _judge() -> Network | None:
+    try:
+        return Network(MODEL.read_bytes())
+    except ImportError:
+        return None
+
+
+def _shrunk(values: np.ndarray) -> np.ndarray:
+    larger = min(values.shape[:2]) > SIDE
+    how = cv2.INTER_AREA if larger else cv2.INTER_LINEAR
+    return cv2.resize(values.astype(np.float32), (SIDE, SIDE), interpolation=how)

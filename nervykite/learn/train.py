@@ -1,0 +1,129 @@
+"""Trains the judge on lessons and writes it as a TensorFlow Lite model.
+
+Runs in an environment of its own with `tensorflow-cpu` and `numpy`, which nothing else in the project needs:
+
+    python nervykite/learn/train.py lessons-1.npz lessons-2.npz --steps 2000 --out nervykite/core/matte/judge.tflite
+"""
+
+import argparse
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import tensorflow as tf
+from tensorflow import keras
+
+SIDE, SEEN, WISH = 128, 14, 3
+"""The lessons' rows and columns, the values at each pixel, and which of them is the wish of the rules."""
+SAID = slice(7, 9)
+"""What a person finder says, among those values."""
+WIDTHS = (16, 24, 40, 64, 96)
+BATCH, RATE, OFTEN = 16, 2e-3, 500
+
+
+def network() -> keras.Model:
+    """The judge: a U-Net that corrects the rules' wish: (n, SIDE, SIDE, SEEN) to (n, SIDE, SIDE, 1)."""
+    layers = keras.layers
+
+    def block(x, width):
+        for _ in range(2):
+            x = layers.Conv2D(width, 3, padding="same", use_bias=False)(x)
+            x = layers.ReLU()(layers.BatchNormalization(momentum=0.95)(x))
+        return x
+
+    seen = layers.Input((SIDE, SIDE, SEEN))
+    x, across = seen, []
+    for depth, width in enumerate(WIDTHS):
+        x = block(layers.MaxPool2D()(x) if depth else x, width)
+        across.append(x)
+    x = layers.SpatialDropout2D(0.1)(across.pop())
+    for width in WIDTHS[-2::-1]:
+        x = layers.UpSampling2D(interpolation="bilinear")(x)
+        x = block(layers.Concatenate()([x, across.pop()]), width)
+    correction = layers.Conv2D(1, 1)(x)
+    wish = layers.Lambda(lambda v: 2 * v[..., WISH : WISH + 1])(seen)
+    return keras.Model(seen, layers.Add()([correction, wish]))
+
+
+def varied(seen: tf.Tensor, truth: tf.Tensor) -> tuple[tf.Tensor, tf.Tensor]:
+    """Lessons cut closer, mirrored, in other colours, and some with a person finder that says nothing."""
+    count = tf.shape(seen)[0]
+
+    def chance(share: float) -> tf.Tensor:
+        return tf.random.uniform((count, 1, 1, 1)) < share
+
+    size = tf.random.uniform((count, 2), 0.65, 1)
+    corner = tf.random.uniform((count, 2)) * (1 - size)
+    both = tf.concat([seen, truth], -1)
+    both = tf.image.crop_and_resize(both, tf.concat([corner, corner + size], 1), tf.range(count), (SIDE, SIDE))
+    both = tf.where(chance(0.5), both[:, :, ::-1], both)
+    both = tf.where(chance(0.15), both[:, ::-1], both)
+    gain = tf.random.uniform((count, 1, 1, 3), 0.7, 1.4) * tf.where(chance(0.15), -1.0, 1.0)
+    colours = both[..., :3] * gain + 0.2 * tf.random.normal((count, 1, 1, 3))
+    said = both[..., SAID] * tf.cast(chance(0.85), tf.float32)
+    seen = tf.concat([colours, both[..., 3 : SAID.start], said, both[..., SAID.stop : -1]], -1)
+    return seen, both[..., -1:]
+
+
+def loss_of(answer: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
+    """Cross entropy, and what is missing to a full overlap."""
+    wrong = tf.reduce_mean(tf.nn.sigmoid_cross_entropy_with_logits(truth, answer))
+    likely = tf.sigmoid(answer)
+    shared = tf.reduce_sum(likely * truth, [1, 2, 3])
+    either = tf.reduce_sum(likely + truth - likely * truth, [1, 2, 3])
+    return 2 * wrong + tf.reduce_mean(1 - (shared + 1) / (either + 1))
+
+
+def train(seen: np.ndarray, truth: np.ndarray, steps: int) -> Iterator[keras.Model]:
+    """A judge as it learns from lessons (n, SIDE, SIDE, SEEN) and their truth, uint8 (n, SIDE, SIDE).
+
+    It is handed out every OFTEN steps and at the end.
+    """
+    model = network()
+    rates = keras.optimizers.schedules.CosineDecay(RATE, steps)
+    optimizer = keras.optimizers.AdamW(rates, weight_decay=1e-4)
+
+    @tf.function
+    def step(seen: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
+        seen, truth = varied(seen, truth)
+        with tf.GradientTape() as tape:
+            loss = loss_of(model(seen, training=True), truth)
+        gradients, _ = tf.clip_by_global_norm(tape.gradient(loss, model.trainable_variables), 2.0)
+        optimizer.apply_gradients(zip(gradients, model.trainable_variables, strict=True))
+        return loss
+
+    rng, losses = np.random.default_rng(0), []
+    for number in range(1, steps + 1):
+        chosen = rng.integers(0, len(seen), BATCH)
+        answer = truth[chosen][..., None].astype(np.float32) / 255
+        losses.append(float(step(seen[chosen].astype(np.float32), answer)))
+        if number % 100 == 0:
+            print(f"step {number}: loss {np.mean(losses[-100:]):.4f}", flush=True)
+        if number % OFTEN == 0 or number == steps:
+            yield model
+
+
+def packed(model: keras.Model) -> bytes:
+    """The network as a TensorFlow Lite model for one picture at a time, its weights in half precision."""
+    one = keras.Input(batch_shape=(1, SIDE, SIDE, SEEN))
+    converter = tf.lite.TFLiteConverter.from_keras_model(keras.Model(one, model(one, training=False)))
+    converter.optimizations = [tf.lite.Optimize.DEFAULT]
+    converter.target_spec.supported_types = [tf.float16]
+    return converter.convert()
+
+
+def main() -> None:
+    """Reads lessons, trains, and writes the model."""
+    parser = argparse.ArgumentParser(description=main.__doc__)
+    parser.add_argument("lessons", type=Path, nargs="+")
+    parser.add_argument("--steps", type=int, default=2000)
+    parser.add_argument("--out", type=Path, required=True)
+    given = parser.parse_args()
+    files = [np.load(file) for file in given.lessons]
+    seen, truth = (np.concatenate([file[name] for file in files]) for name in ("seen", "truth"))
+    for model in train(seen, truth, given.steps):
+        given.out.write_bytes(packed(model))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,168 @@
+"""The judge of marks, and the made-up scenes it learned from."""
+
+import ast
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from nervykite import learn
+from nervykite.core.matte import judge, marks
+from nervykite.learn.lessons import GUESSED, guess_at, lessons_on
+from nervykite.learn.scenes import LEAST, scene
+from nervykite.learn.strokes import strokes_on
+
+from .scenes import overlap
+
+UNSEEN = 90_000
+"""Seeds from here on were not used to make what the judge learned from."""
+
+
+def made_up(count: int, size: tuple[int, int] = (320, 180)) -> list[tuple[np.ndarray, np.ndarray]]:
+    """So many scenes that the judge has not seen."""
+    rng = np.random.default_rng(UNSEEN)
+    scenes: list[tuple[np.ndarray, np.ndarray]] = []
+    while len(scenes) < count:
+        made = scene(rng, *size)
+        if made is not None:
+            scenes.append(made)
+    return scenes
+
+
+@pytest.fixture(scope="module")
+def scenes():
+    return made_up(10)
+
+
+class TestScenes:
+    def test_a_scene_is_a_picture_and_the_matte_of_one_subject(self, scenes):
+        for picture, alpha in scenes:
+            assert picture.shape == (320, 180, 3)
+            assert picture.dtype == np.uint8
+            assert alpha.shape == (320, 180)
+            assert alpha.dtype == np.float32
+            assert 0 <= alpha.min() <= alpha.max() <= 1
+            assert (alpha > 0.4).mean() >= LEAST / 2
+            assert (alpha < 0.5).any()
+
+    def test_the_same_seed_makes_the_same_scene(self):
+        one, other = (scene(np.random.default_rng(7), 160, 90) for _ in range(2))
+        assert one is not None
+        assert other is not None
+        assert np.array_equal(one[0], other[0])
+        assert np.array_equal(one[1], other[1])
+
+    def test_a_subject_differs_from_what_would_be_there_without_it(self, scenes):
+        steps = []
+        for picture, alpha in scenes:
+            inside, beside = alpha > 0.95, (alpha < 0.05)
+            steps.append(np.abs(picture[inside].mean(0) - picture[beside].mean(0)).mean())
+        assert np.median(steps) > 8
+
+
+class TestStrokes:
+    def test_keep_strokes_lie_on_the_subject_and_drop_strokes_beside_it(self, scenes):
+        rng = np.random.default_rng(1)
+        for _, alpha in scenes:
+            drawn = strokes_on(rng, alpha)
+            assert drawn is not None
+            kept, dropped = (marks.draw(strokes, *alpha.shape) for strokes in drawn)
+            assert alpha[kept].mean() > 0.9
+            assert alpha[dropped].mean() < 0.02
+
+    def test_there_are_few_of_them(self, scenes):
+        rng = np.random.default_rng(2)
+        for _, alpha in scenes:
+            keep, drop = strokes_on(rng, alpha)
+            assert 1 <= len(keep) <= 3
+            assert 1 <= len(drop) <= 4
+
+    def test_without_room_there_are_none(self):
+        rng = np.random.default_rng(3)
+        assert strokes_on(rng, np.zeros((90, 60), np.float32)) is None
+        assert strokes_on(rng, np.ones((90, 60), np.float32)) is None
+
+
+class TestLessons:
+    def test_a_guess_is_roughly_the_subject(self, scenes):
+        rng = np.random.default_rng(4)
+        shares = []
+        for _, alpha in scenes:
+            guess = guess_at(rng, alpha)
+            assert 0 <= guess.min() <= guess.max() <= 1
+            truth = np.asarray(alpha[: guess.shape[0] * (alpha.shape[0] // guess.shape[0])])
+            inside = truth > 0.5
+            rows = np.minimum(np.arange(alpha.shape[0]) * guess.shape[0] // alpha.shape[0], guess.shape[0] - 1)
+            columns = np.minimum(np.arange(alpha.shape[1]) * guess.shape[1] // alpha.shape[1], guess.shape[1] - 1)
+            grown = guess[rows][:, columns][: len(truth)]
+            shares.append(grown[inside].mean() - grown[~inside].mean())
+        assert np.mean(shares) > 0.3
+        assert 0 < GUESSED < 1
+
+    def test_strokes_lie_on_the_right_side_of_the_truth_of_a_lesson(self, scenes):
+        rng = np.random.default_rng(5)
+        for picture, alpha in scenes[:3]:
+            for lesson in lessons_on(rng, picture, alpha):
+                assert lesson.seen.shape == (judge.SIDE, judge.SIDE, 14)
+                assert np.isfinite(lesson.seen).all()
+                keep, drop = lesson.seen[..., 10] > 0.5, lesson.seen[..., 11] > 0.5
+                assert lesson.truth[keep].mean() > 200
+                assert lesson.truth[drop].mean() < 20
+
+    def test_training_and_asking_agree_on_what_is_shown(self, scenes):
+        tree = ast.parse((Path(learn.__file__).parent / "train.py").read_text())
+        assigned = next(n for n in tree.body if isinstance(n, ast.Assign) and isinstance(n.targets[0], ast.Tuple))
+        side, seen, wish = ast.literal_eval(assigned.value)
+        voices = voices_of(*scenes[0])
+        shown = voices.seen()
+        assert shown.shape == (side, side, seen)
+        assert shown[..., wish].min() < -0.2  # the drop strokes' surroundings
+
+
+def voices_of(picture: np.ndarray, alpha: np.ndarray) -> judge.Voices:
+    """What the judge is told at the first turn."""
+    heard: list[judge.Voices] = []
+    strokes = strokes_on(np.random.default_rng(6), alpha)
+    assert strokes is not None
+    marks.find(picture, *strokes, judge=heard.append)
+    return heard[0]
+
+
+class TestJudge:
+    def test_marks_are_better_for_it_on_scenes_it_has_not_seen(self, scenes):
+        rng = np.random.default_rng(8)
+        alone, together = [], []
+        for picture, alpha in scenes:
+            keep, drop = strokes_on(rng, alpha)
+            alone.append(overlap(marks.find(picture, keep, drop, judge=lambda _: None), alpha))
+            together.append(overlap(marks.find(picture, keep, drop), alpha))
+        assert np.mean(together) > np.mean(alone) + 0.02
+
+    def test_it_says_the_same_twice_and_never_more_than_it_may(self, scenes):
+        voices = voices_of(*scenes[1])
+        once, twice = judge.judged(voices), judge.judged(voices)
+        assert once.shape == voices.wish.shape
+        assert np.array_equal(once, twice)
+        assert np.abs(once).max() <= judge.SURE
+
+    def test_marks_go_without_it_where_no_network_runs(self, scenes, monkeypatch):
+        def missing(_):
+            raise ImportError
+
+        picture, alpha = scenes[2]
+        keep, drop = strokes_on(np.random.default_rng(9), alpha)
+        monkeypatch.setattr(judge, "Network", missing)
+        judge._judge.cache_clear()
+        try:
+            found = marks.find(picture, keep, drop)
+        finally:
+            judge._judge.cache_clear()
+        assert np.array_equal(found, marks.find(picture, keep, drop, judge=lambda _: None))
+
+    def test_a_strokes_own_side_wins_over_it(self, scenes):
+        picture, alpha = scenes[3]
+        keep, drop = strokes_on(np.random.default_rng(10), alpha)
+        found = marks.cut_out(picture, keep, drop, lambda *_: None)
+        inside, outside = marks.draw(keep, *alpha.shape), marks.draw(drop, *alpha.shape)
+        assert (found[inside] == 1).all()
+        assert (found[outside & ~inside] == 0).all()
