@@ -6,3 +6,6 @@ import os
 # more. When two kernels run at once, in two threads or two processes, the waiting ones keep the working ones from
 # their core, and small kernels become hundreds of times slower. A short spin costs a kernel that is alone nothing.
 os.environ.setdefault("GOMP_SPINCOUNT", "1000")
+# For the same reason kernels run on OpenMP wherever it is there: numba takes TBB before it if the machine happens to
+# have that library, whatever it came with, and nothing shortens the spinning of its threads.
+os.environ.setdefault("NUMBA_THREADING_LAYER_PRIORITY", "omp tbb workqueue")

@@ -27,7 +27,7 @@ GUESSED, UNHEARD = 0.4, 0.45
 
 @dataclass(frozen=True)
 class Lesson:
-    """What the judge is shown, float16 (SIDE, SIDE, 14), and the answer, uint8 (SIDE, SIDE), 0…255."""
+    """What the judge is shown, float16 (SIDE, SIDE, SEEN), and the answer, uint8 (SIDE, SIDE), 0…255."""
 
     seen: np.ndarray
     truth: np.ndarray
@@ -40,7 +40,7 @@ class _Enough(Exception):
 def lessons_on(rng: np.random.Generator, picture: np.ndarray, alpha: np.ndarray) -> list[Lesson]:
     """Up to STROKES lessons on a scene, uint8 RGB (h, w, 3), and its matte, float32 (h, w), 0…1."""
     drawn = (strokes_on(rng, alpha) for _ in range(STROKES))
-    return [lesson for strokes in drawn if strokes and (lesson := _lesson(rng, picture, alpha, *strokes))]
+    return [_lesson(rng, picture, alpha, *strokes) for strokes in drawn if strokes]
 
 
 def guess_at(rng: np.random.Generator, alpha: np.ndarray) -> np.ndarray:
@@ -66,7 +66,7 @@ def guess_at(rng: np.random.Generator, alpha: np.ndarray) -> np.ndarray:
 
 def _lesson(
     rng: np.random.Generator, picture: np.ndarray, alpha: np.ndarray, keep: list[marks.Stroke], drop: list[marks.Stroke]
-) -> Lesson | None:
+) -> Lesson:
     """What is known at one of the three turns, and the truth in the part of the scene that is looked at."""
     wanted, heard = int(rng.integers(0, 3)), []
 

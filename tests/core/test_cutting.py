@@ -1,6 +1,7 @@
 """From marks, movement and outlines to mattes with a real edge."""
 
 import cv2
+import numba
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -828,3 +829,8 @@ class TestLooseFiles:
         assert (len(small), at) == (9, 4)
         with pytest.raises(Refusal, match="no frame 30; its last one is 29"):
             loose.around(path, 30, None)
+
+
+def test_kernels_run_on_openmp_whatever_else_the_machine_has():
+    minimal_cut(np.zeros((8, 8), np.float32), np.ones((8, 8), np.float32), steps=20)
+    assert numba.threading_layer() == "omp"

@@ -3,12 +3,13 @@
 import ast
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 
 from nervykite import learn
 from nervykite.core.matte import judge, marks
-from nervykite.learn.lessons import GUESSED, guess_at, lessons_on
+from nervykite.learn.lessons import guess_at, lessons_on
 from nervykite.learn.scenes import LEAST, scene
 from nervykite.learn.strokes import strokes_on
 
@@ -90,20 +91,15 @@ class TestLessons:
         for _, alpha in scenes:
             guess = guess_at(rng, alpha)
             assert 0 <= guess.min() <= guess.max() <= 1
-            truth = np.asarray(alpha[: guess.shape[0] * (alpha.shape[0] // guess.shape[0])])
-            inside = truth > 0.5
-            rows = np.minimum(np.arange(alpha.shape[0]) * guess.shape[0] // alpha.shape[0], guess.shape[0] - 1)
-            columns = np.minimum(np.arange(alpha.shape[1]) * guess.shape[1] // alpha.shape[1], guess.shape[1] - 1)
-            grown = guess[rows][:, columns][: len(truth)]
+            grown, inside = cv2.resize(guess, alpha.shape[::-1]), alpha > 0.5
             shares.append(grown[inside].mean() - grown[~inside].mean())
         assert np.mean(shares) > 0.3
-        assert 0 < GUESSED < 1
 
     def test_strokes_lie_on_the_right_side_of_the_truth_of_a_lesson(self, scenes):
         rng = np.random.default_rng(5)
         for picture, alpha in scenes[:3]:
             for lesson in lessons_on(rng, picture, alpha):
-                assert lesson.seen.shape == (judge.SIDE, judge.SIDE, 14)
+                assert lesson.seen.shape == (judge.SIDE, judge.SIDE, judge.SEEN)
                 assert np.isfinite(lesson.seen).all()
                 keep, drop = lesson.seen[..., 10] > 0.5, lesson.seen[..., 11] > 0.5
                 assert lesson.truth[keep].mean() > 200
@@ -115,7 +111,7 @@ class TestLessons:
         side, seen, wish = ast.literal_eval(assigned.value)
         voices = voices_of(*scenes[0])
         shown = voices.seen()
-        assert shown.shape == (side, side, seen)
+        assert shown.shape == (side, side, seen) == (judge.SIDE, judge.SIDE, judge.SEEN)
         assert shown[..., wish].min() < -0.2  # the drop strokes' surroundings
 
 

@@ -3,7 +3,7 @@
 Colours, ways along the picture and a person finder each err in their own manner, and how they err together is hard to
 put into rules. The judge is a U-Net (Ronneberger, Fischer and Brox, "U-Net: convolutional networks for biomedical image
 segmentation", 2015) that was shown thousands of made-up scenes with strokes, what every voice said of them, and the
-true subject. `nervykite.learn` makes the scenes and the network; no picture of anything real is in it.
+true subject. `nervykite.learn` tells how, and can make it again; no picture of anything real is in it.
 """
 
 import functools
@@ -18,6 +18,8 @@ from .networks import Network
 MODEL = Path(__file__).with_name("judge.tflite")
 SIDE = 128
 """Rows and columns at which it looks, whatever the picture's own shape."""
+SEEN = 14
+"""Values that it is shown of each pixel."""
 SURE = 2.0
 """The most that it says for or against."""
 
@@ -50,7 +52,7 @@ class Voices:
     """How well the colours are known to subject and surroundings, see `evidence.known_to`."""
 
     def seen(self) -> np.ndarray:
-        """As the network is shown them: float32 (SIDE, SIDE, 14)."""
+        """As the network is shown them: float32 (SIDE, SIDE, SEEN)."""
         picture = (self.picture - self.picture.mean((0, 1))) / (self.picture.std() + 8)
         return np.dstack(
             [
@@ -79,7 +81,7 @@ def load() -> None:
     """Loads it and asks it once, as the first answer takes longest."""
     network = _judge()
     if network is not None:
-        network(np.zeros((SIDE, SIDE, 14), np.float32))
+        network(np.zeros((SIDE, SIDE, SEEN), np.float32))
 
 
 @functools.cache
