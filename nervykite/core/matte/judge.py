@@ -22,6 +22,8 @@ SEEN = 14
 """Values that it is shown of each pixel."""
 SURE = 2.0
 """The most that it says for or against."""
+MOST = 3.0
+"""The most of a wish that it is shown."""
 
 
 @dataclass(frozen=True)
@@ -57,7 +59,7 @@ class Voices:
         return np.dstack(
             [
                 _shrunk(picture),
-                np.clip(_shrunk(self.wish), -3, 3),
+                _seen(self.wish),
                 _shrunk(self.colours),
                 _shrunk(self.along),
                 _shrunk(np.clip(self.away, 0, 1.5)),
@@ -73,8 +75,12 @@ def judged(voices: Voices) -> np.ndarray | None:
     if network is None:
         return None
     answer = network(voices.seen())[0].reshape(SIDE, SIDE)
-    answer = np.clip(answer / 2, -SURE, SURE)
-    return cv2.resize(answer, voices.wish.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    return _grown(np.clip(answer / 2, -SURE, SURE), voices.wish.shape)
+
+
+def seen_at(wish: np.ndarray) -> np.ndarray:
+    """What is left of a wish (h, w) where the judge looks from: float32 (h, w), ±MOST."""
+    return _grown(_seen(wish), wish.shape)
 
 
 def load() -> None:
@@ -92,7 +98,15 @@ def _judge() -> Network | None:
         return None
 
 
+def _seen(wish: np.ndarray) -> np.ndarray:
+    return np.clip(_shrunk(wish), -MOST, MOST)
+
+
 def _shrunk(values: np.ndarray) -> np.ndarray:
     larger = min(values.shape[:2]) > SIDE
     how = cv2.INTER_AREA if larger else cv2.INTER_LINEAR
     return cv2.resize(values.astype(np.float32), (SIDE, SIDE), interpolation=how)
+
+
+def _grown(values: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    return cv2.resize(values, size[::-1], interpolation=cv2.INTER_LINEAR)

@@ -12,7 +12,7 @@ from .colours import SPACES, Mixture, lab, placed, roughness, separation
 from .cut import minimal_cut
 from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
 from .geodesic import geodesic_distance
-from .judge import Voices, judged
+from .judge import Voices, judged, seen_at
 from .refine import refined, smaller
 from .solve import around, with_edge
 
@@ -197,7 +197,7 @@ def _find_in(
         )  # fmt: skip
         says = judge(voices)
         if says is not None:
-            wish = (1 - JUDGED) * wish + JUDGED * says
+            wish = _weighed(wish, says, borne_out)
         wish[inside] = 40
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
@@ -280,6 +280,15 @@ def _heard(
     agreed = np.clip((kept - 0.65) / 0.2, 0, 1) * np.clip((0.07 - dropped) / 0.05, 0, 1)
     borne_out = agreed * np.tanh(np.maximum(6 * here - 2.4, 0))
     return (sure * np.abs(sure)).astype(np.float32), borne_out.astype(np.float32)
+
+
+def _weighed(wish: np.ndarray, says: np.ndarray, borne_out: np.ndarray | float) -> np.ndarray:
+    """The wish of the rules (h, w) and what the judge says instead, as one.
+
+    The judge looks from too far to see a thin limb, so that what it could not see is left to the rules. What strokes
+    bear out is not weighed again.
+    """
+    return wish + JUDGED * (says - seen_at(wish)) + JUDGED * BORNE_OUT * borne_out
 
 
 def _learn_from(u, inside, outside):
