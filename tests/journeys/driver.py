@@ -76,6 +76,8 @@ class Maker:
         expect(self.page.locator("html")).to_have_attribute("data-saving", "no", timeout=10_000)
         expect(self.page.get_by_text("Saved", exact=True)).to_be_visible()
         expect(self.canvas).to_have_attribute("data-draft", "no")
+        version = self.page.locator("html").get_attribute("data-version") or "0"
+        expect(self.canvas).to_have_attribute("data-version", version)
 
     def draw_around(self, points: list[tuple[float, float]]) -> None:
         """Draws a closed shape with the pen, in source pixels, and closes it on its first point."""

@@ -116,9 +116,7 @@ def test_handles_on_the_picture(page, server):
     maker.settled()
     assert pose()["rotation"] == 90
     # The anchor moves without moving the picture of a cutout at rest; the turn is then about it.
-    turned = maker.canvas.get_attribute("data-key") or ""
     page.get_by_role("button", name="At rest").click()
-    expect(maker.canvas).not_to_have_attribute("data-key", turned)
     maker.settled()
     before = maker.canvas.get_attribute("data-key")
     maker.drag(middle(anchor), (ax + 25, ay + 40))

@@ -86,6 +86,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
             target.dataset.frame = String(answer.header.frame)
             target.dataset.key = answer.header.key
             target.dataset.draft = now.draft ? 'yes' : 'no'
+            target.dataset.version = String(now.keysVersion)
             target.dataset.drawn = String(Number(target.dataset.drawn ?? 0) + 1)
           }
           setHeader(answer.header)

@@ -82,6 +82,7 @@ export const useStudio = create<Studio>((set, get) => {
     if (frames && now?.revision === view.revision) {
       frames.keys = keys
       set({ keysVersion: get().keysVersion + 1, draft: null })
+      document.documentElement.dataset.version = String(get().keysVersion)
     }
   }
 
