@@ -55,10 +55,11 @@ class Voices:
 
     def seen(self) -> np.ndarray:
         """As the network is shown them: float32 (SIDE, SIDE, SEEN)."""
-        picture = (self.picture - self.picture.mean((0, 1))) / (self.picture.std() + 8)
+        mean, spread = cv2.meanStdDev(self.picture)
+        overall = np.sqrt((spread**2 + (mean - mean.mean()) ** 2).mean())  # of all values, whichever colour
         return np.dstack(
             [
-                _shrunk(picture),
+                (_shrunk(self.picture) - mean.ravel().astype(np.float32)) / np.float32(overall + 8),
                 _seen(self.wish),
                 _shrunk(self.colours),
                 _shrunk(self.along),

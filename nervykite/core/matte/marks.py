@@ -13,6 +13,7 @@ from .cut import minimal_cut
 from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .judge import Voices, judged, seen_at
+from .looks import alike, looks_of
 from .refine import refined, smaller
 from .solve import around, with_edge
 
@@ -43,6 +44,8 @@ SWEEPS = 3
 """How often ways are looked for in all directions: one more changes nothing that is seen."""
 JUDGED = 0.6
 """How much of the wish is the judge's, the rest being that of the rules."""
+ALIKE, ELSEWHERE = (0.3, 0.6, 1.0), 0.6
+"""The say of what looks alike, at each turn; from how far on, in the keep strokes' extent, it is others' at first."""
 RIM_PRICE = 0.1
 """What it costs a way to begin at the frame's edge instead of at a drop stroke, in usual ways from a keep stroke."""
 RIM_LEAN = 0.0
@@ -168,6 +171,8 @@ def _find_in(
     near_by = inside
     long = LONG * _extent(inside)
     spots = placed(colours, long, HERE)
+    looks = looks_of(small)
+    ours, others = inside, outside | ((away > ELSEWHERE) & ~inside)
     for turn in range(3):
         kept, dropped = known_to(keep_mixture, colours), known_to(drop_mixture, colours)
         leans = leaning(np.maximum(kept, UNKNOWN[turn]), dropped)
@@ -198,18 +203,21 @@ def _find_in(
         says = judge(voices)
         if says is not None:
             wish = _weighed(wish, says, borne_out)
+        similar = None if looks is None else alike(looks, ours, others)
+        if similar is not None:
+            wish += ALIKE[turn] * (1 - borne_out) * similar
         wish[inside] = 40
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
         u = marked_parts(u, inside)
         if turn < 2:
-            u_in, u_out = _learn_from(u, inside, outside)
-            near_by = cv2.dilate(u_in.astype(np.uint8), np.ones((61, 61))) > 0
-            next_to = u_out & near_by
-            if min(u_in.sum(), next_to.sum()) > 60:
-                here = Mixture.of(spots[u_in], PARTS, 4.0), Mixture.of(spots[next_to], PARTS, 4.0)
-            if u_out.any():
-                keep_mixture, drop_mixture = Mixture.of(colours[u_in], 8), Mixture.of(colours[u_out], 8)
+            ours, others = _learn_from(u, inside, outside)
+            near_by = cv2.dilate(ours.astype(np.uint8), np.ones((61, 61))) > 0
+            next_to = others & near_by
+            if min(ours.sum(), next_to.sum()) > 60:
+                here = Mixture.of(spots[ours], PARTS, 4.0), Mixture.of(spots[next_to], PARTS, 4.0)
+            if others.any():
+                keep_mixture, drop_mixture = Mixture.of(colours[ours], 8), Mixture.of(colours[others], 8)
     assert u is not None
     says = None if hint is None else SAYS * (hint + borne_out)
     fine = refined(

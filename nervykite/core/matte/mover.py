@@ -16,6 +16,7 @@ from ..track.align import between, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
 from .evidence import Later, edges_of, leaning_of, tie_of
+from .looks import alike_around
 from .refine import refined
 from .shade import shaded
 
@@ -31,6 +32,8 @@ BORNE_OUT = 0.3
 """What is left of the doubt about a place that a frame shows in shade."""
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
+ALIKE, UNSURE, ROUNDS = 0.3, 1.0, 2
+"""The say of what looks alike, where hardly any frame has seen what is behind as well; how often it is learned anew."""
 SAYS = 0.6
 """How much movement counts when the outline is laid onto edges."""
 NEARER = 0.04
@@ -328,7 +331,7 @@ def differing(
         moves = np.clip(moves, -1, 1)
     colours, behind = lab(frame, SPACES[1]), lab(plate, SPACES[1])
     u = minimal_cut(1.1 * moves, tie, None, 200)
-    for _ in range(2):
+    for _ in range(ROUNDS):
         u = _worthy(u, strong, sways)
         hard = (u > 0.5).astype(np.uint8)
         core = cv2.erode(hard, np.ones((3, 3), np.uint8)) > 0
@@ -343,6 +346,7 @@ def differing(
         around_it = spots_behind[known if known.sum() > 60 else near]
         here = leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(around_it, 24, 4.0), near)
         wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
+        wish += (ALIKE + (UNSURE - ALIKE) * unsure) * alike_around(frame, near, core, rest)
         u = minimal_cut(wish, tie, u, 160)
     u = _worthy(u, strong, sways)
     warnings = []

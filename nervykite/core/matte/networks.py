@@ -9,6 +9,7 @@ import json
 import os
 import re
 import threading
+import warnings
 from pathlib import Path
 
 import numpy as np
@@ -21,6 +22,9 @@ CAREFUL = "pose/pose_landmark_heavy.tflite"
 DETECTOR = "pose/pose_solution_packed_assets.data"
 INDEX = "pose/pose_solution_packed_assets_loader.js"
 
+# It warns of the memory that asking for layers takes, which is little here.
+warnings.filterwarnings("ignore", message=".*experimental_preserve_all_tensors", category=UserWarning)
+
 
 def home() -> Path:
     """Where the packages are looked for: NERVYKITE_NETWORKS, or beside the page's packages."""
@@ -29,15 +33,20 @@ def home() -> Path:
 
 
 class Network:
-    """A network that can be asked from several threads, one after the other."""
+    """A network that can be asked from several threads, one after the other.
 
-    def __init__(self, model: bytes) -> None:
+    layers: what it is asked for, by the numbers of its tensors, if that is not its answer.
+    """
+
+    def __init__(self, model: bytes, layers: tuple[int, ...] = ()) -> None:
         from ai_edge_litert.interpreter import Interpreter
 
-        self._interpreter = Interpreter(model_content=model, num_threads=2)
+        self._interpreter = Interpreter(
+            model_content=model, num_threads=2, experimental_preserve_all_tensors=bool(layers)
+        )
         self._interpreter.allocate_tensors()
         self._input = self._interpreter.get_input_details()[0]["index"]
-        self._outputs = [d["index"] for d in self._interpreter.get_output_details()]
+        self._outputs = list(layers) or [d["index"] for d in self._interpreter.get_output_details()]
         self._lock = threading.Lock()
 
     def __call__(self, values: np.ndarray) -> list[np.ndarray]:
@@ -48,13 +57,13 @@ class Network:
             return [self._interpreter.get_tensor(k)[0] for k in self._outputs]
 
 
-def network(name: str) -> Network:
-    """PEOPLE, SILHOUETTE, CAREFUL or DETECTOR. Raises Refusal with the reason why it is not there."""
-    return _loaded(home(), name)
+def network(name: str, layers: tuple[int, ...] = ()) -> Network:
+    """PEOPLE, SILHOUETTE, CAREFUL or DETECTOR, or some layers of it. Raises Refusal with the reason if it is absent."""
+    return _loaded(home(), name, layers)
 
 
 @functools.cache
-def _loaded(folder: Path, name: str) -> Network:
+def _loaded(folder: Path, name: str, layers: tuple[int, ...]) -> Network:
     path = folder / name
     if not path.is_file():
         raise Refusal("Pick person is off: the person network is not installed (run “make setup”). Use marks instead.")
@@ -64,7 +73,7 @@ def _loaded(folder: Path, name: str) -> Network:
         entry = next(e for e in json.loads(listed[1]) if e["filename"].endswith("pose_detection.tflite"))  # type: ignore[index]
         model = model[entry["start"] : entry["end"]]
     try:
-        return Network(model)
+        return Network(model, layers)
     except ImportError as error:
         raise Refusal("Pick person is off: the package ai-edge-litert is not installed. Use marks instead.") from error
 

@@ -9,6 +9,7 @@ from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
 from .figures import DRAWN, SEEN, Figure, Window, convincing, figures_in, silhouette
+from .looks import alike_around
 from .mover import Proposal, working_size
 from .networks import PEOPLE, network
 
@@ -28,6 +29,8 @@ one than beside it."""
 LOOK, MOTION, BESIDE, STANDS, SAME_MOVER = 3.0, 1.5, 21, 0.2, 0.6
 """The say of a look at somebody who moves, and of the movement itself; how near to that, in pixels, everything may be;
 what is left of the likelihood of what does not move; the share of a figure that moves, if it is what moves."""
+ALIKE = 0.15
+"""The say of what looks like the people that are sure."""
 LIKELY = 0.7
 """How likely a part of the answer has to be a person's, beside the surest part."""
 
@@ -78,7 +81,8 @@ def prior(
         ask(window, LOOK)
     around = [_square(*hinted, 1.6, h, w)] if hinted else []
     figures = figures_in(picture, [*parts, *around, *(window for window, _ in views)])
-    if not any(f.sure > SEEN for f in figures) and not views:  # somebody small shows only from near
+    # Somebody small shows only from near; strokes have said where that is.
+    if not any(f.sure > SEEN for f in figures) and not views and wanted is None:
         near_by = [f for f in figures_in(picture, _tiles(h, w)) if f.sure > SEEN]
         figures = near_by or figures
     if not figures and not views:
@@ -334,7 +338,9 @@ def pick_person(picture: np.ndarray, near: np.ndarray | None = None, stirs: np.n
         if inside.sum() < 80 or outside.sum() < 80:
             break
         here = leaning_of(colours, Mixture.of(colours[inside], 8), Mixture.of(colours[outside], 8))
-        u = minimal_cut(1.3 * sure * np.abs(sure) + 0.35 * sure + 0.30 * here * near_by, tie, u, 160)
+        wish = 1.3 * sure * np.abs(sure) + 0.35 * sure + 0.30 * here * near_by
+        wish += ALIKE * alike_around(small, near_by, inside, outside)
+        u = minimal_cut(wish, tie, u, 160)
     return Proposal(_likely_parts(u, guide))
 
 
