@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .core.errors import Refusal
 from .core.footage import loose
-from .core.matte import judge, marks, mover, networks
+from .core.matte import judge, looks, marks, mover, networks
 from .core.matte.combine import grow
 from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.fringe import own_colours
@@ -81,6 +81,7 @@ def _ready() -> None:
     """Loads compiled kernels and networks, once, so that the clock shows the time of the computation itself."""
     carving()
     judge.load()
+    looks.load()
     with suppress(Refusal):
         networks.load()
 

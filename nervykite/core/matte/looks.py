@@ -40,6 +40,11 @@ def looks_of(picture: np.ndarray) -> np.ndarray | None:
     return np.concatenate([_even(layer) for layer in layers(shown.astype(np.float32) / 255)], -1)
 
 
+def load() -> None:
+    """Loads the network and asks it once, as the first answer takes longest."""
+    looks_of(np.zeros((ASKED, ASKED, 3), np.uint8))
+
+
 def alike(looks: np.ndarray, ours: np.ndarray, others: np.ndarray) -> np.ndarray | None:
     """Whose looks each pixel has: float32 (h, w), -1…1; None if either area is too small to tell.
 
