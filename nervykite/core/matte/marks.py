@@ -46,6 +46,8 @@ JUDGED = 0.6
 """How much of the wish is the judge's, the rest being that of the rules."""
 ALIKE, ELSEWHERE = (0.3, 0.6, 1.0), 0.6
 """The say of what looks alike, at each turn; from how far on, in the keep strokes' extent, it is others' at first."""
+HEARD = 0.3
+"""What is left of that where a person finder speaks: clothes and skin are one person's and look nothing alike."""
 RIM_PRICE = 0.1
 """What it costs a way to begin at the frame's edge instead of at a drop stroke, in usual ways from a keep stroke."""
 RIM_LEAN = 0.0
@@ -205,7 +207,7 @@ def _find_in(
             wish = _weighed(wish, says, borne_out)
         similar = None if looks is None else alike(looks, ours, others)
         if similar is not None:
-            wish += ALIKE[turn] * (1 - borne_out) * similar
+            wish += ALIKE[turn] * (1.0 if hint is None else HEARD) * (1 - borne_out) * similar
         wish[inside] = 40
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
