@@ -33,7 +33,7 @@ BORNE_OUT = 0.3
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
 ALIKE, UNSURE, ROUNDS = 0.3, 1.0, 2
-"""The say of what looks alike, where hardly any frame has seen what is behind as well; how often it is learned anew."""
+"""The say of what looks alike, and of that where hardly any frame has seen what is behind; how often it is learned."""
 SAYS = 0.6
 """How much movement counts when the outline is laid onto edges."""
 NEARER = 0.04
