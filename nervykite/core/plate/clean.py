@@ -9,7 +9,7 @@ import numpy as np
 from ..aside import side_by_side
 from ..errors import Refusal
 from ..matte.mover import Person, people_in, weighed, working_size
-from ..track.align import between, features
+from ..track.align import between, contrast, features
 from .plate import Stack, lay, plate_of
 
 COMPARED = 20
@@ -68,7 +68,7 @@ def laid_over(other: np.ndarray, frame: np.ndarray) -> tuple[np.ndarray, np.ndar
     Returns uint8 (h, w, 3) and bool (h, w). Raises Refusal if the two cannot be laid over each other.
     """
     h, w = frame.shape[:2]
-    first, second = (cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in (frame, other))
+    first, second = contrast(frame), contrast(other)
     mapping = between(first, second, features(first, 800), np.eye(3))
     if mapping is None:
         raise Refusal(

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numba import njit, prange
 
-from ..track.align import onto, stands_still
+from ..track.align import contrast, onto, stands_still
 from .difference import beyond
 
 FOLLOWED = 40
@@ -61,14 +61,13 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
     chosen = compared(len(frames), at, most)
     held, some = chosen.index(at), [followed.index(n) for n in chosen]
     h, w = frames[at].shape[:2]
-    greys = [cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in chosen]
-    still = stands_still(greys, held, subject)
+    seen_as = [contrast(frames[n]) for n in chosen]
+    still = stands_still(seen_as, held, subject)
     mappings: list[np.ndarray | None] = [np.eye(3)] * len(chosen)
     ways: dict[int, np.ndarray] = {}
     if not still:
-        known = dict(zip(chosen, greys, strict=True))
-        all_greys = [known[n] if n in known else cv2.cvtColor(frames[n], cv2.COLOR_RGB2GRAY) for n in followed]
-        found = onto(all_greys, at_followed, subject)
+        known = dict(zip(chosen, seen_as, strict=True))
+        found = onto([known[n] if n in known else contrast(frames[n]) for n in followed], at_followed, subject)
         near = [n for n, way in enumerate(found) if way is not None and _in_sight(way, h, w) > SIGHT]
         if FEWEST <= len(near) < sum(way is not None for way in found):
             picked, held = _chosen(len(near), near.index(at_followed), most)

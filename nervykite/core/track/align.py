@@ -9,6 +9,18 @@ from ..aside import side_by_side
 
 STILL = 0.35
 """Pixels of movement below which a corner counts as standing."""
+SOFT, AROUND, FAINT, STRONG = 1.5, 16, 4.0, 25.0
+"""How much noise is smoothed away, px; how far around a pixel contrast is made the same, in parts of the frame's side;
+from how many levels on; and how strong it then is, in levels."""
+TRIES, CELLS, WIDE = 3, 10, 0.6
+"""How many motions are looked for among corners; into how many cells the frame's shorter side is parted to see how far
+each reaches; and the share of all cells with corners from which on one is enough.
+"""
+CLEARER = 0.08
+"""How much better a motion has to tell what a cell shows, in what is left unexplained by either, to count there."""
+LEANS = 1.25
+"""By how much farther a motion has to reach to be taken for the camera's if that leans: such a motion is found in two
+that are mixed up, too."""
 
 ENOUGH = (cv2.TERM_CRITERIA_COUNT + cv2.TERM_CRITERIA_EPS, 15, 0.03)
 """When a corner has been followed: after so many steps, or when they are as short as this, in pixels."""
@@ -28,14 +40,54 @@ def features(grey: np.ndarray, count: int = 500, subject: np.ndarray | None = No
     return np.empty((0, 1, 2), np.float32) if found is None else found
 
 
+def contrast(frame: np.ndarray) -> np.ndarray:
+    """A frame, uint8 RGB (h, w, 3), in grey and with the same contrast everywhere it has any: uint8 (h, w).
+
+    A place that is blurred or nearly even is otherwise no match for a subject with strong corners.
+    """
+    grey = cv2.GaussianBlur(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY).astype(np.float32), (0, 0), SOFT)
+    side = 2 * (min(grey.shape) // AROUND) + 1
+    mean = cv2.blur(grey, (side, side))
+    spread = np.sqrt(np.maximum(cv2.blur(grey * grey, (side, side)) - mean * mean, 0))
+    return np.clip(128 + STRONG * (grey - mean) / (spread + FAINT), 0, 255).astype(np.uint8)
+
+
 def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.ndarray) -> np.ndarray | None:
-    """The homography (3, 3) from the pixels of `first` to those of `other`, both uint8 grey (h, w).
+    """The homography (3, 3) from the pixels of `first` to those of `other`, both from `contrast`.
 
     points: corners of `first`; guess: a homography near the answer. Corners are followed there and back
-    (Lucas and Kanade, pyramids after Bouguet 2001), the rest is settled by MAGSAC++ (Barath et al. 2020), so that
-    what moves on its own does not count as long as the scene holds more corners. None if too little is left.
+    (Lucas and Kanade, pyramids after Bouguet 2001), the rest is settled by MAGSAC++ (Barath et al. 2020): of the
+    motions that many corners share the one that reaches farthest over the frame is the camera's, so that what moves on
+    its own does not count, though it may have more corners. None if too little is left.
     """
-    return homography(*pairs(first, other, points, guess), first.shape)
+    found = _motions(*pairs(first, other, points, guess), first.shape)
+    if not found:
+        return None
+    best, *rivals = found
+    for rival in rivals:
+        if _explains(first, other, rival, best) > 0:
+            best = rival
+    return best
+
+
+def _explains(first: np.ndarray, other: np.ndarray, one: np.ndarray, rival: np.ndarray) -> int:
+    """In how many more cells of `first` a homography tells better what `other` shows than its rival does.
+
+    Faint edges count as much as strong corners: a place that holds few corners is still most of the picture.
+    """
+    h, w = first.shape
+    side = min(h, w) / CELLS
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    off, off_rival = (
+        cv2.resize(
+            cv2.absdiff(first, cv2.warpPerspective(other, m, (w, h), flags=flags, borderMode=cv2.BORDER_REPLICATE)),
+            (round(w / side), round(h / side)),
+            interpolation=cv2.INTER_AREA,
+        ).astype(np.float32)
+        for m in (one, rival)
+    )
+    clear = CLEARER * (off + off_rival) + 0.5
+    return int((off < off_rival - clear).sum()) - int((off_rival < off - clear).sum())
 
 
 def pairs(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -50,17 +102,55 @@ def pairs(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.nd
 
 
 def homography(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> np.ndarray | None:
-    """How `points` of a frame of a shape (h, w) came to lie `there`, float32 (n, 1, 2): (3, 3); see `between`."""
-    if len(points) < 12:
-        return None
-    mapping, kept = cv2.findHomography(points, there, cv2.USAC_MAGSAC, 1.0, maxIters=2000, confidence=0.999)
-    if mapping is None or kept.sum() < max(10, 0.2 * len(points)) or not _plausible(mapping, shape):
-        return None
-    inliers = kept.ravel() > 0
-    simpler = turn_and_zoom(points[inliers], there[inliers])
+    """How `points` of a frame of a shape (h, w) came to lie `there`, float32 (n, 1, 2): (3, 3); see `between`.
+
+    Of the motions that many of them share it is the one that reaches farthest.
+    """
+    found = _motions(points, there, shape)
+    return found[0] if found else None
+
+
+def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> list[np.ndarray]:
+    """The homographies (3, 3) that many points share, the one that reaches farthest over the frame first."""
+    left = np.arange(len(points))
+    cells = np.floor(points.reshape(-1, 2) * (CELLS / min(shape))) @ (1, 10_000)
+    found: list[tuple[float, np.ndarray]] = []
+    for _ in range(TRIES):
+        if len(left) < 12:
+            break
+        fewest = max(10, 0.2 * len(left))
+        largest, reach, best = left[:0], 0.0, None
+        for of_one, price in zip(_of_one_motion(points[left], there[left]), (1.0, LEANS), strict=True):
+            if of_one.sum() < fewest:
+                continue
+            those = left[of_one]
+            largest = max(largest, those, key=len)
+            mapping, _ = cv2.findHomography(points[those], there[those], 0)
+            far = len(np.unique(cells[those])) / price
+            if mapping is not None and far > reach and _plausible(mapping, shape):
+                best, reach = _steadier(mapping, points[those], there[those]), far
+        if best is not None:
+            found.append((reach, best))
+        left = np.setdiff1d(left, largest)
+        if not len(largest) or reach > WIDE * len(np.unique(cells)):
+            break
+    return [mapping for _, mapping in sorted(found, key=lambda one: -one[0])]
+
+
+def _of_one_motion(points: np.ndarray, there: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Which points (n, 1, 2) have moved as one: by a turn and zoom, and by a homography, that many share: bool (n,)."""
+    none = np.zeros(len(points), bool)
+    _, turned = cv2.estimateAffinePartial2D(points, there, method=cv2.RANSAC, ransacReprojThreshold=1.0)
+    _, leaning = cv2.findHomography(points, there, cv2.USAC_MAGSAC, 1.0, maxIters=2000, confidence=0.999)
+    by_turn, by_leaning = (none if kept is None else kept.ravel() > 0 for kept in (turned, leaning))
+    return by_turn, by_leaning
+
+
+def _steadier(mapping: np.ndarray, points: np.ndarray, there: np.ndarray) -> np.ndarray:
+    """A homography, or the mere turn and zoom that does nearly as well for these points (n, 1, 2)."""
+    simpler = turn_and_zoom(points, there)
     off, off_simpler = (
-        np.sqrt(np.mean((cv2.perspectiveTransform(points[inliers], m) - there[inliers]) ** 2))
-        for m in (mapping, simpler)
+        np.sqrt(np.mean((cv2.perspectiveTransform(points, m) - there) ** 2)) for m in (mapping, simpler)
     )
     return simpler if off_simpler < SIMPLER * off + 0.02 else mapping
 
@@ -94,9 +184,9 @@ def _plausible(mapping: np.ndarray, shape: tuple[int, ...]) -> bool:
 def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> list[np.ndarray | None]:
     """For each frame the homography (3, 3) from its pixels to those of frame `at`; None where the camera got lost.
 
-    greys: uint8 (h, w), in order. Each frame is followed directly from frame `at`, beginning with its neighbour's
-    answer, so that errors do not add up; when too little of frame `at` is left in sight, from the neighbour. `subject`,
-    bool (h, w), is left out of frame `at`.
+    greys: frames from `contrast`, in order. Each frame is followed directly from frame `at`, beginning with its
+    neighbour's answer, so that errors do not add up; when too little of frame `at` is left in sight, from the
+    neighbour. `subject`, bool (h, w), is left out of frame `at`.
     """
     points = features(greys[at], 320, subject)
 
@@ -123,8 +213,8 @@ def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) ->
 def stands_still(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> bool:
     """Whether the camera stood: in most frames corners of frame `at`, here and there, are where they were.
 
-    Asked of the corners themselves, because a homography makes a small movement out of noise. greys: uint8 (h, w);
-    `subject`, bool (h, w), is left out of frame `at`.
+    Asked of the corners themselves, because a homography makes a small movement out of noise. greys: from
+    `contrast`; `subject`, bool (h, w), is left out of frame `at`.
     """
     points = features(greys[at], 300, subject)
     if len(points) < 12:

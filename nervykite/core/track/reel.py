@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from ..aside import side_by_side
-from .align import features, homography, pairs
+from .align import contrast, features, homography, pairs
 
 PIXELS = 290_000
 """Pixels at which a matte is carried; its edge is solved in the frame's own."""
@@ -33,13 +33,14 @@ class Reel:
         self.working = working_size(w, h)
         self.rgb = [cv2.resize(pictures[k], self.working, interpolation=cv2.INTER_AREA) for k in range(len(pictures))]
         self.grey = [cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in self.rgb]
+        self._clear = [contrast(p) for p in self.rgb]
         calls = (functools.partial(self._pairs, k) for k in range(len(self.rgb) - 1))
         self._corners = list(side_by_side(calls))
         self._onward: dict[int, np.ndarray] = {}
 
     def _pairs(self, k: int) -> tuple[np.ndarray, np.ndarray]:
         """Where corners of frame k are, and where they are in the next."""
-        return pairs(self.grey[k], self.grey[k + 1], features(self.grey[k], CORNERS), np.eye(3))
+        return pairs(self._clear[k], self._clear[k + 1], features(self._clear[k], CORNERS), np.eye(3))
 
     def step(self, k: int, by: int, here: np.ndarray | None = None, there: np.ndarray | None = None) -> np.ndarray:
         """How the scene moves from frame k to frame k + by, by being 1 or -1: 3×3, pixels to pixels.

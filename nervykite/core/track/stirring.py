@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from ..plate.plate import evened
-from .align import between, features
+from .align import between, contrast, features
 
 STEP = 3
 """How far apart frames are that are compared, in frames."""
@@ -30,11 +30,12 @@ def stirring(frames: Sequence[np.ndarray], at: int) -> np.ndarray | None:
     others = others or [k for k in (0, len(frames) - 1) if k != at]
     grey = _grey(frames[at])
     h, w = grey.shape
-    corners = features(grey)
+    clear = contrast(frames[at])
+    corners = features(clear)
     least: np.ndarray | None = None
     for k in others:
         other = _grey(frames[k])
-        way = between(grey, other, corners, np.eye(3))
+        way = between(clear, contrast(frames[k]), corners, np.eye(3))
         if way is None:
             continue
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
