@@ -1,6 +1,6 @@
 """Lessons: what all voices say of a made-up scene at some turn of the search, and what the subject is in truth.
 
-python -m nervykite.learn.lessons lessons-1.npz --count 1200 --seed 1
+python -m nervykite.learn.lessons lessons-1.npz --count 1200 --seed 1 --cutouts FOLDER --places FOLDER
 """
 
 import argparse
@@ -12,8 +12,10 @@ import cv2
 import numpy as np
 
 from ..core.matte import marks
-from ..core.matte.judge import SIDE, Voices
+from ..core.matte.judge import SIDE, SURE, Voices
 from ..core.matte.person import person_hint
+from ..core.matte.refine import smaller
+from .cutouts import Collection
 from .scenes import noise, scene
 from .strokes import strokes_on
 
@@ -23,13 +25,18 @@ STROKES = 2
 """How many times strokes are drawn on each."""
 GUESSED, UNHEARD = 0.4, 0.45
 """The share of lessons in which a finder roughly knows the subject, and in which nobody is asked."""
+JUDGED = 0.6
+"""The share of earlier turns in which somebody has judged, about as well as the judge will."""
+MADE_UP = 0.35
+"""The share of made-up scenes where there are others."""
 
 
 @dataclass(frozen=True)
 class Lesson:
-    """What the judge is shown, float16 (SIDE, SIDE, SEEN), and the answer, uint8 (SIDE, SIDE), 0…255."""
+    """What the judge is shown, float16 (SIDE, SIDE, SEEN) and layers, and the answer, uint8 (SIDE, SIDE), 0…255."""
 
     seen: np.ndarray
+    looked: list[np.ndarray]
     truth: np.ndarray
 
 
@@ -70,21 +77,28 @@ def _lesson(
     """What is known at one of the three turns, and the truth in the part of the scene that is looked at."""
     wanted, heard = int(rng.integers(0, 3)), []
 
-    def listen(voices: Voices) -> None:
+    def listen(voices: Voices) -> np.ndarray | None:
         heard.append(voices)
         if len(heard) > wanted:
             raise _Enough
+        if rng.random() > JUDGED or voices.wish.shape != told.shape:
+            return None
+        about = cv2.resize(guess_at(rng, told), told.shape[::-1], interpolation=cv2.INTER_LINEAR)
+        return SURE * np.clip(rng.uniform(1, 3) * (2 * about - 1), -1, 1)
 
     inside, outside = (marks.draw(strokes, *alpha.shape) for strokes in (keep, drop))
     asked = rng.random()
     guess = guess_at(rng, alpha) if asked < GUESSED else None
     if guess is None and asked >= GUESSED + UNHEARD:
         guess = person_hint(picture, inside, outside)
+    part = marks.beside(inside, outside)
+    told, _ = smaller(np.ascontiguousarray(alpha[part]), marks.COARSE)
     with contextlib.suppress(_Enough):
         marks.find(picture, keep, drop, lambda: guess, listen)
-    part = marks.beside(inside, outside)
     truth = cv2.resize(np.ascontiguousarray(alpha[part]), (SIDE, SIDE), interpolation=cv2.INTER_AREA)
-    return Lesson(heard[-1].seen().astype(np.float16), np.round(truth * 255).astype(np.uint8))
+    shown = heard[-1]
+    looked = [layer.astype(np.float16) for layer in shown.looked()]
+    return Lesson(shown.seen().astype(np.float16), looked, np.round(truth * 255).astype(np.uint8))
 
 
 def main() -> None:
@@ -93,14 +107,20 @@ def main() -> None:
     parser.add_argument("out", type=Path)
     parser.add_argument("--count", type=int, default=1200)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--cutouts", type=Path, action="append", default=[], help="a folder of pictures with an alpha")
+    parser.add_argument("--places", type=Path, action="append", default=[], help="a folder of photographs")
     given = parser.parse_args()
     rng = np.random.default_rng(given.seed)
+    others = Collection(given.cutouts, given.places) if given.cutouts else None
     lessons: list[Lesson] = []
     while len(lessons) < given.count:
-        made = scene(rng, *SIZE)
+        kind = scene if others is None or rng.random() < MADE_UP else others.scene
+        made = kind(rng, *SIZE)
         if made is not None:
             lessons += lessons_on(rng, *made)
-    np.savez(given.out, seen=np.stack([x.seen for x in lessons]), truth=np.stack([x.truth for x in lessons]))
+    seen, truth = np.stack([x.seen for x in lessons]), np.stack([x.truth for x in lessons])
+    layers = {f"layer{k}": np.stack(layer) for k, layer in enumerate(zip(*(x.looked for x in lessons), strict=True))}
+    np.savez(given.out, allow_pickle=False, seen=seen, truth=truth, **layers)
 
 
 if __name__ == "__main__":

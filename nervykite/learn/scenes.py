@@ -1,9 +1,10 @@
 """Made-up subjects before made-up places, each with its true matte: what the judge learns from.
 
 Nothing in them looks like anything, on purpose: bodies with limbs, and things, in any colours and textures, often those
-of the place, before layers of other textures. What holds in all of them holds in photographs too: a subject goes on
-across its own colours, ends at an edge, and what is behind it goes on beside it. Scenes of things that hide each other
-have the statistics of natural pictures (Lee, Mumford and Huang, "Occlusion models for natural images", 2001).
+of the place, before layers of other textures. What holds in all of them holds in photographs too (`cutouts.py` has
+those): a subject goes on across its own colours, ends at an edge, and what is behind it goes on beside it. Scenes of
+things that hide each other have the statistics of natural pictures (Lee, Mumford and Huang, "Occlusion models for
+natural images", 2001).
 """
 
 import cv2
@@ -34,11 +35,16 @@ def scene(rng: np.random.Generator, height: int, width: int) -> tuple[np.ndarray
     if rng.random() < 0.35:
         place = _with_shadow(rng, place, alpha)
     clear = place * (1 - alpha[..., None]) + colours * alpha[..., None]
+    return filmed(rng, clear), alpha.astype(np.float32)
+
+
+def filmed(rng: np.random.Generator, clear: np.ndarray) -> np.ndarray:
+    """A clear picture, float32 RGB, as a camera would have it: a little soft, noisy and compressed: uint8 RGB."""
     picture = np.asarray(cv2.GaussianBlur(clear, (0, 0), rng.uniform(0.3, 0.9)))
     picture = picture + rng.normal(0, rng.uniform(0.5, 6), picture.shape)
     quality = [cv2.IMWRITE_JPEG_QUALITY, int(rng.integers(72, 97))]
     _, packed = cv2.imencode(".jpg", np.clip(picture, 0, 255).astype(np.uint8)[..., ::-1], quality)
-    return np.ascontiguousarray(np.asarray(cv2.imdecode(packed, cv2.IMREAD_COLOR))[..., ::-1]), alpha.astype(np.float32)
+    return np.ascontiguousarray(np.asarray(cv2.imdecode(packed, cv2.IMREAD_COLOR))[..., ::-1])
 
 
 def noise(

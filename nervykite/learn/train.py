@@ -13,16 +13,21 @@ import numpy as np
 import tensorflow as tf
 from tensorflow import keras
 
-SIDE, SEEN, WISH = 128, 14, 3
+SIDE, SEEN, WISH = 128, 15, 3
 """The lessons' rows and columns, the values at each pixel, and which of them is the wish of the rules."""
 SAID = slice(7, 9)
 """What a person finder says, among those values."""
-WIDTHS = (16, 24, 40, 64, 96)
+LAYERS = ((75, 48), (38, 32), (19, 96))
+"""Rows and values of the layers of looks that it is shown beside that, the largest first."""
+WIDTHS = (16, 32, 48, 72, 96)
+"""Values at each size of the network, each size half of the one before."""
+HEARD = (0, 24, 24, 48)
+"""How many values are made of a layer of looks where it is heard, at each of those sizes."""
 BATCH, RATE, OFTEN = 16, 2e-3, 500
 
 
 def network() -> keras.Model:
-    """The judge: a U-Net that corrects the rules' wish: (n, SIDE, SIDE, SEEN) to (n, SIDE, SIDE, 1)."""
+    """The judge: a U-Net that corrects the rules' wish: (n, SIDE, SIDE, SEEN) and LAYERS to (n, SIDE, SIDE, 1)."""
     layers = keras.layers
 
     def block(x, width):
@@ -31,10 +36,20 @@ def network() -> keras.Model:
             x = layers.ReLU()(layers.BatchNormalization(momentum=0.95)(x))
         return x
 
+    def of_looks(layer, side, width):
+        x = layers.BatchNormalization(momentum=0.95)(layer)
+        x = layers.SpatialDropout2D(0.15)(x)
+        x = layers.ReLU()(layers.Conv2D(width, 1)(x))
+        return layers.Resizing(side, side)(x)
+
     seen = layers.Input((SIDE, SIDE, SEEN))
+    looked = [layers.Input((side, side, count)) for side, count in LAYERS]
     x, across = seen, []
     for depth, width in enumerate(WIDTHS):
-        x = block(layers.MaxPool2D()(x) if depth else x, width)
+        x = layers.MaxPool2D()(x) if depth else x
+        if 1 <= depth <= len(LAYERS):
+            x = layers.Concatenate()([x, of_looks(looked[depth - 1], SIDE >> depth, HEARD[depth])])
+        x = block(x, width)
         across.append(x)
     x = layers.SpatialDropout2D(0.1)(across.pop())
     for width in WIDTHS[-2::-1]:
@@ -42,10 +57,10 @@ def network() -> keras.Model:
         x = block(layers.Concatenate()([x, across.pop()]), width)
     correction = layers.Conv2D(1, 1)(x)
     wish = layers.Lambda(lambda v: 2 * v[..., WISH : WISH + 1])(seen)
-    return keras.Model(seen, layers.Add()([correction, wish]))
+    return keras.Model([seen, *looked], layers.Add()([correction, wish]))
 
 
-def varied(seen: tf.Tensor, truth: tf.Tensor) -> tuple[tf.Tensor, tf.Tensor]:
+def varied(seen: tf.Tensor, looked: list[tf.Tensor], truth: tf.Tensor) -> tuple[list[tf.Tensor], tf.Tensor]:
     """Lessons cut closer, mirrored, in other colours, and some with a person finder that says nothing."""
     count = tf.shape(seen)[0]
 
@@ -54,15 +69,19 @@ def varied(seen: tf.Tensor, truth: tf.Tensor) -> tuple[tf.Tensor, tf.Tensor]:
 
     size = tf.random.uniform((count, 2), 0.65, 1)
     corner = tf.random.uniform((count, 2)) * (1 - size)
-    both = tf.concat([seen, truth], -1)
-    both = tf.image.crop_and_resize(both, tf.concat([corner, corner + size], 1), tf.range(count), (SIDE, SIDE))
-    both = tf.where(chance(0.5), both[:, :, ::-1], both)
-    both = tf.where(chance(0.15), both[:, ::-1], both)
+    parts, sideways, upside_down = tf.concat([corner, corner + size], 1), chance(0.5), chance(0.15)
+
+    def moved(values: tf.Tensor) -> tf.Tensor:
+        values = tf.image.crop_and_resize(values, parts, tf.range(count), values.shape[1:3])
+        values = tf.where(sideways, values[:, :, ::-1], values)
+        return tf.where(upside_down, values[:, ::-1], values)
+
+    seen = moved(seen)
     gain = tf.random.uniform((count, 1, 1, 3), 0.7, 1.4) * tf.where(chance(0.15), -1.0, 1.0)
-    colours = both[..., :3] * gain + 0.2 * tf.random.normal((count, 1, 1, 3))
-    said = both[..., SAID] * tf.cast(chance(0.85), tf.float32)
-    seen = tf.concat([colours, both[..., 3 : SAID.start], said, both[..., SAID.stop : -1]], -1)
-    return seen, both[..., -1:]
+    colours = seen[..., :3] * gain + 0.2 * tf.random.normal((count, 1, 1, 3))
+    said = seen[..., SAID] * tf.cast(chance(0.85), tf.float32)
+    seen = tf.concat([colours, seen[..., 3 : SAID.start], said, seen[..., SAID.stop :]], -1)
+    return [seen, *(moved(layer) for layer in looked)], moved(truth)
 
 
 def loss_of(answer: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
@@ -74,8 +93,8 @@ def loss_of(answer: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
     return 2 * wrong + tf.reduce_mean(1 - (shared + 1) / (either + 1))
 
 
-def train(seen: np.ndarray, truth: np.ndarray, steps: int) -> Iterator[keras.Model]:
-    """A judge as it learns from lessons (n, SIDE, SIDE, SEEN) and their truth, uint8 (n, SIDE, SIDE).
+def train(seen: np.ndarray, looked: list[np.ndarray], truth: np.ndarray, steps: int) -> Iterator[keras.Model]:
+    """A judge as it learns from lessons (n, SIDE, SIDE, SEEN) and LAYERS and their truth, uint8 (n, SIDE, SIDE).
 
     It is handed out every OFTEN steps and at the end.
     """
@@ -84,10 +103,10 @@ def train(seen: np.ndarray, truth: np.ndarray, steps: int) -> Iterator[keras.Mod
     optimizer = keras.optimizers.AdamW(rates, weight_decay=1e-4)
 
     @tf.function
-    def step(seen: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
-        seen, truth = varied(seen, truth)
+    def step(seen: tf.Tensor, looked: list[tf.Tensor], truth: tf.Tensor) -> tf.Tensor:
+        shown, truth = varied(seen, looked, truth)
         with tf.GradientTape() as tape:
-            loss = loss_of(model(seen, training=True), truth)
+            loss = loss_of(model(shown, training=True), truth)
         gradients, _ = tf.clip_by_global_norm(tape.gradient(loss, model.trainable_variables), 2.0)
         optimizer.apply_gradients(zip(gradients, model.trainable_variables, strict=True))
         return loss
@@ -96,7 +115,8 @@ def train(seen: np.ndarray, truth: np.ndarray, steps: int) -> Iterator[keras.Mod
     for number in range(1, steps + 1):
         chosen = rng.integers(0, len(seen), BATCH)
         answer = truth[chosen][..., None].astype(np.float32) / 255
-        losses.append(float(step(seen[chosen].astype(np.float32), answer)))
+        shown, *layers = (values[chosen].astype(np.float32) for values in (seen, *looked))
+        losses.append(float(step(shown, layers, answer)))
         if number % 100 == 0:
             print(f"step {number}: loss {np.mean(losses[-100:]):.4f}", flush=True)
         if number % OFTEN == 0 or number == steps:
@@ -105,7 +125,8 @@ def train(seen: np.ndarray, truth: np.ndarray, steps: int) -> Iterator[keras.Mod
 
 def packed(model: keras.Model) -> bytes:
     """The network as a TensorFlow Lite model for one picture at a time, its weights in half precision."""
-    one = keras.Input(batch_shape=(1, SIDE, SIDE, SEEN))
+    shapes = (SIDE, SEEN), *LAYERS
+    one = [keras.Input(batch_shape=(1, side, side, count)) for side, count in shapes]
     converter = tf.lite.TFLiteConverter.from_keras_model(keras.Model(one, model(one, training=False)))
     converter.optimizations = [tf.lite.Optimize.DEFAULT]
     converter.target_spec.supported_types = [tf.float16]
@@ -119,9 +140,10 @@ def main() -> None:
     parser.add_argument("--steps", type=int, default=2000)
     parser.add_argument("--out", type=Path, required=True)
     given = parser.parse_args()
+    names = "seen", "truth", *(f"layer{k}" for k in range(len(LAYERS)))
     files = [np.load(file) for file in given.lessons]
-    seen, truth = (np.concatenate([file[name] for file in files]) for name in ("seen", "truth"))
-    for model in train(seen, truth, given.steps):
+    seen, truth, *looked = (np.concatenate([file[name] for file in files]) for name in names)
+    for model in train(seen, looked, truth, given.steps):
         given.out.write_bytes(packed(model))
 
 

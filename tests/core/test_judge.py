@@ -101,15 +101,18 @@ class TestLessons:
             for lesson in lessons_on(rng, picture, alpha):
                 assert lesson.seen.shape == (judge.SIDE, judge.SIDE, judge.SEEN)
                 assert np.isfinite(lesson.seen).all()
+                assert [layer.shape[0] for layer in lesson.looked] == [75, 38, 19]
                 keep, drop = lesson.seen[..., 10] > 0.5, lesson.seen[..., 11] > 0.5
                 assert lesson.truth[keep].mean() > 200
                 assert lesson.truth[drop].mean() < 20
 
     def test_training_and_asking_agree_on_what_is_shown(self, scenes):
         tree = ast.parse((Path(learn.__file__).parent / "train.py").read_text())
-        assigned = next(n for n in tree.body if isinstance(n, ast.Assign) and isinstance(n.targets[0], ast.Tuple))
-        side, seen, wish = ast.literal_eval(assigned.value)
+        assigned = {ast.unparse(n.targets[0]): n.value for n in tree.body if isinstance(n, ast.Assign)}
+        side, seen, wish = ast.literal_eval(assigned["(SIDE, SEEN, WISH)"])
         voices = voices_of(*scenes[0])
+        layers = ast.literal_eval(assigned["LAYERS"])
+        assert [(*layer.shape[1:],) for layer in voices.looked()] == [*layers]
         shown = voices.seen()
         assert shown.shape == (side, side, seen) == (judge.SIDE, judge.SIDE, judge.SEEN)
         assert shown[..., wish].min() < -0.2  # the drop strokes' surroundings

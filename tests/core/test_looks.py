@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from nervykite.core.matte import looks, marks, mover
+from nervykite.core.matte import marks, mover, opinion
 from nervykite.core.matte.looks import SIDE, alike, looks_of
 from nervykite.learn.strokes import strokes_on
 
@@ -33,9 +33,9 @@ def test_looks_have_one_size_whatever_the_pictures():
     for size in ((240, 180), (64, 300), (900, 500)):
         seen = looks_of(texture(*size, (120, 110, 100), 8).astype(np.uint8))
         assert seen is not None
-        assert seen.shape[:2] == (SIDE, SIDE)
-        assert seen.dtype == np.float32
-        assert np.isfinite(seen).all()
+        assert seen.even.shape[:2] == (SIDE, SIDE)
+        assert seen.even.dtype == np.float32
+        assert np.isfinite(seen.even).all()
 
 
 def test_grain_is_told_from_grain_of_the_same_colours():
@@ -79,7 +79,7 @@ def test_legs_that_stayed_in_one_place_are_the_movers_if_they_look_like_it(monke
         return mover.differing(frame, plate, np.full((h, w), 2.5, np.float32), seen, None).found
 
     assert overlap(found(), alpha) > 0.9
-    monkeypatch.setattr(looks, "looks_of", lambda picture: None)
+    monkeypatch.setattr(opinion, "looks_of", lambda picture: None)
     assert overlap(found(), alpha) < 0.8
 
 

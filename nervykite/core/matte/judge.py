@@ -2,8 +2,8 @@
 
 Colours, ways along the picture and a person finder each err in their own manner, and how they err together is hard to
 put into rules. The judge is a U-Net (Ronneberger, Fischer and Brox, "U-Net: convolutional networks for biomedical image
-segmentation", 2015) that was shown thousands of made-up scenes with strokes, what every voice said of them, and the
-true subject. `nervykite.learn` tells how, and can make it again; no picture of anything real is in it.
+segmentation", 2015) that was shown thousands of scenes with strokes, what every voice said of them, and the true
+subject. `nervykite.learn` tells how, and can make it again.
 """
 
 import functools
@@ -13,14 +13,17 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from .looks import Looks
 from .networks import Network
 
 MODEL = Path(__file__).with_name("judge.tflite")
 SIDE = 128
 """Rows and columns at which it looks, whatever the picture's own shape."""
-SEEN = 14
+SEEN = 15
 """Values that it is shown of each pixel."""
-SURE = 2.0
+LAYERS = ((1, 2), (3,), (4,))
+"""Which layers of the looks it is shown beside that, those of one size together."""
+SURE = 3.0
 """The most that it says for or against."""
 MOST = 3.0
 """The most of a wish that it is shown."""
@@ -52,6 +55,10 @@ class Voices:
     kept: np.ndarray
     dropped: np.ndarray
     """How well the colours are known to subject and surroundings, see `evidence.known_to`."""
+    similar: np.ndarray
+    """Whether it looks like what was found so far, -1…1, see `looks.alike`; 0 if nothing can be said."""
+    looks: Looks | None
+    """What all of it looks like; None if no network can be run here."""
 
     def seen(self) -> np.ndarray:
         """As the network is shown them: float32 (SIDE, SIDE, SEEN)."""
@@ -66,16 +73,22 @@ class Voices:
                 _shrunk(np.clip(self.away, 0, 1.5)),
                 *(_shrunk(v) for v in (self.person, self.sure, self.before, self.keep, self.drop)),
                 *(_shrunk(np.clip(v, 0, 14)) / 7 for v in (self.kept, self.dropped)),
+                _shrunk(self.similar),
             ]
         )
+
+    def looked(self) -> list[np.ndarray]:
+        """The layers that it is shown beside that, float32 (h, w, n), the largest first; none without looks."""
+        layers = self.looks.layers if self.looks else ()
+        return [np.concatenate([layers[k] for k in of_one_size], -1) for of_one_size in LAYERS] if layers else []
 
 
 def judged(voices: Voices) -> np.ndarray | None:
     """What the judge says, above 0 for the subject: float32 (h, w), ±SURE; None if no network can be run here."""
     network = _judge()
-    if network is None:
+    if network is None or voices.looks is None:
         return None
-    answer = network(voices.seen())[0].reshape(SIDE, SIDE)
+    answer = network(voices.seen(), *voices.looked())[0].reshape(SIDE, SIDE)
     return _grown(np.clip(answer / 2, -SURE, SURE), voices.wish.shape)
 
 
@@ -88,7 +101,7 @@ def load() -> None:
     """Loads it and asks it once, as the first answer takes longest."""
     network = _judge()
     if network is not None:
-        network(np.zeros((SIDE, SIDE, SEEN), np.float32))
+        network.warm_up()
 
 
 @functools.cache

@@ -1,43 +1,57 @@
 """Looks: what the pixels of a picture look like beyond their colour, and which of them look alike.
 
-The first layers of the person network respond to grain, stripes, folds and soft or hard edges. A straight line through
-what they say (ridge regression: Hoerl and Kennard, "Ridge regression: biased estimation for nonorthogonal problems",
-1970) tells what looks like one part of the picture from what looks like another. It is learned on that picture alone,
-so that it serves whatever the subject is.
+The layers of a network that was taught to find all kinds of things (Sandler and others, "MobileNetV2: inverted
+residuals and linear bottlenecks", 2018) respond to grain, stripes, folds, soft or hard edges and, the later ones, to
+parts of things. A straight line through what they say (ridge regression: Hoerl and Kennard, "Ridge regression: biased
+estimation for nonorthogonal problems", 1970) tells what looks like one part of the picture from what looks like
+another. It is learned on that picture alone, so that it serves whatever the subject is.
 """
+
+from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
 
 from ..errors import Refusal
-from .networks import PEOPLE, network
-from .solve import around
+from .networks import THINGS, network
 
 SIDE = 128
 """Rows and columns of looks, whatever the picture's own shape."""
-ASKED = 256
+ASKED = 300
 """Rows and columns of the picture that the network is shown."""
-LAYERS = (4, 22, 28)
-"""Which layers are listened to, by the numbers that they have in the network."""
+LAYERS = (150, 153, 157, 168, 190)
+"""Which layers are listened to, by the numbers that they have in the network, the finest first."""
 COVERED = 0.3
 """From which share on a pixel of looks belongs to an area."""
 STIFF = 0.03
 """How far the line is kept from following every single pixel."""
-BESIDE = 24
-"""How far beside an area it is said what looks alike, px."""
 STEEP = 1.5
 """How fast it becomes sure of itself."""
 
 
-def looks_of(picture: np.ndarray) -> np.ndarray | None:
-    """What a picture, uint8 RGB (h, w, 3), looks like: float32 (SIDE, SIDE, n); None if no network can be run here."""
+@dataclass(frozen=True)
+class Looks:
+    """What a picture looks like."""
+
+    layers: tuple[np.ndarray, ...]
+    """What each layer says, float32 (h, w, n), of the whole picture at the layer's own size."""
+
+    @cached_property
+    def even(self) -> np.ndarray:
+        """All of them at one size, each counting the same: float32 (SIDE, SIDE, n)."""
+        return np.concatenate([_even(layer) for layer in self.layers], -1)
+
+
+def looks_of(picture: np.ndarray) -> Looks | None:
+    """What a picture, uint8 RGB (h, w, 3), looks like; None if no network can be run here."""
     try:
-        layers = network(PEOPLE, LAYERS)
+        layers = network(THINGS, LAYERS)
     except Refusal:
         return None
     shrinks = min(picture.shape[:2]) > ASKED
     shown = cv2.resize(picture, (ASKED, ASKED), interpolation=cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR)
-    return np.concatenate([_even(layer) for layer in layers(shown.astype(np.float32) / 255)], -1)
+    return Looks(tuple(layers(shown.astype(np.float32) / 127.5 - 1)))
 
 
 def load() -> None:
@@ -45,7 +59,7 @@ def load() -> None:
     looks_of(np.zeros((ASKED, ASKED, 3), np.uint8))
 
 
-def alike(looks: np.ndarray, ours: np.ndarray, others: np.ndarray) -> np.ndarray | None:
+def alike(looks: Looks, ours: np.ndarray, others: np.ndarray) -> np.ndarray | None:
     """Whose looks each pixel has: float32 (h, w), -1…1; None if either area is too small to tell.
 
     looks: from `looks_of`; ours, others: what is known of the subject and of the rest, bool (h, w) of any one size.
@@ -53,30 +67,16 @@ def alike(looks: np.ndarray, ours: np.ndarray, others: np.ndarray) -> np.ndarray
     own, rest = (_shrunk(area) for area in (ours, others & ~ours))
     if min(own.sum(), rest.sum()) < 3:
         return None
-    known = own | rest
-    seen, wanted = looks[known], np.where(own[known], 1, -1).astype(np.float32)
+    known, values = own | rest, looks.even
+    seen, wanted = values[known], np.where(own[known], 1, -1).astype(np.float32)
     share = np.where(own[known], 0.5 / own.sum(), 0.5 / rest.sum()).astype(np.float32)
     middle = share @ seen
     apart = seen - middle
     weighed = apart * share[:, None]
-    spread = weighed.T @ apart + STIFF * np.eye(looks.shape[-1], dtype=np.float32)
+    spread = weighed.T @ apart + STIFF * np.eye(values.shape[-1], dtype=np.float32)
     line = np.linalg.solve(spread, weighed.T @ wanted)
-    says = np.tanh(STEEP * ((looks - middle) @ line)).astype(np.float32)
+    says = np.tanh(STEEP * ((values - middle) @ line)).astype(np.float32)
     return cv2.resize(says, ours.shape[::-1], interpolation=cv2.INTER_LINEAR)
-
-
-def alike_around(picture: np.ndarray, where: np.ndarray, ours: np.ndarray, others: np.ndarray) -> np.ndarray:
-    """`alike` in and beside an area, seen from as near as that allows: float32 (h, w), -1…1, 0 far from it.
-
-    picture: uint8 RGB (h, w, 3); where, not empty, and ours, others: bool (h, w). Says 0 if it cannot tell.
-    """
-    says = np.zeros(where.shape, np.float32)
-    box = around(where, BESIDE)
-    looks = looks_of(picture[box])
-    similar = None if looks is None else alike(looks, ours[box], others[box])
-    if similar is not None:
-        says[box] = similar
-    return says
 
 
 def _even(layer: np.ndarray) -> np.ndarray:

@@ -42,12 +42,12 @@ FAMILIAR, STRANGE = 4.0, (0.4, 0.5)
 is left of the two where it is unknown to them."""
 SWEEPS = 3
 """How often ways are looked for in all directions: one more changes nothing that is seen."""
-JUDGED = 0.6
+JUDGED = 0.8
 """How much of the wish is the judge's, the rest being that of the rules."""
-ALIKE, ELSEWHERE = (0.3, 0.6, 1.0), 0.6
+UNHEARD = 0.5
+"""How much of what it says against a colour that the surroundings do not have is left out."""
+ALIKE, ELSEWHERE = (0.15, 0.3, 0.5), 0.6
 """The say of what looks alike, at each turn; from how far on, in the keep strokes' extent, it is others' at first."""
-HEARD = 0.3
-"""What is left of that where a person finder speaks: clothes and skin are one person's and look nothing alike."""
 RIM_PRICE = 0.1
 """What it costs a way to begin at the frame's edge instead of at a drop stroke, in usual ways from a keep stroke."""
 RIM_LEAN = 0.0
@@ -118,7 +118,7 @@ def find(
 def beside(inside: np.ndarray, outside: np.ndarray) -> tuple[slice, slice]:
     """The rows and columns around all strokes; all of the frame if that is not much more, or nothing is dropped."""
     h, w = inside.shape
-    rows, columns = around(inside | outside, round(max(BEYOND * _extent(inside), LEAST * np.hypot(h, w))))
+    rows, columns = around(inside | outside, round(max(BEYOND * extent(inside), LEAST * np.hypot(h, w))))
     if not outside.any() or (rows.stop - rows.start) * (columns.stop - columns.start) > MOST * w * h:
         return slice(0, h), slice(0, w)
     return rows, columns
@@ -165,13 +165,13 @@ def _find_in(
     tie = tie_of(edges, OUTLINE)
     # What is sharp before something blurred, or plain before leaves, differs in texture where colours are alike.
     colours = np.dstack([colours, ROUGH * roughness(small)])
-    away = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5) / _extent(inside)
+    away = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5) / extent(inside)
     keep_mixture = Mixture.of(colours[inside])
     drop_mixture = Mixture.of(_with_what_is_far(colours, known_out, away), 10)
     u = None
     here: tuple[Mixture, Mixture] | None = None
     near_by = inside
-    long = LONG * _extent(inside)
+    long = LONG * extent(inside)
     spots = placed(colours, long, HERE)
     looks = looks_of(small)
     ours, others = inside, outside | ((away > ELSEWHERE) & ~inside)
@@ -197,17 +197,18 @@ def _find_in(
         if hint is not None:
             somebody, nobody = PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON * (1 - (1 - STRANGE[1]) * strange)
             wish += np.where(hint > 0, somebody, nobody) * hint + BORNE_OUT * borne_out
+        similar = None if looks is None else alike(looks, ours, others)
         nothing = np.zeros(size, np.float32)
         voices = Voices(
             small, wish, leans, along, away, nothing if hint is None else hint, nothing + borne_out,
             nothing if u is None else u, inside, outside, kept, dropped,
+            nothing if similar is None else similar, looks,
         )  # fmt: skip
         says = judge(voices)
         if says is not None:
-            wish = _weighed(wish, says, borne_out)
-        similar = None if looks is None else alike(looks, ours, others)
+            wish = _weighed(wish, says, borne_out, strange)
         if similar is not None:
-            wish += ALIKE[turn] * (1.0 if hint is None else HEARD) * (1 - borne_out) * similar
+            wish += ALIKE[turn] * (1 - borne_out) * similar
         wish[inside] = 40
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
@@ -292,13 +293,15 @@ def _heard(
     return (sure * np.abs(sure)).astype(np.float32), borne_out.astype(np.float32)
 
 
-def _weighed(wish: np.ndarray, says: np.ndarray, borne_out: np.ndarray | float) -> np.ndarray:
+def _weighed(wish: np.ndarray, says: np.ndarray, borne_out: np.ndarray | float, strange: np.ndarray) -> np.ndarray:
     """The wish of the rules (h, w) and what the judge says instead, as one.
 
     The judge looks from too far to see a thin limb, so that what it could not see is left to the rules. What strokes
     bear out is not weighed again.
     """
-    return wish + JUDGED * (says - seen_at(wish)) + JUDGED * BORNE_OUT * borne_out
+    against = says - seen_at(wish)
+    against *= np.where(against < 0, 1 - UNHEARD * strange, 1)
+    return wish + JUDGED * against + JUDGED * BORNE_OUT * borne_out
 
 
 def _learn_from(u, inside, outside):
@@ -315,7 +318,8 @@ def _rim(inside: np.ndarray) -> np.ndarray:
     return rim & (cv2.dilate(inside.astype(np.uint8), np.ones((9, 9))) == 0)
 
 
-def _extent(inside: np.ndarray) -> float:
+def extent(inside: np.ndarray) -> float:
+    """How long what an area bool (h, w), not empty, covers is from corner to corner, px."""
     ys, xs = np.nonzero(inside)
     return float(np.hypot(np.ptp(ys) + 4, np.ptp(xs) + 4))
 

@@ -12,11 +12,11 @@ from ..errors import Refusal
 from ..plate.difference import apart, beyond, reach, textures_apart
 from ..plate.ghost import ghosts
 from ..plate.plate import Stack, compared, evened, lay, noise_of, plate_of
-from ..track.align import between, features
+from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
 from .evidence import Later, edges_of, leaning_of, tie_of
-from .looks import alike_around
+from .opinion import Answer, reconsidered
 from .refine import refined
 from .shade import shaded
 
@@ -34,6 +34,10 @@ STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
 ALIKE, UNSURE, ROUNDS = 0.3, 1.0, 2
 """The say of what looks alike, and of that where hardly any frame has seen what is behind; how often it is learned."""
+JUDGED = 0.8
+"""How much of the wish is the judge's, the rest being that of the rules."""
+LITTLE = 0.5
+"""From which doubt on a place teaches nothing: who lingers there may not have been found yet."""
 SAYS = 0.6
 """How much movement counts when the outline is laid onto edges."""
 NEARER = 0.04
@@ -225,7 +229,7 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
         return evened(frame, scene.plate, np.ones((h, w), bool)), np.eye(3), np.ones((h, w), np.float32)
     # Followed from the plate, which has no subject to be led astray by, beginning where a frame near by was found.
     near = min(scene.stack.ways, key=lambda n: abs(n - at))
-    base, other = (cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in (scene.plate, frame))
+    base, other = contrast(scene.plate), contrast(frame)
     back = between(base, other, features(base), np.linalg.inv(scene.stack.ways[near]))
     if back is None or np.abs(np.linalg.svd(back[:2, :2] / back[2, 2], compute_uv=False) - 1).max() > NEARER:
         return None
@@ -346,7 +350,8 @@ def differing(
         around_it = spots_behind[known if known.sum() > 60 else near]
         here = leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(around_it, 24, 4.0), near)
         wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
-        wish += (ALIKE + (UNSURE - ALIKE) * unsure) * alike_around(frame, near, core, rest)
+        answer = Answer(frame, colours, wish, here, u, core, rest & (unsure < LITTLE), person)
+        wish = reconsidered(answer, near, ALIKE + (UNSURE - ALIKE) * unsure, JUDGED * (1 - unsure))
         u = minimal_cut(wish, tie, u, 160)
     u = _worthy(u, strong, sways)
     warnings = []

@@ -1,6 +1,7 @@
 """Small networks that npm packages ship, loaded from where those are installed and never fetched.
 
-`@mediapipe/selfie_segmentation` says where people are; `@mediapipe/pose` finds figures and their silhouettes. Both are
+`@mediapipe/selfie_segmentation` says where people are; `@mediapipe/pose` finds figures and their silhouettes;
+`@mediapipe/objectron` finds things, of which only the layers before its answer are listened to (`looks.py`). All are
 TensorFlow Lite models under the Apache licence 2.0.
 """
 
@@ -20,7 +21,9 @@ PEOPLE = "selfie_segmentation/selfie_segmentation.tflite"
 SILHOUETTE = "pose/pose_landmark_full.tflite"
 CAREFUL = "pose/pose_landmark_heavy.tflite"
 DETECTOR = "pose/pose_solution_packed_assets.data"
-INDEX = "pose/pose_solution_packed_assets_loader.js"
+THINGS = "objectron/objectron_solution_packed_assets.data"
+PACKED = {DETECTOR: "pose_detection.tflite", THINGS: "object_detection_ssd_mobilenetv2_oidv4_fp16.tflite"}
+"""What is one of the files that a package packs into one, and how that file's name ends."""
 
 # It warns of the memory that asking for layers takes, which is little here.
 warnings.filterwarnings("ignore", message=".*experimental_preserve_all_tensors", category=UserWarning)
@@ -45,20 +48,27 @@ class Network:
             model_content=model, num_threads=2, experimental_preserve_all_tensors=bool(layers)
         )
         self._interpreter.allocate_tensors()
-        self._input = self._interpreter.get_input_details()[0]["index"]
+        inputs = sorted(self._interpreter.get_input_details(), key=lambda one: -one["shape"][1])
+        self._inputs = [one["index"] for one in inputs]
+        self._shapes = [one["shape"][1:] for one in inputs]
         self._outputs = list(layers) or [d["index"] for d in self._interpreter.get_output_details()]
         self._lock = threading.Lock()
 
-    def __call__(self, values: np.ndarray) -> list[np.ndarray]:
-        """The outputs for one input (h, w, 3), each without its batch axis."""
+    def __call__(self, *values: np.ndarray) -> list[np.ndarray]:
+        """The outputs for its inputs (h, w, n), the one with the most rows first; each without its batch axis."""
         with self._lock:
-            self._interpreter.set_tensor(self._input, np.ascontiguousarray(values, np.float32)[None])
+            for given, at in zip(values, self._inputs, strict=True):
+                self._interpreter.set_tensor(at, np.ascontiguousarray(given, np.float32)[None])
             self._interpreter.invoke()
             return [self._interpreter.get_tensor(k)[0] for k in self._outputs]
 
+    def warm_up(self) -> None:
+        """Asks it about nothing, once, as the first answer takes longest."""
+        self(*(np.zeros(shape, np.float32) for shape in self._shapes))
+
 
 def network(name: str, layers: tuple[int, ...] = ()) -> Network:
-    """PEOPLE, SILHOUETTE, CAREFUL or DETECTOR, or some layers of it. Raises Refusal with the reason if it is absent."""
+    """One of the networks above, or some layers of it. Raises Refusal with the reason if it is absent."""
     return _loaded(home(), name, layers)
 
 
@@ -68,9 +78,10 @@ def _loaded(folder: Path, name: str, layers: tuple[int, ...]) -> Network:
     if not path.is_file():
         raise Refusal("Pick person is off: the person network is not installed (run “make setup”). Use marks instead.")
     model = path.read_bytes()
-    if name == DETECTOR:  # one of the files that the package packs into one
-        listed = re.search(r'"files":\s*(\[.*?\])', (folder / INDEX).read_text())
-        entry = next(e for e in json.loads(listed[1]) if e["filename"].endswith("pose_detection.tflite"))  # type: ignore[index]
+    if name in PACKED:
+        index = path.with_name(f"{path.stem}_loader.js").read_text()
+        listed = re.search(r'"files":\s*(\[.*?\])', index)
+        entry = next(e for e in json.loads(listed[1]) if e["filename"].endswith(PACKED[name]))  # type: ignore[index]
         model = model[entry["start"] : entry["end"]]
     try:
         return Network(model, layers)
@@ -80,8 +91,8 @@ def _loaded(folder: Path, name: str, layers: tuple[int, ...]) -> Network:
 
 def load() -> None:
     """Loads all of them and asks each once, as the first answer takes longest. Raises Refusal if they are not there."""
-    for name, side in ((PEOPLE, 256), (DETECTOR, 224), (SILHOUETTE, 256), (CAREFUL, 256)):
-        network(name)(np.zeros((side, side, 3), np.float32))
+    for name in (PEOPLE, DETECTOR, SILHOUETTE, CAREFUL):
+        network(name).warm_up()
 
 
 def likely(logits: np.ndarray) -> np.ndarray:

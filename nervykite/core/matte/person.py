@@ -9,9 +9,9 @@ from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
 from .figures import DRAWN, SEEN, Figure, Window, convincing, figures_in, silhouette
-from .looks import alike_around
 from .mover import Proposal, working_size
 from .networks import PEOPLE, network
+from .opinion import Answer, reconsidered
 
 SIDE = 256
 OUTLINED = 4.0
@@ -339,7 +339,7 @@ def pick_person(picture: np.ndarray, near: np.ndarray | None = None, stirs: np.n
             break
         here = leaning_of(colours, Mixture.of(colours[inside], 8), Mixture.of(colours[outside], 8))
         wish = 1.3 * sure * np.abs(sure) + 0.35 * sure + 0.30 * here * near_by
-        wish += ALIKE * alike_around(small, near_by, inside, outside)
+        wish = reconsidered(Answer(small, colours, wish, here, u, inside, outside, guide), near_by, ALIKE, 0)
         u = minimal_cut(wish, tie, u, 160)
     return Proposal(_likely_parts(u, guide))
 

@@ -1,0 +1,158 @@
+"""Cut-out pictures before photographs of places, each with its true matte: what made-up scenes cannot teach.
+
+Animals, things and people have heads, legs and wheels where one expects them, and photographs have their own light,
+grain and blur. Any folders of pictures serve; docs/ARCHITECTURE.md names those of which the shipped judge has learned.
+None of them is part of the program.
+"""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from .scenes import LEAST, filmed
+
+SUFFIXES = {".png", ".jpg", ".jpeg", ".webp"}
+LARGE, THIN = 180, 40
+"""The least of a cut-out's longer and shorter side, px."""
+FILLS = (0.15, 0.93)
+"""How much of its own rectangle a cut-out may fill: what fills all of it is a picture, not a cut-out."""
+GLASS = 0.25
+"""The most of it that may be seen through."""
+COLOURS = 60
+"""How many colours, of 16 levels a channel, make a photograph of a drawing."""
+SIZES = (0.2, 0.95)
+"""How tall cut-outs are set, in heights of the scene."""
+TALL = 1200
+"""Rows at which places are kept."""
+EVEN = 0.4
+"""The least mean change from pixel to pixel of a place in which something is seen."""
+HELD_BACK = 3
+"""The first of so many cut-outs and places is left for tests."""
+
+
+class Collection:
+    """Cut-outs and places of some folders. Raises ValueError if there are none of either."""
+
+    def __init__(self, cutouts: list[Path], places: list[Path], *, tests: bool = False) -> None:
+        self.cutouts = _share((c for c in map(cutout_of, _pictures(cutouts)) if c is not None), tests)
+        self.places = _share((p for p in map(place_of, _pictures(places)) if p is not None), tests)
+        if not self.cutouts or not self.places:
+            raise ValueError("no cut-outs or no places in these folders")
+
+    def scene(self, rng: np.random.Generator, height: int, width: int) -> tuple[np.ndarray, np.ndarray] | None:
+        """A picture, uint8 RGB (height, width, 3), and its subject's matte, float32 (height, width), 0…1.
+
+        None if the subject came out too small.
+        """
+        ground = _part_of(rng, self.places[rng.integers(len(self.places))], height, width)
+        for _ in range(rng.integers(0, 3) if rng.random() < 0.35 else 0):  # others, who are not meant
+            other, alpha = self._set(rng, ground)
+            ground = ground * (1 - alpha[..., None]) + other * alpha[..., None]
+        colours, alpha = self._set(rng, ground)
+        if (alpha > 0.5).mean() < LEAST:
+            return None
+        if rng.random() < 0.3:
+            down, soft = (int(rng.uniform(0, 0.04) * height), rng.uniform(0.004, 0.03) * height)
+            shadow = cv2.GaussianBlur(np.roll(alpha, down, 0), (0, 0), soft)
+            ground = ground * (1 - rng.uniform(0.1, 0.45) * shadow)[..., None]
+        clear = ground * (1 - alpha[..., None]) + colours * alpha[..., None]
+        return filmed(rng, clear), alpha
+
+    def _set(self, rng: np.random.Generator, ground: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """One of the cut-outs somewhere in a place, float32 RGB: its colours and its matte."""
+        height, width = ground.shape[:2]
+        cut = self.cutouts[rng.integers(len(self.cutouts))].astype(np.float32)
+        if rng.random() < 0.5:
+            cut = cut[:, ::-1]
+        stands = (cut[-1, :, 3] > 128).mean() > 0.2  # half a figure, which the frame's edge has to cut
+        alpha = cut[..., 3:] / 255
+        cut = np.dstack([cut[..., :3] * alpha, alpha])
+        size = min(height * rng.uniform(*SIZES) / cut.shape[0], width * rng.uniform(0.5, 1.1) / cut.shape[1])
+        turn = cv2.getRotationMatrix2D((cut.shape[1] / 2, cut.shape[0] / 2), rng.normal(0, 6), size)
+        tall, wide = cut.shape[0] * size, cut.shape[1] * size
+        down = height - tall * rng.uniform(0.85, 1) if stands else rng.uniform(0, max(1.0, height - tall))
+        right = rng.uniform(-0.1 * wide, max(1.0, width - 0.9 * wide))
+        turn[:, 2] += (right + wide / 2 - cut.shape[1] / 2, down + tall / 2 - cut.shape[0] / 2)
+        # No pixel of a large picture is left out.
+        soft = cv2.GaussianBlur(cut, (0, 0), 0.45 / size) if size < 1 else cut
+        set_down = cv2.warpAffine(soft, turn, (width, height), flags=cv2.INTER_LINEAR)
+        alpha = np.clip(set_down[..., 3], 0, 1)
+        colours = set_down[..., :3] / np.maximum(alpha, 1e-3)[..., None]
+        return _dressed(rng, colours, alpha, ground), alpha
+
+
+def cutout_of(file: Path) -> np.ndarray | None:
+    """A photographed or painted cut-out, uint8 RGBA without empty margins; None if the file is something else."""
+    picture = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
+    if picture is None or picture.dtype != np.uint8 or picture.ndim != 3 or picture.shape[2] != 4:
+        return None
+    rows, columns = np.nonzero(picture[..., 3] > 8)
+    if not len(rows):
+        return None
+    picture = picture[rows.min() : rows.max() + 1, columns.min() : columns.max() + 1]
+    alpha = picture[..., 3]
+    solid, seen_through = alpha > 250, (alpha > 30) & (alpha < 225)
+    if max(alpha.shape) < LARGE or min(alpha.shape) < THIN or not FILLS[0] <= solid.mean() <= FILLS[1]:
+        return None
+    if seen_through.mean() > GLASS * (alpha > 128).mean() or _colours(picture[solid][:, :3]) < COLOURS:
+        return None
+    return cv2.cvtColor(picture, cv2.COLOR_BGRA2RGBA)
+
+
+def place_of(file: Path) -> np.ndarray | None:
+    """A place, uint8 RGB; None if there is nothing to see in the file."""
+    picture = cv2.imread(str(file), cv2.IMREAD_COLOR)
+    if picture is None or min(picture.shape[:2]) < 300:
+        return None
+    by = min(1.0, TALL / picture.shape[0])
+    picture = cv2.resize(picture, None, fx=by, fy=by, interpolation=cv2.INTER_AREA)
+    grey = cv2.GaussianBlur(cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY), (0, 0), 1)
+    if np.abs(cv2.Laplacian(grey, cv2.CV_32F)).mean() < EVEN or _colours(picture.reshape(-1, 3)) < COLOURS:
+        return None
+    return cv2.cvtColor(picture, cv2.COLOR_BGR2RGB)
+
+
+def _dressed(rng: np.random.Generator, colours: np.ndarray, alpha: np.ndarray, ground: np.ndarray) -> np.ndarray:
+    """A subject's colours in other light, and sometimes nearly those of the place around it."""
+    inside = alpha > 0.5
+    if rng.random() < 0.4 and inside.any():
+        near = (cv2.dilate(alpha, np.ones((41, 41))) > 0.1) & ~inside
+        if near.any():
+            mean, spread = ground[near].mean(0), ground[near].std(0).mean()
+            own, own_spread = colours[inside].mean(0), colours[inside].std(0).mean()
+            share = rng.uniform(0.3, 1)
+            alike = (colours - own) * np.clip(spread / (own_spread + 1), 0.6, 1.6) + mean
+            colours = colours * (1 - share) + alike * share
+    if rng.random() < 0.3:
+        grey = colours.mean(-1, keepdims=True)
+        colours = grey + (colours - grey) * rng.uniform(0, 1.3)
+    return np.clip(colours * rng.uniform(0.75, 1.15) * rng.uniform(0.92, 1.08, 3), 0, 255)
+
+
+def _part_of(rng: np.random.Generator, place: np.ndarray, height: int, width: int) -> np.ndarray:
+    """A part of a place, sometimes out of focus: float32 RGB (height, width, 3)."""
+    by = max(height / place.shape[0], width / place.shape[1]) * rng.uniform(1, 1.8)
+    rows, columns = min(place.shape[0], int(height / by)), min(place.shape[1], int(width / by))
+    top, left = rng.integers(0, place.shape[0] - rows + 1), rng.integers(0, place.shape[1] - columns + 1)
+    part = place[top : top + rows, left : left + columns]
+    if rng.random() < 0.5:
+        part = part[:, ::-1]
+    how = cv2.INTER_AREA if by < 1 else cv2.INTER_CUBIC
+    part = cv2.resize(np.ascontiguousarray(part), (width, height), interpolation=how).astype(np.float32)
+    return cv2.GaussianBlur(part, (0, 0), rng.uniform(0.7, 5)) if rng.random() < 0.35 else part
+
+
+def _pictures(folders: list[Path]) -> Iterator[Path]:
+    for folder in folders:
+        yield from sorted(file for file in folder.rglob("*") if file.suffix.lower() in SUFFIXES)
+
+
+def _share(pictures: Iterator[np.ndarray], tests: bool) -> list[np.ndarray]:
+    """Those that are learned from, or those that are left for tests."""
+    return [picture for number, picture in enumerate(pictures) if (number % HELD_BACK == 0) == tests]
+
+
+def _colours(pixels: np.ndarray) -> int:
+    return len(np.unique((pixels // 16) @ np.array([1, 16, 256])))

@@ -1,0 +1,86 @@
+"""A second opinion on what was found without strokes."""
+
+import cv2
+import numpy as np
+
+from nervykite.core.matte.colours import lab
+from nervykite.core.matte.opinion import Answer, reconsidered
+
+from .test_judge import made_up
+
+
+def half_found(picture: np.ndarray, alpha: np.ndarray) -> tuple[Answer, np.ndarray]:
+    """An answer that has only the upper two thirds of a subject, and where the rest of it is."""
+    subject = alpha > 0.5
+    rows = np.flatnonzero(subject.any(1))
+    missed = subject & (np.arange(len(alpha))[:, None] > rows[0] + 0.66 * np.ptp(rows))
+    found = (subject & ~missed).astype(np.float32)
+    core = cv2.erode(found, np.ones((3, 3))) > 0
+    rest = cv2.dilate(subject.astype(np.uint8), np.ones((15, 15))) == 0
+    nothing = np.zeros(alpha.shape, np.float32)
+    wish = np.where(missed, 0.0, 2 * found - 1).astype(np.float32)  # nothing is known of the rest
+    return Answer(picture, lab(picture), wish, nothing, found, core, rest, None), missed
+
+
+def with_some_of_the_place(picture: np.ndarray, alpha: np.ndarray) -> tuple[Answer, np.ndarray]:
+    """An answer that has all of a subject and a piece of the place beside it, and where that is."""
+    answer, _ = half_found(picture, alpha)
+    subject = alpha > 0.5
+    disc = np.zeros(alpha.shape, np.uint8)
+    rows, columns = np.nonzero(subject)
+    cv2.circle(disc, (int(columns.max()), int(rows.mean())), 22, 1, -1)
+    wrong = (disc > 0) & (cv2.dilate(alpha, np.ones((5, 5))) < 0.1)
+    found = (subject | wrong).astype(np.float32)
+    ours = cv2.erode(subject.astype(np.uint8), np.ones((3, 3))) > 0
+    rest = cv2.dilate(found, np.ones((15, 15))) == 0
+    wish = np.where(wrong, 0.3, 2 * found - 1).astype(np.float32)
+    return Answer(**{**vars(answer), "wish": wish, "found": found, "ours": ours, "others": rest}), wrong
+
+
+class TestReconsidered:
+    def said(self, likeness: float, judgement: float) -> float:
+        """How much more is said for the parts that are missing than for what is not the subject."""
+        gained = []
+        for picture, alpha in made_up(10):
+            answer, missed = half_found(picture, alpha)
+            if missed.sum() < 50 or not answer.ours.any():
+                continue
+            change = reconsidered(answer, answer.found > 0.5, likeness, judgement) - answer.wish
+            beside = (cv2.dilate(alpha, np.ones((41, 41))) > 0.5) & answer.others
+            gained.append(change[missed].mean() - change[beside].mean())
+        assert len(gained) > 4
+        return float(np.mean(gained))
+
+    def test_looks_speak_for_what_was_missed(self):
+        assert self.said(1.0, 0.0) > 0.5
+
+    def test_the_judge_speaks_against_a_piece_of_the_place(self):
+        apart = []
+        for picture, alpha in made_up(10):
+            answer, wrong = with_some_of_the_place(picture, alpha)
+            if wrong.sum() < 50 or not answer.ours.any():
+                continue
+            change = reconsidered(answer, answer.found > 0.5, 0.0, 0.8) - answer.wish
+            apart.append(change[answer.ours].mean() - change[wrong].mean())
+        assert len(apart) > 4
+        assert np.mean(apart) > 0.3
+
+    def test_nothing_changes_far_away(self):
+        picture, alpha = made_up(1)[0]
+        answer, _ = half_found(picture, alpha)
+        corner = np.zeros(alpha.shape, bool)
+        corner[:20, :20] = True
+        change = reconsidered(answer, corner, 1.0, 0.5) - answer.wish
+        assert not change[120:].any()
+
+    def test_with_nothing_to_compare_with_it_leaves_the_wish(self):
+        picture, alpha = made_up(1)[0]
+        answer, _ = half_found(picture, alpha)
+        alone = Answer(**{**vars(answer), "others": np.zeros(alpha.shape, bool)})
+        assert np.array_equal(reconsidered(alone, answer.found > 0.5, 1.0, 0.5), answer.wish)
+
+    def test_without_networks_it_leaves_the_wish(self, monkeypatch, tmp_path):
+        monkeypatch.setenv("NERVYKITE_NETWORKS", str(tmp_path))
+        picture, alpha = made_up(1)[0]
+        answer, _ = half_found(picture, alpha)
+        assert np.array_equal(reconsidered(answer, answer.found > 0.5, 1.0, 0.5), answer.wish)
