@@ -175,12 +175,11 @@ def test_pieces_views_and_shared_holds(page, server):
     for look in ("Matte", "Checker", "Scene", "Veil"):
         page.get_by_role("radio", name=look, exact=True).click()
     page.get_by_role("radio", name="Matte", exact=True).click()
-    page.wait_for_timeout(400)
 
     def seen(wanted: str) -> None:
         page.wait_for_function(f"at => {{ const p = ({pixel})(at); return {wanted} }}", arg=list(place))
 
-    assert page.evaluate(pixel, list(place)) == [0, 0, 0]
+    seen("p.every((v) => v === 0)")
     # Before and after, on either side of a line, and the loupe shows the same.
     page.get_by_role("button", name="Before and after").click()
     page.get_by_test_id("carve").focus()
