@@ -68,11 +68,13 @@ def reconsidered(
         return wish
     rules = wish[box].copy()
     wish[box] += likeness * similar
+    if not np.any(judgement):
+        return wish
     deep = cv2.distanceTransform(here.ours.astype(np.uint8), cv2.DIST_L2, 5)
     beside = cv2.distanceTransform((here.found < 0.5).astype(np.uint8), cv2.DIST_L2, 5)
     keep = here.ours & (deep >= DEEP * deep.max())
     drop = here.others & (beside > LINE[0]) & (beside < LINE[1])
-    if not np.any(judgement) or not keep.any() or not drop.any():
+    if not keep.any() or not drop.any():
         return wish
     nothing = np.zeros(rules.shape, np.float32)
     kept, dropped = (known_to(Mixture.of(here.colours[area], PARTS), here.colours) for area in (here.ours, here.others))
