@@ -11,7 +11,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from .scenes import LEAST, filmed
+from .scenes import LEAST, Scene, filmed
 
 SUFFIXES = {".png", ".jpg", ".jpeg", ".webp"}
 LARGE, THIN = 180, 40
@@ -41,11 +41,8 @@ class Collection:
         if not self.cutouts or not self.places:
             raise ValueError("no cut-outs or no places in these folders")
 
-    def scene(self, rng: np.random.Generator, height: int, width: int) -> tuple[np.ndarray, np.ndarray] | None:
-        """A picture, uint8 RGB (height, width, 3), and its subject's matte, float32 (height, width), 0…1.
-
-        None if the subject came out too small.
-        """
+    def scene(self, rng: np.random.Generator, height: int, width: int) -> Scene | None:
+        """One of the cut-outs before one of the places; None if it came out too small."""
         ground = _part_of(rng, self.places[rng.integers(len(self.places))], height, width)
         for _ in range(rng.integers(0, 3) if rng.random() < 0.35 else 0):  # others, who are not meant
             other, alpha = self._set(rng, ground)
@@ -53,12 +50,13 @@ class Collection:
         colours, alpha = self._set(rng, ground)
         if (alpha > 0.5).mean() < LEAST:
             return None
+        empty = ground
         if rng.random() < 0.3:
             down, soft = (int(rng.uniform(0, 0.04) * height), rng.uniform(0.004, 0.03) * height)
             shadow = cv2.GaussianBlur(np.roll(alpha, down, 0), (0, 0), soft)
             ground = ground * (1 - rng.uniform(0.1, 0.45) * shadow)[..., None]
         clear = ground * (1 - alpha[..., None]) + colours * alpha[..., None]
-        return filmed(rng, clear), alpha
+        return Scene(filmed(rng, clear), alpha, filmed(rng.spawn(1)[0], empty))
 
     def _set(self, rng: np.random.Generator, ground: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """One of the cut-outs somewhere in a place, float32 RGB: its colours and its matte."""

@@ -5,24 +5,29 @@ python -m nervykite.learn.lessons lessons-1.npz --count 1200 --seed 1 --cutouts 
 
 import argparse
 import contextlib
-from dataclasses import dataclass
 from pathlib import Path
 
 import cv2
 import numpy as np
 
 from ..core.matte import marks
-from ..core.matte.judge import SIDE, SURE, Voices
+from ..core.matte.judge import SURE, Voices
 from ..core.matte.person import person_hint
 from ..core.matte.refine import smaller
+from .answers import on_a_guess, on_a_plate
 from .cutouts import Collection
-from .scenes import noise, scene
+from .guess import guess_at
+from .lesson import Enough, Lesson, lesson_of
+from .scenes import Scene
+from .scenes import scene as made_up
 from .strokes import strokes_on
 
 SIZE = (640, 360)
 """Rows and columns of a scene."""
 STROKES = 2
 """How many times strokes are drawn on each."""
+ON_A_PLATE, ON_A_GUESS = 0.8, 0.4
+"""The share of scenes that teach about answers that differ from a plate, and that a finder's guess led to."""
 GUESSED, UNHEARD = 0.4, 0.45
 """The share of lessons in which a finder roughly knows the subject, and in which nobody is asked."""
 JUDGED = 0.6
@@ -31,56 +36,26 @@ MADE_UP = 0.35
 """The share of made-up scenes where there are others."""
 
 
-@dataclass(frozen=True)
-class Lesson:
-    """What the judge is shown, float16 (SIDE, SIDE, SEEN) and layers, and the answer, uint8 (SIDE, SIDE), 0…255."""
-
-    seen: np.ndarray
-    looked: list[np.ndarray]
-    truth: np.ndarray
-
-
-class _Enough(Exception):
-    """The turn that was waited for has come."""
+def lessons_on(rng: np.random.Generator, scene: Scene) -> list[Lesson]:
+    """Up to STROKES + 2 lessons on a scene."""
+    drawn = (strokes_on(rng, scene.alpha) for _ in range(STROKES))
+    lessons: list[Lesson | None] = [_on_strokes(rng, scene, *strokes) for strokes in drawn if strokes]
+    if rng.random() < ON_A_PLATE:
+        lessons.append(on_a_plate(rng, scene))
+    if rng.random() < ON_A_GUESS:
+        lessons.append(on_a_guess(rng, scene))
+    return [lesson for lesson in lessons if lesson is not None]
 
 
-def lessons_on(rng: np.random.Generator, picture: np.ndarray, alpha: np.ndarray) -> list[Lesson]:
-    """Up to STROKES lessons on a scene, uint8 RGB (h, w, 3), and its matte, float32 (h, w), 0…1."""
-    drawn = (strokes_on(rng, alpha) for _ in range(STROKES))
-    return [_lesson(rng, picture, alpha, *strokes) for strokes in drawn if strokes]
-
-
-def guess_at(rng: np.random.Generator, alpha: np.ndarray) -> np.ndarray:
-    """What a person finder might say of a subject with the matte `alpha`: coarse, with parts lost or made up, 0…1."""
-    coarse = rng.uniform(6, 18)
-    size = max(4, int(alpha.shape[1] / coarse)), max(4, int(alpha.shape[0] / coarse))
-    small = cv2.resize(alpha, size, interpolation=cv2.INTER_AREA)
-    small = cv2.GaussianBlur(small, (0, 0), rng.uniform(0.4, 1.6))
-    doubt = noise(rng, small.shape[0], small.shape[1], 1, 5) * rng.uniform(0, 0.35) * (0.3 + small)
-    guess = 1 / (1 + np.exp(-3 * ((small - rng.uniform(0.25, 0.6)) * rng.uniform(2, 6) + doubt)))
-    inside = np.argwhere(small > 0.5)
-    for lost in (True, False):
-        if rng.random() >= 0.4 or not len(inside):
-            continue
-        row, column = inside[rng.integers(len(inside))] if lost else (rng.integers(n) for n in small.shape)
-        spot = np.zeros_like(small)
-        axes = [max(1, int(v)) for v in rng.uniform(1, 0.12 * max(small.shape), 2)]
-        cv2.ellipse(spot, (int(column), int(row)), axes, rng.uniform(0, 180), 0, 360, 1.0, -1)
-        spot = cv2.GaussianBlur(spot, (0, 0), 1)
-        guess = guess * (1 - spot) if lost else np.maximum(guess, 0.8 * spot)
-    return (guess * rng.uniform(0.8, 1)).astype(np.float32)
-
-
-def _lesson(
-    rng: np.random.Generator, picture: np.ndarray, alpha: np.ndarray, keep: list[marks.Stroke], drop: list[marks.Stroke]
-) -> Lesson:
+def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[marks.Stroke], drop: list[marks.Stroke]) -> Lesson:
     """What is known at one of the three turns, and the truth in the part of the scene that is looked at."""
+    picture, alpha, _ = scene
     wanted, heard = int(rng.integers(0, 3)), []
 
     def listen(voices: Voices) -> np.ndarray | None:
         heard.append(voices)
         if len(heard) > wanted:
-            raise _Enough
+            raise Enough
         if rng.random() > JUDGED or voices.wish.shape != told.shape:
             return None
         about = cv2.resize(guess_at(rng, told), told.shape[::-1], interpolation=cv2.INTER_LINEAR)
@@ -93,12 +68,9 @@ def _lesson(
         guess = person_hint(picture, inside, outside)
     part = marks.beside(inside, outside)
     told, _ = smaller(np.ascontiguousarray(alpha[part]), marks.COARSE)
-    with contextlib.suppress(_Enough):
+    with contextlib.suppress(Enough):
         marks.find(picture, keep, drop, lambda: guess, listen)
-    truth = cv2.resize(np.ascontiguousarray(alpha[part]), (SIDE, SIDE), interpolation=cv2.INTER_AREA)
-    shown = heard[-1]
-    looked = [layer.astype(np.float16) for layer in shown.looked()]
-    return Lesson(shown.seen().astype(np.float16), looked, np.round(truth * 255).astype(np.uint8))
+    return lesson_of(heard[-1], alpha[part])
 
 
 def main() -> None:
@@ -114,10 +86,10 @@ def main() -> None:
     others = Collection(given.cutouts, given.places) if given.cutouts else None
     lessons: list[Lesson] = []
     while len(lessons) < given.count:
-        kind = scene if others is None or rng.random() < MADE_UP else others.scene
+        kind = made_up if others is None or rng.random() < MADE_UP else others.scene
         made = kind(rng, *SIZE)
         if made is not None:
-            lessons += lessons_on(rng, *made)
+            lessons += lessons_on(rng, made)
     seen, truth = np.stack([x.seen for x in lessons]), np.stack([x.truth for x in lessons])
     layers = {f"layer{k}": np.stack(layer) for k, layer in enumerate(zip(*(x.looked for x in lessons), strict=True))}
     np.savez(given.out, allow_pickle=False, seen=seen, truth=truth, **layers)

@@ -7,6 +7,8 @@ things that hide each other have the statistics of natural pictures (Lee, Mumfor
 natural images", 2001).
 """
 
+from typing import NamedTuple
+
 import cv2
 import numpy as np
 
@@ -16,11 +18,19 @@ LEAST = 0.006
 """The least of the scene that a subject has to cover."""
 
 
-def scene(rng: np.random.Generator, height: int, width: int) -> tuple[np.ndarray, np.ndarray] | None:
-    """A picture, uint8 RGB (height, width, 3), and its subject's matte, float32 (height, width), 0…1.
+class Scene(NamedTuple):
+    """A subject before a place."""
 
-    None if the subject that came up is too small.
-    """
+    picture: np.ndarray
+    """uint8 RGB (h, w, 3)."""
+    alpha: np.ndarray
+    """The subject's matte, float32 (h, w), 0…1."""
+    place: np.ndarray
+    """The same without the subject and its shadow, filmed once more: uint8 RGB (h, w, 3)."""
+
+
+def scene(rng: np.random.Generator, height: int, width: int) -> Scene | None:
+    """A made-up scene of that size; None if the subject that came up is too small."""
     place = _place(rng, height, width)
     alpha = _silhouette(rng, height, width, TALL)
     count, labels, stats, _ = cv2.connectedComponentsWithStats((alpha > 0.5).astype(np.uint8))
@@ -32,10 +42,11 @@ def scene(rng: np.random.Generator, height: int, width: int) -> tuple[np.ndarray
         return None
     alpha = np.clip(cv2.GaussianBlur(alpha, (0, 0), rng.uniform(0.4, 1.3)), 0, 1)
     colours = _coat(rng, alpha, place)
+    empty = place
     if rng.random() < 0.35:
         place = _with_shadow(rng, place, alpha)
     clear = place * (1 - alpha[..., None]) + colours * alpha[..., None]
-    return filmed(rng, clear), alpha.astype(np.float32)
+    return Scene(filmed(rng, clear), alpha.astype(np.float32), filmed(rng.spawn(1)[0], empty))
 
 
 def filmed(rng: np.random.Generator, clear: np.ndarray) -> np.ndarray:

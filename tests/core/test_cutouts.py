@@ -75,7 +75,7 @@ class TestCollection:
         rng = np.random.default_rng(3)
         scenes = [s for s in (collection.scene(rng, 320, 180) for _ in range(12)) if s is not None]
         assert len(scenes) > 6
-        for picture, alpha in scenes:
+        for picture, alpha, _ in scenes:
             assert picture.shape == (320, 180, 3)
             assert picture.dtype == np.uint8
             assert alpha.shape == (320, 180)
@@ -86,7 +86,7 @@ class TestCollection:
                 picture[alpha > 0.9].mean(0)
                 - picture[(alpha < 0.1) & (cv2.dilate(alpha, np.ones((31, 31))) > 0.5)].mean(0)
             )
-            for picture, alpha in scenes
+            for picture, alpha, _ in scenes
         ]
         assert np.median(apart) > 10
 

@@ -9,8 +9,9 @@ import pytest
 
 from nervykite import learn
 from nervykite.core.matte import judge, marks
-from nervykite.learn.lessons import guess_at, lessons_on
-from nervykite.learn.scenes import LEAST, scene
+from nervykite.learn import lessons
+from nervykite.learn.guess import guess_at
+from nervykite.learn.scenes import LEAST, Scene, scene
 from nervykite.learn.strokes import strokes_on
 
 from .scenes import overlap
@@ -19,10 +20,10 @@ UNSEEN = 90_000
 """Seeds from here on were not used to make what the judge learned from."""
 
 
-def made_up(count: int, size: tuple[int, int] = (320, 180)) -> list[tuple[np.ndarray, np.ndarray]]:
+def made_up(count: int, size: tuple[int, int] = (320, 180)) -> list[Scene]:
     """So many scenes that the judge has not seen."""
     rng = np.random.default_rng(UNSEEN)
-    scenes: list[tuple[np.ndarray, np.ndarray]] = []
+    scenes: list[Scene] = []
     while len(scenes) < count:
         made = scene(rng, *size)
         if made is not None:
@@ -37,7 +38,7 @@ def scenes():
 
 class TestScenes:
     def test_a_scene_is_a_picture_and_the_matte_of_one_subject(self, scenes):
-        for picture, alpha in scenes:
+        for picture, alpha, _ in scenes:
             assert picture.shape == (320, 180, 3)
             assert picture.dtype == np.uint8
             assert alpha.shape == (320, 180)
@@ -55,7 +56,7 @@ class TestScenes:
 
     def test_a_subject_differs_from_what_would_be_there_without_it(self, scenes):
         steps = []
-        for picture, alpha in scenes:
+        for picture, alpha, _ in scenes:
             inside, beside = alpha > 0.95, (alpha < 0.05)
             steps.append(np.abs(picture[inside].mean(0) - picture[beside].mean(0)).mean())
         assert np.median(steps) > 8
@@ -64,7 +65,7 @@ class TestScenes:
 class TestStrokes:
     def test_keep_strokes_lie_on_the_subject_and_drop_strokes_beside_it(self, scenes):
         rng = np.random.default_rng(1)
-        for _, alpha in scenes:
+        for _, alpha, _ in scenes:
             drawn = strokes_on(rng, alpha)
             assert drawn is not None
             kept, dropped = (marks.draw(strokes, *alpha.shape) for strokes in drawn)
@@ -73,7 +74,7 @@ class TestStrokes:
 
     def test_there_are_few_of_them(self, scenes):
         rng = np.random.default_rng(2)
-        for _, alpha in scenes:
+        for _, alpha, _ in scenes:
             keep, drop = strokes_on(rng, alpha)
             assert 1 <= len(keep) <= 3
             assert 1 <= len(drop) <= 4
@@ -88,17 +89,19 @@ class TestLessons:
     def test_a_guess_is_roughly_the_subject(self, scenes):
         rng = np.random.default_rng(4)
         shares = []
-        for _, alpha in scenes:
+        for _, alpha, _ in scenes:
             guess = guess_at(rng, alpha)
             assert 0 <= guess.min() <= guess.max() <= 1
             grown, inside = cv2.resize(guess, alpha.shape[::-1]), alpha > 0.5
             shares.append(grown[inside].mean() - grown[~inside].mean())
         assert np.mean(shares) > 0.3
 
-    def test_strokes_lie_on_the_right_side_of_the_truth_of_a_lesson(self, scenes):
+    def test_strokes_lie_on_the_right_side_of_the_truth_of_a_lesson(self, scenes, monkeypatch):
+        for kind in ("ON_A_PLATE", "ON_A_GUESS"):
+            monkeypatch.setattr(lessons, kind, 0)
         rng = np.random.default_rng(5)
-        for picture, alpha in scenes[:3]:
-            for lesson in lessons_on(rng, picture, alpha):
+        for one in scenes[:3]:
+            for lesson in lessons.lessons_on(rng, one):
                 assert lesson.seen.shape == (judge.SIDE, judge.SIDE, judge.SEEN)
                 assert np.isfinite(lesson.seen).all()
                 assert [layer.shape[0] for layer in lesson.looked] == [75, 38, 19]
@@ -110,7 +113,7 @@ class TestLessons:
         tree = ast.parse((Path(learn.__file__).parent / "train.py").read_text())
         assigned = {ast.unparse(n.targets[0]): n.value for n in tree.body if isinstance(n, ast.Assign)}
         side, seen, wish = ast.literal_eval(assigned["(SIDE, SEEN, WISH)"])
-        voices = voices_of(*scenes[0])
+        voices = voices_of(*scenes[0][:2])
         layers = ast.literal_eval(assigned["LAYERS"])
         assert [(*layer.shape[1:],) for layer in voices.looked()] == [*layers]
         shown = voices.seen()
@@ -131,14 +134,14 @@ class TestJudge:
     def test_marks_are_better_for_it_on_scenes_it_has_not_seen(self, scenes):
         rng = np.random.default_rng(8)
         alone, together = [], []
-        for picture, alpha in scenes:
+        for picture, alpha, _ in scenes:
             keep, drop = strokes_on(rng, alpha)
             alone.append(overlap(marks.find(picture, keep, drop, judge=lambda _: None), alpha))
             together.append(overlap(marks.find(picture, keep, drop), alpha))
         assert np.mean(together) > np.mean(alone) + 0.005
 
     def test_it_says_the_same_twice_and_never_more_than_it_may(self, scenes):
-        voices = voices_of(*scenes[1])
+        voices = voices_of(*scenes[1][:2])
         once, twice = judge.judged(voices), judge.judged(voices)
         assert once.shape == voices.wish.shape
         assert np.array_equal(once, twice)
@@ -148,7 +151,7 @@ class TestJudge:
         def missing(_):
             raise ImportError
 
-        picture, alpha = scenes[2]
+        picture, alpha, _ = scenes[2]
         keep, drop = strokes_on(np.random.default_rng(9), alpha)
         monkeypatch.setattr(judge, "Network", missing)
         judge._judge.cache_clear()
@@ -159,7 +162,7 @@ class TestJudge:
         assert np.array_equal(found, marks.find(picture, keep, drop, judge=lambda _: None))
 
     def test_a_strokes_own_side_wins_over_it(self, scenes):
-        picture, alpha = scenes[3]
+        picture, alpha, _ = scenes[3]
         keep, drop = strokes_on(np.random.default_rng(10), alpha)
         found = marks.cut_out(picture, keep, drop, lambda *_: None)
         inside, outside = marks.draw(keep, *alpha.shape), marks.draw(drop, *alpha.shape)

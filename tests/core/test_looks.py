@@ -86,7 +86,7 @@ def test_legs_that_stayed_in_one_place_are_the_movers_if_they_look_like_it(monke
 class TestMarks:
     def found(self, scenes) -> float:
         results = []
-        for number, (picture, alpha) in enumerate(scenes):
+        for number, (picture, alpha, _) in enumerate(scenes):
             strokes = strokes_on(np.random.default_rng(number), alpha)
             if strokes:
                 results.append(overlap(marks.find(picture, *strokes), alpha))
@@ -100,7 +100,7 @@ class TestMarks:
         assert with_looks > self.found(scenes) + 0.005
 
     def test_they_go_without_it_where_no_network_is(self, monkeypatch, tmp_path):
-        picture, alpha = made_up(1)[0]
+        picture, alpha, _ = made_up(1)[0]
         strokes = strokes_on(np.random.default_rng(1), alpha)
         assert strokes is not None
         monkeypatch.setenv("NERVYKITE_NETWORKS", str(tmp_path))

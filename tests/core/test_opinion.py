@@ -19,7 +19,7 @@ def half_found(picture: np.ndarray, alpha: np.ndarray) -> tuple[Answer, np.ndarr
     rest = cv2.dilate(subject.astype(np.uint8), np.ones((15, 15))) == 0
     nothing = np.zeros(alpha.shape, np.float32)
     wish = np.where(missed, 0.0, 2 * found - 1).astype(np.float32)  # nothing is known of the rest
-    return Answer(picture, lab(picture), wish, nothing, found, core, rest, None), missed
+    return Answer(picture, lab(picture), wish, nothing, found, core, rest, None, nothing), missed
 
 
 def with_some_of_the_place(picture: np.ndarray, alpha: np.ndarray) -> tuple[Answer, np.ndarray]:
@@ -41,7 +41,7 @@ class TestReconsidered:
     def said(self, likeness: float, judgement: float) -> float:
         """How much more is said for the parts that are missing than for what is not the subject."""
         gained = []
-        for picture, alpha in made_up(10):
+        for picture, alpha, _ in made_up(10):
             answer, missed = half_found(picture, alpha)
             if missed.sum() < 50 or not answer.ours.any():
                 continue
@@ -56,7 +56,7 @@ class TestReconsidered:
 
     def test_the_judge_speaks_against_a_piece_of_the_place(self):
         apart = []
-        for picture, alpha in made_up(10):
+        for picture, alpha, _ in made_up(10):
             answer, wrong = with_some_of_the_place(picture, alpha)
             if wrong.sum() < 50 or not answer.ours.any():
                 continue
@@ -66,7 +66,7 @@ class TestReconsidered:
         assert np.mean(apart) > 0.3
 
     def test_nothing_changes_far_away(self):
-        picture, alpha = made_up(1)[0]
+        picture, alpha, _ = made_up(1)[0]
         answer, _ = half_found(picture, alpha)
         corner = np.zeros(alpha.shape, bool)
         corner[:20, :20] = True
@@ -74,13 +74,13 @@ class TestReconsidered:
         assert not change[120:].any()
 
     def test_with_nothing_to_compare_with_it_leaves_the_wish(self):
-        picture, alpha = made_up(1)[0]
+        picture, alpha, _ = made_up(1)[0]
         answer, _ = half_found(picture, alpha)
         alone = Answer(**{**vars(answer), "others": np.zeros(alpha.shape, bool)})
         assert np.array_equal(reconsidered(alone, answer.found > 0.5, 1.0, 0.5), answer.wish)
 
     def test_without_networks_it_leaves_the_wish(self, monkeypatch, tmp_path):
         monkeypatch.setenv("NERVYKITE_NETWORKS", str(tmp_path))
-        picture, alpha = made_up(1)[0]
+        picture, alpha, _ = made_up(1)[0]
         answer, _ = half_found(picture, alpha)
         assert np.array_equal(reconsidered(answer, answer.found > 0.5, 1.0, 0.5), answer.wish)

@@ -46,7 +46,7 @@ class Voices:
     person: np.ndarray
     """What a person finder says, -1…1; 0 if nothing."""
     sure: np.ndarray
-    """How far the strokes bear that out, 0…1."""
+    """How far the strokes bear that out, 0…1; without strokes, below 0 as far as nobody knows what is behind."""
     before: np.ndarray
     """The last answer, 0…1; 0 if there is none yet."""
     keep: np.ndarray

@@ -16,8 +16,8 @@ import numpy as np
 from ..errors import Refusal
 from .networks import THINGS, network
 
-SIDE = 128
-"""Rows and columns of looks, whatever the picture's own shape."""
+SIDE = 75
+"""Rows and columns of looks, whatever the picture's own shape: those of the finest layers."""
 ASKED = 300
 """Rows and columns of the picture that the network is shown."""
 LAYERS = (150, 153, 157, 168, 190)
@@ -59,8 +59,22 @@ def load() -> None:
     looks_of(np.zeros((ASKED, ASKED, 3), np.uint8))
 
 
-def alike(looks: Looks, ours: np.ndarray, others: np.ndarray) -> np.ndarray | None:
-    """Whose looks each pixel has: float32 (h, w), -1…1; None if either area is too small to tell.
+@dataclass(frozen=True)
+class Line:
+    """A straight line through looks that tells whose they are."""
+
+    middle: np.ndarray
+    slope: np.ndarray
+    """float32 (n,) both, of all values of looks."""
+
+    def says(self, looks: Looks, size: tuple[int, int]) -> np.ndarray:
+        """Whose looks each pixel has: float32 of a size (h, w), -1…1."""
+        says = np.tanh(STEEP * ((looks.even - self.middle) @ self.slope)).astype(np.float32)
+        return cv2.resize(says, size[::-1], interpolation=cv2.INTER_LINEAR)
+
+
+def line_of(looks: Looks, ours: np.ndarray, others: np.ndarray) -> Line | None:
+    """The line that tells the looks of a subject from those of the rest; None if either area is too small to tell.
 
     looks: from `looks_of`; ours, others: what is known of the subject and of the rest, bool (h, w) of any one size.
     """
@@ -74,9 +88,13 @@ def alike(looks: Looks, ours: np.ndarray, others: np.ndarray) -> np.ndarray | No
     apart = seen - middle
     weighed = apart * share[:, None]
     spread = weighed.T @ apart + STIFF * np.eye(values.shape[-1], dtype=np.float32)
-    line = np.linalg.solve(spread, weighed.T @ wanted)
-    says = np.tanh(STEEP * ((values - middle) @ line)).astype(np.float32)
-    return cv2.resize(says, ours.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    return Line(middle, np.linalg.solve(spread, weighed.T @ wanted))
+
+
+def alike(looks: Looks, ours: np.ndarray, others: np.ndarray) -> np.ndarray | None:
+    """Whose looks each pixel has, see `line_of`: float32 (h, w), -1…1; None if either area is too small to tell."""
+    line = line_of(looks, ours, others)
+    return None if line is None else line.says(looks, ours.shape)
 
 
 def _even(layer: np.ndarray) -> np.ndarray:

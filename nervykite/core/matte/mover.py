@@ -14,11 +14,12 @@ from ..plate.ghost import ghosts
 from ..plate.plate import Stack, compared, evened, lay, noise_of, plate_of
 from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
-from .cut import minimal_cut
+from .cut import minimal_cut, recut
 from .evidence import Later, edges_of, leaning_of, tie_of
-from .opinion import Answer, reconsidered
+from .opinion import MARGIN, Answer, Second, reconsidered
 from .refine import refined
 from .shade import shaded
+from .solve import around
 
 PIXELS = 330_000
 """Pixels at which movement is looked for."""
@@ -300,11 +301,11 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
 
 def differing(
     frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray, stack: Stack | None,
-    finder: Later = lambda: None,
+    finder: Later = lambda: None, second: Second = reconsidered,
 ) -> Proposal:  # fmt: skip
     """What stands out from a plate, given the scene's own noise (h, w) in levels.
 
-    A person `finder` speaks where hardly any frame has seen what is behind.
+    A person `finder` speaks where hardly any frame has seen what is behind; somebody has a `second` opinion.
     """
     differs = apart(frame, plate)
     sways = np.zeros(noise.shape, np.float32)
@@ -312,8 +313,8 @@ def differing(
         sways = _sways(stack, plate, noise)
         differs = np.minimum(differs, (1 - 0.65 * sways) * differs + 0.65 * sways * _seen_before(frame, stack))
     # A blurred edge differs long before it is half subject: the level is a third of what its surroundings reach.
-    around = cv2.dilate(cv2.medianBlur(np.clip(differs, 0, 255).astype(np.uint8), 3), np.ones((7, 7), np.uint8))
-    level = np.maximum(np.maximum(2.6 * noise, 7.0), 0.33 * np.minimum(around, 80))
+    reached = cv2.dilate(cv2.medianBlur(np.clip(differs, 0, 255).astype(np.uint8), 3), np.ones((7, 7), np.uint8))
+    level = np.maximum(np.maximum(2.6 * noise, 7.0), 0.33 * np.minimum(reached, 80))
     strong = differs / level
     shade = shaded(frame, plate, noise)
     unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
@@ -350,9 +351,9 @@ def differing(
         around_it = spots_behind[known if known.sum() > 60 else near]
         here = leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(around_it, 24, 4.0), near)
         wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
-        answer = Answer(frame, colours, wish, here, u, core, rest & (unsure < LITTLE), person)
-        wish = reconsidered(answer, near, ALIKE + (UNSURE - ALIKE) * unsure, JUDGED * (1 - unsure))
-        u = minimal_cut(wish, tie, u, 160)
+        answer = Answer(frame, colours, wish, here, u, core, rest & (unsure < LITTLE), person, unsure)
+        wish = second(answer, near, ALIKE + (UNSURE - ALIKE) * unsure, JUDGED)
+        u = recut(u, wish, tie, around(near, MARGIN), 160)
     u = _worthy(u, strong, sways)
     warnings = []
     if (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):

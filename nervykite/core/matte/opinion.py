@@ -4,6 +4,7 @@ The judge learned from strokes. Here the depth of what was found stands for keep
 as that is known to be others', for drop strokes.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import cv2
@@ -12,11 +13,11 @@ import numpy as np
 from .colours import Mixture
 from .evidence import known_to
 from .judge import Voices, judged, seen_at
-from .looks import alike, looks_of
+from .looks import Looks, alike, looks_of
 from .marks import extent
 from .solve import around
 
-BESIDE = 32
+MARGIN = 32
 """How far beside the area in question is looked, px."""
 DEEP = 0.5
 """From which part of its greatest depth on what was found stands for keep strokes."""
@@ -45,57 +46,66 @@ class Answer:
     """What is surely the subject, and surely not."""
     person: np.ndarray | None
     """What a person finder says, 0…1."""
+    unknown: np.ndarray
+    """How little is known of what is behind, 0…1; 0 if nothing behind was looked at."""
 
     def part(self, box: tuple[slice, slice]) -> "Answer":
         """The same in some rows and columns."""
         return replace(self, **{k: np.ascontiguousarray(v[box]) for k, v in vars(self).items() if v is not None})
 
 
-def reconsidered(
-    answer: Answer, where: np.ndarray, likeness: np.ndarray | float, judgement: np.ndarray | float
-) -> np.ndarray:
+Second = Callable[[Answer, np.ndarray, "np.ndarray | float", float], np.ndarray]
+"""What gives a second opinion, see `reconsidered`."""
+
+
+def reconsidered(answer: Answer, where: np.ndarray, likeness: np.ndarray | float, judgement: float) -> np.ndarray:
     """The wish in and beside an area bool (h, w), not empty, once looks and the judge are heard, too: float32 (h, w).
 
-    likeness: the say of what looks alike; judgement: the share of the judge, 0…1; both (h, w) if they differ.
+    likeness: the say of what looks alike, (h, w) if it differs; judgement: the share of the judge, 0…1.
     """
     wish = answer.wish.astype(np.float32)
-    box = around(where, BESIDE)
-    likeness, judgement = (v[box] if isinstance(v, np.ndarray) else v for v in (likeness, judgement))
+    box = around(where, MARGIN)
+    likeness = likeness[box] if isinstance(likeness, np.ndarray) else likeness
     here = answer.part(box)
     looks = looks_of(here.picture)
     similar = None if looks is None else alike(looks, here.ours, here.others)
-    if similar is None:
+    if looks is None or similar is None:
         return wish
-    rules = wish[box].copy()
     wish[box] += likeness * similar
-    if not np.any(judgement):
-        return wish
-    deep = cv2.distanceTransform(here.ours.astype(np.uint8), cv2.DIST_L2, 5)
-    beside = cv2.distanceTransform((here.found < 0.5).astype(np.uint8), cv2.DIST_L2, 5)
-    keep = here.ours & (deep >= DEEP * deep.max())
-    drop = here.others & (beside > LINE[0]) & (beside < LINE[1])
-    if not keep.any() or not drop.any():
-        return wish
-    nothing = np.zeros(rules.shape, np.float32)
-    kept, dropped = (known_to(Mixture.of(here.colours[area], PARTS), here.colours) for area in (here.ours, here.others))
-    says = judged(
-        Voices(
-            here.picture,
-            rules,
-            here.leans,
-            along=2 * cv2.GaussianBlur(here.found, (0, 0), 3) - 1,
-            away=cv2.distanceTransform((~keep).astype(np.uint8), cv2.DIST_L2, 5) / extent(here.ours),
-            person=nothing if here.person is None else 2 * here.person - 1,
-            sure=nothing,
-            before=here.found,
-            keep=keep,
-            drop=drop,
-            kept=kept,
-            dropped=dropped,
-            similar=similar,
-            looks=looks,
-        )
-    )
-    if says is not None:
-        wish[box] += judgement * (says - seen_at(rules))
+    voices = voices_on(here, looks, similar) if judgement else None
+    says = None if voices is None else judged(voices)
+    if voices is not None and says is not None:
+        wish[box] += judgement * (says - seen_at(voices.wish))
     return wish
+
+
+def voices_on(answer: Answer, looks: Looks, similar: np.ndarray) -> Voices | None:
+    """What the judge is told of an answer, and what looks alike in its picture; None if nothing can stand for strokes.
+
+    looks: of the answer's picture; similar: float32 (h, w), -1…1, see `looks.alike`.
+    """
+    deep = cv2.distanceTransform(answer.ours.astype(np.uint8), cv2.DIST_L2, 5)
+    beside = cv2.distanceTransform((answer.found < 0.5).astype(np.uint8), cv2.DIST_L2, 5)
+    keep = answer.ours & (deep >= DEEP * deep.max())
+    drop = answer.others & (beside > LINE[0]) & (beside < LINE[1])
+    if not keep.any() or not drop.any():
+        return None
+    kept, dropped = (
+        known_to(Mixture.of(answer.colours[area], PARTS), answer.colours) for area in (answer.ours, answer.others)
+    )
+    return Voices(
+        answer.picture,
+        answer.wish.astype(np.float32),
+        answer.leans,
+        along=2 * cv2.GaussianBlur(answer.found, (0, 0), 3) - 1,
+        away=cv2.distanceTransform((~keep).astype(np.uint8), cv2.DIST_L2, 5) / extent(answer.ours),
+        person=np.zeros(answer.found.shape, np.float32) if answer.person is None else 2 * answer.person - 1,
+        sure=-answer.unknown,
+        before=answer.found,
+        keep=keep,
+        drop=drop,
+        kept=kept,
+        dropped=dropped,
+        similar=similar,
+        looks=looks,
+    )

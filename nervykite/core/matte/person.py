@@ -6,12 +6,13 @@ import numpy as np
 from ..errors import Refusal
 from ..track.stirring import movers
 from .colours import SPACES, Mixture, lab
-from .cut import minimal_cut
+from .cut import minimal_cut, recut
 from .evidence import edges_of, leaning_of, tie_of
 from .figures import DRAWN, SEEN, Figure, Window, convincing, figures_in, silhouette
 from .mover import Proposal, working_size
 from .networks import PEOPLE, network
-from .opinion import Answer, reconsidered
+from .opinion import MARGIN, Answer, Second, reconsidered
+from .solve import around
 
 SIDE = 256
 OUTLINED = 4.0
@@ -31,6 +32,8 @@ LOOK, MOTION, BESIDE, STANDS, SAME_MOVER = 3.0, 1.5, 21, 0.2, 0.6
 what is left of the likelihood of what does not move; the share of a figure that moves, if it is what moves."""
 ALIKE = 0.15
 """The say of what looks like the people that are sure."""
+JUDGED = 0.5
+"""How much of the wish is the judge's, the rest being that of the rules."""
 LIKELY = 0.7
 """How likely a part of the answer has to be a person's, beside the surest part."""
 
@@ -79,8 +82,8 @@ def prior(
     views = [] if stirs is None else _movers(picture, movers(cv2.GaussianBlur(stirs, (0, 0), 1.6)))
     for window, _ in views:
         ask(window, LOOK)
-    around = [_square(*hinted, 1.6, h, w)] if hinted else []
-    figures = figures_in(picture, [*parts, *around, *(window for window, _ in views)])
+    near_it = [_square(*hinted, 1.6, h, w)] if hinted else []
+    figures = figures_in(picture, [*parts, *near_it, *(window for window, _ in views)])
     # Somebody small shows only from near; strokes have said where that is.
     if not any(f.sure > SEEN for f in figures) and not views and wanted is None:
         near_by = [f for f in figures_in(picture, _tiles(h, w)) if f.sure > SEEN]
@@ -327,9 +330,18 @@ def pick_person(picture: np.ndarray, near: np.ndarray | None = None, stirs: np.n
     guide = prior(small, at_size(near), None, at_size(stirs))
     if (guide > 0.6).mean() < 0.001:
         raise Refusal("No person was found in this frame. Use marks, or pick mover.")
-    colours = lab(small, SPACES[0])
-    tie = tie_of(edges_of(lab(small)), 0.9)
+    return Proposal(_likely_parts(found_by(guide, small), guide))
+
+
+def found_by(guide: np.ndarray, picture: np.ndarray, second: Second = reconsidered) -> np.ndarray:
+    """The people in a picture, uint8 RGB (h, w, 3), that a guide float32 (h, w), 0…1, sees roughly, along edges.
+
+    float32 (h, w), mostly 0 or 1. Somebody has a `second` opinion on what is found at first.
+    """
+    colours = lab(picture, SPACES[0])
+    tie = tie_of(edges_of(lab(picture)), 0.9)
     sure = np.tanh((guide - EVEN) * 5).astype(np.float32)
+    nothing = np.zeros(guide.shape, np.float32)
     u = minimal_cut(1.2 * sure, tie, None, 120)
     for _ in range(2):
         inside = (u > 0.5) & (guide > 0.8)
@@ -339,9 +351,10 @@ def pick_person(picture: np.ndarray, near: np.ndarray | None = None, stirs: np.n
             break
         here = leaning_of(colours, Mixture.of(colours[inside], 8), Mixture.of(colours[outside], 8))
         wish = 1.3 * sure * np.abs(sure) + 0.35 * sure + 0.30 * here * near_by
-        wish = reconsidered(Answer(small, colours, wish, here, u, inside, outside, guide), near_by, ALIKE, 0)
-        u = minimal_cut(wish, tie, u, 160)
-    return Proposal(_likely_parts(u, guide))
+        answer = Answer(picture, colours, wish, here, u, inside, outside, guide, nothing)
+        wish = second(answer, near_by, ALIKE, JUDGED)
+        u = recut(u, wish, tie, around(near_by, MARGIN), 160)
+    return u
 
 
 def _likely_parts(u: np.ndarray, guide: np.ndarray) -> np.ndarray:

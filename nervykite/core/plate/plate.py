@@ -1,5 +1,6 @@
 """The clean plate of a moment, from the other frames of its shot."""
 
+import functools
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -7,6 +8,7 @@ import cv2
 import numpy as np
 from numba import njit, prange
 
+from ..aside import side_by_side
 from ..track.align import contrast, onto, stands_still
 from .difference import beyond
 
@@ -22,6 +24,8 @@ pixel its surroundings are compared as well, and up to what squared distance."""
 ALIKE, BORNE_OUT = np.float32(3), np.float32(0.25)
 """How much more a frame in which something seems to move counts if it is all like the frame it was compared with, and
 how much it counts at most then."""
+UNHEARD_OF = np.float32(8)
+"""How much a scene is taken to vary where no two frames show the same, in levels."""
 KNOWN = 10.0
 """How much a frame counts where it is known to show the scene."""
 
@@ -61,13 +65,15 @@ def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarr
     chosen = compared(len(frames), at, most)
     held, some = chosen.index(at), [followed.index(n) for n in chosen]
     h, w = frames[at].shape[:2]
-    seen_as = [contrast(frames[n]) for n in chosen]
+    seen_as = list(side_by_side(functools.partial(contrast, frames[n]) for n in chosen))
     still = stands_still(seen_as, held, subject)
     mappings: list[np.ndarray | None] = [np.eye(3)] * len(chosen)
     ways: dict[int, np.ndarray] = {}
     if not still:
         known = dict(zip(chosen, seen_as, strict=True))
-        found = onto([known[n] if n in known else contrast(frames[n]) for n in followed], at_followed, subject)
+        rest = [n for n in followed if n not in known]
+        known |= zip(rest, side_by_side(functools.partial(contrast, frames[n]) for n in rest), strict=True)
+        found = onto([known[n] for n in followed], at_followed, subject)
         near = [n for n, way in enumerate(found) if way is not None and _in_sight(way, h, w) > SIGHT]
         if FEWEST <= len(near) < sum(way is not None for way in found):
             picked, held = _chosen(len(near), near.index(at_followed), most)
@@ -306,9 +312,26 @@ def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
     count = len(stack.frames) - 1
     taken = np.unique(np.linspace(1, count, min(count, 15)).round().astype(int))
     apart = np.stack([beyond(stack.frames[n], plate, plate).astype(np.uint8) for n in taken])
-    alike = stack.valid[taken] & (apart < WIDTH)
-    apart[~alike] = 255  # sorted to the end, beyond the middle of those that count
-    middle = np.maximum(alike.sum(0) - 1, 0) // 2
-    usual = np.take_along_axis(np.sort(apart, 0), middle[None], 0)[0].astype(np.float32)
-    usual[~alike.any(0)] = 8.0
+    usual = np.empty(plate.shape[:2], np.float32)
+    _usual(apart, stack.valid[taken], usual)
     return cv2.GaussianBlur(usual, (0, 0), 1.5)
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _usual(apart, valid, out):
+    """The median of those of the values (n, h, w) that count, or UNHEARD_OF: to (h, w)."""
+    n, h, w = apart.shape
+    for y in prange(h):
+        some = np.empty(n, np.uint8)
+        for x in range(w):
+            count = 0
+            for k in range(n):
+                value = apart[k, y, x]
+                if valid[k, y, x] and value < WIDTH:
+                    at = count
+                    while at > 0 and some[at - 1] > value:
+                        some[at] = some[at - 1]
+                        at -= 1
+                    some[at] = value
+                    count += 1
+            out[y, x] = np.float32(some[(count - 1) // 2]) if count else UNHEARD_OF

@@ -18,6 +18,8 @@ each reaches; and the share of all cells with corners from which on one is enoug
 """
 CLEARER = 0.08
 """How much better a motion has to tell what a cell shows, in what is left unexplained by either, to count there."""
+OUTER, RIM = 2.0, 2
+"""How much a cell near the frame's edge counts, where a subject seldom is; and how many of them side by side are."""
 LEANS = 1.25
 """By how much farther a motion has to reach to be taken for the camera's if that leans: such a motion is found in two
 that are mixed up, too."""
@@ -70,7 +72,7 @@ def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.
     return best
 
 
-def _explains(first: np.ndarray, other: np.ndarray, one: np.ndarray, rival: np.ndarray) -> int:
+def _explains(first: np.ndarray, other: np.ndarray, one: np.ndarray, rival: np.ndarray) -> float:
     """In how many more cells of `first` a homography tells better what `other` shows than its rival does.
 
     Faint edges count as much as strong corners: a place that holds few corners is still most of the picture.
@@ -87,7 +89,15 @@ def _explains(first: np.ndarray, other: np.ndarray, one: np.ndarray, rival: np.n
         for m in (one, rival)
     )
     clear = CLEARER * (off + off_rival) + 0.5
-    return int((off < off_rival - clear).sum()) - int((off_rival < off - clear).sum())
+    better, worse = off < off_rival - clear, off_rival < off - clear
+    return float(((better.astype(np.float32) - worse) * _counts(*off.shape)).sum())
+
+
+def _counts(rows: int, columns: int) -> np.ndarray:
+    """How much each cell of a frame counts: float32 (rows, columns), 1, or OUTER near the frame's edge."""
+    counts = np.full((rows, columns), OUTER, np.float32)
+    counts[RIM:-RIM, RIM:-RIM] = 1
+    return counts
 
 
 def pairs(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -113,7 +123,14 @@ def homography(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) ->
 def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> list[np.ndarray]:
     """The homographies (3, 3) that many points share, the one that reaches farthest over the frame first."""
     left = np.arange(len(points))
-    cells = np.floor(points.reshape(-1, 2) * (CELLS / min(shape))) @ (1, 10_000)
+    side = min(shape) / CELLS
+    counts = _counts(*(max(1, round(n / side)) for n in shape))
+    columns, rows = np.floor(points.reshape(-1, 2) / side).astype(int).T
+    cells = np.clip(rows, 0, counts.shape[0] - 1) * counts.shape[1] + np.clip(columns, 0, counts.shape[1] - 1)
+
+    def reached(those: np.ndarray) -> float:
+        return float(counts.ravel()[np.unique(cells[those])].sum())
+
     found: list[tuple[float, np.ndarray]] = []
     for _ in range(TRIES):
         if len(left) < 12:
@@ -126,13 +143,13 @@ def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> l
             those = left[of_one]
             largest = max(largest, those, key=len)
             mapping, _ = cv2.findHomography(points[those], there[those], 0)
-            far = len(np.unique(cells[those])) / price
+            far = reached(those) / price
             if mapping is not None and far > reach and _plausible(mapping, shape):
                 best, reach = _steadier(mapping, points[those], there[those]), far
         if best is not None:
             found.append((reach, best))
         left = np.setdiff1d(left, largest)
-        if not len(largest) or reach > WIDE * len(np.unique(cells)):
+        if not len(largest) or reach > WIDE * reached(np.arange(len(points))):
             break
     return [mapping for _, mapping in sorted(found, key=lambda one: -one[0])]
 

@@ -40,6 +40,8 @@ SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 overlap with what came along below which it is not found any more."""
 SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
+LOOKS = 0.3
+"""How much it counts that something looks like the subject in the fixed frame, or like what was around it."""
 REACH = 8
 """How far from where it came to, in working pixels, an outline is looked for."""
 
@@ -210,11 +212,12 @@ class _Follower:
         self._scene, self._seen, self._noise = memory.scene
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
         self._likeness, self._least = memory.likeness.copy(), memory.least
+        self._sight = memory.sight
 
     def memory(self) -> Memory:
         """What it knows by now."""
         known = self._scene, self._seen, self._noise
-        return Memory(self._reel.rgb[self._at], self._matte, known, self._likeness, self._least)
+        return Memory(self._reel.rgb[self._at], self._matte, known, self._likeness, self._sight, self._least)
 
     def to(self, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says."""
@@ -224,6 +227,7 @@ class _Follower:
         part = self._part(whole)
         layers = self._aside.submit(self._layers, k, part, camera, whole)
         flow = self._aside.submit(self._motion, k, part, camera, whole)
+        looks = self._aside.submit(self._sight.says, reel.rgb[k], part)
         scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
         like, trust = self._likeness.found(whole, reel.rgb[k][part], part, scene[part], seen[part])
         came, doubted, moved = taken((self._matte, self._unsure, reel.grey[self._at]), flow.result(), part)
@@ -235,6 +239,9 @@ class _Follower:
             came = came + trust * (like - came)
             doubted = doubted * (1 - CLEARED * trust)
             said = said + SAME * trust * (2 * like - 1)
+        similar = looks.result()
+        if similar is not None:
+            said = said + LOOKS * similar
         person = self._people.at(k)
         outline, _ = _settled(
             reel.rgb[k][part], came, doubted, self._sides, scene[part], seen[part], noise[part], said,

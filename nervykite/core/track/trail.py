@@ -7,6 +7,7 @@ import numpy as np
 from .backdrop import Known, first_seen
 from .crumbs import least_piece
 from .likeness import Likeness
+from .sight import Sight
 
 ALIKE = 0.8
 """The overlap of a matte with the one that a trail ended with, from which on it goes on from there."""
@@ -23,12 +24,13 @@ class Memory:
     matte: np.ndarray
     scene: Known
     likeness: Likeness
+    sight: Sight
     least: float
 
     @classmethod
     def of(cls, rgb: np.ndarray, matte: np.ndarray) -> "Memory":
         """Of the first frame, at which nothing else has been seen."""
-        return cls(rgb, matte, first_seen(rgb, matte), Likeness(rgb, matte), least_piece(matte))
+        return cls(rgb, matte, first_seen(rgb, matte), Likeness(rgb, matte), Sight(rgb, matte), least_piece(matte))
 
     def is_of(self, rgb: np.ndarray, matte: np.ndarray) -> bool:
         """Whether it is of that frame, and of a matte that nobody has changed much since."""
