@@ -104,14 +104,20 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
     """
     if len(frames) < 4:
         raise Refusal("A mover shows by comparing frames, and this shot has fewer than four. Use marks instead.")
-    held = person(frames[at], False) if person is not None else None
     with crew(1) as aside:  # people are looked for while the frames are laid onto each other
-        asked = {}
-        if person is not None and held is not None:
+        asked, held = {}, None
+        if person is not None:
+            first = aside.submit(person, frames[at], False)
             others = (n for n in compared(len(frames), at, FRAMES) if n != at)
             asked = {n: aside.submit(person, frames[n], True) for n in others}
-        stack = lay(frames, at, FRAMES, None if held is None else held > 0.3)
-        if asked and person is not None:
+
+        def known() -> np.ndarray | None:
+            seen = first.result() if asked else None
+            return None if seen is None else seen > 0.3
+
+        stack = lay(frames, at, FRAMES, known)
+        if person is not None:
+            held = first.result()
             asked |= {n: aside.submit(person, frames[n], True) for n in stack.numbers[1:] if n not in asked}
         found = {n: future.result() for n, future in asked.items()}
     if len(stack.frames) < 4:

@@ -29,7 +29,7 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
     size = working_size(w, h)
     held = person(_small(frames[at], size), False) if person is not None else None
     subject = None if held is None else cv2.resize(held, (w, h), interpolation=cv2.INTER_LINEAR) > 0.3
-    stack = lay(frames, at, COMPARED, subject)
+    stack = lay(frames, at, COMPARED, lambda: subject)
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
     small = _small_stack(stack, size)

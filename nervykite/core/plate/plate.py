@@ -1,7 +1,7 @@
 """The clean plate of a moment, from the other frames of its shot."""
 
 import functools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import cv2
@@ -54,26 +54,29 @@ class Stack:
         return values if way is None else cv2.warpPerspective(values, way, (w, h), flags=cv2.INTER_LINEAR)
 
 
-def lay(frames: Sequence[np.ndarray], at: int, most: int = 28, subject: np.ndarray | None = None) -> Stack:
+def lay(
+    frames: Sequence[np.ndarray], at: int, most: int = 28, known: Callable[[], np.ndarray | None] = lambda: None
+) -> Stack:
     """Lays frames of a shot (uint8 RGB (h, w, 3), in order) onto frame `at`.
 
     At most `most` of them are taken, evenly, of those that see enough of what it shows. Brightness is evened out by
-    each frame's usual gain, which takes away exposure drift and flicker. `subject`, bool (h, w), is where frame `at`
-    must not be followed by.
+    each frame's usual gain, which takes away exposure drift and flicker. By what is `known` of a subject, bool (h, w),
+    frame `at` must not be followed; that is asked for when it is needed.
     """
     followed, at_followed = _chosen(len(frames), at, FOLLOWED)
     chosen = compared(len(frames), at, most)
     held, some = chosen.index(at), [followed.index(n) for n in chosen]
     h, w = frames[at].shape[:2]
     seen_as = list(side_by_side(functools.partial(contrast, frames[n]) for n in chosen))
+    subject = known()
     still = stands_still(seen_as, held, subject)
     mappings: list[np.ndarray | None] = [np.eye(3)] * len(chosen)
     ways: dict[int, np.ndarray] = {}
     if not still:
-        known = dict(zip(chosen, seen_as, strict=True))
-        rest = [n for n in followed if n not in known]
-        known |= zip(rest, side_by_side(functools.partial(contrast, frames[n]) for n in rest), strict=True)
-        found = onto([known[n] for n in followed], at_followed, subject)
+        clear = dict(zip(chosen, seen_as, strict=True))
+        rest = [n for n in followed if n not in clear]
+        clear |= zip(rest, side_by_side(functools.partial(contrast, frames[n]) for n in rest), strict=True)
+        found = onto([clear[n] for n in followed], at_followed, subject)
         near = [n for n, way in enumerate(found) if way is not None and _in_sight(way, h, w) > SIGHT]
         if FEWEST <= len(near) < sum(way is not None for way in found):
             picked, held = _chosen(len(near), near.index(at_followed), most)
