@@ -9,9 +9,8 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
-from ..core.matte.looks import alike, looks_of
 from ..core.matte.mover import differing
-from ..core.matte.opinion import MARGIN, Answer, Second, reconsidered, voices_on
+from ..core.matte.opinion import MARGIN, Answer, Second, looked_at, reconsidered, voices_on
 from ..core.matte.person import found_by
 from ..core.matte.solve import around
 from ..core.plate.difference import beyond
@@ -98,9 +97,8 @@ def _listened(rng: np.random.Generator, scene: Scene, look: Callable[[Second], o
             return reconsidered(answer, where, likeness, judgement if rng.random() < JUDGED else 0.0)
         box = around(where, MARGIN)
         here = answer.part(box)
-        looks = looks_of(here.picture)
-        similar = None if looks is None else alike(looks, here.ours, here.others)
-        voices = None if looks is None or similar is None else voices_on(here, looks, similar)
+        seen = looked_at(here)
+        voices = None if seen is None else voices_on(here, *seen)
         lesson = None if voices is None else lesson_of(voices, scene.alpha[box])
         raise Enough
 

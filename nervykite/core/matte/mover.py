@@ -105,19 +105,19 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
     if len(frames) < 4:
         raise Refusal("A mover shows by comparing frames, and this shot has fewer than four. Use marks instead.")
     with crew(1) as aside:  # people are looked for while the frames are laid onto each other
-        asked, held = {}, None
+        asked, first = {}, None
         if person is not None:
             first = aside.submit(person, frames[at], False)
             others = (n for n in compared(len(frames), at, FRAMES) if n != at)
             asked = {n: aside.submit(person, frames[n], True) for n in others}
 
         def known() -> np.ndarray | None:
-            seen = first.result() if asked else None
+            seen = None if first is None else first.result()
             return None if seen is None else seen > 0.3
 
         stack = lay(frames, at, FRAMES, known)
+        held = None if first is None else first.result()
         if person is not None:
-            held = first.result()
             asked |= {n: aside.submit(person, frames[n], True) for n in stack.numbers[1:] if n not in asked}
         found = {n: future.result() for n, future in asked.items()}
     if len(stack.frames) < 4:

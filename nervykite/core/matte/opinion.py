@@ -67,22 +67,28 @@ def reconsidered(answer: Answer, where: np.ndarray, likeness: np.ndarray | float
     box = around(where, MARGIN)
     likeness = likeness[box] if isinstance(likeness, np.ndarray) else likeness
     here = answer.part(box)
-    looks = looks_of(here.picture)
-    similar = None if looks is None else alike(looks, here.ours, here.others)
-    if looks is None or similar is None:
+    seen = looked_at(here)
+    if seen is None:
         return wish
-    wish[box] += likeness * similar
-    voices = voices_on(here, looks, similar) if judgement else None
+    wish[box] += likeness * seen[1]
+    voices = voices_on(here, *seen) if judgement else None
     says = None if voices is None else judged(voices)
     if voices is not None and says is not None:
         wish[box] += judgement * (says - seen_at(voices.wish))
     return wish
 
 
+def looked_at(answer: Answer) -> tuple[Looks, np.ndarray] | None:
+    """The looks of an answer's picture, and what looks like the subject, float32 (h, w), -1…1; None if unknown."""
+    looks = looks_of(answer.picture)
+    similar = None if looks is None else alike(looks, answer.ours, answer.others)
+    return None if looks is None or similar is None else (looks, similar)
+
+
 def voices_on(answer: Answer, looks: Looks, similar: np.ndarray) -> Voices | None:
     """What the judge is told of an answer, and what looks alike in its picture; None if nothing can stand for strokes.
 
-    looks: of the answer's picture; similar: float32 (h, w), -1…1, see `looks.alike`.
+    looks, similar: see `looked_at`.
     """
     deep = cv2.distanceTransform(answer.ours.astype(np.uint8), cv2.DIST_L2, 5)
     beside = cv2.distanceTransform((answer.found < 0.5).astype(np.uint8), cv2.DIST_L2, 5)

@@ -33,7 +33,7 @@ class Reel:
         self.working = working_size(w, h)
         self.rgb = [cv2.resize(pictures[k], self.working, interpolation=cv2.INTER_AREA) for k in range(len(pictures))]
         self.grey = [cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in self.rgb]
-        self._clear = [contrast(p) for p in self.rgb]
+        self._clear = list(side_by_side(functools.partial(contrast, p) for p in self.rgb))
         calls = (functools.partial(self._pairs, k) for k in range(len(self.rgb) - 1))
         self._corners = list(side_by_side(calls))
         self._onward: dict[int, np.ndarray] = {}
