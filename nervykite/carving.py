@@ -15,10 +15,10 @@ from .core.matte import marks, mover, svg
 from .core.matte.combine import piece_alpha
 from .core.matte.correct import correct
 from .core.matte.doubt import DOUBTFUL, doubt
+from .core.matte.edge import with_edge
 from .core.matte.moving import hint_in
 from .core.matte.outline import outlines
 from .core.matte.person import people, pick_person
-from .core.matte.solve import with_edge
 from .core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from .core.model.matte import FoundKind
 from .core.plate.plate import FOLLOWED

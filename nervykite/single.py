@@ -14,13 +14,14 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .core.errors import Refusal
 from .core.footage import loose
-from .core.matte import judge, looks, marks, mover, networks
+from .core.matte import judge, looks, marks, mover, networks, tracer
 from .core.matte.combine import grow
 from .core.matte.doubt import DOUBTFUL, doubt
+from .core.matte.edge import with_edge
 from .core.matte.fringe import own_colours
 from .core.matte.moving import hint_in
 from .core.matte.person import people, person_hint, pick_person
-from .core.matte.solve import fine_edge, with_edge
+from .core.matte.solve import fine_edge
 from .core.matte.svg import area
 from .core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
 from .core.plate.clean import clean_plate
@@ -82,6 +83,7 @@ def _ready() -> None:
     carving()
     judge.load()
     looks.load()
+    tracer.load()
     with suppress(Refusal):
         networks.load()
 

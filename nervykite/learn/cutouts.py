@@ -5,7 +5,7 @@ grain and blur. Any folders of pictures serve; docs/ARCHITECTURE.md names those 
 None of them is part of the program.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import cv2
@@ -31,6 +31,8 @@ EVEN = 0.4
 HELD_BACK = 3
 """The first of so many cut-outs and places is left for tests."""
 
+Change = Callable[[np.ndarray], np.ndarray]
+
 
 class Collection:
     """Cut-outs and places of some folders. Raises ValueError if there are none of either."""
@@ -41,8 +43,20 @@ class Collection:
         if not self.cutouts or not self.places:
             raise ValueError("no cut-outs or no places in these folders")
 
-    def scene(self, rng: np.random.Generator, height: int, width: int) -> Scene | None:
-        """One of the cut-outs before one of the places; None if it came out too small."""
+    def scene(
+        self,
+        rng: np.random.Generator,
+        height: int,
+        width: int,
+        furred: Change = lambda alpha: alpha,
+        moved: Change = lambda subject: subject,
+        power: float = 1.0,
+    ) -> Scene | None:
+        """One of the cut-outs before one of the places; None if it came out too small.
+
+        furred, moved: what becomes of its matte (h, w), and of its colours, premultiplied, and matte (h, w, 4), both
+        float32 0…1. Colours to that power are mixed: 1, or 2.2 for light.
+        """
         ground = _part_of(rng, self.places[rng.integers(len(self.places))], height, width)
         for _ in range(rng.integers(0, 3) if rng.random() < 0.35 else 0):  # others, who are not meant
             other, alpha = self._set(rng, ground)
@@ -50,12 +64,17 @@ class Collection:
         colours, alpha = self._set(rng, ground)
         if (alpha > 0.5).mean() < LEAST:
             return None
+        alpha = furred(alpha)
         empty = ground
         if rng.random() < 0.3:
             down, soft = (int(rng.uniform(0, 0.04) * height), rng.uniform(0.004, 0.03) * height)
             shadow = cv2.GaussianBlur(np.roll(alpha, down, 0), (0, 0), soft)
             ground = ground * (1 - rng.uniform(0.1, 0.45) * shadow)[..., None]
-        clear = ground * (1 - alpha[..., None]) + colours * alpha[..., None]
+        bright, behind = ((np.clip(v, 0, 255) / 255) ** power for v in (colours, ground))
+        subject = moved(np.dstack([bright * alpha[..., None], alpha]).astype(np.float32))
+        alpha = np.clip(subject[..., 3], 0, 1)
+        light = behind * (1 - alpha[..., None]) + subject[..., :3]
+        clear = (255 * np.clip(light, 0, 1) ** (1 / power)).astype(np.float32)
         return Scene(filmed(rng, clear), alpha, filmed(rng.spawn(1)[0], empty))
 
     def _set(self, rng: np.random.Generator, ground: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -153,7 +153,7 @@ def _silhouette(rng: np.random.Generator, height: int, width: int, tall: tuple[f
         cv2.fillPoly(mask, [np.round(corners * 16).astype(np.int32)], 1.0, cv2.LINE_AA, 4)
         if rng.random() < 0.6:
             mask = (cv2.GaussianBlur(mask, (0, 0), size * rng.uniform(0.01, 0.06)) > 0.5).astype(np.float32)
-    return _ragged(rng, mask) if rng.random() < 0.5 else mask
+    return ragged(rng, mask) if rng.random() < 0.5 else mask
 
 
 def _draw_body(rng: np.random.Generator, mask: np.ndarray, size: float, middle: np.ndarray) -> None:
@@ -200,7 +200,7 @@ def _towards(angle: float) -> np.ndarray:
     return np.array([np.cos(angle), np.sin(angle)])
 
 
-def _ragged(rng: np.random.Generator, mask: np.ndarray) -> np.ndarray:
+def ragged(rng: np.random.Generator, mask: np.ndarray) -> np.ndarray:
     """A mask with fur or frayed edges."""
     soft = rng.uniform(1, 4)
     blurred = cv2.GaussianBlur(mask, (0, 0), soft)

@@ -2,7 +2,7 @@
 
 Runs in an environment of its own with `tensorflow-cpu` and `numpy`, which nothing else in the project needs:
 
-    python nervykite/learn/train.py lessons-1.npz lessons-2.npz --steps 2000 --out nervykite/core/matte/judge.tflite
+    python nervykite/learn/train.py lessons-1.npz lessons-2.npz --steps 6000 --out nervykite/core/matte/judge.tflite
 """
 
 import argparse
@@ -11,6 +11,7 @@ from pathlib import Path
 
 import numpy as np
 import tensorflow as tf
+from teaching import block, folded, packed, step_of, unfolded
 from tensorflow import keras
 
 SIDE, SEEN, WISH = 128, 15, 3
@@ -19,22 +20,18 @@ SAID = slice(7, 9)
 """What a person finder says, among those values."""
 LAYERS = ((75, 48), (38, 32), (19, 96))
 """Rows and values of the layers of looks that it is shown beside that, the largest first."""
-WIDTHS = (16, 32, 48, 72, 96)
+FOLD = 2
+"""Rows and columns of pixels that are taken as one with all their values: twice as fast to learn as each by itself."""
+WIDTHS = (32, 64, 96, 128, 128)
 """Values at each size of the network, each size half of the one before."""
-HEARD = (0, 24, 24, 48)
-"""How many values are made of a layer of looks where it is heard, at each of those sizes."""
+HEARD = (24, 24, 48)
+"""How many values are made of a layer of looks where it is heard, at the first of those sizes."""
 BATCH, RATE, OFTEN = 16, 2e-3, 500
 
 
 def network() -> keras.Model:
     """The judge: a U-Net that corrects the rules' wish: (n, SIDE, SIDE, SEEN) and LAYERS to (n, SIDE, SIDE, 1)."""
     layers = keras.layers
-
-    def block(x, width):
-        for _ in range(2):
-            x = layers.Conv2D(width, 3, padding="same", use_bias=False)(x)
-            x = layers.ReLU()(layers.BatchNormalization(momentum=0.95)(x))
-        return x
 
     def of_looks(layer, side, width):
         x = layers.BatchNormalization(momentum=0.95)(layer)
@@ -44,23 +41,23 @@ def network() -> keras.Model:
 
     seen = layers.Input((SIDE, SIDE, SEEN))
     looked = [layers.Input((side, side, count)) for side, count in LAYERS]
-    x, across = seen, []
+    x, across = folded(seen, FOLD), []
     for depth, width in enumerate(WIDTHS):
         x = layers.MaxPool2D()(x) if depth else x
-        if 1 <= depth <= len(LAYERS):
-            x = layers.Concatenate()([x, of_looks(looked[depth - 1], SIDE >> depth, HEARD[depth])])
+        if depth < len(LAYERS):
+            x = layers.Concatenate()([x, of_looks(looked[depth], SIDE // FOLD >> depth, HEARD[depth])])
         x = block(x, width)
         across.append(x)
     x = layers.SpatialDropout2D(0.1)(across.pop())
     for width in WIDTHS[-2::-1]:
         x = layers.UpSampling2D(interpolation="bilinear")(x)
         x = block(layers.Concatenate()([x, across.pop()]), width)
-    correction = layers.Conv2D(1, 1)(x)
+    correction = unfolded(layers.Conv2D(FOLD**2, 1)(x), FOLD)
     wish = layers.Lambda(lambda v: 2 * v[..., WISH : WISH + 1])(seen)
     return keras.Model([seen, *looked], layers.Add()([correction, wish]))
 
 
-def varied(seen: tf.Tensor, looked: list[tf.Tensor], truth: tf.Tensor) -> tuple[list[tf.Tensor], tf.Tensor]:
+def varied(seen: tf.Tensor, looked: tuple[tf.Tensor, ...], truth: tf.Tensor) -> tuple[list[tf.Tensor], tf.Tensor]:
     """Lessons cut closer, mirrored, in other colours, and some with a person finder that says nothing."""
     count = tf.shape(seen)[0]
 
@@ -68,13 +65,12 @@ def varied(seen: tf.Tensor, looked: list[tf.Tensor], truth: tf.Tensor) -> tuple[
         return tf.random.uniform((count, 1, 1, 1)) < share
 
     size = tf.random.uniform((count, 2), 0.65, 1)
-    corner = tf.random.uniform((count, 2)) * (1 - size)
-    parts, sideways, upside_down = tf.concat([corner, corner + size], 1), chance(0.5), chance(0.15)
+    first = tf.random.uniform((count, 2)) * (1 - size)
+    turned = tf.random.uniform((count, 2)) < (0.15, 0.5)  # upside down, sideways
+    parts = tf.concat([tf.where(turned, first + size, first), tf.where(turned, first, first + size)], 1)
 
     def moved(values: tf.Tensor) -> tf.Tensor:
-        values = tf.image.crop_and_resize(values, parts, tf.range(count), values.shape[1:3])
-        values = tf.where(sideways, values[:, :, ::-1], values)
-        return tf.where(upside_down, values[:, ::-1], values)
+        return tf.image.crop_and_resize(values, parts, tf.range(count), values.shape[1:3])
 
     seen = moved(seen)
     gain = tf.random.uniform((count, 1, 1, 3), 0.7, 1.4) * tf.where(chance(0.15), -1.0, 1.0)
@@ -99,52 +95,35 @@ def train(seen: np.ndarray, looked: list[np.ndarray], truth: np.ndarray, steps: 
     It is handed out every OFTEN steps and at the end.
     """
     model = network()
-    rates = keras.optimizers.schedules.CosineDecay(RATE, steps)
-    optimizer = keras.optimizers.AdamW(rates, weight_decay=1e-4)
 
-    @tf.function
-    def step(seen: tf.Tensor, looked: list[tf.Tensor], truth: tf.Tensor) -> tf.Tensor:
+    def loss(seen: tf.Tensor, truth: tf.Tensor, *looked: tf.Tensor) -> tf.Tensor:
         shown, truth = varied(seen, looked, truth)
-        with tf.GradientTape() as tape:
-            loss = loss_of(model(shown, training=True), truth)
-        gradients, _ = tf.clip_by_global_norm(tape.gradient(loss, model.trainable_variables), 2.0)
-        optimizer.apply_gradients(zip(gradients, model.trainable_variables, strict=True))
-        return loss
+        return loss_of(model(shown, training=True), truth)
 
+    step = step_of(model, steps, RATE, loss)
     rng, losses = np.random.default_rng(0), []
     for number in range(1, steps + 1):
         chosen = rng.integers(0, len(seen), BATCH)
         answer = truth[chosen][..., None].astype(np.float32) / 255
-        shown, *layers = (values[chosen].astype(np.float32) for values in (seen, *looked))
-        losses.append(float(step(shown, layers, answer)))
+        losses.append(float(step(seen[chosen], answer, *(layer[chosen] for layer in looked))))
         if number % 100 == 0:
             print(f"step {number}: loss {np.mean(losses[-100:]):.4f}", flush=True)
         if number % OFTEN == 0 or number == steps:
             yield model
 
 
-def packed(model: keras.Model) -> bytes:
-    """The network as a TensorFlow Lite model for one picture at a time, its weights in half precision."""
-    shapes = (SIDE, SEEN), *LAYERS
-    one = [keras.Input(batch_shape=(1, side, side, count)) for side, count in shapes]
-    converter = tf.lite.TFLiteConverter.from_keras_model(keras.Model(one, model(one, training=False)))
-    converter.optimizations = [tf.lite.Optimize.DEFAULT]
-    converter.target_spec.supported_types = [tf.float16]
-    return converter.convert()
-
-
 def main() -> None:
     """Reads lessons, trains, and writes the model."""
     parser = argparse.ArgumentParser(description=main.__doc__)
     parser.add_argument("lessons", type=Path, nargs="+")
-    parser.add_argument("--steps", type=int, default=2000)
+    parser.add_argument("--steps", type=int, default=6000)
     parser.add_argument("--out", type=Path, required=True)
     given = parser.parse_args()
     names = "seen", "truth", *(f"layer{k}" for k in range(len(LAYERS)))
     files = [np.load(file) for file in given.lessons]
     seen, truth, *looked = (np.concatenate([file[name] for file in files]) for name in names)
     for model in train(seen, looked, truth, given.steps):
-        given.out.write_bytes(packed(model))
+        given.out.write_bytes(packed(model, (SIDE, SEEN), *LAYERS))
 
 
 if __name__ == "__main__":

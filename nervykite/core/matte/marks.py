@@ -10,12 +10,13 @@ from ..aside import crew
 from ..errors import Refusal
 from .colours import SPACES, Mixture, lab, placed, roughness, separation
 from .cut import minimal_cut
+from .edge import with_edge
 from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .judge import Voices, judged, seen_at
 from .looks import alike, looks_of
-from .refine import refined, smaller
-from .solve import around, with_edge
+from .refine import smaller
+from .solve import around
 
 COARSE = 250_000
 """Pixels at which the subject is looked for, of the part of the picture that is looked at."""
@@ -28,8 +29,6 @@ the frame at least; the share of the frame from which on all of it is looked at.
 COLOUR_FIRST, COLOUR, ALONG, AWAY, NEARBY, DOUBT, OUTLINE = 0.55, 1.0, 0.75, 0.5, 0.15, 0.05, 1.4
 PERSON, NO_PERSON, BORNE_OUT = 0.4, 0.6, 1.0
 """The say of a person finder: for somebody, against it, and for somebody as far as the strokes bear it out fully."""
-SAYS = 0.25
-"""How much of that counts when the outline is laid onto edges."""
 ROUGH = 4.0
 """What twice the texture counts as, in units of colour."""
 PLACED, LONG, HERE, PARTS = 0.6, 0.25, 40.0, 24
@@ -141,8 +140,8 @@ def _find_in(
 ) -> np.ndarray:
     """`find` in a part of a frame, by what is seen there: float32 of the part's size.
 
-    A coarse search (colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
-    answer) is followed by one more cut near its outline at a finer size.
+    A coarse search: colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
+    answer.
     """
     picture = np.ascontiguousarray(frame[part])
     h, w = picture.shape[:2]
@@ -159,7 +158,6 @@ def _find_in(
     spaces = [lab(small, space) for space in SPACES]
     known_out = outside if outside.any() else rim
     scores = [separation(c[inside], c[known_out]) for c in spaces]
-    weights = SPACES[int(np.argmax(scores))]
     colours = spaces[int(np.argmax(scores))]
     edges = edges_of(colours)
     tie = tie_of(edges, OUTLINE)
@@ -222,12 +220,7 @@ def _find_in(
             if others.any():
                 keep_mixture, drop_mixture = Mixture.of(colours[ours], 8), Mixture.of(colours[others], 8)
     assert u is not None
-    says = None if hint is None else SAYS * (hint + borne_out)
-    fine = refined(
-        picture, u, weights, lambda h, w, by: draw(keep, h, w, by), lambda h, w, by: draw(drop, h, w, by), says
-    )  # fmt: skip
-    tall, wide = fine.shape
-    return cv2.resize(marked_parts(fine, draw(keep, tall, wide, tall / h)), (w, h), interpolation=cv2.INTER_LINEAR)
+    return cv2.resize(u, (w, h), interpolation=cv2.INTER_LINEAR)
 
 
 def _seen_in(part: tuple[slice, slice], size: tuple[int, int], person: np.ndarray | None) -> np.ndarray | None:

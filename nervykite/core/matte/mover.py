@@ -69,8 +69,11 @@ class Proposal:
     says: np.ndarray | None = None
 
     def outline(self, picture: np.ndarray) -> np.ndarray:
-        """The subject in a picture uint8 RGB (h, w, 3) of full size, laid onto its edges: float32 (h, w), 0…1."""
-        fine = refined(picture, self.found, says=None if self.says is None else SAYS * self.says)
+        """The subject in a picture uint8 RGB (h, w, 3) of full size: float32 (h, w), 0…1.
+
+        If more than colours speaks for it, it is laid onto edges by that as well.
+        """
+        fine = self.found if self.says is None else refined(picture, self.found, SAYS * self.says)
         return cv2.resize(fine, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
 
 

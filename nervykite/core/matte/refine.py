@@ -1,7 +1,6 @@
 """From a rough outline to one that lies on the edge: one more cut at a finer size, within a band."""
 
 import math
-from collections.abc import Callable
 
 import cv2
 import numpy as np
@@ -20,21 +19,15 @@ AROUND = 30
 COLOUR, PLACE, BEFORE, OUTLINE = 0.3, 0.5, 0.3, 1.5
 """How much it counts what colours are whose, what colours are whose there, what was found before, and the outline."""
 
-Sure = Callable[[int, int, float], np.ndarray]
-"""What belongs to a side for certain, for a height, a width, and the scale of the source: bool (height, width)."""
 
-
-def refined(
-    picture: np.ndarray, found: np.ndarray, space: tuple[float, float] = SPACES[0], inside: Sure | None = None,
-    outside: Sure | None = None, says: np.ndarray | None = None, reach: float = REACH,
-) -> np.ndarray:  # fmt: skip
+def refined(picture: np.ndarray, found: np.ndarray, says: np.ndarray, reach: float = REACH) -> np.ndarray:
     """The outline of `found`, float32 (h, w), 0…1, laid onto the edges of a picture, uint8 RGB of a larger size.
 
     In a band of `reach` pixels of `found` to each side it is cut anew, by the colours that subject and surroundings
-    have there, by what was found before and by `says` (h, w), about -1…1, if there is more that speaks for or against.
+    have there, by what was found before and by what else `says` something for or against it, (h, w), about -1…1.
     Returns float32, 0…1, at FINE pixels at most.
     """
-    medium, scale = smaller(picture, FINE)
+    medium, _ = smaller(picture, FINE)
     h, w = medium.shape[:2]
     ratio = h / found.shape[0]
     grown = cv2.resize(found, (w, h), interpolation=cv2.INTER_LINEAR)
@@ -43,7 +36,7 @@ def refined(
         return grown
     rim = cv2.morphologyEx(whole, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
     box = around(rim, math.ceil(AROUND * ratio) + 2)  # all that is looked at
-    hard, before, colours = whole[box], grown[box], lab(medium[box], space)
+    hard, before, colours = whole[box], grown[box], lab(medium[box], SPACES[0])
     away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
     radius = max(3.0, reach * ratio)
     band = away <= radius
@@ -56,15 +49,9 @@ def refined(
     if min(core.sum(), rest.sum()) > 60:
         wish += COLOUR * leaning_of(colours, Mixture.of(colours[core], 8), Mixture.of(colours[rest], 8), band)
         wish += PLACE * leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(spots[rest], 24, 4.0), band)
-    if says is not None:
-        wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)[box] * band
+    wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)[box] * band
     wish[~band] = 40 * (2.0 * hard[~band] - 1)
     fine = grown.copy()
-    for sure, wanted in ((outside, -40), (inside, 40)):
-        if sure is not None:
-            marked = sure(h, w, scale)
-            wish[marked[box]] = wanted
-            fine[marked] = wanted > 0
     fine[box] = minimal_cut(wish, tie_of(edges_of(colours), OUTLINE), before, 120)
     return fine
 

@@ -24,6 +24,8 @@ BESIDE = 3.0
 PULL, HOLD = 2e-3, 0.3
 """How strongly a solution is drawn to the guess: an outline that is off must not keep the edge from where it is, but it
 is all there is to go by where both sides look alike."""
+CLEAR = 0.04
+"""From what on a matte that is about known is not clear."""
 ALIKE, UNLIKE = 0.02, 0.06
 """Contrasts, of colours 0…1, up to which both sides look alike, and from which on they do not."""
 ENOUGH = 1e-4
@@ -285,12 +287,15 @@ def edge_width(picture: np.ndarray, outline: np.ndarray, most: float) -> tuple[n
     return np.clip(cv2.GaussianBlur(np.minimum(wide, most), (0, 0), 4), 1, most).astype(np.float32), shows
 
 
-def fine_edge(picture: np.ndarray, outline: np.ndarray, reach: float = 10.0) -> np.ndarray:
+def fine_edge(
+    picture: np.ndarray, outline: np.ndarray, reach: float = 10.0, seen: np.ndarray | None = None, trust: float = PULL
+) -> np.ndarray:
     """A matte with a real edge from a hard outline.
 
     picture: uint8 RGB (h, w, 3); outline: float32 (h, w), 0…1, its edge where it is one half. The band is as wide
     as the edge itself and a bit more, up to `reach` pixels to each side: an edge that the outline missed by a pixel or
-    two is found. Where both sides look alike the outline is kept. Returns float32 (h, w), 0…1.
+    two is found. Where both sides look alike the outline is kept. seen: about what the matte is, float32 (h, w), 0…1,
+    if that is known, and how strongly the solution is drawn to it at least. Returns float32 (h, w), 0…1.
     """
     hard = (outline > 0.5).astype(np.uint8)
     if hard.min() == hard.max():
@@ -301,9 +306,14 @@ def fine_edge(picture: np.ndarray, outline: np.ndarray, reach: float = 10.0) -> 
     half = 1 + (BESIDE - 1) * shows + 0.9 * wide
     away = cv2.distanceTransform(own, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - own, cv2.DIST_L2, 5) - 0.5
     band = away <= np.minimum(half, reach)
-    guess = cv2.GaussianBlur(outline[box].astype(np.float32), (0, 0), 1.2)
+    pull = HOLD * (PULL / HOLD) ** shows
+    if seen is None:
+        guess = cv2.GaussianBlur(outline[box].astype(np.float32), (0, 0), 1.2)
+    else:
+        guess, pull = seen[box], np.maximum(pull, trust)
+        band |= (away <= reach) & (guess > CLEAR) & (guess < 1 - CLEAR)
     alpha = hard.astype(np.float32)
-    alpha[box] = solve_alpha(part, guess, band, HOLD * (PULL / HOLD) ** shows)
+    alpha[box] = solve_alpha(part, guess, band, pull)
     return alpha
 
 
@@ -328,8 +338,3 @@ def around(mask: np.ndarray, margin: int) -> tuple[slice, slice]:
         slice(max(0, int(rows[0]) - margin), min(h, int(rows[-1]) + margin + 1)),
         slice(max(0, int(columns[0]) - margin), min(w, int(columns[-1]) + margin + 1)),
     )
-
-
-def with_edge(picture: np.ndarray, outline: np.ndarray, reach: float) -> np.ndarray:
-    """`fine_edge`, or the bare outline if `reach` is 0: float32 (h, w), 0…1."""
-    return fine_edge(picture, outline, reach) if reach > 0 else (outline > 0.5).astype(np.float32)

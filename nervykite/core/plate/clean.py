@@ -6,7 +6,7 @@ from collections.abc import Sequence
 import cv2
 import numpy as np
 
-from ..aside import side_by_side
+from ..aside import crew, side_by_side
 from ..errors import Refusal
 from ..matte.mover import Person, people_in, weighed, working_size
 from ..track.align import between, contrast, features
@@ -27,9 +27,15 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
         raise Refusal("A plate is built by comparing frames, and this shot has fewer than four.")
     h, w = frames[at].shape[:2]
     size = working_size(w, h)
-    held = person(_small(frames[at], size), False) if person is not None else None
-    subject = None if held is None else cv2.resize(held, (w, h), interpolation=cv2.INTER_LINEAR) > 0.3
-    stack = lay(frames, at, COMPARED, lambda: subject)
+    with crew(1) as aside:  # people are looked for while the frames are made clear
+        asked = None if person is None else aside.submit(person, _small(frames[at], size), False)
+
+        def known() -> np.ndarray | None:
+            seen = None if asked is None else asked.result()
+            return None if seen is None else cv2.resize(seen, (w, h), interpolation=cv2.INTER_LINEAR) > 0.3
+
+        stack = lay(frames, at, COMPARED, known)
+        held = None if asked is None else asked.result()
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
     small = _small_stack(stack, size)

@@ -1,0 +1,97 @@
+"""The tracer: a small network that looks at an outline from near, and says where the edge runs and how soft it is.
+
+What finds a subject looks from afar, and its outline is a few pixels off, cuts corners, or follows a crease beside the
+edge. The tracer is a U-Net (Ronneberger, Fischer and Brox, "U-Net: convolutional networks for biomedical image
+segmentation", 2015) that is shown the outline square by square, as a mask to be corrected (after Cheng and others,
+"CascadePSP", 2020). It was taught with the true mattes of thousands of subjects and outlines of theirs that are off.
+`nervykite.learn` tells how, and can make it again.
+"""
+
+import functools
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from .networks import Network
+from .refine import smaller
+
+MODEL = Path(__file__).with_name("tracer.tflite")
+PIXELS = 700_000
+"""Pixels of the size at which it looks."""
+SIDE, APART = 64, 40
+"""Rows and columns of a square, and how far from each other squares are, px."""
+BEYOND = 16.0
+"""How far from an outline it is told how far away that is, px."""
+TRUSTED = 12.0
+"""How far from the outline it is heard, px."""
+
+
+def traced(picture: np.ndarray, outline: np.ndarray) -> np.ndarray | None:
+    """A matte from an outline that is about right: float32 (h, w), 0…1; None if no network can be run here.
+
+    picture: uint8 RGB (h, w, 3); outline: float32 (h, w), its edge where it is one half. It is looked at, and
+    answered, at PIXELS at most, and enlarged to (h, w).
+    """
+    network = _tracer()
+    if network is None:
+        return None
+    small, _ = smaller(picture, PIXELS)
+    h, w = small.shape[:2]
+    hard = (cv2.resize(outline, (w, h), interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
+    if min(h, w) < SIDE or hard.min() == hard.max():
+        return outline.astype(np.float32)
+    away = signed_distance(hard)
+    total, weight = np.zeros((h, w), np.float32), np.zeros((h, w), np.float32)
+    for rows, columns in squares(np.abs(away) <= 1):
+        total[rows, columns] += WINDOW * network(shown(small[rows, columns], away[rows, columns]))[0][..., 0]
+        weight[rows, columns] += WINDOW
+    heard = (weight > 0) & (np.abs(away) <= TRUSTED)
+    answer = np.where(heard, total / np.maximum(weight, 1e-6), hard).astype(np.float32)
+    return cv2.resize(answer, outline.shape[::-1], interpolation=cv2.INTER_LINEAR)
+
+
+def signed_distance(hard: np.ndarray) -> np.ndarray:
+    """How far inside (> 0) or outside an outline, uint8 (h, w), 0 or 1, each pixel is: float32 (h, w), ±BEYOND px."""
+    inside, outside = (cv2.distanceTransform(side, cv2.DIST_L2, 5) for side in (hard, 1 - hard))
+    return np.clip(inside - outside, -BEYOND, BEYOND)
+
+
+def shown(square: np.ndarray, away: np.ndarray) -> np.ndarray:
+    """What the tracer is shown of a square, uint8 RGB, and a signed distance (SIDE, SIDE): float32 (SIDE, SIDE, 4)."""
+    values = square.astype(np.float32)
+    return np.dstack([(values - values.mean((0, 1))) / (values.std() + 8), away / BEYOND])
+
+
+def squares(line: np.ndarray) -> list[tuple[slice, slice]]:
+    """The squares, as rows and columns, that cover what is set in `line`, bool (h, w) of SIDE at least each way."""
+    h, w = line.shape
+    margin = (SIDE - APART) // 2
+    ys, xs = np.nonzero(line)
+    cells = np.unique(np.stack([ys // APART, xs // APART], 1), axis=0)
+    corners = np.clip(cells * APART - margin, 0, (h - SIDE, w - SIDE))
+    return [(slice(y, y + SIDE), slice(x, x + SIDE)) for y, x in np.unique(corners, axis=0).tolist()]
+
+
+def load() -> None:
+    """Loads it and asks it once, as the first answer takes longest."""
+    network = _tracer()
+    if network is not None:
+        network.warm_up()
+
+
+@functools.cache
+def _tracer() -> Network | None:
+    try:
+        return Network(MODEL.read_bytes())
+    except ImportError:
+        return None
+
+
+def _window() -> np.ndarray:
+    """How much each pixel of a square counts, less towards its rim, where least is seen: float32 (SIDE, SIDE)."""
+    rise = np.minimum(np.arange(SIDE) + 1, SIDE - np.arange(SIDE)).astype(np.float32)
+    return np.minimum.outer(rise, rise) / (SIDE / 2)
+
+
+WINDOW = _window()
