@@ -32,6 +32,7 @@ HELD_BACK = 3
 """The first of so many cut-outs and places is left for tests."""
 
 Change = Callable[[np.ndarray], np.ndarray]
+"""What becomes of an array, which keeps its shape."""
 
 
 class Collection:

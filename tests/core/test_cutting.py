@@ -220,7 +220,7 @@ class TestMarks:
         frame = composed(dark, texture(240, 180, (70, 70, 90), 8), frame.astype(np.float32))
         hint = np.maximum(alpha, 0.6 * sleeve)
         limb = (sleeve > 0.5) & (alpha < 0.5)
-        by_rules = (marks.find(frame, KEEP, DROP, lambda p=p: p, lambda voices: None) for p in (hint * 0.8, hint))
+        by_rules = (marks.find(frame, KEEP, DROP, lambda p=p: p, no_judge) for p in (hint * 0.8, hint))
         strict, sure = (found[limb].mean() for found in by_rules)
         assert sure > 0.6 > strict
         assert marks.find(frame, KEEP, DROP, lambda: hint)[limb].mean() > 0.6  # nor does the judge speak against it

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from nervykite import learn
-from nervykite.core.matte import judge, marks
+from nervykite.core.matte import judge, marks, networks
 from nervykite.learn import lessons
 from nervykite.learn.guess import guess_at
 from nervykite.learn.scenes import LEAST, Scene, scene
@@ -148,18 +148,18 @@ class TestJudge:
         assert np.abs(once).max() <= judge.SURE
 
     def test_marks_go_without_it_where_no_network_runs(self, scenes, monkeypatch):
-        def missing(_):
-            raise ImportError
-
         picture, alpha, _ = scenes[2]
         keep, drop = strokes_on(np.random.default_rng(9), alpha)
-        monkeypatch.setattr(judge, "Network", missing)
-        judge._judge.cache_clear()
-        try:
-            found = marks.find(picture, keep, drop)
-        finally:
-            judge._judge.cache_clear()
+        monkeypatch.setattr(judge, "shipped", lambda file: None)
+        found = marks.find(picture, keep, drop)
         assert np.array_equal(found, marks.find(picture, keep, drop, judge=lambda _: None))
+
+    def test_a_network_that_cannot_be_run_is_none(self, monkeypatch):
+        def missing(*_):
+            raise ImportError
+
+        monkeypatch.setattr(networks, "Network", missing)
+        assert networks.shipped.__wrapped__(judge.MODEL) is None
 
     def test_a_strokes_own_side_wins_over_it(self, scenes):
         picture, alpha, _ = scenes[3]

@@ -91,24 +91,23 @@ class TestTracing:
         assert missed(seen, alpha) < 0.02
 
     @pytest.mark.parametrize("size", [(20, 20), (40, 300)])
-    def test_what_is_smaller_than_a_square_is_left_as_it_is(self, size):
+    def test_a_picture_smaller_than_a_square_is_solved_as_before(self, size):
+        shown = np.random.default_rng(8).integers(0, 255, (*size, 3)).astype(np.uint8)
         outline = np.zeros(size, np.float32)
         outline[5:15, 5:15] = 1
-        seen = tracer.traced(np.zeros((*size, 3), np.uint8), outline)
-        assert seen is not None
-        assert np.array_equal(seen, outline)
+        assert tracer.traced(shown, outline) is None
+        assert np.array_equal(with_edge(shown, outline, 10), fine_edge(shown, outline, 10))
 
     @pytest.mark.parametrize("value", [0.0, 1.0])
     def test_without_an_edge_there_is_nothing_to_trace(self, value):
-        outline = np.full((90, 90), value, np.float32)
-        seen = tracer.traced(np.zeros((90, 90, 3), np.uint8), outline)
-        assert seen is not None
-        assert np.array_equal(seen, outline)
+        shown, outline = np.zeros((90, 90, 3), np.uint8), np.full((90, 90), value, np.float32)
+        assert tracer.traced(shown, outline) is None
+        assert np.array_equal(with_edge(shown, outline, 10), outline)
 
     def test_without_the_network_the_edge_is_solved_as_before(self, monkeypatch):
         shown, alpha = picture()
         hard = (alpha > 0.5).astype(np.float32)
-        monkeypatch.setattr(tracer, "_tracer", lambda: None)
+        monkeypatch.setattr(tracer, "shipped", lambda file: None)
         assert np.array_equal(with_edge(shown, hard, 10), fine_edge(shown, hard, 10))
 
     def test_no_fine_edge_is_the_bare_outline(self):

@@ -6,7 +6,6 @@ segmentation", 2015) that was shown thousands of scenes with strokes, what every
 subject. `nervykite.learn` tells how, and can make it again.
 """
 
-import functools
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -14,7 +13,7 @@ import cv2
 import numpy as np
 
 from .looks import Looks
-from .networks import Network
+from .networks import shipped, warm_up
 
 MODEL = Path(__file__).with_name("judge.tflite")
 SIDE = 128
@@ -85,7 +84,7 @@ class Voices:
 
 def judged(voices: Voices) -> np.ndarray | None:
     """What the judge says, above 0 for the subject: float32 (h, w), ±SURE; None if no network can be run here."""
-    network = _judge()
+    network = shipped(MODEL)
     if network is None or voices.looks is None:
         return None
     answer = network(voices.seen(), *voices.looked())[0].reshape(SIDE, SIDE)
@@ -99,17 +98,7 @@ def seen_at(wish: np.ndarray) -> np.ndarray:
 
 def load() -> None:
     """Loads it and asks it once, as the first answer takes longest."""
-    network = _judge()
-    if network is not None:
-        network.warm_up()
-
-
-@functools.cache
-def _judge() -> Network | None:
-    try:
-        return Network(MODEL.read_bytes())
-    except ImportError:
-        return None
+    warm_up(MODEL)
 
 
 def _seen(wish: np.ndarray) -> np.ndarray:

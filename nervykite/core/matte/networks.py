@@ -89,6 +89,22 @@ def _loaded(folder: Path, name: str, layers: tuple[int, ...]) -> Network:
         raise Refusal("Pick person is off: the package ai-edge-litert is not installed. Use marks instead.") from error
 
 
+@functools.cache
+def shipped(file: Path) -> Network | None:
+    """A network that is part of the program, by its file; None if no network can be run here."""
+    try:
+        return Network(file.read_bytes())
+    except ImportError:
+        return None
+
+
+def warm_up(file: Path) -> None:
+    """Loads one of those and asks it once, as the first answer takes longest."""
+    network = shipped(file)
+    if network is not None:
+        network.warm_up()
+
+
 def load() -> None:
     """Loads all of them and asks each once, as the first answer takes longest. Raises Refusal if they are not there."""
     for name in (PEOPLE, DETECTOR, SILHOUETTE, CAREFUL):

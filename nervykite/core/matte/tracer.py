@@ -3,17 +3,16 @@
 What finds a subject looks from afar, and its outline is a few pixels off, cuts corners, or follows a crease beside the
 edge. The tracer is a U-Net (Ronneberger, Fischer and Brox, "U-Net: convolutional networks for biomedical image
 segmentation", 2015) that is shown the outline square by square, as a mask to be corrected (after Cheng and others,
-"CascadePSP", 2020). It was taught with the true mattes of thousands of subjects and outlines of theirs that are off.
+"CascadePSP", 2020). It was taught with squares of subjects whose true mattes are known, along outlines that are off.
 `nervykite.learn` tells how, and can make it again.
 """
 
-import functools
 from pathlib import Path
 
 import cv2
 import numpy as np
 
-from .networks import Network
+from .networks import shipped, warm_up
 from .refine import smaller
 
 MODEL = Path(__file__).with_name("tracer.tflite")
@@ -28,19 +27,21 @@ TRUSTED = 12.0
 
 
 def traced(picture: np.ndarray, outline: np.ndarray) -> np.ndarray | None:
-    """A matte from an outline that is about right: float32 (h, w), 0…1; None if no network can be run here.
+    """A matte from an outline that is about right: float32 (h, w), 0…1.
+
+    None if no network can be run here, or there is no edge, or less of a picture than it looks at once.
 
     picture: uint8 RGB (h, w, 3); outline: float32 (h, w), its edge where it is one half. It is looked at, and
     answered, at PIXELS at most, and enlarged to (h, w).
     """
-    network = _tracer()
+    network = shipped(MODEL)
     if network is None:
         return None
     small, _ = smaller(picture, PIXELS)
     h, w = small.shape[:2]
     hard = (cv2.resize(outline, (w, h), interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
     if min(h, w) < SIDE or hard.min() == hard.max():
-        return outline.astype(np.float32)
+        return None
     away = signed_distance(hard)
     total, weight = np.zeros((h, w), np.float32), np.zeros((h, w), np.float32)
     for rows, columns in squares(np.abs(away) <= 1):
@@ -75,17 +76,7 @@ def squares(line: np.ndarray) -> list[tuple[slice, slice]]:
 
 def load() -> None:
     """Loads it and asks it once, as the first answer takes longest."""
-    network = _tracer()
-    if network is not None:
-        network.warm_up()
-
-
-@functools.cache
-def _tracer() -> Network | None:
-    try:
-        return Network(MODEL.read_bytes())
-    except ImportError:
-        return None
+    warm_up(MODEL)
 
 
 def _window() -> np.ndarray:
