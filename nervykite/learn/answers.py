@@ -16,7 +16,8 @@ from ..core.matte.solve import around
 from ..core.plate.difference import beyond
 from .guess import guess_at
 from .lesson import Enough, Lesson, lesson_of
-from .scenes import Scene, noise
+from .noise import noise
+from .scenes import Scene
 
 KNOWN = 9.0
 """How many frames have seen what is behind, where that is well known."""

@@ -11,7 +11,8 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from .scenes import LEAST, Scene, filmed
+from .camera import filmed
+from .scenes import LEAST, Scene
 
 SUFFIXES = {".png", ".jpg", ".jpeg", ".webp"}
 LARGE, THIN = 180, 40

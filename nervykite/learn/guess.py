@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from .scenes import noise
+from .noise import noise
 
 
 def guess_at(rng: np.random.Generator, alpha: np.ndarray) -> np.ndarray:

@@ -15,6 +15,7 @@ from ..core.matte.judge import SURE, Voices
 from ..core.matte.person import person_hint
 from ..core.matte.refine import smaller
 from .answers import on_a_guess, on_a_plate
+from .camera import moved, power
 from .cutouts import Collection
 from .guess import guess_at
 from .lesson import Enough, Lesson, lesson_of
@@ -86,8 +87,10 @@ def main() -> None:
     others = Collection(given.cutouts, given.places) if given.cutouts else None
     lessons: list[Lesson] = []
     while len(lessons) < given.count:
-        kind = made_up if others is None or rng.random() < MADE_UP else others.scene
-        made = kind(rng, *SIZE)
+        if others is None or rng.random() < MADE_UP:
+            made = made_up(rng, *SIZE)
+        else:
+            made = others.scene(rng, *SIZE, moved=lambda subject: moved(rng, subject), power=power(rng))
         if made is not None:
             lessons += lessons_on(rng, made)
     seen, truth = np.stack([x.seen for x in lessons]), np.stack([x.truth for x in lessons])

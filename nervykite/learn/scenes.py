@@ -12,6 +12,9 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
+from .camera import filmed
+from .noise import noise
+
 TALL = (0.2, 0.9)
 """How tall subjects are, in heights of the scene, before their limbs."""
 LEAST = 0.006
@@ -47,31 +50,6 @@ def scene(rng: np.random.Generator, height: int, width: int) -> Scene | None:
         place = _with_shadow(rng, place, alpha)
     clear = place * (1 - alpha[..., None]) + colours * alpha[..., None]
     return Scene(filmed(rng, clear), alpha.astype(np.float32), filmed(rng.spawn(1)[0], empty))
-
-
-def filmed(rng: np.random.Generator, clear: np.ndarray) -> np.ndarray:
-    """A clear picture, float32 RGB, as a camera would have it: a little soft, noisy and compressed: uint8 RGB."""
-    picture = np.asarray(cv2.GaussianBlur(clear, (0, 0), rng.uniform(0.3, 0.9)))
-    picture = picture + rng.normal(0, rng.uniform(0.5, 6), picture.shape)
-    quality = [cv2.IMWRITE_JPEG_QUALITY, int(rng.integers(72, 97))]
-    _, packed = cv2.imencode(".jpg", np.clip(picture, 0, 255).astype(np.uint8)[..., ::-1], quality)
-    return np.ascontiguousarray(np.asarray(cv2.imdecode(packed, cv2.IMREAD_COLOR))[..., ::-1])
-
-
-def noise(
-    rng: np.random.Generator, height: int, width: int, first: int = 1, last: int = 7, fall: float | None = None
-) -> np.ndarray:
-    """Noise of several octaves, each 2^-fall as strong as the one before: float32 (height, width), mean 0."""
-    fall = rng.uniform(0.6, 1.6) if fall is None else fall
-    slant = 2 ** rng.uniform(-1, 1)
-    total = np.zeros((height, width), np.float32)
-    for octave in range(first, last + 1):
-        n = 2**octave
-        grid = rng.normal(0, 1, (max(2, int(n * slant)), max(2, int(n * width / height / slant) + 1)))
-        total += cv2.resize(grid.astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC) * 2 ** (
-            -fall * octave
-        )
-    return (total - total.mean()) / (total.std() + 1e-6)
 
 
 def _palette(rng: np.random.Generator, near: np.ndarray | None) -> np.ndarray:

@@ -12,8 +12,10 @@ import numpy as np
 
 from ..core.matte.refine import refined
 from ..core.matte.tracer import SIDE, signed_distance
+from .camera import moved, power
 from .cutouts import Collection
-from .scenes import Scene, noise, ragged
+from .noise import noise
+from .scenes import Scene, ragged
 from .scenes import scene as made_up
 
 TALL = (560, 1100)
@@ -24,8 +26,6 @@ SPACED, FEWEST = 50, 5
 """About how far from each other they are, px, and how many there are at least."""
 MADE_UP, RAGGED = 0.25, 0.12
 """The share of made-up scenes, and of cut-outs that are given fur."""
-LINEAR = 0.4
-"""The share of scenes whose light was mixed before it was made a picture, as in a camera."""
 NEAR = 0.55
 """The share of outlines that have been laid onto edges, right or wrong."""
 UNIT = 7
@@ -80,36 +80,15 @@ def off(rng: np.random.Generator, picture: np.ndarray, alpha: np.ndarray) -> np.
     return (hard > 0.5).astype(np.uint8)
 
 
-def moved(rng: np.random.Generator, subject: np.ndarray) -> np.ndarray:
-    """A subject, premultiplied float32 (h, w, 4), that moves, or part of it, or that is out of focus, or sharp."""
-    h, w = subject.shape[:2]
-    kind = rng.random()
-    if kind > 0.6:
-        return subject
-    if kind > 0.35:
-        return cv2.GaussianBlur(subject, (0, 0), rng.uniform(0.3, 0.004 * h))
-    long, angle = rng.uniform(0.003, 0.04) * h, rng.uniform(0, np.pi)
-    side = (int(2 * long) | 1) + 2
-    half = long / 2 * np.array([np.cos(angle), np.sin(angle)])
-    start, end = (np.round(((side - 1) / 2 + sign * half) * 16).astype(int).tolist() for sign in (-1, 1))
-    line = cv2.line(np.zeros((side, side), np.float32), start, end, 1.0, 1, cv2.LINE_AA, 4)
-    blurred = cv2.filter2D(subject, -1, line / line.sum())
-    if rng.random() < 0.4:
-        return blurred
-    share = np.clip(0.5 + noise(rng, h, w, 1, 3, 1.0), 0, 1)[..., None]
-    return subject * (1 - share) + blurred * share
-
-
 def scene_for(rng: np.random.Generator, collection: Collection, height: int, width: int) -> Scene | None:
     """A scene whose subject is sharp, furry, out of focus or moving; None if it came out too small."""
     if rng.random() < MADE_UP:
         return made_up(rng, height, width)
-    power = 2.2 if rng.random() < LINEAR else 1.0
 
     def soft(alpha: np.ndarray) -> np.ndarray:
         return ragged(rng, alpha) if rng.random() < RAGGED else alpha
 
-    return collection.scene(rng, height, width, soft, lambda subject: moved(rng, subject), power)
+    return collection.scene(rng, height, width, soft, lambda subject: moved(rng, subject), power(rng))
 
 
 def main() -> None:

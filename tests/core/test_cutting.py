@@ -570,6 +570,18 @@ class TestPickPerson:
         assert (left[other > 0.9].max() > 0.8) == somebody
         assert (left[other > 0.9].mean() < 0.3) != somebody
 
+    @pytest.mark.parametrize("gap", [0, 14])
+    def test_a_small_part_is_somebodys_if_it_hangs_together_with_a_figure(self, monkeypatch, gap):
+        figure = blob(240, 180, 90, 150, 45)
+        top = int(np.flatnonzero((figure > 0.5).any(1))[0])
+        column = int(np.flatnonzero(figure[top + 1] > 0.5).mean())
+        head = cv2.circle(np.zeros((240, 180), np.float32), (column, top - 8 - gap), 11, 0.95, -1)
+        monkeypatch.setattr(person, "figures_in", lambda *_: [])
+        left = person._borne_out(np.zeros((240, 180, 3), np.uint8), np.maximum(figure, head), figure, 50.0)
+        upper = (head > 0) & (np.arange(240)[:, None] < top - 10 - gap)
+        assert (left[upper].mean() > 0.8) == (gap == 0)
+        assert (left[upper].mean() < 0.3) == (gap > 0)
+
     def test_somebody_far_away_beside_somebody_near_is_found_where_something_moves(self):
         picture, near = self.frame("dune-run", 60).copy(), truth_alpha("dune-run", 60)
         rows, columns = np.flatnonzero(near.max(1) > 0.5), np.flatnonzero(near.max(0) > 0.5)

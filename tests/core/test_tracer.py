@@ -11,7 +11,7 @@ from nervykite import learn
 from nervykite.core.matte import tracer
 from nervykite.core.matte.edge import with_edge
 from nervykite.core.matte.solve import fine_edge
-from nervykite.learn import traces
+from nervykite.learn import camera, traces
 
 from .scenes import picture
 from .test_judge import made_up
@@ -132,7 +132,7 @@ class TestTraces:
         alpha = np.zeros((120, 90), np.float32)
         alpha[40:80, 30:60] = 1
         for _ in range(12):
-            moved = traces.moved(rng, np.dstack([alpha * 0.5] * 3 + [alpha]))
+            moved = camera.moved(rng, np.dstack([alpha * 0.5] * 3 + [alpha]))
             assert moved[..., 3].sum() == pytest.approx(alpha.sum(), rel=0.02)
             assert np.allclose(moved[..., 0], 0.5 * moved[..., 3], atol=1e-4)
 

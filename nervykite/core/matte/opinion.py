@@ -71,11 +71,21 @@ def reconsidered(answer: Answer, where: np.ndarray, likeness: np.ndarray | float
     if seen is None:
         return wish
     wish[box] += likeness * seen[1]
-    voices = voices_on(here, *seen) if judgement else None
-    says = None if voices is None else judged(voices)
-    if voices is not None and says is not None:
-        wish[box] += judgement * (says - seen_at(voices.wish))
+    if judgement:
+        wish[box] += judgement * against(here, *seen)
     return wish
+
+
+def against(answer: Answer, looks: Looks, similar: np.ndarray) -> np.ndarray:
+    """How much more than the wish the judge is for the subject at each pixel: float32 (h, w); 0 if nobody can judge.
+
+    looks, similar: see `looked_at`.
+    """
+    voices = voices_on(answer, looks, similar)
+    says = None if voices is None else judged(voices)
+    if voices is None or says is None:
+        return np.zeros(answer.found.shape, np.float32)
+    return says - seen_at(voices.wish)
 
 
 def looked_at(answer: Answer) -> tuple[Looks, np.ndarray] | None:

@@ -22,8 +22,9 @@ EVEN = 0.4
 """How likely a person is where it is open whether there is one: the networks are too careful about limbs and blur."""
 APART, UNLIKE = 0.06, 0.1
 """How far from a figure, in its reaches, it says nothing of what is likely there any more; what is left of that."""
-LEAST_APART = 0.045
-"""The smallest part of the figures' area that is looked at for being somebody else."""
+LEAST_APART, LEAST_ON_IT = 0.045, 0.12
+"""The smallest part of the figures' area that is looked at for being somebody else, and if it hangs together with them:
+a head of somebody half hidden is no animal."""
 HINTS, LEAST_MOVER, AGREE = 6, 0.0008, 0.35
 """How many things that move are looked at; the smallest, in parts of the frame; how much likelier people have to be in
 one than beside it."""
@@ -182,12 +183,15 @@ def _borne_out(picture: np.ndarray, likely: np.ndarray, figures: np.ndarray, lon
     drawn, probable = figures > 0.5, likely > 0.5
     beside = probable & (cv2.dilate(drawn.astype(np.uint8), disc) == 0)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(beside.astype(np.uint8))
+    wholes = cv2.connectedComponents(probable.astype(np.uint8))[1]
+    with_figures = np.unique(wholes[drawn & probable])
     nobody = np.zeros((h, w), np.float32)
     for part in range(1, count):
         left, top, wide, high, area = stats[part]
-        if area < LEAST_APART * drawn.sum():
-            continue
         own, side = labels == part, max(wide, high)
+        on_it = wholes[own][0] in with_figures
+        if area < (LEAST_ON_IT if on_it else LEAST_APART) * drawn.sum():
+            continue
         windows = [_square(left + wide / 2, top + high / 2, s, 1.0, h, w) for s in (1.6 * side, 2.4 * side, 2.6 * long)]
         if not any(_covers(picture, figure, own, probable) for figure in figures_in(picture, windows)):
             nobody = np.maximum(nobody, cv2.dilate(own.astype(np.float32), wide_disc))

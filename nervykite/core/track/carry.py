@@ -10,40 +10,23 @@ import cv2
 import numpy as np
 
 from ..aside import crew, side_by_side
-from ..matte.colours import SPACES, Mixture, lab
-from ..matte.cut import minimal_cut
-from ..matte.evidence import edges_of, leaning_of, tie_of
+from ..matte.colours import SPACES, lab
 from ..matte.mover import Person
-from ..matte.shade import shaded
 from ..matte.solve import around, fine_edge
-from ..plate.difference import beyond, reach
 from .backdrop import Known, behind_of, noisier, scenes_of
 from .crumbs import without_crumbs
 from .fields import Part, displacement, taken
 from .likeness import Likeness
 from .reel import Reel, laid
+from .settle import Sides, Told, settled, sides_of
 from .trail import Memory, Trail
 from .whole import MARGIN, whole_motion
 
-FLOOR = 13.0
-"""Levels by which a subject stands out at least."""
-EDGE = 0.35
-"""The part of the contrast nearby from which on something differs from the scene: more would eat thin limbs."""
-STAY, NEAR = 1.2, 4.4
-"""How much an outline wants to stay where it came to, and from how far on, in working pixels, it wants that fully."""
 MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
-BEHIND, BEFORE = 1.0, 0.6
-"""How much it counts that something goes with the scene, or with the subject."""
 SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 """How much it counts that the subject looks as it did in the fixed frame, and what part of doubts that takes away; the
 overlap with what came along below which it is not found any more."""
-SOMEBODY, NOBODY = 0.3, 0.5
-"""How much it counts that a person is found there, or that none is."""
-LOOKS = 0.3
-"""How much it counts that something looks like the subject in the fixed frame, or like what was around it."""
-REACH = 8
-"""How far from where it came to, in working pixels, an outline is looked for."""
 
 
 @dataclass(frozen=True)
@@ -76,7 +59,7 @@ def carry(
     reel = Reel(pictures if small is None else small)
     progress(0.15)
     known = {k: cv2.resize(a.astype(np.float32), reel.working, interpolation=cv2.INTER_AREA) for k, a in fixed.items()}
-    sides = {k: _sides(lab(reel.rgb[k], SPACES[0]), a) for k, a in known.items()}
+    sides = {k: sides_of(lab(reel.rgb[k], SPACES[0]), a) for k, a in known.items()}
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
     with crew() as aside:
         people = _People(reel, known, person, aside)
@@ -87,9 +70,8 @@ def carry(
     def finished(k: int, picture: np.ndarray) -> Carried:
         matte, unsure, layers, near = came[k]
         scene, seen, noise = scenes[k]
-        outline, doubt = _settled(
-            reel.rgb[k], matte, unsure, sides[near], scene, seen, noise, layers, people.at(k)
-        )  # fmt: skip
+        told = Told(reel.rgb[k], matte, unsure, scene, seen, noise, layers, people.at(k))
+        outline, doubt = settled(told, sides[near])
         outline = without_crumbs(outline, followers.least)
         h, w = picture.shape[:2]
         alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
@@ -146,8 +128,8 @@ class _Followers:
     """Those who go from the fixed frames of a reel, each way; and the trail that they go on from and leave behind."""
 
     def __init__(
-        self, reel: Reel, fixed: dict[int, np.ndarray], sides, people: "_People", aside: ThreadPoolExecutor,
-        trail: Trail,
+        self, reel: Reel, fixed: dict[int, np.ndarray], sides: dict[int, Sides], people: "_People",
+        aside: ThreadPoolExecutor, trail: Trail,
     ) -> None:  # fmt: skip
         self.people = people
         self.begun: dict[tuple[int, int], Known] = {}
@@ -203,7 +185,7 @@ class _Follower:
     """Goes from frame to frame with a matte, and remembers the scene that it saw on the way."""
 
     def __init__(
-        self, reel: Reel, start: int, matte: np.ndarray, sides, people: "_People", aside: ThreadPoolExecutor,
+        self, reel: Reel, start: int, matte: np.ndarray, sides: Sides, people: "_People", aside: ThreadPoolExecutor,
         memory: Memory,
     ) -> None:  # fmt: skip
         self._reel, self._at, self._matte, self._sides = reel, start, matte, sides
@@ -224,12 +206,13 @@ class _Follower:
         reel, by = self._reel, k - self._at
         camera = reel.step(self._at, by, self._matte)
         whole = whole_motion(reel.grey[self._at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
-        part = self._part(whole)
+        part = self._sight.part(self._part(whole), self._matte.shape)
+        rgb = np.ascontiguousarray(reel.rgb[k][part])
         layers = self._aside.submit(self._layers, k, part, camera, whole)
         flow = self._aside.submit(self._motion, k, part, camera, whole)
-        looks = self._aside.submit(self._sight.says, reel.rgb[k], part)
+        sight = self._aside.submit(self._sight.says, rgb)
         scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
-        like, trust = self._likeness.found(whole, reel.rgb[k][part], part, scene[part], seen[part])
+        like, trust = self._likeness.found(whole, rgb, part, scene[part], seen[part])
         came, doubted, moved = taken((self._matte, self._unsure, reel.grey[self._at]), flow.result(), part)
         missed = np.clip((cv2.absdiff(moved, reel.grey[k][part]).astype(np.float32) - 8) / 30, 0, 1)
         doubted = np.clip(0.85 * doubted + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
@@ -239,14 +222,11 @@ class _Follower:
             came = came + trust * (like - came)
             doubted = doubted * (1 - CLEARED * trust)
             said = said + SAME * trust * (2 * like - 1)
-        similar = looks.result()
-        if similar is not None:
-            said = said + LOOKS * similar
         person = self._people.at(k)
-        outline, _ = _settled(
-            reel.rgb[k][part], came, doubted, self._sides, scene[part], seen[part], noise[part], said,
-            None if person is None else person[part],
+        told = Told(
+            rgb, came, doubted, scene[part], seen[part], noise[part], said, None if person is None else person[part]
         )  # fmt: skip
+        outline, _ = settled(told, self._sides, sight.result())
         free = np.clip(0.5 + doubted, 0, 1)
         matte, unsure, said, widest = (
             _put(part, v, noise.shape)
@@ -311,56 +291,3 @@ def _put(part: Part, values: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
     result = np.zeros(shape, np.float32)
     result[part] = values
     return result
-
-
-def _sides(colours: np.ndarray, matte: np.ndarray) -> tuple[Mixture, Mixture]:
-    """Colours of the subject, and of what is around it."""
-    core, rest = matte > 0.9, matte < 0.05
-    near = rest & (cv2.dilate((matte > 0.5).astype(np.uint8), np.ones((81, 81), np.uint8)) > 0)
-    if core.sum() < 20:
-        core = matte >= max(0.3, float(matte.max()) * 0.8)
-    return Mixture.of(colours[core], 10), Mixture.of(colours[near if near.sum() > 100 else rest], 10)
-
-
-def _settled(rgb, came, unsure, sides, scene, seen, noise, layers, person) -> tuple[np.ndarray, float]:
-    """The outline near the one that came along, float32 (h, w), and how doubtful it is, 0…1.
-
-    Where it came along well its own word counts; where it did not, and farther from it, what colours and the scene
-    behind say.
-    """
-    hard = (came > 0.5).astype(np.uint8)
-    if hard.min() == hard.max():
-        return came, 1.0
-    away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
-    reach = REACH + 14 * cv2.dilate(unsure, np.ones((9, 9), np.uint8))
-    band = away < reach
-    rows, columns = np.flatnonzero(band.any(1)), np.flatnonzero(band.any(0))
-    box = slice(max(0, rows[0] - 3), rows[-1] + 4), slice(max(0, columns[0] - 3), columns[-1] + 4)
-    colours = lab(rgb[box], SPACES[0])
-    says = _evidence(rgb[box], colours, sides, scene[box], seen[box], noise[box], band[box])
-    says += np.where(layers[box] < 0, BEHIND, BEFORE) * layers[box]
-    if person is not None:
-        sure = 2 * person[box] - 1
-        says += np.where(sure > 0, SOMEBODY, NOBODY) * sure * np.abs(sure)
-    side = 2 * hard[box].astype(np.float32) - 1
-    stays = np.clip(away[box] / (NEAR + 10 * unsure[box]), 0, 1.3)
-    wish = STAY * stays * side + says
-    wish = np.where(band[box], wish, 40 * side).astype(np.float32)
-    cut = came.copy()
-    cut[box] = minimal_cut(wish, tie_of(edges_of(colours), 0.9), came[box], 100)
-    changed = np.abs(cut - came)[away < 4]
-    return cut, float(np.clip(2.5 * changed.mean() + 0.8 * unsure[away < 4].mean(), 0, 1))
-
-
-def _evidence(rgb, colours, sides, scene, seen, noise, band) -> np.ndarray:
-    """What colours and the scene behind say about the pixels of a band: float32 (h, w), about -1…1."""
-    by_colour = leaning_of(colours, sides[0], sides[1], band)
-    differs = cv2.GaussianBlur(0.5 * beyond(rgb, scene, scene) + 0.5 * beyond(rgb, *reach(scene, 3)), (0, 0), 0.8)
-    known = np.clip(2 * seen - 0.6, 0, 1)
-    # An edge lies well within the contrast across it, and not where that begins to show.
-    level = np.maximum(np.maximum(FLOOR, 2.2 * noise), EDGE * cv2.dilate(differs, np.ones((5, 5), np.uint8)))
-    by_scene = np.tanh((differs - level) / (0.6 * level)) * known
-    by_scene = np.where(shaded(rgb, scene, noise) & (by_scene > 0), -0.3 * by_scene, by_scene)
-    # What differs from the scene in the scene's own colours is the scene moving, or its light.
-    by_scene = np.where((by_scene > 0) & (by_colour < 0), by_scene * (1 + 0.9 * by_colour), by_scene)
-    return (0.45 * by_colour * (1 - 0.4 * known) + 0.95 * by_scene).astype(np.float32)

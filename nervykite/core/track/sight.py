@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from ..matte.looks import line_of, looks_of
+from ..matte.looks import Looks, line_of, looks_of
 from ..matte.solve import around
 from .fields import Part
 from .whole import MARGIN
@@ -31,22 +31,18 @@ class Sight:
             others = cv2.dilate(matte[box], np.ones((AROUND, AROUND), np.uint8)) < 0.05
             self._line = line_of(looks, matte[box] > 0.9, others)
 
-    def says(self, rgb: np.ndarray, part: Part) -> np.ndarray | None:
-        """Whose looks each pixel of a part of a frame has: float32 (h, w), -1…1; None if nothing can be said.
+    def part(self, part: Part, size: tuple[int, int]) -> Part:
+        """A part of a frame of a size (h, w), made as large as the part that was learned from: as near as that."""
+        rows, columns = (_grown(own, least, most) for own, least, most in zip(part, self._size, size, strict=True))
+        return rows, columns
 
-        It is looked at from as near as the frame that it was learned from.
+    def says(self, picture: np.ndarray) -> tuple[Looks, np.ndarray] | None:
+        """What a part of a frame, uint8 RGB (h, w, 3), looks like, and whose looks each pixel has, float32, -1…1.
+
+        None if nothing can be said.
         """
-        if self._line is None:
-            return None
-        box = tuple(_grown(own, least, most) for own, least, most in zip(part, self._size, rgb.shape, strict=False))
-        looks = looks_of(np.ascontiguousarray(rgb[box]))
-        if looks is None:
-            return None
-        said = self._line.says(looks, (box[0].stop - box[0].start, box[1].stop - box[1].start))
-        rows, columns = (
-            slice(own.start - whole.start, own.stop - whole.start) for own, whole in zip(part, box, strict=True)
-        )
-        return said[rows, columns]
+        looks = None if self._line is None else looks_of(picture)
+        return None if self._line is None or looks is None else (looks, self._line.says(looks, picture.shape[:2]))
 
 
 def _grown(own: slice, least: int, most: int) -> slice:

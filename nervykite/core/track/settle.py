@@ -1,0 +1,133 @@
+"""Where an outline settles, near where it came to: by colours, the scene behind, motion, people and the judge."""
+
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+
+from ..matte.colours import SPACES, Mixture, lab
+from ..matte.cut import minimal_cut
+from ..matte.evidence import edges_of, leaning_of, tie_of
+from ..matte.looks import Looks
+from ..matte.opinion import Answer, against
+from ..matte.shade import shaded
+from ..matte.solve import around
+from ..plate.difference import beyond, reach
+from .fields import Part
+
+FLOOR = 13.0
+"""Levels by which a subject stands out at least."""
+EDGE = 0.35
+"""The part of the contrast nearby from which on something differs from the scene: more would eat thin limbs."""
+STAY, NEAR = 1.2, 4.4
+"""How much an outline wants to stay where it came to, and from how far on, in working pixels, it wants that fully."""
+BEHIND, BEFORE = 1.0, 0.6
+"""How much it counts that something goes with the scene, or with the subject."""
+SOMEBODY, NOBODY = 0.3, 0.5
+"""How much it counts that a person is found there, or that none is."""
+REACH, JUDGED_REACH = 8, 32
+"""How far from where it came to, in working pixels, an outline is looked for, and if the judge is heard."""
+JUDGED, FEWEST = 0.6, 60
+"""How much of the wish is the judge's, the rest being that of the rules; the pixels of subject and surroundings that it
+has to see."""
+
+Sides = tuple[Mixture, Mixture]
+"""Colours of the subject, and of what is around it."""
+Seen = tuple[Looks, np.ndarray]
+"""What a frame, or a part of it, looks like, and what of it looks like the subject, see `sight.says`."""
+
+
+@dataclass(frozen=True)
+class Told:
+    """What is known of a frame, or of a part of it, before the outline settles; float32 (h, w), 0…1, unless said."""
+
+    rgb: np.ndarray
+    """uint8 (h, w, 3)."""
+    came: np.ndarray
+    """The matte that came along."""
+    unsure: np.ndarray
+    scene: np.ndarray
+    """What is behind, uint8 RGB (h, w, 3)."""
+    seen: np.ndarray
+    """How well that is known."""
+    noise: np.ndarray
+    """In levels."""
+    layers: np.ndarray
+    """Whether it goes with the scene (-1) or with the subject (1), more if other things say so as well."""
+    person: np.ndarray | None
+    """How likely a person is there."""
+
+    def part(self, box: Part) -> "Told":
+        """The same in some rows and columns."""
+        return replace(self, **{k: np.ascontiguousarray(v[box]) for k, v in vars(self).items() if v is not None})
+
+
+def sides_of(colours: np.ndarray, matte: np.ndarray) -> Sides:
+    """Whose colours (h, w, 3) they are in a frame with a known matte, float32 (h, w), 0…1."""
+    core, rest = matte > 0.9, matte < 0.05
+    near = rest & (cv2.dilate((matte > 0.5).astype(np.uint8), np.ones((81, 81), np.uint8)) > 0)
+    if core.sum() < 20:
+        core = matte >= max(0.3, float(matte.max()) * 0.8)
+    return Mixture.of(colours[core], 10), Mixture.of(colours[near if near.sum() > 100 else rest], 10)
+
+
+def settled(told: Told, sides: Sides, sight: Seen | None = None) -> tuple[np.ndarray, float]:
+    """The outline near the one that came along, float32 (h, w), and how doubtful it is, 0…1.
+
+    Where it came along well its own word counts; where it did not, and farther from it, what colours and the scene
+    behind say. sight: what the frame looks like, if the judge is to be heard, who sees what opens or comes in beside.
+    """
+    hard = (told.came > 0.5).astype(np.uint8)
+    if hard.min() == hard.max():
+        return told.came, 1.0
+    away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
+    far = REACH if sight is None else JUDGED_REACH
+    band = away < far + 14 * cv2.dilate(told.unsure, np.ones((9, 9), np.uint8))
+    box = around(band, 3)
+    here, near = told.part(box), band[box]
+    colours = lab(here.rgb, SPACES[0])
+    by_colour = leaning_of(colours, *sides, near)
+    stays = STAY * np.clip(away / (NEAR + 10 * told.unsure), 0, 1.3) * (2 * hard.astype(np.float32) - 1)
+    wish = stays.copy()
+    wish[box] += _evidence(here, by_colour)
+    if sight is not None:
+        leans = np.zeros_like(wish)
+        leans[box] = by_colour
+        wish += _judged(told, wish, leans, *sight)
+    wish = np.where(near, wish[box], 40 * np.sign(stays[box])).astype(np.float32)
+    cut = told.came.copy()
+    cut[box] = minimal_cut(wish, tie_of(edges_of(colours), 0.9), here.came, 100)
+    changed = np.abs(cut - told.came)[away < 4]
+    return cut, float(np.clip(2.5 * changed.mean() + 0.8 * told.unsure[away < 4].mean(), 0, 1))
+
+
+def _evidence(told: Told, by_colour: np.ndarray) -> np.ndarray:
+    """What colours, the scene behind, motion and people say: float32 (h, w), about -2…2."""
+    scene, seen = told.scene, told.seen
+    differs = beyond(told.rgb, scene, scene) + beyond(told.rgb, *reach(scene, 3))
+    differs = cv2.GaussianBlur(0.5 * differs, (0, 0), 0.8)
+    known = np.clip(2 * seen - 0.6, 0, 1)
+    # An edge lies well within the contrast across it, and not where that begins to show.
+    level = np.maximum(np.maximum(FLOOR, 2.2 * told.noise), EDGE * cv2.dilate(differs, np.ones((5, 5), np.uint8)))
+    by_scene = np.tanh((differs - level) / (0.6 * level)) * known
+    by_scene = np.where(shaded(told.rgb, scene, told.noise) & (by_scene > 0), -0.3 * by_scene, by_scene)
+    # What differs from the scene in the scene's own colours is the scene moving, or its light.
+    by_scene = np.where((by_scene > 0) & (by_colour < 0), by_scene * (1 + 0.9 * by_colour), by_scene)
+    says = 0.45 * by_colour * (1 - 0.4 * known) + 0.95 * by_scene
+    says += np.where(told.layers < 0, BEHIND, BEFORE) * told.layers
+    if told.person is not None:
+        sure = 2 * told.person - 1
+        says += np.where(sure > 0, SOMEBODY, NOBODY) * sure * np.abs(sure)
+    return says
+
+
+def _judged(told: Told, wish: np.ndarray, leans: np.ndarray, looks: Looks, similar: np.ndarray) -> np.ndarray:
+    """What the judge adds to the wish of the rules, by which colours lean so: float32 (h, w)."""
+    came = (told.came > 0.5).astype(np.uint8)
+    ours = cv2.erode(came, np.ones((3, 3), np.uint8)) > 0
+    others = cv2.dilate(came, np.ones((9, 9), np.uint8)) == 0
+    if min(ours.sum(), others.sum()) < FEWEST:
+        return np.zeros_like(wish)
+    unknown, colours = np.clip(1 - told.seen, 0, 1), lab(told.rgb, SPACES[0])
+    answer = Answer(told.rgb, colours, wish, leans, told.came, ours, others, told.person, unknown)
+    return JUDGED * against(answer, looks, similar)
