@@ -52,9 +52,10 @@ def carry(
     ended with; what this one leaves behind takes its place.
 
     From each fixed frame the matte goes outwards, frame by frame: the subject's motion is followed first as a whole
-    and then as it bends (DIS flow, Kroeger et al. 2016), and corrected near its outline by a minimal cut. Then what
-    is behind the subject is gathered from all frames, before and after, laid onto each by the camera's motion, and
-    the cut is made again with it. Between two fixed frames both have a say, the nearer one more.
+    and then as it bends (DIS flow, Kroeger et al. 2016), and corrected near its outline by a minimal cut, in which the
+    judge has a say. Then what is behind the subject is gathered from all frames, before and after, laid onto each by
+    the camera's motion, and the cut is made again with it. Between two fixed frames both have a say, the nearer one
+    more.
     """
     reel = Reel(pictures if small is None else small)
     progress(0.15)

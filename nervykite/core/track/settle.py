@@ -8,12 +8,12 @@ import numpy as np
 from ..matte.colours import SPACES, Mixture, lab
 from ..matte.cut import minimal_cut
 from ..matte.evidence import edges_of, leaning_of, tie_of
-from ..matte.looks import Looks
 from ..matte.opinion import Answer, against
 from ..matte.shade import shaded
 from ..matte.solve import around
 from ..plate.difference import beyond, reach
 from .fields import Part
+from .sight import Sighting
 
 FLOOR = 13.0
 """Levels by which a subject stands out at least."""
@@ -33,8 +33,6 @@ has to see."""
 
 Sides = tuple[Mixture, Mixture]
 """Colours of the subject, and of what is around it."""
-Seen = tuple[Looks, np.ndarray]
-"""What a frame, or a part of it, looks like, and what of it looks like the subject, see `sight.says`."""
 
 
 @dataclass(frozen=True)
@@ -71,17 +69,17 @@ def sides_of(colours: np.ndarray, matte: np.ndarray) -> Sides:
     return Mixture.of(colours[core], 10), Mixture.of(colours[near if near.sum() > 100 else rest], 10)
 
 
-def settled(told: Told, sides: Sides, sight: Seen | None = None) -> tuple[np.ndarray, float]:
+def settled(told: Told, sides: Sides, sighting: Sighting | None = None) -> tuple[np.ndarray, float]:
     """The outline near the one that came along, float32 (h, w), and how doubtful it is, 0…1.
 
     Where it came along well its own word counts; where it did not, and farther from it, what colours and the scene
-    behind say. sight: what the frame looks like, if the judge is to be heard, who sees what opens or comes in beside.
+    behind say. sighting: what all of it looks like, if the judge is to be heard, which sees what opens beside it.
     """
     hard = (told.came > 0.5).astype(np.uint8)
     if hard.min() == hard.max():
         return told.came, 1.0
     away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
-    far = REACH if sight is None else JUDGED_REACH
+    far = REACH if sighting is None else JUDGED_REACH
     band = away < far + 14 * cv2.dilate(told.unsure, np.ones((9, 9), np.uint8))
     box = around(band, 3)
     here, near = told.part(box), band[box]
@@ -90,10 +88,10 @@ def settled(told: Told, sides: Sides, sight: Seen | None = None) -> tuple[np.nda
     stays = STAY * np.clip(away / (NEAR + 10 * told.unsure), 0, 1.3) * (2 * hard.astype(np.float32) - 1)
     wish = stays.copy()
     wish[box] += _evidence(here, by_colour)
-    if sight is not None:
+    if sighting is not None:
         leans = np.zeros_like(wish)
         leans[box] = by_colour
-        wish += _judged(told, wish, leans, *sight)
+        wish += _judged(told, wish, leans, sighting)
     wish = np.where(near, wish[box], 40 * np.sign(stays[box])).astype(np.float32)
     cut = told.came.copy()
     cut[box] = minimal_cut(wish, tie_of(edges_of(colours), 0.9), here.came, 100)
@@ -121,7 +119,7 @@ def _evidence(told: Told, by_colour: np.ndarray) -> np.ndarray:
     return says
 
 
-def _judged(told: Told, wish: np.ndarray, leans: np.ndarray, looks: Looks, similar: np.ndarray) -> np.ndarray:
+def _judged(told: Told, wish: np.ndarray, leans: np.ndarray, sighting: Sighting) -> np.ndarray:
     """What the judge adds to the wish of the rules, by which colours lean so: float32 (h, w)."""
     came = (told.came > 0.5).astype(np.uint8)
     ours = cv2.erode(came, np.ones((3, 3), np.uint8)) > 0
@@ -130,4 +128,4 @@ def _judged(told: Told, wish: np.ndarray, leans: np.ndarray, looks: Looks, simil
         return np.zeros_like(wish)
     unknown, colours = np.clip(1 - told.seen, 0, 1), lab(told.rgb, SPACES[0])
     answer = Answer(told.rgb, colours, wish, leans, told.came, ours, others, told.person, unknown)
-    return JUDGED * against(answer, looks, similar)
+    return JUDGED * against(answer, *sighting)

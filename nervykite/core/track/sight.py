@@ -1,5 +1,7 @@
 """Sight: what a subject looks like beside what is around it, learned from one frame and told in others."""
 
+from typing import NamedTuple
+
 import cv2
 import numpy as np
 
@@ -10,6 +12,13 @@ from .whole import MARGIN
 
 AROUND = 9
 """How far beside the subject, in working pixels, what is around it begins."""
+
+
+class Sighting(NamedTuple):
+    """What a part of a frame looks like, and whose looks each pixel has: float32 (h, w), -1…1."""
+
+    looks: Looks
+    similar: np.ndarray
 
 
 class Sight:
@@ -36,13 +45,12 @@ class Sight:
         rows, columns = (_grown(own, least, most) for own, least, most in zip(part, self._size, size, strict=True))
         return rows, columns
 
-    def says(self, picture: np.ndarray) -> tuple[Looks, np.ndarray] | None:
-        """What a part of a frame, uint8 RGB (h, w, 3), looks like, and whose looks each pixel has, float32, -1…1.
-
-        None if nothing can be said.
-        """
+    def says(self, picture: np.ndarray) -> Sighting | None:
+        """What can be said of a part of a frame, uint8 RGB (h, w, 3); None if nothing."""
         looks = None if self._line is None else looks_of(picture)
-        return None if self._line is None or looks is None else (looks, self._line.says(looks, picture.shape[:2]))
+        if self._line is None or looks is None:
+            return None
+        return Sighting(looks, self._line.says(looks, picture.shape[:2]))
 
 
 def _grown(own: slice, least: int, most: int) -> slice:
