@@ -41,7 +41,7 @@ FAMILIAR, STRANGE = 4.0, (0.4, 0.5)
 is left of the two where it is unknown to them."""
 SWEEPS = 3
 """How often ways are looked for in all directions: one more changes nothing that is seen."""
-JUDGED = 0.7
+JUDGED = 0.6
 """How much of the wish is the judge's, the rest being that of the rules."""
 UNHEARD = 0.5
 """How much of what it says against a colour that the surroundings do not have is left out."""
