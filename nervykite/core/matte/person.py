@@ -188,9 +188,11 @@ def _borne_out(picture: np.ndarray, likely: np.ndarray, figures: np.ndarray, lon
     nobody = np.zeros((h, w), np.float32)
     for part in range(1, count):
         left, top, wide, high, area = stats[part]
+        share = area / max(1, drawn.sum())
+        if share < LEAST_APART:
+            continue
         own, side = labels == part, max(wide, high)
-        on_it = wholes[own][0] in with_figures
-        if area < (LEAST_ON_IT if on_it else LEAST_APART) * drawn.sum():
+        if share < LEAST_ON_IT and wholes[own][0] in with_figures:
             continue
         windows = [_square(left + wide / 2, top + high / 2, s, 1.0, h, w) for s in (1.6 * side, 2.4 * side, 2.6 * long)]
         if not any(_covers(picture, figure, own, probable) for figure in figures_in(picture, windows)):
