@@ -1,5 +1,8 @@
-"""What both networks are made of, and how they are written; for `train.py` and `train_tracer.py` beside it."""
+"""What both networks are made of, how they learn and are written; for `train.py` and `train_tracer.py` beside it."""
 
+from collections.abc import Callable, Iterator
+
+import numpy as np
 import tensorflow as tf
 from tensorflow import keras
 
@@ -22,7 +25,25 @@ def unfolded(x, by: int):
     return keras.layers.Lambda(lambda v: tf.nn.depth_to_space(v, by))(x)
 
 
-def step_of(model: keras.Model, steps: int, rate: float, loss_of):
+OFTEN = 500
+"""Steps after which a network is handed out as it learns."""
+
+
+def learning(
+    model: keras.Model, steps: int, rate: float, loss_of, draw: Callable[[np.random.Generator], tuple[np.ndarray, ...]]
+) -> Iterator[None]:
+    """Takes so many steps towards a smaller loss of what is drawn for each; stops every OFTEN steps and at the end."""
+    step = _step_of(model, steps, rate, loss_of)
+    rng, losses = np.random.default_rng(0), []
+    for number in range(1, steps + 1):
+        losses.append(float(step(*draw(rng))))
+        if number % 100 == 0:
+            print(f"step {number}: loss {np.mean(losses[-100:]):.4f}", flush=True)
+        if number % OFTEN == 0 or number == steps:
+            yield
+
+
+def _step_of(model: keras.Model, steps: int, rate: float, loss_of):
     """What takes one step towards a smaller `loss_of(*given)`, of so many in all, and returns the loss."""
     optimizer = keras.optimizers.AdamW(keras.optimizers.schedules.CosineDecay(rate, steps), weight_decay=1e-4)
 

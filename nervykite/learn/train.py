@@ -11,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 import tensorflow as tf
-from teaching import block, folded, packed, step_of, unfolded
+from teaching import block, folded, learning, packed, unfolded
 from tensorflow import keras
 
 SIDE, SEEN, WISH = 128, 15, 3
@@ -26,7 +26,7 @@ WIDTHS = (32, 64, 96, 128, 128)
 """Values at each size of the network, each size half of the one before."""
 HEARD = (24, 24, 48)
 """How many values are made of a layer of looks where it is heard, at the first of those sizes."""
-BATCH, RATE, OFTEN = 16, 2e-3, 500
+BATCH, RATE = 16, 2e-3
 
 
 def network() -> keras.Model:
@@ -92,7 +92,7 @@ def loss_of(answer: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
 def train(seen: np.ndarray, looked: list[np.ndarray], truth: np.ndarray, steps: int) -> Iterator[keras.Model]:
     """A judge as it learns from lessons (n, SIDE, SIDE, SEEN) and LAYERS and their truth, uint8 (n, SIDE, SIDE).
 
-    It is handed out every OFTEN steps and at the end.
+    It is handed out now and then, and at the end.
     """
     model = network()
 
@@ -100,23 +100,20 @@ def train(seen: np.ndarray, looked: list[np.ndarray], truth: np.ndarray, steps: 
         shown, truth = varied(seen, looked, truth)
         return loss_of(model(shown, training=True), truth)
 
-    step = step_of(model, steps, RATE, loss)
-    rng, losses = np.random.default_rng(0), []
-    for number in range(1, steps + 1):
+    def draw(rng: np.random.Generator) -> tuple[np.ndarray, ...]:
         chosen = rng.integers(0, len(seen), BATCH)
         answer = truth[chosen][..., None].astype(np.float32) / 255
-        losses.append(float(step(seen[chosen], answer, *(layer[chosen] for layer in looked))))
-        if number % 100 == 0:
-            print(f"step {number}: loss {np.mean(losses[-100:]):.4f}", flush=True)
-        if number % OFTEN == 0 or number == steps:
-            yield model
+        return seen[chosen], answer, *(layer[chosen] for layer in looked)
+
+    for _ in learning(model, steps, RATE, loss, draw):
+        yield model
 
 
 def main() -> None:
     """Reads lessons, trains, and writes the model."""
     parser = argparse.ArgumentParser(description=main.__doc__)
     parser.add_argument("lessons", type=Path, nargs="+")
-    parser.add_argument("--steps", type=int, default=6000)
+    parser.add_argument("--steps", type=int, default=10000)
     parser.add_argument("--out", type=Path, required=True)
     given = parser.parse_args()
     names = "seen", "truth", *(f"layer{k}" for k in range(len(LAYERS)))

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import tensorflow as tf
-from teaching import block, folded, packed, step_of, unfolded
+from teaching import block, folded, learning, packed, unfolded
 from tensorflow import keras
 
 SIDE, UNIT, BEYOND = 64, 7, 16.0
@@ -23,7 +23,7 @@ NEAR, FARTHER = 12.0, 0.05
 """How far from the outline it has to be right, px; and how much what is farther away counts."""
 OFF = 0.7
 """How much the mean error counts beside the cross entropy."""
-BATCH, RATE, OFTEN = 64, 2e-3, 500
+BATCH, RATE = 64, 2e-3
 
 
 def network() -> keras.Model:
@@ -68,7 +68,7 @@ def loss_of(answer: tf.Tensor, truth: tf.Tensor, away: tf.Tensor) -> tf.Tensor:
 
 
 def main() -> None:
-    """Reads traces, trains, and writes the model every OFTEN steps and at the end."""
+    """Reads traces, trains, and writes the model as it learns."""
     parser = argparse.ArgumentParser(description=main.__doc__)
     parser.add_argument("traces", type=Path, nargs="+")
     parser.add_argument("--steps", type=int, default=2500)
@@ -82,16 +82,13 @@ def main() -> None:
         shown, wanted = varied(*traces)
         return loss_of(model(shown, training=True), wanted, shown[..., 3:4])
 
-    step = step_of(model, given.steps, RATE, loss)
-    rng, losses = np.random.default_rng(0), []
-    for number in range(1, given.steps + 1):
+    def draw(rng: np.random.Generator) -> tuple[np.ndarray, ...]:
         chosen = rng.integers(0, len(picture), BATCH)
-        losses.append(float(step(picture[chosen], away[chosen], truth[chosen])))
-        if number % 100 == 0:
-            print(f"step {number}: loss {np.mean(losses[-100:]):.4f}", flush=True)
-        if number % OFTEN == 0 or number == given.steps:
-            likely = keras.Model(model.input, keras.layers.Activation("sigmoid")(model.output))
-            given.out.write_bytes(packed(likely, (SIDE, 4)))
+        return picture[chosen], away[chosen], truth[chosen]
+
+    likely = keras.Model(model.input, keras.layers.Activation("sigmoid")(model.output))
+    for _ in learning(model, given.steps, RATE, loss, draw):
+        given.out.write_bytes(packed(likely, (SIDE, 4)))
 
 
 if __name__ == "__main__":
