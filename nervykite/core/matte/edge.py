@@ -5,7 +5,7 @@ import numpy as np
 from .solve import fine_edge
 from .tracer import PIXELS, traced
 
-TRUST = 0.1
+TRUST = 0.2
 """How strongly a matte is drawn to what was traced, if that was looked at in full size. It is less sharp than a larger
 picture is."""
 

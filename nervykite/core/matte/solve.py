@@ -24,6 +24,11 @@ BESIDE = 3.0
 PULL, HOLD = 2e-3, 0.3
 """How strongly a solution is drawn to the guess: an outline that is off must not keep the edge from where it is, but it
 is all there is to go by where both sides look alike."""
+RISE = 0.5
+"""The part of an edge's width in which the guess goes from 0 to 1."""
+CRISP, LEAST_TRUST = 2.0, 0.02
+"""The width, in pixels, up to which an edge is crisp; what is left of the trust in a guess where it is much wider, as
+hair is: that is to be found."""
 CLEAR = 0.04
 """From what on a matte that is about known is not clear."""
 ALIKE, UNLIKE = 0.02, 0.06
@@ -304,17 +309,23 @@ def fine_edge(
     part, own = picture[box], hard[box]
     wide, shows = _width_at_half_size(part, outline[box], reach)
     half = 1 + (BESIDE - 1) * shows + 0.9 * wide
-    away = cv2.distanceTransform(own, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - own, cv2.DIST_L2, 5) - 0.5
+    inside = cv2.distanceTransform(own, cv2.DIST_L2, 5) - cv2.distanceTransform(1 - own, cv2.DIST_L2, 5)
+    inside -= np.where(own > 0, np.float32(0.5), np.float32(-0.5))
+    away = np.abs(inside)
     band = away <= np.minimum(half, reach)
-    pull = HOLD * (PULL / HOLD) ** shows
-    if seen is None:
-        guess = cv2.GaussianBlur(outline[box].astype(np.float32), (0, 0), 1.2)
-    else:
-        guess, pull = seen[box], np.maximum(pull, trust)
+    guess = _across(inside, wide) if seen is None else seen[box]
+    pull = np.maximum(HOLD * (PULL / HOLD) ** shows, trust * np.clip((CRISP / wide) ** 2, LEAST_TRUST, 1))
+    if seen is not None:
         band |= (away <= reach) & (guess > CLEAR) & (guess < 1 - CLEAR)
     alpha = hard.astype(np.float32)
     alpha[box] = solve_alpha(part, guess, band, pull)
     return alpha
+
+
+def _across(inside: np.ndarray, wide: np.ndarray) -> np.ndarray:
+    """About what a matte is across an edge: float32 (h, w), 0…1; by the way inside of it and how wide it is, px."""
+    way = np.clip(0.5 + cv2.GaussianBlur(inside, (0, 0), 0.7) / np.maximum(1.5, RISE * wide), 0, 1)
+    return way * way * (3 - 2 * way)
 
 
 def _width_at_half_size(picture: np.ndarray, outline: np.ndarray, most: float) -> tuple[np.ndarray, np.ndarray]:

@@ -24,6 +24,8 @@ from .whole import MARGIN, whole_motion
 
 MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
+TRUST = 0.2
+"""How strongly the fine edge is drawn to where the outline came to: one that goes its own way in each frame flickers."""
 SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 """How much it counts that the subject looks as it did in the fixed frame, and what part of doubts that takes away; the
 overlap with what came along below which it is not found any more."""
@@ -75,7 +77,7 @@ def carry(
         outline, doubt = settled(told, sides[near])
         outline = without_crumbs(outline, followers.least)
         h, w = picture.shape[:2]
-        alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8)
+        alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8, trust=TRUST)
         return Carried(k, alpha, doubt if alpha.max() > 0.5 else 1.0)
 
     def asked() -> Iterator[Callable[[], Carried]]:
