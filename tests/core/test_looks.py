@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 
 from nervykite.core.matte import marks, mover, opinion
-from nervykite.core.matte.looks import SIDE, alike, looks_of
+from nervykite.core.matte.looks import alike, line_of, looks_of
 from nervykite.learn.strokes import strokes_on
 
 from .scenes import blob, composed, overlap, texture
@@ -29,13 +29,25 @@ def halves(size: tuple[int, int] = (240, 180)) -> tuple[np.ndarray, np.ndarray]:
     return left, right
 
 
-def test_looks_have_one_size_whatever_the_pictures():
+def test_looks_have_the_same_sizes_whatever_the_pictures():
+    sizes = set()
     for size in ((240, 180), (64, 300), (900, 500)):
         seen = looks_of(texture(*size, (120, 110, 100), 8).astype(np.uint8))
         assert seen is not None
-        assert seen.even.shape[:2] == (SIDE, SIDE)
-        assert seen.even.dtype == np.float32
-        assert np.isfinite(seen.even).all()
+        sizes.add(tuple(layer.shape for layer in seen.layers))
+        assert all(layer.dtype == np.float32 and np.isfinite(layer).all() for layer in seen.layers)
+    assert len(sizes) == 1
+
+
+def test_a_line_that_was_learned_in_one_picture_tells_in_another():
+    seen, mirrored = looks_of(grains()), looks_of(np.ascontiguousarray(grains()[:, ::-1]))
+    assert seen is not None
+    assert mirrored is not None
+    line = line_of(seen, *halves())
+    assert line is not None
+    says = line.says(mirrored, (120, 90))
+    assert (says[:, 50:] > 0).mean() > 0.95
+    assert (says[:, :40] < 0).mean() > 0.95
 
 
 def test_grain_is_told_from_grain_of_the_same_colours():

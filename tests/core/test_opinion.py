@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 
 from nervykite.core.matte.colours import lab
+from nervykite.core.matte.evidence import known_to_each
 from nervykite.core.matte.opinion import Answer, reconsidered
 
 from .test_judge import made_up
@@ -19,7 +20,8 @@ def half_found(picture: np.ndarray, alpha: np.ndarray) -> tuple[Answer, np.ndarr
     rest = cv2.dilate(subject.astype(np.uint8), np.ones((15, 15))) == 0
     nothing = np.zeros(alpha.shape, np.float32)
     wish = np.where(missed, 0.0, 2 * found - 1).astype(np.float32)  # nothing is known of the rest
-    return Answer(picture, lab(picture), wish, nothing, found, core, rest, None, nothing), missed
+    kept, dropped = known_to_each(lab(picture), core, rest, (slice(None), slice(None)))
+    return Answer(picture, wish, nothing, kept, dropped, found, core, rest, None, nothing), missed
 
 
 def with_some_of_the_place(picture: np.ndarray, alpha: np.ndarray) -> tuple[Answer, np.ndarray]:

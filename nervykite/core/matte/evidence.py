@@ -7,6 +7,9 @@ import numpy as np
 
 from .colours import Mixture
 
+PARTS = 8
+"""Of how many colours an area is taken to be."""
+
 Later = Callable[[], np.ndarray | None]
 """What a person finder says, float32 (h, w), 0…1, or None; asked for when it is needed, not before."""
 
@@ -35,6 +38,16 @@ def known_to(mixture: Mixture, samples: np.ndarray) -> np.ndarray:
     """
     floor = np.float32(NOTHING_KNOWN[samples.shape[-1]])
     return np.maximum(mixture.log_likelihood(samples) - floor, np.float32(0))
+
+
+def known_to_each(
+    colours: np.ndarray, ours: np.ndarray, others: np.ndarray, box: tuple[slice, slice]
+) -> tuple[np.ndarray, np.ndarray]:
+    """How well colours (h, w, 3) are known to two areas of them, bool (h, w): float32 (h, w) both, 0 outside a box."""
+    known = np.zeros((2, *ours.shape), np.float32)
+    for one, area in zip(known, (ours, others), strict=True):
+        one[box] = known_to(Mixture.of(colours[area], PARTS), colours[box])
+    return known[0], known[1]
 
 
 def leaning_of(

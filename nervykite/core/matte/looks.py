@@ -8,7 +8,6 @@ another. It is learned on that picture alone, so that it serves whatever the sub
 """
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import cv2
 import numpy as np
@@ -37,11 +36,6 @@ class Looks:
     layers: tuple[np.ndarray, ...]
     """What each layer says, float32 (h, w, n), of the whole picture at the layer's own size."""
 
-    @cached_property
-    def even(self) -> np.ndarray:
-        """All of them at one size, each counting the same: float32 (SIDE, SIDE, n)."""
-        return np.concatenate([_even(layer) for layer in self.layers], -1)
-
 
 def looks_of(picture: np.ndarray) -> Looks | None:
     """What a picture, uint8 RGB (h, w, 3), looks like; None if no network can be run here."""
@@ -63,13 +57,16 @@ def load() -> None:
 class Line:
     """A straight line through looks that tells whose they are."""
 
-    middle: np.ndarray
-    slope: np.ndarray
-    """float32 (n,) both, of all values of looks."""
+    slopes: tuple[np.ndarray, ...]
+    """How much each value of each layer counts, float32 (n,)."""
+    middle: float
+    """What all of it comes to where it is as much the one's as the other's."""
 
     def says(self, looks: Looks, size: tuple[int, int]) -> np.ndarray:
         """Whose looks each pixel has: float32 of a size (h, w), -1…1."""
-        says = np.tanh(STEEP * ((looks.even - self.middle) @ self.slope)).astype(np.float32)
+        # A sum is enlarged as well as what is summed, and that is hundreds of values.
+        sums = (_grown(layer @ slope) for layer, slope in zip(looks.layers, self.slopes, strict=True))
+        says = np.tanh(STEEP * (sum(sums) - np.float32(self.middle)))
         return cv2.resize(says, size[::-1], interpolation=cv2.INTER_LINEAR)
 
 
@@ -77,18 +74,24 @@ def line_of(looks: Looks, ours: np.ndarray, others: np.ndarray) -> Line | None:
     """The line that tells the looks of a subject from those of the rest; None if either area is too small to tell.
 
     looks: from `looks_of`; ours, others: what is known of the subject and of the rest, bool (h, w) of any one size.
+    Each layer counts the same, whatever its number of values.
     """
     own, rest = (_shrunk(area) for area in (ours, others & ~ours))
     if min(own.sum(), rest.sum()) < 3:
         return None
-    known, values = own | rest, looks.even
-    seen, wanted = values[known], np.where(own[known], 1, -1).astype(np.float32)
+    grown = [_grown(layer) for layer in looks.layers]
+    scales = [(g.std((0, 1)) + np.float32(1e-3)) * np.float32(np.sqrt(g.shape[2])) for g in grown]
+    known = own | rest
+    seen = np.concatenate([g[known] / scale for g, scale in zip(grown, scales, strict=True)], -1)
+    wanted = np.where(own[known], 1, -1).astype(np.float32)
     share = np.where(own[known], 0.5 / own.sum(), 0.5 / rest.sum()).astype(np.float32)
     middle = share @ seen
     apart = seen - middle
     weighed = apart * share[:, None]
-    spread = weighed.T @ apart + STIFF * np.eye(values.shape[-1], dtype=np.float32)
-    return Line(middle, np.linalg.solve(spread, weighed.T @ wanted))
+    spread = weighed.T @ apart + STIFF * np.eye(seen.shape[-1], dtype=np.float32)
+    slope = np.linalg.solve(spread, weighed.T @ wanted)
+    parts = np.split(slope, np.cumsum([len(scale) for scale in scales])[:-1])
+    return Line(tuple(p / scale for p, scale in zip(parts, scales, strict=True)), float(middle @ slope))
 
 
 def alike(looks: Looks, ours: np.ndarray, others: np.ndarray) -> np.ndarray | None:
@@ -97,16 +100,16 @@ def alike(looks: Looks, ours: np.ndarray, others: np.ndarray) -> np.ndarray | No
     return None if line is None else line.says(looks, ours.shape)
 
 
-def _even(layer: np.ndarray) -> np.ndarray:
-    """A layer (h, w, n) at (SIDE, SIDE, n), so that each layer counts the same, whatever its number of values."""
-    count = layer.shape[2]
-    grown = np.dstack(
+def _grown(layer: np.ndarray) -> np.ndarray:
+    """A layer (h, w) or (h, w, n) at (SIDE, SIDE) or (SIDE, SIDE, n)."""
+    if layer.ndim == 2:
+        return cv2.resize(layer, (SIDE, SIDE), interpolation=cv2.INTER_LINEAR)
+    return np.dstack(
         [
             cv2.resize(np.ascontiguousarray(layer[..., at : at + 4]), (SIDE, SIDE), interpolation=cv2.INTER_LINEAR)
-            for at in range(0, count, 4)  # the most that is resized at once
+            for at in range(0, layer.shape[2], 4)  # the most that is resized at once
         ]
     )
-    return grown / ((grown.std((0, 1)) + 1e-3) * np.float32(np.sqrt(count)))
 
 
 def _shrunk(area: np.ndarray) -> np.ndarray:

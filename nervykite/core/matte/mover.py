@@ -15,7 +15,7 @@ from ..plate.plate import Stack, compared, evened, lay, noise_of, plate_of
 from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut, recut
-from .evidence import Later, edges_of, leaning_of, tie_of
+from .evidence import Later, edges_of, known_to_each, leaning_of, tie_of
 from .opinion import MARGIN, Answer, Second, reconsidered
 from .refine import refined
 from .shade import shaded
@@ -360,9 +360,12 @@ def differing(
         around_it = spots_behind[known if known.sum() > 60 else near]
         here = leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(around_it, 24, 4.0), near)
         wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
-        answer = Answer(frame, colours, wish, here, u, core, rest & (unsure < LITTLE), person, unsure)
+        others = rest & (unsure < LITTLE)
+        box = around(near, MARGIN)
+        kept, dropped = known_to_each(colours, core, others, box)
+        answer = Answer(frame, wish, here, kept, dropped, u, core, others, person, unsure)
         wish = second(answer, near, ALIKE + (UNSURE - ALIKE) * unsure, JUDGED)
-        u = recut(u, wish, tie, around(near, MARGIN), 160)
+        u = recut(u, wish, tie, box, 160)
     u = _worthy(u, strong, sways)
     warnings = []
     if (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):

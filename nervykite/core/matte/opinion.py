@@ -10,8 +10,6 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from .colours import Mixture
-from .evidence import known_to
 from .judge import Voices, judged, seen_at
 from .looks import Looks, alike, looks_of
 from .marks import extent
@@ -23,8 +21,6 @@ DEEP = 0.5
 """From which part of its greatest depth on what was found stands for keep strokes."""
 LINE = (22, 28)
 """How far around it the line runs that stands for drop strokes, px."""
-PARTS = 8
-"""Of how many colours the subject and the rest are taken to be."""
 
 
 @dataclass(frozen=True)
@@ -33,12 +29,13 @@ class Answer:
 
     picture: np.ndarray
     """uint8 RGB (h, w, 3)."""
-    colours: np.ndarray
-    """The same as colours that differ as they look, float32 (h, w, 3)."""
     wish: np.ndarray
     """All rules together: above 0 for the subject."""
     leans: np.ndarray
     """Whose colours they are, -1…1."""
+    kept: np.ndarray
+    dropped: np.ndarray
+    """How well they are known to subject and surroundings, see `evidence.known_to`."""
     found: np.ndarray
     """The subject, 0…1."""
     ours: np.ndarray
@@ -106,9 +103,6 @@ def voices_on(answer: Answer, looks: Looks, similar: np.ndarray) -> Voices | Non
     drop = answer.others & (beside > LINE[0]) & (beside < LINE[1])
     if not keep.any() or not drop.any():
         return None
-    kept, dropped = (
-        known_to(Mixture.of(answer.colours[area], PARTS), answer.colours) for area in (answer.ours, answer.others)
-    )
     return Voices(
         answer.picture,
         answer.wish.astype(np.float32),
@@ -120,8 +114,8 @@ def voices_on(answer: Answer, looks: Looks, similar: np.ndarray) -> Voices | Non
         before=answer.found,
         keep=keep,
         drop=drop,
-        kept=kept,
-        dropped=dropped,
+        kept=answer.kept,
+        dropped=answer.dropped,
         similar=similar,
         looks=looks,
     )

@@ -5,9 +5,9 @@ import numpy as np
 
 from ..errors import Refusal
 from ..track.stirring import movers
-from .colours import SPACES, Mixture, lab
+from .colours import SPACES, lab
 from .cut import minimal_cut, recut
-from .evidence import edges_of, leaning_of, tie_of
+from .evidence import edges_of, known_to_each, leaning, tie_of
 from .figures import DRAWN, SEEN, Figure, Window, convincing, figures_in, silhouette
 from .mover import Proposal, working_size
 from .networks import PEOPLE, network
@@ -355,11 +355,13 @@ def found_by(guide: np.ndarray, picture: np.ndarray, second: Second = reconsider
         outside = (u < 0.5) & (guide < 0.2) & near_by
         if inside.sum() < 80 or outside.sum() < 80:
             break
-        here = leaning_of(colours, Mixture.of(colours[inside], 8), Mixture.of(colours[outside], 8))
+        box = around(near_by, MARGIN)
+        kept, dropped = known_to_each(colours, inside, outside, box)
+        here = leaning(kept, dropped)
         wish = 1.3 * sure * np.abs(sure) + 0.35 * sure + 0.30 * here * near_by
-        answer = Answer(picture, colours, wish, here, u, inside, outside, guide, nothing)
+        answer = Answer(picture, wish, here, kept, dropped, u, inside, outside, guide, nothing)
         wish = second(answer, near_by, ALIKE, JUDGED)
-        u = recut(u, wish, tie, around(near_by, MARGIN), 160)
+        u = recut(u, wish, tie, box, 160)
     return u
 
 

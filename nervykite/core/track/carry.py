@@ -25,7 +25,7 @@ from .whole import MARGIN, whole_motion
 MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
 TRUST = 0.2
-"""How strongly the fine edge is drawn to where the outline came to: one that goes its own way in each frame flickers."""
+"""How strongly the fine edge is drawn to where the outline came to: one that goes its own way each time flickers."""
 SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 """How much it counts that the subject looks as it did in the fixed frame, and what part of doubts that takes away; the
 overlap with what came along below which it is not found any more."""
@@ -109,8 +109,7 @@ def _gone_along(followers: "_Followers", fixed, low: int, high: int, progress):
                 continue
             follower = followers.of(start, by)
             for k in range(start + by, stop, by):
-                followers.people.expect(k + by if k + by != stop else k)
-                matte, unsure, layers = follower.to(k)
+                matte, unsure, layers = follower.to(k, k + by if k + by != stop else None)
                 answers[k].append((1 / abs(k - start), matte, unsure, layers, start))
                 done += 1
                 progress(min(1, done / total))
@@ -204,15 +203,18 @@ class _Follower:
         known = self._scene, self._seen, self._noise
         return Memory(self._reel.rgb[self._at], self._matte, known, self._likeness, self._sight, self._least)
 
-    def to(self, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says."""
+    def to(self, k: int, next_one: int | None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says.
+
+        next_one: the frame after that, if there is one, which is already looked at while the outline settles.
+        """
         reel, by = self._reel, k - self._at
         camera = reel.step(self._at, by, self._matte)
         whole = whole_motion(reel.grey[self._at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
         part = self._sight.part(self._part(whole), self._matte.shape)
         rgb = np.ascontiguousarray(reel.rgb[k][part])
-        layers = self._aside.submit(self._layers, k, part, camera, whole)
         flow = self._aside.submit(self._motion, k, part, camera, whole)
+        layers = self._aside.submit(self._layers, k, part, camera, whole)
         sight = self._aside.submit(self._sight.says, rgb)
         scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
         like, trust = self._likeness.found(whole, rgb, part, scene[part], seen[part])
@@ -229,7 +231,10 @@ class _Follower:
         told = Told(
             rgb, came, doubted, scene[part], seen[part], noise[part], said, None if person is None else person[part]
         )  # fmt: skip
-        outline, _ = settled(told, self._sides, sight.result())
+        looks = sight.result()
+        if next_one is not None:
+            self._people.expect(next_one)
+        outline, _ = settled(told, self._sides, looks)
         free = np.clip(0.5 + doubted, 0, 1)
         matte, unsure, said, widest = (
             _put(part, v, noise.shape)

@@ -10,7 +10,7 @@ import numpy as np
 from ..aside import side_by_side
 from .align import contrast, features, homography, pairs
 
-PIXELS = 290_000
+PIXELS = 230_400
 """Pixels at which a matte is carried; its edge is solved in the frame's own."""
 CORNERS, FEWEST = 400, 20
 """Corners by which the camera is followed at most; how many beside the subject are enough."""

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..matte.colours import SPACES, Mixture, lab
 from ..matte.cut import minimal_cut
-from ..matte.evidence import edges_of, leaning_of, tie_of
+from ..matte.evidence import edges_of, known_to, leaning, leaning_of, tie_of
 from ..matte.opinion import Answer, against
 from ..matte.shade import shaded
 from ..matte.solve import around
@@ -27,6 +27,8 @@ SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
 REACH, JUDGED_REACH = 8, 32
 """How far from where it came to, in working pixels, an outline is looked for, and if the judge is heard."""
+CUT = 60, 5e-3
+"""After how many steps, or how small a change, the cut is good enough: it begins near its end."""
 JUDGED, FEWEST = 0.6, 60
 """How much of the wish is the judge's, the rest being that of the rules; the pixels of subject and surroundings that it
 has to see."""
@@ -83,24 +85,26 @@ def settled(told: Told, sides: Sides, sighting: Sighting | None = None) -> tuple
     band = away < far + 14 * cv2.dilate(told.unsure, np.ones((9, 9), np.uint8))
     box = around(band, 3)
     here, near = told.part(box), band[box]
-    colours = lab(here.rgb, SPACES[0])
-    by_colour = leaning_of(colours, *sides, near)
+    colours = lab(told.rgb, SPACES[0])
     stays = STAY * np.clip(away / (NEAR + 10 * told.unsure), 0, 1.3) * (2 * hard.astype(np.float32) - 1)
     wish = stays.copy()
-    wish[box] += _evidence(here, by_colour)
-    if sighting is not None:
-        leans = np.zeros_like(wish)
-        leans[box] = by_colour
-        wish += _judged(told, wish, leans, sighting)
+    if sighting is None:
+        # The judge sees shade for what it is about as well.
+        shade = shaded(here.rgb, here.scene, here.noise)
+        wish[box] += _evidence(here, leaning_of(colours[box], *sides, near), shade)
+    else:
+        known = known_to(sides[0], colours), known_to(sides[1], colours)
+        wish[box] += _evidence(here, leaning(known[0][box], known[1][box]), np.zeros(near.shape, bool))
+        wish += _judged(told, wish, known, sighting)
     wish = np.where(near, wish[box], 40 * np.sign(stays[box])).astype(np.float32)
     cut = told.came.copy()
-    cut[box] = minimal_cut(wish, tie_of(edges_of(colours), 0.9), here.came, 100)
+    cut[box] = minimal_cut(wish, tie_of(edges_of(colours[box]), 0.9), here.came, *CUT)
     changed = np.abs(cut - told.came)[away < 4]
     return cut, float(np.clip(2.5 * changed.mean() + 0.8 * told.unsure[away < 4].mean(), 0, 1))
 
 
-def _evidence(told: Told, by_colour: np.ndarray) -> np.ndarray:
-    """What colours, the scene behind, motion and people say: float32 (h, w), about -2…2."""
+def _evidence(told: Told, by_colour: np.ndarray, shade: np.ndarray) -> np.ndarray:
+    """What colours, the scene behind, in shade or not, motion and people say: float32 (h, w), about -2…2."""
     scene, seen = told.scene, told.seen
     differs = beyond(told.rgb, scene, scene) + beyond(told.rgb, *reach(scene, 3))
     differs = cv2.GaussianBlur(0.5 * differs, (0, 0), 0.8)
@@ -108,7 +112,7 @@ def _evidence(told: Told, by_colour: np.ndarray) -> np.ndarray:
     # An edge lies well within the contrast across it, and not where that begins to show.
     level = np.maximum(np.maximum(FLOOR, 2.2 * told.noise), EDGE * cv2.dilate(differs, np.ones((5, 5), np.uint8)))
     by_scene = np.tanh((differs - level) / (0.6 * level)) * known
-    by_scene = np.where(shaded(told.rgb, scene, told.noise) & (by_scene > 0), -0.3 * by_scene, by_scene)
+    by_scene = np.where(shade & (by_scene > 0), -0.3 * by_scene, by_scene)
     # What differs from the scene in the scene's own colours is the scene moving, or its light.
     by_scene = np.where((by_scene > 0) & (by_colour < 0), by_scene * (1 + 0.9 * by_colour), by_scene)
     says = 0.45 * by_colour * (1 - 0.4 * known) + 0.95 * by_scene
@@ -119,13 +123,13 @@ def _evidence(told: Told, by_colour: np.ndarray) -> np.ndarray:
     return says
 
 
-def _judged(told: Told, wish: np.ndarray, leans: np.ndarray, sighting: Sighting) -> np.ndarray:
-    """What the judge adds to the wish of the rules, by which colours lean so: float32 (h, w)."""
+def _judged(told: Told, wish: np.ndarray, known: tuple[np.ndarray, np.ndarray], sighting: Sighting) -> np.ndarray:
+    """What the judge adds to the wish of the rules, float32 (h, w); known: how well the colours are to both sides."""
     came = (told.came > 0.5).astype(np.uint8)
     ours = cv2.erode(came, np.ones((3, 3), np.uint8)) > 0
     others = cv2.dilate(came, np.ones((9, 9), np.uint8)) == 0
     if min(ours.sum(), others.sum()) < FEWEST:
         return np.zeros_like(wish)
-    unknown, colours = np.clip(1 - told.seen, 0, 1), lab(told.rgb, SPACES[0])
-    answer = Answer(told.rgb, colours, wish, leans, told.came, ours, others, told.person, unknown)
+    unknown = np.clip(1 - told.seen, 0, 1)
+    answer = Answer(told.rgb, wish, leaning(*known), *known, told.came, ours, others, told.person, unknown)
     return JUDGED * against(answer, *sighting)

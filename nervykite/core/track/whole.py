@@ -5,6 +5,8 @@ import numpy as np
 
 from ..matte.solve import around
 
+CORNERS = 90
+"""Corners by which it is followed at most."""
 MARGIN = 44
 """How far around the subject, in working pixels, its motion is looked for."""
 
@@ -19,7 +21,7 @@ def whole_motion(before: np.ndarray, now: np.ndarray, body: np.ndarray) -> np.nd
         return None
     part = around(body > 0, MARGIN)
     before, now, body = (np.ascontiguousarray(v[part]) for v in (before, now, body))
-    points = cv2.goodFeaturesToTrack(before, 160, 0.005, 4, mask=body, blockSize=5)
+    points = cv2.goodFeaturesToTrack(before, CORNERS, 0.005, 4, mask=body, blockSize=5)
     if points is None or len(points) < 8:
         return None
     there, seen, _ = cv2.calcOpticalFlowPyrLK(before, now, points, None, winSize=(21, 21), maxLevel=4)  # type: ignore[call-overload]
