@@ -33,6 +33,8 @@ LOOK, MOTION, BESIDE, STANDS, SAME_MOVER = 3.0, 1.5, 21, 0.2, 0.6
 what is left of the likelihood of what does not move; the share of a figure that moves, if it is what moves."""
 ALIKE = 0.15
 """The say of what looks like the people that are sure."""
+ROUNDS, SETTLED = 2, 0.95
+"""How often colours and looks are learned at most; how much of an answer has to stay if once is enough."""
 JUDGED = 0.5
 """How much of the wish is the judge's, the rest being that of the rules."""
 LIKELY = 0.7
@@ -349,7 +351,7 @@ def found_by(guide: np.ndarray, picture: np.ndarray, second: Second = reconsider
     sure = np.tanh((guide - EVEN) * 5).astype(np.float32)
     nothing = np.zeros(guide.shape, np.float32)
     u = minimal_cut(1.2 * sure, tie, None, 120)
-    for _ in range(2):
+    for _ in range(ROUNDS):
         inside = (u > 0.5) & (guide > 0.8)
         near_by = cv2.dilate((u > 0.5).astype(np.uint8), np.ones((61, 61), np.uint8)) > 0
         outside = (u < 0.5) & (guide < 0.2) & near_by
@@ -361,8 +363,15 @@ def found_by(guide: np.ndarray, picture: np.ndarray, second: Second = reconsider
         wish = 1.3 * sure * np.abs(sure) + 0.35 * sure + 0.30 * here * near_by
         answer = Answer(picture, wish, here, kept, dropped, u, inside, outside, guide, nothing)
         wish = second(answer, near_by, ALIKE, JUDGED)
-        u = recut(u, wish, tie, box, 160)
+        before, u = u, recut(u, wish, tie, box, 160)
+        if _overlap(before > 0.5, u > 0.5) > SETTLED:
+            break
     return u
+
+
+def _overlap(one: np.ndarray, other: np.ndarray) -> float:
+    """What two areas, bool (h, w), have in common, of all that either covers."""
+    return float((one & other).sum() / max(1, (one | other).sum()))
 
 
 def _likely_parts(u: np.ndarray, guide: np.ndarray) -> np.ndarray:
