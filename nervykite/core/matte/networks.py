@@ -10,12 +10,12 @@ import json
 import os
 import re
 import threading
-import warnings
 from pathlib import Path
 
 import numpy as np
 
 from ..errors import Refusal
+from .trimmed import trimmed
 
 PEOPLE = "selfie_segmentation/selfie_segmentation.tflite"
 SILHOUETTE = "pose/pose_landmark_full.tflite"
@@ -25,9 +25,6 @@ THINGS = "objectron/objectron_solution_packed_assets.data"
 PACKED = {DETECTOR: "pose_detection.tflite", THINGS: "object_detection_ssd_mobilenetv2_oidv4_fp16.tflite"}
 """What is one of the files that a package packs into one, and how that file's name ends."""
 
-# It warns of the memory that asking for layers takes, which is little here.
-warnings.filterwarnings("ignore", message=".*experimental_preserve_all_tensors", category=UserWarning)
-
 
 def home() -> Path:
     """Where the packages are looked for: NERVYKITE_NETWORKS, or beside the page's packages."""
@@ -36,22 +33,17 @@ def home() -> Path:
 
 
 class Network:
-    """A network that can be asked from several threads, one after the other.
+    """A network that can be asked from several threads, one after the other."""
 
-    layers: what it is asked for, by the numbers of its tensors, if that is not its answer.
-    """
-
-    def __init__(self, model: bytes, layers: tuple[int, ...] = ()) -> None:
+    def __init__(self, model: bytes) -> None:
         from ai_edge_litert.interpreter import Interpreter
 
-        self._interpreter = Interpreter(
-            model_content=model, num_threads=2, experimental_preserve_all_tensors=bool(layers)
-        )
+        self._interpreter = Interpreter(model_content=model, num_threads=2)
         self._interpreter.allocate_tensors()
         inputs = sorted(self._interpreter.get_input_details(), key=lambda one: -one["shape"][1])
         self._inputs = [one["index"] for one in inputs]
-        self._shapes = [one["shape"][1:] for one in inputs]
-        self._outputs = list(layers) or [d["index"] for d in self._interpreter.get_output_details()]
+        self.shapes = [one["shape"][1:] for one in inputs]
+        self._outputs = [d["index"] for d in self._interpreter.get_output_details()]
         self._lock = threading.Lock()
 
     def __call__(self, *values: np.ndarray) -> list[np.ndarray]:
@@ -64,11 +56,14 @@ class Network:
 
     def warm_up(self) -> None:
         """Asks it about nothing, once, as the first answer takes longest."""
-        self(*(np.zeros(shape, np.float32) for shape in self._shapes))
+        self(*(np.zeros(shape, np.float32) for shape in self.shapes))
 
 
 def network(name: str, layers: tuple[int, ...] = ()) -> Network:
-    """One of the networks above, or some layers of it. Raises Refusal with the reason if it is absent."""
+    """One of the networks above, or some layers of it, by the numbers of their tensors.
+
+    Raises Refusal with the reason if it is absent.
+    """
     return _loaded(home(), name, layers)
 
 
@@ -84,7 +79,7 @@ def _loaded(folder: Path, name: str, layers: tuple[int, ...]) -> Network:
         entry = next(e for e in json.loads(listed[1]) if e["filename"].endswith(PACKED[name]))  # type: ignore[index]
         model = model[entry["start"] : entry["end"]]
     try:
-        return Network(model, layers)
+        return Network(trimmed(model, layers) if layers else model)
     except ImportError as error:
         raise Refusal("Pick person is off: the package ai-edge-litert is not installed. Use marks instead.") from error
 
