@@ -8,6 +8,7 @@ another. It is learned on that picture alone, so that it serves whatever the sub
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -35,6 +36,16 @@ class Looks:
 
     layers: tuple[np.ndarray, ...]
     """What each layer says, float32 (h, w, n), of the whole picture at the layer's own size."""
+
+    @cached_property
+    def grown(self) -> list[np.ndarray]:
+        """All of them at (SIDE, SIDE, n)."""
+        return [_grown(layer) for layer in self.layers]
+
+    @cached_property
+    def scales(self) -> list[np.ndarray]:
+        """By what each value is divided, float32 (n,), so that each layer counts the same with any number of them."""
+        return [(g.std((0, 1)) + np.float32(1e-3)) * np.float32(np.sqrt(g.shape[2])) for g in self.grown]
 
 
 def looks_of(picture: np.ndarray) -> Looks | None:
@@ -74,14 +85,11 @@ def line_of(looks: Looks, ours: np.ndarray, others: np.ndarray) -> Line | None:
     """The line that tells the looks of a subject from those of the rest; None if either area is too small to tell.
 
     looks: from `looks_of`; ours, others: what is known of the subject and of the rest, bool (h, w) of any one size.
-    Each layer counts the same, whatever its number of values.
     """
     own, rest = (_shrunk(area) for area in (ours, others & ~ours))
     if min(own.sum(), rest.sum()) < 3:
         return None
-    grown = [_grown(layer) for layer in looks.layers]
-    scales = [(g.std((0, 1)) + np.float32(1e-3)) * np.float32(np.sqrt(g.shape[2])) for g in grown]
-    known = own | rest
+    grown, scales, known = looks.grown, looks.scales, own | rest
     seen = np.concatenate([g[known] / scale for g, scale in zip(grown, scales, strict=True)], -1)
     wanted = np.where(own[known], 1, -1).astype(np.float32)
     share = np.where(own[known], 0.5 / own.sum(), 0.5 / rest.sum()).astype(np.float32)

@@ -107,10 +107,13 @@ def find(
     """
     h, w = picture.shape[:2]
     part = beside(*check(keep, drop, h, w))
+    there = _find_in(picture, part, keep, drop, person, judge)
+    if there is None:
+        part = slice(0, h), slice(0, w)
+        there = _find_in(picture, part, keep, drop, person, judge)
+    assert there is not None
     found = np.zeros((h, w), np.float32)
-    found[part] = _find_in(picture, part, keep, drop, person, judge)
-    if _goes_on(found[part] > 0.5, part, h, w):
-        found = _find_in(picture, (slice(0, h), slice(0, w)), keep, drop, person, judge)
+    found[part] = there
     return found
 
 
@@ -137,8 +140,8 @@ def _goes_on(found: np.ndarray, part: tuple[slice, slice], h: int, w: int) -> bo
 
 def _find_in(
     frame: np.ndarray, part: tuple[slice, slice], keep: list[Stroke], drop: list[Stroke], person: Later, judge: Judge
-) -> np.ndarray:
-    """`find` in a part of a frame, by what is seen there: float32 of the part's size.
+) -> np.ndarray | None:
+    """`find` in a part of a frame, by what is seen there: float32 of the part's size; None if it goes on beyond that.
 
     A coarse search: colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
     answer.
@@ -211,6 +214,8 @@ def _find_in(
         wish[outside] = -40
         u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
         u = marked_parts(u, inside)
+        if _goes_on(u > 0.5, part, *frame.shape[:2]):
+            return None
         if turn < 2:
             ours, others = _learn_from(u, inside, outside)
             near_by = cv2.dilate(ours.astype(np.uint8), np.ones((61, 61))) > 0
