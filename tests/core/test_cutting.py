@@ -294,6 +294,27 @@ class TestFineEdge:
         band = (alpha > 0.02) & (alpha < 0.98)
         assert np.abs(solved - alpha)[band].mean() < 0.5 * np.abs(hard - alpha)[band].mean()
 
+    def test_a_soft_edge_is_found_though_the_outline_is_trusted(self):
+        alpha = blob(240, 180, 90, 120, 52, soft=3.0)
+        frame = composed(alpha, texture(240, 180, (210, 70, 50), 3, 6), texture(240, 180, (70, 120, 170), 1, 6), 1.0)
+        hard = (alpha > 0.5).astype(np.float32)
+        band = (alpha > 0.02) & (alpha < 0.98)
+        error = np.abs(fine_edge(frame, hard, trust=0.2) - alpha)[band].mean()
+        assert error < 0.5 * np.abs(hard - alpha)[band].mean()
+
+    def test_a_trusted_outline_gives_a_steadier_edge_before_a_busy_place(self):
+        alpha = blob(240, 180, 90, 120, 52, soft=0.7)
+        hard = (alpha > 0.5).astype(np.float32)
+        cloth = texture(240, 180, (150, 120, 100), 3, 24)
+        places = [texture(240, 180, (120, 130, 110), seed, 24) for seed in range(4)]
+        band = cv2.dilate(hard, np.ones((13, 13))) - cv2.erode(hard, np.ones((13, 13))) > 0
+
+        def restless(**trust: float) -> float:
+            solved = [fine_edge(composed(alpha, cloth, p, 3.0, n), hard, **trust) for n, p in enumerate(places)]
+            return float(np.abs(np.diff(solved, axis=0))[:, band].mean())
+
+        assert restless(trust=0.2) < 0.75 * restless()
+
     def test_stays_within_bounds_and_leaves_what_is_certain(self):
         frame, alpha = picture()
         solved = fine_edge(frame, alpha)

@@ -91,6 +91,20 @@ class TestJudged:
         assert len(judged) > 4
         assert np.mean(judged) > np.mean(ruled) + 0.01
 
+    def test_a_shadow_beside_the_subject_is_left_to_the_place(self):
+        taken = []
+        for rgb, alpha, place in made_up(8):
+            shadow = cv2.GaussianBlur(np.roll(alpha, 24, 1), (0, 0), 1.5) * (1 - alpha)
+            shown = np.clip(rgb * (1 - 0.35 * shadow[..., None] * (1 - alpha[..., None])), 0, 255).astype(np.uint8)
+            sighting = Sight(rgb, alpha).says(shown)
+            known = {"scene": np.clip(place, 0, 255).astype(np.uint8), "seen": np.ones_like(alpha)}
+            found, _ = settled(told(shown, alpha, **known), sides_of(lab(rgb, SPACES[0]), alpha), sighting)
+            in_shade = (shadow > 0.7) & (alpha < 0.05)
+            if in_shade.sum() > 50:
+                taken.append((found > 0.5)[in_shade].mean())
+        assert len(taken) > 4
+        assert np.mean(taken) < 0.1
+
     def test_if_nobody_can_judge_an_outline_settles_by_the_rules(self, monkeypatch):
         rgb, alpha = picture()
         sight = Sight(rgb, alpha).says(rgb)
