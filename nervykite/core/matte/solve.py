@@ -300,7 +300,8 @@ def fine_edge(
     picture: uint8 RGB (h, w, 3); outline: float32 (h, w), 0…1, its edge where it is one half. The band is as wide
     as the edge itself and a bit more, up to `reach` pixels to each side: an edge that the outline missed by a pixel or
     two is found. Where both sides look alike the outline is kept. seen: about what the matte is, float32 (h, w), 0…1,
-    if that is known, and how strongly the solution is drawn to it at least. Returns float32 (h, w), 0…1.
+    if that is known; else it is taken for a ramp across the outline, as wide as the edge. trust: how strongly the
+    solution is drawn to that at least, where the edge is crisp. Returns float32 (h, w), 0…1.
     """
     hard = (outline > 0.5).astype(np.uint8)
     if hard.min() == hard.max():

@@ -21,7 +21,6 @@ TURN = 0.1
 """How much the subject may turn and grow at most beside what its motion says."""
 COARSE = 4
 """How many working pixels are taken together where a likeness is judged."""
-PRESET = cv2.DISOPTICAL_FLOW_PRESET_FAST
 LATEST = 0.3
 """How much the latest frame counts in how well a likeness fits."""
 
@@ -39,7 +38,7 @@ class Likeness:
         self._whole = np.eye(3)
         self._bends = np.zeros((*matte.shape, 2), np.float32)
         self._fit: float | None = None
-        self._flow = cv2.DISOpticalFlow.create(PRESET)
+        self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
 
     def copy(self) -> "Likeness":
         """One that goes its own way from here."""

@@ -88,8 +88,7 @@ def settled(told: Told, sides: Sides, sighting: Sighting | None = None) -> tuple
     colours = lab(told.rgb, SPACES[0])
     stays = STAY * np.clip(away / (NEAR + 10 * told.unsure), 0, 1.3) * (2 * hard.astype(np.float32) - 1)
     wish = stays.copy()
-    if sighting is None:
-        # The judge sees shade for what it is about as well.
+    if sighting is None:  # the judge sees shade for what it is, about as well, and needs no rule for it
         shade = shaded(here.rgb, here.scene, here.noise)
         wish[box] += _evidence(here, leaning_of(colours[box], *sides, near), shade)
     else:

@@ -9,7 +9,7 @@ from .crumbs import least_piece
 from .likeness import Likeness
 from .sight import Sight
 
-ALIKE = 0.8
+ALIKE = 0.7
 """The overlap of a matte with the one that a trail ended with, from which on it goes on from there."""
 
 
