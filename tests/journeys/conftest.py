@@ -1,5 +1,7 @@
 """A real server with the demo project, and a real browser to drive its page."""
 
+import itertools
+import os
 import shutil
 import socket
 import subprocess
@@ -24,6 +26,7 @@ FLAGS = [
     "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
 ]  # fmt: skip
 
+PORTS = itertools.count()
 # A page that does not answer is found out all the same; a machine with much to do is not taken for one.
 expect.set_options(timeout=20_000)
 
@@ -39,14 +42,25 @@ def browser_context_args(browser_context_args):
     return {**browser_context_args, "viewport": {"width": 1280, "height": 800}}
 
 
+def free_port() -> int:
+    """A port that nobody uses, and that nobody else is given while the server that had it is down.
+
+    Each worker has a thousand of its own, below those that the system gives to whoever asks.
+    """
+    worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0")[2:])
+    while True:
+        port = 20_000 + 1000 * worker + next(PORTS) % 1000
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)):
+                return port
+
+
 class Server:
     """The real program, in a process of its own."""
 
     def __init__(self, data: Path, command: str = "demo") -> None:
         self.data = data
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
+        self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}/"
         self.start(command)
 
