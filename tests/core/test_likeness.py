@@ -132,8 +132,8 @@ class TestCarriedLikeness:
     def test_a_trail_remembers_how_small_pieces_were_in_the_fixed_frame(self):
         frames, alphas = going(4, 6)
         trail: Trail = {}
-        list(carry(frames[:3], {0: alphas[0]}, [2], trail=trail))
-        crumbs = alphas[2].copy()
+        (half,) = carry(frames[:3], {0: alphas[0]}, [2], trail=trail)
+        crumbs = half.alpha.copy()
         crumbs[20:22, 20:22] = 1
         (found,) = carry(frames[2:], {0: crumbs}, [1], trail=trail)
         assert trail[1].least > 4
@@ -152,6 +152,18 @@ class TestCarriedLikeness:
         other = np.roll(alphas[5], 40, 1)
         (anew,) = carry(frames[5:], {0: other}, [6])
         (found,) = carry(frames[5:], {0: other}, [6], trail=trail)
+        assert (found.alpha == anew.alpha).all()
+
+    def test_what_was_answered_and_then_corrected_begins_anew(self):
+        frames, alphas = going(4, 12)
+        trail: Trail = {}
+        (half,) = carry(frames[:6], {0: alphas[0]}, [5], trail=trail)
+        assert trail[1].is_of(Reel(frames).rgb[5], half.alpha)
+        corrected = half.alpha.copy()
+        rows = np.flatnonzero(corrected.any(1))
+        corrected[rows[0] + round(0.85 * np.ptp(rows)) :] = 0  # without feet
+        (anew,) = carry(frames[5:], {0: corrected}, [6])
+        (found,) = carry(frames[5:], {0: corrected}, [6], trail=trail)
         assert (found.alpha == anew.alpha).all()
 
     def test_somebody_who_enters_the_frame_is_carried_as_a_whole(self):

@@ -4,7 +4,7 @@ import functools
 import math
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -88,6 +88,7 @@ def carry(
                 yield functools.partial(finished, k, pictures[k])
 
     for n, carried in enumerate(side_by_side(asked())):
+        followers.answered(carried)
         progress(0.5 + 0.5 * (n + 1) / len(wanted))
         yield carried
 
@@ -138,6 +139,7 @@ class _Followers:
         self.least = math.inf
         self._reel, self._fixed, self._sides, self._aside = reel, fixed, sides, aside
         self._trail, self._earlier = trail, dict(trail)
+        self._ends: dict[int, int] = {}
 
     def of(self, start: int, by: int) -> "_Follower":
         """Who goes from a fixed frame, by 1 or -1."""
@@ -151,7 +153,14 @@ class _Followers:
 
     def ended(self, by: int, follower: "_Follower") -> None:
         """Keeps what a follower knows for those who go on from there."""
-        self._trail[by] = follower.memory()
+        self._trail[by], self._ends[by] = follower.memory(), follower.at
+
+    def answered(self, carried: Carried) -> None:
+        """Has the trail remember a matte that was answered, if it is one that a follower ended with."""
+        for by, end in self._ends.items():
+            if end == carried.frame:
+                matte = cv2.resize(carried.alpha, self._reel.working, interpolation=cv2.INTER_AREA)
+                self._trail[by] = replace(self._trail[by], matte=matte)
 
 
 class _People:
@@ -190,7 +199,7 @@ class _Follower:
         self, reel: Reel, start: int, matte: np.ndarray, sides: Sides, people: "_People", aside: ThreadPoolExecutor,
         memory: Memory,
     ) -> None:  # fmt: skip
-        self._reel, self._at, self._matte, self._sides = reel, start, matte, sides
+        self._reel, self.at, self._matte, self._sides = reel, start, matte, sides
         self._people, self._aside = people, aside
         self._unsure = np.zeros_like(matte)
         self._scene, self._seen, self._noise = memory.scene
@@ -201,16 +210,16 @@ class _Follower:
     def memory(self) -> Memory:
         """What it knows by now."""
         known = self._scene, self._seen, self._noise
-        return Memory(self._reel.rgb[self._at], self._matte, known, self._likeness, self._sight, self._least)
+        return Memory(self._reel.rgb[self.at], self._matte, known, self._likeness, self._sight, self._least)
 
     def to(self, k: int, next_one: int | None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """The matte at a neighbour of the last frame, how unsure each pixel of it is, 0…1, and what motion says.
 
         next_one: the frame after that, if there is one, which is already looked at while the outline settles.
         """
-        reel, by = self._reel, k - self._at
-        camera = reel.step(self._at, by, self._matte)
-        whole = whole_motion(reel.grey[self._at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
+        reel, by = self._reel, k - self.at
+        camera = reel.step(self.at, by, self._matte)
+        whole = whole_motion(reel.grey[self.at], reel.grey[k], (self._matte > 0.6).astype(np.uint8))
         part = self._sight.part(self._part(whole), self._matte.shape)
         rgb = np.ascontiguousarray(reel.rgb[k][part])
         flow = self._aside.submit(self._motion, k, part, camera, whole)
@@ -218,7 +227,7 @@ class _Follower:
         sight = self._aside.submit(self._sight.says, rgb)
         scene, seen, noise = (laid(p, camera, reel.working) for p in (self._scene, self._seen, self._noise))
         like, trust = self._likeness.found(whole, rgb, part, scene[part], seen[part])
-        came, doubted, moved = taken((self._matte, self._unsure, reel.grey[self._at]), flow.result(), part)
+        came, doubted, moved = taken((self._matte, self._unsure, reel.grey[self.at]), flow.result(), part)
         missed = np.clip((cv2.absdiff(moved, reel.grey[k][part]).astype(np.float32) - 8) / 30, 0, 1)
         doubted = np.clip(0.85 * doubted + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
         said = layers.result()
@@ -244,7 +253,7 @@ class _Follower:
         self._noise = noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
         self._scene = cv2.copyTo(reel.rgb[k], (behind > 0).astype(np.uint8), scene.copy())
         self._seen = np.maximum(seen, behind)
-        self._matte, self._unsure, self._at = matte, unsure, k
+        self._matte, self._unsure, self.at = matte, unsure, k
         if lost:
             self._likeness = Likeness(reel.rgb[k], matte)
         return matte, unsure, said
@@ -267,14 +276,14 @@ class _Follower:
         def missed(other: np.ndarray) -> np.ndarray:
             return cv2.blur(cv2.absdiff(now, other[part]).astype(np.float32), (7, 7))
 
-        scene = missed(laid(reel.grey[self._at], camera, size))
-        beyond = 2 * k - self._at  # the frame on the other side has seen what the subject is about to cover
+        scene = missed(laid(reel.grey[self.at], camera, size))
+        beyond = 2 * k - self.at  # the frame on the other side has seen what the subject is about to cover
         if 0 <= beyond < len(reel.grey):
             there = cv2.warpAffine(self._matte, whole, size)
             scene = np.minimum(
-                scene, missed(laid(reel.grey[beyond], reel.step(beyond, self._at - k, there=there), size))
+                scene, missed(laid(reel.grey[beyond], reel.step(beyond, self.at - k, there=there), size))
             )
-        own = missed(cv2.warpAffine(reel.grey[self._at], whole, size, borderMode=cv2.BORDER_REPLICATE))
+        own = missed(cv2.warpAffine(reel.grey[self.at], whole, size, borderMode=cv2.BORDER_REPLICATE))
         apart = displacement(np.vstack([whole, [0, 0, 1]]), part) - displacement(camera, part)
         differ = np.clip((cv2.magnitude(*cv2.split(apart)) - 1.5) / 3, 0, 1)
         # A limb goes with neither: only what matches the scene well is said to go with it.
@@ -284,7 +293,7 @@ class _Follower:
 
     def _motion(self, k: int, part: Part, camera: np.ndarray, whole: np.ndarray | None) -> np.ndarray:
         """For each pixel of a part of frame k, how far from there it was in the last one: float32 (h, w, 2)."""
-        before, now = (np.ascontiguousarray(self._reel.grey[n][part]) for n in (self._at, k))
+        before, now = (np.ascontiguousarray(self._reel.grey[n][part]) for n in (self.at, k))
         start = displacement(np.linalg.inv(camera), part)
         if whole is not None:
             moved = cv2.warpAffine(self._matte, whole, self._reel.working)[part]

@@ -9,15 +9,17 @@ from .crumbs import least_piece
 from .likeness import Likeness
 from .sight import Sight
 
-ALIKE = 0.7
-"""The overlap of a matte with the one that a trail ended with, from which on it goes on from there."""
+ALIKE = 0.98
+"""The overlap of a matte with the one that was answered where a trail ended, from which on it goes on from there."""
 
 
 @dataclass(frozen=True)
 class Memory:
     """What is known after a subject was followed to a frame, uint8 RGB (h, w, 3), with a matte, float32 (h, w).
 
-    least: how many pixels a piece of it has at least, as in the fixed frame, see `least_piece`.
+    The matte is the one that was answered there, if that was asked for, and not the one on the way, which settles once
+    more: who corrects it since wants the rest to be forgotten. least: how many pixels a piece of it has at least, as in
+    the fixed frame, see `least_piece`.
     """
 
     rgb: np.ndarray
