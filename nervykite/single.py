@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .core.errors import Refusal
 from .core.footage import loose
-from .core.matte import judge, looks, marks, mover, networks, tracer
+from .core.matte import judge, looks, marks, mover, nearer, networks, tracer
 from .core.matte.combine import grow
 from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.edge import with_edge
@@ -83,6 +83,7 @@ def _ready() -> None:
     carving()
     judge.load()
     looks.load()
+    nearer.load()
     tracer.load()
     with suppress(Refusal):
         networks.load()

@@ -5,13 +5,14 @@ grain and blur. Any folders of pictures serve; docs/ARCHITECTURE.md names those 
 None of them is part of the program.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 
 import cv2
 import numpy as np
 
 from .camera import filmed
+from .noise import noise
 from .scenes import LEAST, Scene
 
 SUFFIXES = {".png", ".jpg", ".jpeg", ".webp"}
@@ -29,6 +30,8 @@ TALL = 1200
 """Rows at which places are kept."""
 EVEN = 0.4
 """The least mean change from pixel to pixel of a place in which something is seen."""
+DRAWN, LONGEST = 0.7, 640
+"""The share of drawings where there are any; the longer side at which they are kept, px."""
 HELD_BACK = 3
 """The first of so many cut-outs and places is left for tests."""
 
@@ -39,7 +42,10 @@ Change = Callable[[np.ndarray], np.ndarray]
 class Collection:
     """Cut-outs and places of some folders. Raises ValueError if there are none of either."""
 
-    def __init__(self, cutouts: list[Path], places: list[Path], *, tests: bool = False) -> None:
+    def __init__(
+        self, cutouts: list[Path], places: list[Path], drawings: Sequence[Path] = (), *, tests: bool = False
+    ) -> None:
+        self.drawings = _share((_kept(c) for c in map(cutout_of, _pictures(drawings)) if c is not None), tests)
         self.cutouts = _share((c for c in map(cutout_of, _pictures(cutouts)) if c is not None), tests)
         self.places = _share((p for p in map(place_of, _pictures(places)) if p is not None), tests)
         if not self.cutouts or not self.places:
@@ -82,7 +88,7 @@ class Collection:
     def _set(self, rng: np.random.Generator, ground: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """One of the cut-outs somewhere in a place, float32 RGB: its colours and its matte."""
         height, width = ground.shape[:2]
-        cut = self.cutouts[rng.integers(len(self.cutouts))].astype(np.float32)
+        cut = self._one(rng)
         if rng.random() < 0.5:
             cut = cut[:, ::-1]
         stands = (cut[-1, :, 3] > 128).mean() > 0.2  # half a figure, which the frame's edge has to cut
@@ -100,6 +106,30 @@ class Collection:
         alpha = np.clip(set_down[..., 3], 0, 1)
         colours = set_down[..., :3] / np.maximum(alpha, 1e-3)[..., None]
         return _dressed(rng, colours, alpha, ground), alpha
+
+    def _one(self, rng: np.random.Generator) -> np.ndarray:
+        """One of the cut-outs, as it is, or a drawing in some light: float32 RGBA, 0…255."""
+        if self.drawings and rng.random() < DRAWN:
+            return shaded(rng, self.drawings[rng.integers(len(self.drawings))])
+        return self.cutouts[rng.integers(len(self.cutouts))].astype(np.float32)
+
+
+def shaded(rng: np.random.Generator, drawing: np.ndarray) -> np.ndarray:
+    """A drawing uint8 RGBA, whose colours are even, in light that is not, of some material: float32 RGBA, 0…255."""
+    h, w = drawing.shape[:2]
+    half = max(32, h // 2), max(32, w // 2)
+
+    def over_it(values: np.ndarray) -> np.ndarray:
+        return cv2.resize(values.astype(np.float32), (w, h))[..., None]
+
+    light = over_it(noise(rng, *half, 0, 3)) * rng.uniform(0, 0.3)
+    grain = over_it(noise(rng, *half, 3, 8, rng.uniform(0.1, 0.8))) * rng.uniform(0, 22)
+    result = drawing.astype(np.float32)
+    colours = result[..., :3]
+    if rng.random() < 0.5:
+        colours = cv2.GaussianBlur(colours, (0, 0), rng.uniform(0.5, 2.5))
+    result[..., :3] = np.clip(colours * (1 + light) + grain, 0, 255)
+    return result
 
 
 def cutout_of(file: Path) -> np.ndarray | None:
@@ -163,7 +193,18 @@ def _part_of(rng: np.random.Generator, place: np.ndarray, height: int, width: in
     return cv2.GaussianBlur(part, (0, 0), rng.uniform(0.7, 5)) if rng.random() < 0.35 else part
 
 
-def _pictures(folders: list[Path]) -> Iterator[Path]:
+def _kept(cutout: np.ndarray) -> np.ndarray:
+    """A cut-out, uint8 RGBA, no longer than LONGEST."""
+    by = LONGEST / max(cutout.shape[:2])
+    if by >= 1:
+        return cutout
+    alpha = cutout[..., 3:].astype(np.float32)
+    small = cv2.resize(np.dstack([cutout[..., :3] * alpha, alpha]), None, fx=by, fy=by, interpolation=cv2.INTER_AREA)
+    colours = small[..., :3] / np.maximum(small[..., 3:], 1e-3)
+    return np.clip(np.round(np.dstack([colours, small[..., 3]])), 0, 255).astype(np.uint8)
+
+
+def _pictures(folders: Iterable[Path]) -> Iterator[Path]:
     for folder in folders:
         yield from sorted(file for file in folder.rglob("*") if file.suffix.lower() in SUFFIXES)
 

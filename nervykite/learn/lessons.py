@@ -5,6 +5,7 @@ python -m nervykite.learn.lessons lessons-1.npz --count 1200 --seed 1 --cutouts 
 
 import argparse
 import contextlib
+from collections.abc import Callable
 from pathlib import Path
 
 import cv2
@@ -74,17 +75,18 @@ def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[marks.Stroke]
     return lesson_of(heard[-1], alpha[part])
 
 
-def main() -> None:
-    """Makes lessons and writes them into a file."""
-    parser = argparse.ArgumentParser(description=main.__doc__)
+def write(lessons_on: Callable[[np.random.Generator, Scene], list[Lesson]]) -> None:
+    """Makes lessons on scenes and writes them into a file, as the command line says."""
+    parser = argparse.ArgumentParser(description=write.__doc__)
     parser.add_argument("out", type=Path)
     parser.add_argument("--count", type=int, default=1200)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--cutouts", type=Path, action="append", default=[], help="a folder of pictures with an alpha")
     parser.add_argument("--places", type=Path, action="append", default=[], help="a folder of photographs")
+    parser.add_argument("--drawings", type=Path, action="append", default=[], help="a folder of drawings with an alpha")
     given = parser.parse_args()
     rng = np.random.default_rng(given.seed)
-    others = Collection(given.cutouts, given.places) if given.cutouts else None
+    others = Collection(given.cutouts, given.places, given.drawings) if given.cutouts else None
     lessons: list[Lesson] = []
     while len(lessons) < given.count:
         if others is None or rng.random() < MADE_UP:
@@ -99,4 +101,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    write(lessons_on)

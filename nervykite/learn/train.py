@@ -1,13 +1,20 @@
-"""Trains the judge on lessons and writes it as a TensorFlow Lite model.
+"""Trains the judge on lessons, or what looks from near on near lessons, and writes a TensorFlow Lite model.
 
 Runs in an environment of its own with `tensorflow-cpu` and `numpy`, which nothing else in the project needs:
 
-    python nervykite/learn/train.py lessons-1.npz lessons-2.npz --steps 6000 --out nervykite/core/matte/judge.tflite
+    python nervykite/learn/train.py lessons-1.npz lessons-2.npz --steps 6000 --weights judge.weights.h5 \\
+        --out nervykite/core/matte/judge.tflite
+    python nervykite/learn/train.py near-1.npz near-2.npz --near --start judge.weights.h5 --steps 3100 \\
+        --out nervykite/core/matte/nearer.tflite
+
+The network from near is the judge's own at twice the size, and goes on from what that has learned.
 """
 
 import argparse
+import functools
 from collections.abc import Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 import tensorflow as tf
@@ -15,7 +22,9 @@ from teaching import block, folded, learning, packed, unfolded
 from tensorflow import keras
 
 SIDE, SEEN, WISH = 128, 15, 3
-"""The lessons' rows and columns, the values at each pixel, and which of them is the wish of the rules."""
+"""The judge's rows and columns, the values at each pixel, and which of them is the wish of the rules."""
+NEAR_SIDE = 256
+"""The rows and columns of who looks from near."""
 SAID = slice(7, 9)
 """What a person finder says, among those values."""
 LAYERS = ((75, 48), (38, 32), (19, 96))
@@ -26,26 +35,43 @@ WIDTHS = (32, 64, 96, 128, 128)
 """Values at each size of the network, each size half of the one before."""
 HEARD = (24, 24, 48)
 """How many values are made of a layer of looks where it is heard, at the first of those sizes."""
-BATCH, RATE = 16, 2e-3
 
 
-def network() -> keras.Model:
-    """The judge: a U-Net that corrects the rules' wish: (n, SIDE, SIDE, SEEN) and LAYERS to (n, SIDE, SIDE, 1)."""
+class Stage(NamedTuple):
+    """A time of learning."""
+
+    share: float
+    """Of all steps."""
+    side: int
+    """The network's rows and columns."""
+    parts: tuple[float, float]
+    """How much of a lesson is looked at, at least and at most, each way."""
+    batch: int
+    rate: float
+
+
+JUDGE = (Stage(1.0, SIDE, (0.65, 1), 16, 2e-3),)
+NEARER = Stage(0.85, SIDE, (0.4, 0.7), 16, 1e-3), Stage(0.15, NEAR_SIDE, (0.7, 1), 4, 2e-4)
+"""What is learned on quarters of a lesson, by many at once, holds for the whole of it but for some rest."""
+
+
+def network(side: int) -> keras.Model:
+    """A U-Net that corrects the rules' wish: (n, side, side, SEEN) and LAYERS to (n, side, side, 1)."""
     layers = keras.layers
 
-    def of_looks(layer, side, width):
+    def of_looks(layer, size, width):
         x = layers.BatchNormalization(momentum=0.95)(layer)
         x = layers.SpatialDropout2D(0.15)(x)
         x = layers.ReLU()(layers.Conv2D(width, 1)(x))
-        return layers.Resizing(side, side)(x)
+        return layers.Resizing(size, size)(x)
 
-    seen = layers.Input((SIDE, SIDE, SEEN))
-    looked = [layers.Input((side, side, count)) for side, count in LAYERS]
+    seen = layers.Input((side, side, SEEN))
+    looked = [layers.Input((rows, rows, count)) for rows, count in LAYERS]
     x, across = folded(seen, FOLD), []
     for depth, width in enumerate(WIDTHS):
         x = layers.MaxPool2D()(x) if depth else x
         if depth < len(LAYERS):
-            x = layers.Concatenate()([x, of_looks(looked[depth], SIDE // FOLD >> depth, HEARD[depth])])
+            x = layers.Concatenate()([x, of_looks(looked[depth], side // FOLD >> depth, HEARD[depth])])
         x = block(x, width)
         across.append(x)
     x = layers.SpatialDropout2D(0.1)(across.pop())
@@ -57,27 +83,29 @@ def network() -> keras.Model:
     return keras.Model([seen, *looked], layers.Add()([correction, wish]))
 
 
-def varied(seen: tf.Tensor, looked: tuple[tf.Tensor, ...], truth: tf.Tensor) -> tuple[list[tf.Tensor], tf.Tensor]:
+def varied(
+    stage: Stage, seen: tf.Tensor, looked: tuple[tf.Tensor, ...], truth: tf.Tensor
+) -> tuple[list[tf.Tensor], tf.Tensor]:
     """Lessons cut closer, mirrored, in other colours, and some with a person finder that says nothing."""
     count = tf.shape(seen)[0]
 
     def chance(share: float) -> tf.Tensor:
         return tf.random.uniform((count, 1, 1, 1)) < share
 
-    size = tf.random.uniform((count, 2), 0.65, 1)
+    size = tf.random.uniform((count, 2), *stage.parts)
     first = tf.random.uniform((count, 2)) * (1 - size)
     turned = tf.random.uniform((count, 2)) < (0.15, 0.5)  # upside down, sideways
     parts = tf.concat([tf.where(turned, first + size, first), tf.where(turned, first, first + size)], 1)
 
-    def moved(values: tf.Tensor) -> tf.Tensor:
-        return tf.image.crop_and_resize(values, parts, tf.range(count), values.shape[1:3])
+    def moved(values: tf.Tensor, side: int) -> tf.Tensor:
+        return tf.image.crop_and_resize(values, parts, tf.range(count), (side, side))
 
-    seen = moved(seen)
+    seen = moved(seen, stage.side)
     gain = tf.random.uniform((count, 1, 1, 3), 0.7, 1.4) * tf.where(chance(0.15), -1.0, 1.0)
     colours = seen[..., :3] * gain + 0.2 * tf.random.normal((count, 1, 1, 3))
     said = seen[..., SAID] * tf.cast(chance(0.85), tf.float32)
     seen = tf.concat([colours, seen[..., 3 : SAID.start], said, seen[..., SAID.stop :]], -1)
-    return [seen, *(moved(layer) for layer in looked)], moved(truth)
+    return [seen, *(moved(layer, layer.shape[1]) for layer in looked)], moved(truth, stage.side)
 
 
 def loss_of(answer: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
@@ -89,24 +117,53 @@ def loss_of(answer: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
     return 2 * wrong + tf.reduce_mean(1 - (shared + 1) / (either + 1))
 
 
-def train(seen: np.ndarray, looked: list[np.ndarray], truth: np.ndarray, steps: int) -> Iterator[keras.Model]:
-    """A judge as it learns from lessons (n, SIDE, SIDE, SEEN) and LAYERS and their truth, uint8 (n, SIDE, SIDE).
+def train(
+    lessons: "Lessons", steps: int, stages: tuple[Stage, ...], start: Path | None = None
+) -> Iterator[keras.Model]:
+    """A network as it learns from lessons, from weights if there are any; handed out now and then, and at the end."""
+    weights = None
+    for stage in stages:
+        model = network(stage.side)
+        if weights is not None:
+            model.set_weights(weights)
+        elif start is not None:
+            model.load_weights(start)
 
-    It is handed out now and then, and at the end.
+        def loss(seen: tf.Tensor, truth: tf.Tensor, *looked: tf.Tensor, model=model, stage=stage) -> tf.Tensor:
+            shown, truth = varied(stage, seen, looked, truth)
+            return loss_of(model(shown, training=True), truth)
+
+        draw = functools.partial(lessons.drawn, stage.batch)
+        for _ in learning(model, round(stage.share * steps), stage.rate, loss, draw):
+            yield model
+        weights = model.get_weights()
+
+
+def averaged(model: keras.Model, learned: list[np.ndarray], files: list[Path]) -> list[np.ndarray]:
+    """The mean of a model's weights as learned and as kept in files at other times, which errs less than any of them.
+
+    Izmailov and others, "Averaging weights leads to wider optima and better generalization", 2018.
     """
-    model = network()
+    of_each = [learned]
+    for file in files:
+        model.load_weights(file)
+        of_each.append(model.get_weights())
+    return [np.mean(weights, 0) for weights in zip(*of_each, strict=True)]
 
-    def loss(seen: tf.Tensor, truth: tf.Tensor, *looked: tf.Tensor) -> tf.Tensor:
-        shown, truth = varied(seen, looked, truth)
-        return loss_of(model(shown, training=True), truth)
 
-    def draw(rng: np.random.Generator) -> tuple[np.ndarray, ...]:
-        chosen = rng.integers(0, len(seen), BATCH)
-        answer = truth[chosen][..., None].astype(np.float32) / 255
-        return seen[chosen], answer, *(layer[chosen] for layer in looked)
+class Lessons:
+    """Lessons of some files: (n, side, side, SEEN) and LAYERS, and their truth, uint8 (n, side, side)."""
 
-    for _ in learning(model, steps, RATE, loss, draw):
-        yield model
+    def __init__(self, files: list[Path]) -> None:
+        names = "seen", "truth", *(f"layer{k}" for k in range(len(LAYERS)))
+        read = [np.load(file) for file in files]
+        self._seen, self._truth, *self._looked = (np.concatenate([file[name] for file in read]) for name in names)
+
+    def drawn(self, count: int, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
+        """So many of them: what is seen, the truth, 0…1, and each layer."""
+        chosen = rng.integers(0, len(self._seen), count)
+        answer = self._truth[chosen][..., None].astype(np.float32) / 255
+        return self._seen[chosen], answer, *(layer[chosen] for layer in self._looked)
 
 
 def main() -> None:
@@ -114,13 +171,19 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=main.__doc__)
     parser.add_argument("lessons", type=Path, nargs="+")
     parser.add_argument("--steps", type=int, default=10000)
+    parser.add_argument("--near", action="store_true", help="they are near lessons")
+    parser.add_argument("--start", type=Path, help="the weights to go on from")
+    parser.add_argument("--weights", type=Path, help="where to write the weights, to go on from another time")
+    parser.add_argument("--mean", type=Path, nargs="*", default=[], help="weights that those learned are averaged with")
     parser.add_argument("--out", type=Path, required=True)
     given = parser.parse_args()
-    names = "seen", "truth", *(f"layer{k}" for k in range(len(LAYERS)))
-    files = [np.load(file) for file in given.lessons]
-    seen, truth, *looked = (np.concatenate([file[name] for file in files]) for name in names)
-    for model in train(seen, looked, truth, given.steps):
-        given.out.write_bytes(packed(model, (SIDE, SEEN), *LAYERS))
+    stages = NEARER if given.near else JUDGE
+    for model in train(Lessons(given.lessons), given.steps, stages, given.start):
+        if given.weights is not None:
+            model.save_weights(given.weights)
+        whole = network(stages[-1].side)
+        whole.set_weights(averaged(whole, model.get_weights(), given.mean))
+        given.out.write_bytes(packed(whole, (stages[-1].side, SEEN), *LAYERS))
 
 
 if __name__ == "__main__":

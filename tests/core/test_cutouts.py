@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.learn.cutouts import HELD_BACK, Collection, cutout_of, place_of
+from nervykite.learn.cutouts import HELD_BACK, LONGEST, Collection, cutout_of, place_of, shaded
 from nervykite.learn.scenes import LEAST
 
 from .scenes import blob, texture
@@ -107,3 +107,34 @@ class TestCollection:
     def test_without_pictures_it_says_so(self, tmp_path):
         with pytest.raises(ValueError, match="no cut-outs or no places"):
             Collection([tmp_path], [tmp_path])
+
+
+class TestDrawings:
+    def test_light_and_material_vary_and_the_matte_does_not(self):
+        drawing = np.full((90, 70, 4), (120, 90, 60, 255), np.uint8)
+        drawing[:20, :, 3] = 0
+        rng = np.random.default_rng(1)
+        looks = [shaded(rng, drawing) for _ in range(6)]
+        for look in looks:
+            assert look.shape == drawing.shape
+            assert 0 <= look.min() <= look.max() <= 255
+            assert np.array_equal(look[..., 3], drawing[..., 3])
+        assert max(look[..., :3].std((0, 1)).max() for look in looks) > 3
+        assert np.abs(looks[0] - looks[1]).max() > 3
+
+    def test_they_take_turns_with_the_cutouts_and_are_kept_small(self, folders, tmp_path):
+        figures, places = folders
+        for n in range(3):
+            drawn = cv2.resize(
+                cv2.imread(str(figures / "inner" / f"figure-{n}.png"), cv2.IMREAD_UNCHANGED), (1500, 2000)
+            )
+            drawn[..., :3] = 255 - drawn[..., :3]
+            (tmp_path / "drawn").mkdir(exist_ok=True)
+            cv2.imwrite(str(tmp_path / "drawn" / f"{n}.png"), drawn)
+        collection = Collection([figures], [places], [tmp_path / "drawn"])
+        assert len(collection.drawings) == 2
+        assert max(max(d.shape) for d in collection.drawings) == LONGEST
+        rng, scenes = np.random.default_rng(2), []
+        while len(scenes) < 4:
+            scenes += [s for s in [collection.scene(rng, 160, 90)] if s is not None]
+        assert all((s.alpha > 0.5).mean() >= LEAST / 2 for s in scenes)

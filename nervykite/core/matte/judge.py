@@ -6,7 +6,7 @@ segmentation", 2015) that was shown thousands of scenes with strokes, what every
 subject. `nervykite.learn` tells how, and can make it again.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import cv2
@@ -59,20 +59,29 @@ class Voices:
     looks: Looks | None
     """What all of it looks like; None if no network can be run here."""
 
-    def seen(self) -> np.ndarray:
-        """As the network is shown them: float32 (SIDE, SIDE, SEEN)."""
+    def part(self, box: tuple[slice, slice]) -> "Voices":
+        """The same in some rows and columns, but for the looks, which are those of all of it."""
+        arrays = {k: np.ascontiguousarray(v[box]) for k, v in vars(self).items() if isinstance(v, np.ndarray)}
+        return replace(self, **arrays)
+
+    def seen(self, side: int = SIDE) -> np.ndarray:
+        """As the network is shown them: float32 (side, side, SEEN)."""
+
+        def shrunk(values: np.ndarray) -> np.ndarray:
+            return _shrunk(values, side)
+
         mean, spread = cv2.meanStdDev(self.picture)
         overall = np.sqrt((spread**2 + (mean - mean.mean()) ** 2).mean())  # of all values, whichever colour
         return np.dstack(
             [
-                (_shrunk(self.picture) - mean.ravel().astype(np.float32)) / np.float32(overall + 8),
-                _seen(self.wish),
-                _shrunk(self.colours),
-                _shrunk(self.along),
-                _shrunk(np.clip(self.away, 0, 1.5)),
-                *(_shrunk(v) for v in (self.person, self.sure, self.before, self.keep, self.drop)),
-                *(_shrunk(np.clip(v, 0, 14)) / 7 for v in (self.kept, self.dropped)),
-                _shrunk(self.similar),
+                (shrunk(self.picture) - mean.ravel().astype(np.float32)) / np.float32(overall + 8),
+                np.clip(shrunk(self.wish), -MOST, MOST),
+                shrunk(self.colours),
+                shrunk(self.along),
+                shrunk(np.clip(self.away, 0, 1.5)),
+                *(shrunk(v) for v in (self.person, self.sure, self.before, self.keep, self.drop)),
+                *(shrunk(np.clip(v, 0, 14)) / 7 for v in (self.kept, self.dropped)),
+                shrunk(self.similar),
             ]
         )
 
@@ -93,7 +102,7 @@ def judged(voices: Voices) -> np.ndarray | None:
 
 def seen_at(wish: np.ndarray) -> np.ndarray:
     """What is left of a wish (h, w) where the judge looks from: float32 (h, w), ±MOST."""
-    return _grown(_seen(wish), wish.shape)
+    return _grown(np.clip(_shrunk(wish, SIDE), -MOST, MOST), wish.shape)
 
 
 def load() -> None:
@@ -101,14 +110,10 @@ def load() -> None:
     warm_up(MODEL)
 
 
-def _seen(wish: np.ndarray) -> np.ndarray:
-    return np.clip(_shrunk(wish), -MOST, MOST)
-
-
-def _shrunk(values: np.ndarray) -> np.ndarray:
-    larger = min(values.shape[:2]) > SIDE
+def _shrunk(values: np.ndarray, side: int) -> np.ndarray:
+    larger = min(values.shape[:2]) > side
     how = cv2.INTER_AREA if larger else cv2.INTER_LINEAR
-    return cv2.resize(values.astype(np.float32), (SIDE, SIDE), interpolation=how)
+    return cv2.resize(values.astype(np.float32), (side, side), interpolation=how)
 
 
 def _grown(values: np.ndarray, size: tuple[int, int]) -> np.ndarray:

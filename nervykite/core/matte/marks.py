@@ -1,7 +1,7 @@
 """Marks: a few rough keep and drop strokes to the subject they mean."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -15,6 +15,7 @@ from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .judge import Voices, judged, seen_at
 from .looks import alike, looks_of
+from .nearer import Nearer, nearer
 from .refine import smaller
 from .solve import around
 
@@ -95,22 +96,24 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> tu
 
 
 def find(
-    picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None, judge: Judge = judged
-) -> np.ndarray:
-    """The subject that the strokes mean, before its edge is solved: float32 (h, w), 0…1, mostly 0 or 1.
+    picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None, judge: Judge = judged,
+    look: Nearer = nearer,
+) -> np.ndarray:  # fmt: skip
+    """The subject that the strokes mean, before its edge is solved: float32 (h, w), 0…1, its edge where it is one half.
 
     picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size, asked for when it is
-    needed; it counts only if the strokes agree with it. judge: asked at each turn of the search. Raises Refusal.
+    needed; it counts only if the strokes agree with it. judge: asked at each turn of the search; look: what
+    looks at the answer from near. Raises Refusal.
 
     It is looked for around the strokes, so that the legs of somebody small are not lost; and in the whole picture if
     it goes on beyond that.
     """
     h, w = picture.shape[:2]
     part = beside(*check(keep, drop, h, w))
-    there = _find_in(picture, part, keep, drop, person, judge)
+    there = _find_in(picture, part, keep, drop, person, judge, look)
     if there is None:
         part = slice(0, h), slice(0, w)
-        there = _find_in(picture, part, keep, drop, person, judge)
+        there = _find_in(picture, part, keep, drop, person, judge, look)
     assert there is not None
     found = np.zeros((h, w), np.float32)
     found[part] = there
@@ -139,8 +142,9 @@ def _goes_on(found: np.ndarray, part: tuple[slice, slice], h: int, w: int) -> bo
 
 
 def _find_in(
-    frame: np.ndarray, part: tuple[slice, slice], keep: list[Stroke], drop: list[Stroke], person: Later, judge: Judge
-) -> np.ndarray | None:
+    frame: np.ndarray, part: tuple[slice, slice], keep: list[Stroke], drop: list[Stroke], person: Later, judge: Judge,
+    look: Nearer,
+) -> np.ndarray | None:  # fmt: skip
     """`find` in a part of a frame, by what is seen there: float32 of the part's size; None if it goes on beyond that.
 
     A coarse search: colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
@@ -216,16 +220,19 @@ def _find_in(
         u = marked_parts(u, inside)
         if _goes_on(u > 0.5, part, *frame.shape[:2]):
             return None
+        ours, others = _learn_from(u, inside, outside)
         if turn < 2:
-            ours, others = _learn_from(u, inside, outside)
             near_by = cv2.dilate(ours.astype(np.uint8), np.ones((61, 61))) > 0
             next_to = others & near_by
             if min(ours.sum(), next_to.sum()) > 60:
                 here = Mixture.of(spots[ours], PARTS, 4.0), Mixture.of(spots[next_to], PARTS, 4.0)
             if others.any():
                 keep_mixture, drop_mixture = Mixture.of(colours[ours], 8), Mixture.of(colours[others], 8)
-    assert u is not None
-    return cv2.resize(u, (w, h), interpolation=cv2.INTER_LINEAR)
+    u = look(replace(voices, wish=wish, before=u), ours, others)
+    u[inside], u[outside] = 1, 0
+    # Between pixels the edge runs where it is one half of what lies on both sides of it.
+    meant = cv2.dilate((marked_parts(u, inside) > 0.5).astype(np.uint8), np.ones((3, 3), np.uint8))
+    return cv2.resize(np.where(meant > 0, u, 0), (w, h), interpolation=cv2.INTER_LINEAR)
 
 
 def _seen_in(part: tuple[slice, slice], size: tuple[int, int], person: np.ndarray | None) -> np.ndarray | None:
