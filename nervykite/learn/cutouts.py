@@ -125,10 +125,9 @@ def shaded(rng: np.random.Generator, drawing: np.ndarray) -> np.ndarray:
     light = over_it(noise(rng, *half, 0, 3)) * rng.uniform(0, 0.3)
     grain = over_it(noise(rng, *half, 3, 8, rng.uniform(0.1, 0.8))) * rng.uniform(0, 22)
     result = drawing.astype(np.float32)
-    colours = result[..., :3]
     if rng.random() < 0.5:
-        colours = cv2.GaussianBlur(colours, (0, 0), rng.uniform(0.5, 2.5))
-    result[..., :3] = np.clip(colours * (1 + light) + grain, 0, 255)
+        result[..., :3] = cv2.GaussianBlur(result[..., :3], (0, 0), rng.uniform(0.5, 2.5))
+    result[..., :3] = np.clip(result[..., :3] * (1 + light) + grain, 0, 255)
     return result
 
 

@@ -4,7 +4,7 @@ Runs in an environment of its own with `tensorflow-cpu` and `numpy`, which nothi
 
     python nervykite/learn/train.py lessons-1.npz lessons-2.npz --steps 6000 --weights judge.weights.h5 \\
         --out nervykite/core/matte/judge.tflite
-    python nervykite/learn/train.py near-1.npz near-2.npz --near --start judge.weights.h5 --steps 3100 \\
+    python nervykite/learn/train.py near-1.npz near-2.npz --near --start judge.weights.h5 --steps 2400 \\
         --out nervykite/core/matte/nearer.tflite
 
 The network from near is the judge's own at twice the size, and goes on from what that has learned.
@@ -37,22 +37,19 @@ HEARD = (24, 24, 48)
 """How many values are made of a layer of looks where it is heard, at the first of those sizes."""
 
 
-class Stage(NamedTuple):
-    """A time of learning."""
+class Course(NamedTuple):
+    """How a network learns."""
 
-    share: float
-    """Of all steps."""
     side: int
-    """The network's rows and columns."""
+    """Its rows and columns when it has learned."""
     parts: tuple[float, float]
-    """How much of a lesson is looked at, at least and at most, each way."""
-    batch: int
+    """How much of a lesson is looked at, at least and at most, each way; always at SIDE."""
     rate: float
 
 
-JUDGE = (Stage(1.0, SIDE, (0.65, 1), 16, 2e-3),)
-NEARER = Stage(0.85, SIDE, (0.4, 0.7), 16, 1e-3), Stage(0.15, NEAR_SIDE, (0.7, 1), 4, 2e-4)
-"""What is learned on quarters of a lesson, by many at once, holds for the whole of it but for some rest."""
+JUDGE, NEARER = Course(SIDE, (0.65, 1), 2e-3), Course(NEAR_SIDE, (0.4, 0.7), 1e-3)
+"""What is learned on quarters of a lesson holds for the whole of it, and four times as many are learned."""
+BATCH = 16
 
 
 def network(side: int) -> keras.Model:
@@ -84,7 +81,7 @@ def network(side: int) -> keras.Model:
 
 
 def varied(
-    stage: Stage, seen: tf.Tensor, looked: tuple[tf.Tensor, ...], truth: tf.Tensor
+    course: Course, seen: tf.Tensor, looked: tuple[tf.Tensor, ...], truth: tf.Tensor
 ) -> tuple[list[tf.Tensor], tf.Tensor]:
     """Lessons cut closer, mirrored, in other colours, and some with a person finder that says nothing."""
     count = tf.shape(seen)[0]
@@ -92,7 +89,7 @@ def varied(
     def chance(share: float) -> tf.Tensor:
         return tf.random.uniform((count, 1, 1, 1)) < share
 
-    size = tf.random.uniform((count, 2), *stage.parts)
+    size = tf.random.uniform((count, 2), *course.parts)
     first = tf.random.uniform((count, 2)) * (1 - size)
     turned = tf.random.uniform((count, 2)) < (0.15, 0.5)  # upside down, sideways
     parts = tf.concat([tf.where(turned, first + size, first), tf.where(turned, first, first + size)], 1)
@@ -100,12 +97,12 @@ def varied(
     def moved(values: tf.Tensor, side: int) -> tf.Tensor:
         return tf.image.crop_and_resize(values, parts, tf.range(count), (side, side))
 
-    seen = moved(seen, stage.side)
+    seen = moved(seen, SIDE)
     gain = tf.random.uniform((count, 1, 1, 3), 0.7, 1.4) * tf.where(chance(0.15), -1.0, 1.0)
     colours = seen[..., :3] * gain + 0.2 * tf.random.normal((count, 1, 1, 3))
     said = seen[..., SAID] * tf.cast(chance(0.85), tf.float32)
     seen = tf.concat([colours, seen[..., 3 : SAID.start], said, seen[..., SAID.stop :]], -1)
-    return [seen, *(moved(layer, layer.shape[1]) for layer in looked)], moved(truth, stage.side)
+    return [seen, *(moved(layer, layer.shape[1]) for layer in looked)], moved(truth, SIDE)
 
 
 def loss_of(answer: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
@@ -117,26 +114,18 @@ def loss_of(answer: tf.Tensor, truth: tf.Tensor) -> tf.Tensor:
     return 2 * wrong + tf.reduce_mean(1 - (shared + 1) / (either + 1))
 
 
-def train(
-    lessons: "Lessons", steps: int, stages: tuple[Stage, ...], start: Path | None = None
-) -> Iterator[keras.Model]:
+def train(lessons: "Lessons", steps: int, course: Course, start: Path | None = None) -> Iterator[keras.Model]:
     """A network as it learns from lessons, from weights if there are any; handed out now and then, and at the end."""
-    weights = None
-    for stage in stages:
-        model = network(stage.side)
-        if weights is not None:
-            model.set_weights(weights)
-        elif start is not None:
-            model.load_weights(start)
+    model = network(SIDE)
+    if start is not None:
+        model.load_weights(start)
 
-        def loss(seen: tf.Tensor, truth: tf.Tensor, *looked: tf.Tensor, model=model, stage=stage) -> tf.Tensor:
-            shown, truth = varied(stage, seen, looked, truth)
-            return loss_of(model(shown, training=True), truth)
+    def loss(seen: tf.Tensor, truth: tf.Tensor, *looked: tf.Tensor) -> tf.Tensor:
+        shown, truth = varied(course, seen, looked, truth)
+        return loss_of(model(shown, training=True), truth)
 
-        draw = functools.partial(lessons.drawn, stage.batch)
-        for _ in learning(model, round(stage.share * steps), stage.rate, loss, draw):
-            yield model
-        weights = model.get_weights()
+    for _ in learning(model, steps, course.rate, loss, functools.partial(lessons.drawn, BATCH)):
+        yield model
 
 
 def averaged(model: keras.Model, learned: list[np.ndarray], files: list[Path]) -> list[np.ndarray]:
@@ -177,13 +166,13 @@ def main() -> None:
     parser.add_argument("--mean", type=Path, nargs="*", default=[], help="weights that those learned are averaged with")
     parser.add_argument("--out", type=Path, required=True)
     given = parser.parse_args()
-    stages = NEARER if given.near else JUDGE
-    for model in train(Lessons(given.lessons), given.steps, stages, given.start):
+    course = NEARER if given.near else JUDGE
+    for model in train(Lessons(given.lessons), given.steps, course, given.start):
         if given.weights is not None:
             model.save_weights(given.weights)
-        whole = network(stages[-1].side)
+        whole = network(course.side)
         whole.set_weights(averaged(whole, model.get_weights(), given.mean))
-        given.out.write_bytes(packed(whole, (stages[-1].side, SEEN), *LAYERS))
+        given.out.write_bytes(packed(whole, (course.side, SEEN), *LAYERS))
 
 
 if __name__ == "__main__":

@@ -6,7 +6,7 @@ segmentation", 2015) that was shown thousands of scenes with strokes, what every
 subject. `nervykite.learn` tells how, and can make it again.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import cv2
@@ -61,8 +61,9 @@ class Voices:
 
     def part(self, box: tuple[slice, slice]) -> "Voices":
         """The same in some rows and columns, but for the looks, which are those of all of it."""
-        arrays = {k: np.ascontiguousarray(v[box]) for k, v in vars(self).items() if isinstance(v, np.ndarray)}
-        return replace(self, **arrays)
+        fields = vars(self)
+        there = {k: np.ascontiguousarray(v[box]) for k, v in fields.items() if isinstance(v, np.ndarray)}
+        return Voices(**{**fields, **there})
 
     def seen(self, side: int = SIDE) -> np.ndarray:
         """As the network is shown them: float32 (side, side, SEEN)."""

@@ -228,6 +228,7 @@ def _find_in(
                 here = Mixture.of(spots[ours], PARTS, 4.0), Mixture.of(spots[next_to], PARTS, 4.0)
             if others.any():
                 keep_mixture, drop_mixture = Mixture.of(colours[ours], 8), Mixture.of(colours[others], 8)
+    assert u is not None
     u = look(replace(voices, wish=wish, before=u), ours, others)
     u[inside], u[outside] = 1, 0
     # Between pixels the edge runs where it is one half of what lies on both sides of it.
