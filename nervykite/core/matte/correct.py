@@ -8,10 +8,10 @@ import numpy as np
 from ..errors import Refusal
 from .colours import SPACES, Mixture, lab
 from .cut import minimal_cut
+from .edge import with_edge
 from .evidence import edges_of, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .marks import Stroke, draw
-from .solve import fine_edge
 
 PIXELS = 220_000
 """Pixels of a stroke's surroundings at which the cut is made."""
@@ -95,7 +95,7 @@ def _cut_again(picture, before, inside, outside, new, reach) -> np.ndarray:
     spread = 2 * round(reach) + 9
     touched = cv2.dilate((changed > 0.01).astype(np.uint8), np.ones((spread, spread), np.uint8))
     mix = cv2.GaussianBlur(touched.astype(np.float32), (0, 0), 3)
-    return fine_edge(picture, outline, reach) * mix + before * (1 - mix)
+    return with_edge(picture, outline, reach) * mix + before * (1 - mix)
 
 
 def _mixtures(colours: np.ndarray, stroke: np.ndarray, known: np.ndarray) -> Mixture | None:
