@@ -245,7 +245,8 @@ class TestMarks:
         frame = cv2.GaussianBlur(composed(body + limb, subject, place), (0, 0), 0.6)
         keep = [stroke((130, 160), (170, 260), (130, 260), (178, 160), width=20)]
         drop = [stroke((60, 100), (60, 330), width=14), stroke((80, 60), (220, 60), width=14)]
-        found = marks.find(frame, keep, drop, lambda: 0.7 * body if seen_by_the_finder else None) > 0.5
+        hint = 0.7 * body if seen_by_the_finder else None
+        found = marks.find(frame, keep, drop, lambda: hint, look=lambda voices, *_: voices.before) > 0.5
         assert found[limb > 0].mean() > 0.9
         assert found[(body + limb) == 0].mean() < 0.01
 

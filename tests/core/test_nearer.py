@@ -42,8 +42,7 @@ class TestBox:
 
 
 class TestLook:
-    def test_marks_are_better_for_it_on_scenes_it_has_not_seen(self, scenes, monkeypatch):
-        monkeypatch.setattr(marks, "LEFT", 0.0)  # all that it says counts
+    def test_marks_are_better_for_it_on_scenes_it_has_not_seen(self, scenes):
         rng = np.random.default_rng(11)
         without, together = [], []
         for picture, alpha, _ in scenes:
@@ -76,17 +75,6 @@ class TestLook:
         inside, outside = marks.draw(keep, *alpha.shape), marks.draw(drop, *alpha.shape)
         assert found[inside].min() == 1
         assert found[outside & ~inside].max() == 0
-
-    def test_what_has_a_colour_of_its_own_is_mostly_left_to_the_subject(self, scenes, monkeypatch):
-        picture, alpha, _ = scenes[1]
-        strokes = strokes_on(np.random.default_rng(14), alpha)
-        areas = []
-        for left in (0.0, marks.LEFT, 1.0):
-            monkeypatch.setattr(marks, "LEFT", left)
-            found = marks.find(picture, *strokes, look=lambda voices, ours, others: 0 * voices.before)
-            areas.append((found > 0.5).sum())
-        assert areas[0] <= areas[1] <= areas[2]
-        assert areas[0] < areas[2]
 
     def test_where_no_network_runs_what_was_found_stays(self, scenes, monkeypatch):
         picture, alpha, _ = scenes[2]

@@ -46,8 +46,6 @@ JUDGED = 0.6
 """How much of the wish is the judge's, the rest being that of the rules."""
 UNHEARD = 0.5
 """How much of what it says against a colour that the surroundings do not have is left out."""
-LEFT = 0.6
-"""How much of what does not look like the subject from near is left to it in such a colour."""
 ALIKE, ELSEWHERE = (0.15, 0.3, 0.5), 0.6
 """The say of what looks alike, at each turn; from how far on, in the keep strokes' extent, it is others' at first."""
 RIM_PRICE = 0.1
@@ -231,9 +229,7 @@ def _find_in(
             if others.any():
                 keep_mixture, drop_mixture = Mixture.of(colours[ours], 8), Mixture.of(colours[others], 8)
     assert u is not None
-    seen = look(replace(voices, wish=wish, before=u), ours, others)
-    # Nor does it take away what has a colour that the surroundings do not have.
-    u = seen + LEFT * strange * np.maximum(u - seen, 0)
+    u = look(replace(voices, wish=wish, before=u), ours, others)
     u[inside], u[outside] = 1, 0
     # Between pixels the edge runs where it is one half of what lies on both sides of it.
     meant = cv2.dilate((marked_parts(u, inside) > 0.5).astype(np.uint8), np.ones((3, 3), np.uint8))
