@@ -36,7 +36,7 @@ def on_a_plate(rng: np.random.Generator, scene: Scene) -> Lesson | None:
     """A lesson on what differs from a plate of the scene; None if that has nothing to teach."""
     plate, noisy, support = plate_for(rng, scene)
     guess = guess_at(rng, scene.alpha) if rng.random() < FINDER else None
-    person = None if guess is None else _at_size(guess, scene.alpha)
+    person = None if guess is None else at_size(guess, scene.alpha)
     return _listened(
         rng, scene, lambda second: differing(scene.picture, plate, noisy, support, None, lambda: person, second)
     )
@@ -44,7 +44,7 @@ def on_a_plate(rng: np.random.Generator, scene: Scene) -> Lesson | None:
 
 def on_a_guess(rng: np.random.Generator, scene: Scene) -> Lesson | None:
     """A lesson on what a finder's guess leads to; None if that has nothing to teach."""
-    guess = _at_size(guess_at(rng, scene.alpha), scene.alpha)
+    guess = at_size(guess_at(rng, scene.alpha), scene.alpha)
     return _listened(rng, scene, lambda second: found_by(guess, scene.picture, second))
 
 
@@ -108,5 +108,6 @@ def _listened(rng: np.random.Generator, scene: Scene, look: Callable[[Second], o
     return lesson
 
 
-def _at_size(guess: np.ndarray, alpha: np.ndarray) -> np.ndarray:
+def at_size(guess: np.ndarray, alpha: np.ndarray) -> np.ndarray:
+    """A guess of any size, 0…1, at that of a matte."""
     return np.clip(cv2.resize(guess, alpha.shape[::-1], interpolation=cv2.INTER_LINEAR), 0, 1)

@@ -8,14 +8,13 @@ import contextlib
 from collections.abc import Callable
 from pathlib import Path
 
-import cv2
 import numpy as np
 
 from ..core.matte import marks
 from ..core.matte.judge import SURE, Voices
 from ..core.matte.person import person_hint
 from ..core.matte.refine import smaller
-from .answers import on_a_guess, on_a_plate
+from .answers import at_size, on_a_guess, on_a_plate
 from .camera import moved, power
 from .cutouts import Collection
 from .guess import guess_at
@@ -60,8 +59,7 @@ def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[marks.Stroke]
             raise Enough
         if rng.random() > JUDGED or voices.wish.shape != told.shape:
             return None
-        about = cv2.resize(guess_at(rng, told), told.shape[::-1], interpolation=cv2.INTER_LINEAR)
-        return SURE * np.clip(rng.uniform(1, 3) * (2 * about - 1), -1, 1)
+        return said_by_one_who_knows(rng, told)
 
     inside, outside = (marks.draw(strokes, *alpha.shape) for strokes in (keep, drop))
     asked = rng.random()
@@ -73,6 +71,12 @@ def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[marks.Stroke]
     with contextlib.suppress(Enough):
         marks.find(picture, keep, drop, lambda: guess, listen)
     return lesson_of(heard[-1], alpha[part])
+
+
+def said_by_one_who_knows(rng: np.random.Generator, alpha: np.ndarray) -> np.ndarray:
+    """What somebody says of a subject with the matte `alpha` (h, w) who knows it about as well as the judge, ±SURE."""
+    about = at_size(guess_at(rng, alpha), alpha)
+    return SURE * np.clip(rng.uniform(1, 3) * (2 * about - 1), -1, 1)
 
 
 def write(lessons_on: Callable[[np.random.Generator, Scene], list[Lesson]]) -> None:

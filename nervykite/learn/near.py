@@ -9,13 +9,13 @@ import cv2
 import numpy as np
 
 from ..core.matte import marks
-from ..core.matte.judge import SURE, Voices, judged
+from ..core.matte.judge import Voices, judged
 from ..core.matte.nearer import SIDE, box_around, near_by
 from ..core.matte.person import person_hint
 from ..core.matte.refine import smaller
 from .guess import guess_at
 from .lesson import Enough, Lesson, lesson_of
-from .lessons import write
+from .lessons import said_by_one_who_knows, write
 from .scenes import Scene
 from .strokes import strokes_on
 
@@ -32,14 +32,9 @@ FAIR = 0.3
 
 def near_lessons_on(rng: np.random.Generator, scene: Scene) -> list[Lesson]:
     """The lesson on what strokes on a scene lead to, if there is one."""
-    lesson = _on_strokes(rng, scene)
-    return [] if lesson is None else [lesson]
-
-
-def _on_strokes(rng: np.random.Generator, scene: Scene) -> Lesson | None:
     drawn = strokes_on(rng, scene.alpha)
     if drawn is None:
-        return None
+        return []
     picture, alpha, _ = scene
     inside, outside = (marks.draw(strokes, *alpha.shape) for strokes in drawn)
     part = marks.beside(inside, outside)
@@ -55,8 +50,7 @@ def _on_strokes(rng: np.random.Generator, scene: Scene) -> Lesson | None:
             return None
         if how < ALONE + ITSELF or voices.wish.shape != told.shape:
             return judged(voices)
-        about = cv2.resize(guess_at(rng, told), told.shape[::-1], interpolation=cv2.INTER_LINEAR)
-        return SURE * np.clip(rng.uniform(1, 3) * (2 * about - 1), -1, 1)
+        return said_by_one_who_knows(rng, told)
 
     def look(voices: Voices, ours: np.ndarray, others: np.ndarray) -> np.ndarray:
         nonlocal lesson
@@ -66,7 +60,7 @@ def _on_strokes(rng: np.random.Generator, scene: Scene) -> Lesson | None:
 
     with contextlib.suppress(Enough):
         marks.find(picture, *drawn, lambda: guess, judge, look)
-    return lesson
+    return [] if lesson is None else [lesson]
 
 
 def _lesson(

@@ -106,7 +106,7 @@ class TestNearLessons:
         alpha = scenes[0].alpha
         elsewhere = scenes[0]._replace(alpha=np.roll(alpha, alpha.shape[0] // 2, 0)[::-1].copy())
         monkeypatch.setattr(near, "strokes_on", lambda rng, _: strokes_on(rng, alpha))
-        assert near._on_strokes(np.random.default_rng(17), elsewhere) is None
+        assert near.near_lessons_on(np.random.default_rng(17), elsewhere) == []
 
     def test_training_is_for_what_it_is_shown(self):
         tree = ast.parse((Path(learn.__file__).parent / "train.py").read_text())

@@ -16,6 +16,7 @@ import numpy as np
 from .judge import Voices
 from .looks import alike, looks_of
 from .networks import likely, shipped, warm_up
+from .solve import around
 
 MODEL = Path(__file__).with_name("nearer.tflite")
 SIDE = 256
@@ -48,15 +49,12 @@ def nearer(voices: Voices, ours: np.ndarray, others: np.ndarray) -> np.ndarray:
 
 def box_around(found: np.ndarray, margin: float = MARGIN) -> tuple[slice, slice] | None:
     """The rows and columns of what was found (h, w) and, on each side, so many lengths of it; None if it is nothing."""
-    h, w = found.shape
-    rows, columns = (np.flatnonzero((found > 0.5).any(axis)) for axis in (1, 0))
-    if not len(rows):
+    there = found > 0.5
+    if not there.any():
         return None
-    beside = max(LEAST, round(margin * max(np.ptp(rows), np.ptp(columns))))
-    return (
-        slice(max(0, int(rows[0]) - beside), min(h, int(rows[-1]) + beside + 1)),
-        slice(max(0, int(columns[0]) - beside), min(w, int(columns[-1]) + beside + 1)),
-    )
+    rows, columns = around(there, 0)
+    long = max(rows.stop - rows.start, columns.stop - columns.start)
+    return around(there, max(LEAST, round(margin * long)))
 
 
 def near_by(voices: Voices, box: tuple[slice, slice], ours: np.ndarray, others: np.ndarray) -> Voices:
