@@ -87,3 +87,8 @@ def walking(frames: int = 20, height: int = 300, width: int = 240, step: float =
         pictures.append(composed(own, body, scene, 2.0, n))
         alphas.append(own)
     return pictures, alphas
+
+
+def as_found(voices, ours, others) -> np.ndarray:
+    """Takes no look from near, so that only the search speaks."""
+    return voices.before

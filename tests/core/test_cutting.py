@@ -25,7 +25,7 @@ from nervykite.core.track.align import between, features, homography, stands_sti
 from nervykite.demo.project import FOOTAGE, truth_alpha
 
 from ..media import make_video
-from .scenes import blob, composed, overlap, passing, picture, texture, walking
+from .scenes import as_found, blob, composed, overlap, passing, picture, texture, walking
 
 
 def no_judge(_) -> None:
@@ -204,10 +204,10 @@ class TestMarks:
         frame = composed(lower, trousers, frame.astype(np.float32))
         one = [stroke((90, 85), (88, 115))]
         alone, helped, weighed = (
-            overlap(marks.find(frame, one, DROP, lambda p=p: p, judge), alpha)
+            overlap(marks.find(frame, one, DROP, lambda p=p: p, judge, as_found), alpha)
             for p, judge in ((None, no_judge), (alpha, no_judge), (alpha, judged))
         )
-        assert alone < 0.65
+        assert alone < 0.6
         assert min(helped, weighed) > 0.78
 
     def test_a_finder_that_only_half_believes_in_a_limb_is_believed_if_all_strokes_bear_it_out(self):
@@ -246,7 +246,7 @@ class TestMarks:
         keep = [stroke((130, 160), (170, 260), (130, 260), (178, 160), width=20)]
         drop = [stroke((60, 100), (60, 330), width=14), stroke((80, 60), (220, 60), width=14)]
         hint = 0.7 * body if seen_by_the_finder else None
-        found = marks.find(frame, keep, drop, lambda: hint, look=lambda voices, *_: voices.before) > 0.5
+        found = marks.find(frame, keep, drop, lambda: hint, look=as_found) > 0.5
         assert found[limb > 0].mean() > 0.9
         assert found[(body + limb) == 0].mean() < 0.01
 

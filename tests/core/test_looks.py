@@ -7,7 +7,7 @@ from nervykite.core.matte import marks, mover, opinion
 from nervykite.core.matte.looks import alike, line_of, looks_of
 from nervykite.learn.strokes import strokes_on
 
-from .scenes import blob, composed, overlap, texture
+from .scenes import as_found, blob, composed, overlap, texture
 from .test_judge import made_up
 
 
@@ -101,7 +101,7 @@ class TestMarks:
         for number, (picture, alpha, _) in enumerate(scenes):
             strokes = strokes_on(np.random.default_rng(number), alpha)
             if strokes:
-                results.append(overlap(marks.find(picture, *strokes, look=lambda voices, *_: voices.before), alpha))
+                results.append(overlap(marks.find(picture, *strokes, look=as_found), alpha))
         assert len(results) > 4
         return float(np.mean(results))
 

@@ -12,18 +12,13 @@ from nervykite.core.matte import judge, marks, nearer
 from nervykite.learn import near
 from nervykite.learn.strokes import strokes_on
 
-from .scenes import overlap
+from .scenes import as_found, overlap
 from .test_judge import made_up, voices_of
 
 
 @pytest.fixture(scope="module")
 def scenes():
     return made_up(12)
-
-
-def as_found(voices, ours, others):
-    """Looks at nothing."""
-    return voices.before
 
 
 class TestBox:
