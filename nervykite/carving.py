@@ -30,14 +30,15 @@ REACH = 90
 """How many frames are looked at for what moves, at least, before or after."""
 ANSWERED = 12
 """How many frames away an answer still tells where to look for the same person."""
-FULL_SEARCH = 3
-"""Up to so many strokes the whole subject is looked for anew; after that a stroke changes only what is near it."""
+FULL_SEARCH = 2
+"""Up to so many strokes the whole subject is looked for anew; after that a stroke changes only what is near it. As
+many strokes one after the other then end as well as if three were looked for anew, and are answered much sooner."""
 
 
 class FindRequest(BaseModel):
     """What to find in a source frame: marks on their own, a pick, or marks that correct what is there.
 
-    `before` is the alpha that the newest strokes (the last of either list) correct.
+    `before` is the alpha that the newest stroke, the last of its list, corrects.
     """
 
     kind: Literal["marks", "mover", "person", "difference"]
@@ -127,7 +128,8 @@ def _by_marks(studio: Studio, shot: Shot, picture: np.ndarray, request: FindRequ
     keep, drop = strokes(request.keep), strokes(request.drop)
     if request.before is not None and request.newest and len(keep) + len(drop) > FULL_SEARCH and keep and drop:
         return _corrected(studio, picture, request)
-    return marks.cut_out(picture, keep, drop, hint_in(*_beside(studio, shot, request.frame)), request.fine)
+    before = None if request.before is None else alpha_of(studio.library, request.before)
+    return marks.cut_out(picture, keep, drop, hint_in(*_beside(studio, shot, request.frame)), request.fine, before)
 
 
 def _beside(studio: Studio, shot: Shot, frame: int) -> tuple["SmallFrames", int]:
@@ -139,12 +141,11 @@ def _beside(studio: Studio, shot: Shot, frame: int) -> tuple["SmallFrames", int]
 def _corrected(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.ndarray:
     """The newest stroke laid over what was there; without one, all strokes over the pick."""
     keep, drop = strokes(request.keep), strokes(request.drop)
-    if request.before is not None and request.newest:
-        keep, drop = (keep[-1:], []) if request.newest == "keep" else ([], drop[-1:])
+    newest = request.newest if request.before is not None else None
     before = request.before or request.base
     if before is None:
         raise Refusal("There is nothing to correct yet. Draw a keep stroke over the subject first.")
-    return correct(picture, alpha_of(studio.library, before), keep, drop, request.fine)
+    return correct(picture, alpha_of(studio.library, before), keep, drop, request.fine, newest)
 
 
 def _picked(

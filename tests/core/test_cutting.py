@@ -186,8 +186,19 @@ class TestMarks:
         alpha = np.zeros((960, 540), np.float32)
         cv2.ellipse(alpha, (270, 500), (110, 380), 0, 0, 360, 1, -1, cv2.LINE_AA)
         frame = composed(alpha, texture(960, 540, (190, 90, 60), 8), texture(960, 540, (90, 120, 150), 8))
-        found = marks.find(frame, [stroke((270, 300), (275, 720), width=20)], [stroke((120, 500), (125, 530))])
+        strokes = [stroke((270, 300), (275, 720), width=20)], [stroke((120, 500), (125, 530))]
+        found = marks.find(frame, *strokes)
         assert overlap(found, alpha) > 0.98
+
+        turns = [0, 0]
+        for n, before in enumerate((None, found)):
+
+            def counting(_, n=n) -> None:
+                turns[n] += 1
+
+            again = marks.find(frame, *strokes, judge=counting, before=before)
+            assert overlap(again, alpha) > 0.95
+        assert turns[1] < turns[0]  # what went on beyond the strokes before is not first looked for near them
 
     def test_a_person_finder_helps_only_if_the_strokes_agree_with_it(self):
         frame, alpha = picture()

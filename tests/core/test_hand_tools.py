@@ -134,10 +134,22 @@ class TestCorrect:
         assert after[draw([keep], 240, 180)].min() == 1
         assert after[draw([drop], 240, 180) & ~draw([keep], 240, 180)].max() == 0
 
+    def test_older_strokes_stay_until_a_newer_one_is_drawn_over_them(self):
+        frame, alpha = picture()
+        old, across = stroke((88, 90), (92, 150), width=10), stroke((70, 120), (110, 120), width=10)
+        after = correct(frame, alpha, [old], [across], newest="drop")
+        under = draw([across], 240, 180)
+        assert after[under].max() == 0
+        assert after[draw([old], 240, 180) & ~under].min() == 1
+        other = correct(frame, after, [old, stroke((100, 60), (100, 66))], [across], newest="keep")
+        assert other[under].max() == 0  # which of the two was drawn first is not forgotten
+
     def test_strokes_outside_are_said_and_change_nothing(self):
         frame, alpha = picture()
         with pytest.raises(Refusal, match="outside"):
             correct(frame, alpha, [stroke((500, 500), (510, 510))], [])
+        with pytest.raises(Refusal, match="outside"):
+            correct(frame, alpha, [stroke((88, 90), (92, 150)), stroke((500, 500), (510, 510))], [], newest="keep")
 
 
 class TestDoubt:

@@ -1,6 +1,7 @@
 """Marks on something found already: a stroke changes what is near it, and nothing else."""
 
 import math
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -13,25 +14,32 @@ from .evidence import edges_of, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .marks import Stroke, draw
 
+Side = Literal["keep", "drop"]
 PIXELS = 220_000
 """Pixels of a stroke's surroundings at which the cut is made."""
 
 
 def correct(
-    picture: np.ndarray, before: np.ndarray, keep: list[Stroke], drop: list[Stroke], reach: float = 10.0
-) -> np.ndarray:
+    picture: np.ndarray, before: np.ndarray, keep: list[Stroke], drop: list[Stroke], reach: float = 10.0,
+    newest: Side | None = None,
+) -> np.ndarray:  # fmt: skip
     """A matte with strokes laid over it.
 
-    picture: uint8 RGB (h, w, 3); before: float32 (h, w), 0…1; reach: how far the fine edge may go, px. Around the
-    strokes that say something new, the cut is made again: what the strokes say counts near them and along the
-    picture, what was there before counts elsewhere. A stroke's own side always wins. Returns float32 (h, w), 0…1.
-    Raises Refusal if no stroke lies on the picture.
+    picture: uint8 RGB (h, w, 3); before: float32 (h, w), 0…1; reach: how far the fine edge may go, px; newest: the
+    side whose last stroke is new, the others having led to what was there before. Around the strokes that say
+    something new, the cut is made again: what the strokes say counts near them and along the picture, what was there
+    before counts elsewhere. A stroke's own side always wins, a newer one's over an older one's; if none is newest, a
+    keep stroke's over a drop stroke's. Returns float32 (h, w), 0…1. Raises Refusal if no stroke lies on the picture,
+    or the newest does not.
     """
     h, w = before.shape
     inside, outside = draw(keep, h, w), draw(drop, h, w)
-    if not (inside.any() or outside.any()):
+    laid = inside | outside if newest is None else draw((keep if newest == "keep" else drop)[-1:], h, w)
+    if not laid.any():
         raise Refusal("All marks lie outside the frame. Draw them over the picture.")
-    outside &= ~inside
+    # In which order older strokes were drawn shows in what they led to.
+    ours = inside if newest is None else np.where(laid, newest == "keep", before > 0.5)
+    inside, outside = inside & (ours | ~outside), outside & ~(inside & ours)
     new = (inside & (before < 0.5)) | (outside & (before > 0.5))
     result = before.astype(np.float32).copy()
     if new.any():

@@ -97,20 +97,22 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> tu
 
 def find(
     picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None, judge: Judge = judged,
-    look: Nearer = nearer,
+    look: Nearer = nearer, before: np.ndarray | None = None,
 ) -> np.ndarray:  # fmt: skip
     """The subject that the strokes mean, before its edge is solved: float32 (h, w), 0…1, its edge where it is one half.
 
     picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size, asked for when it is
     needed; it counts only if the strokes agree with it. judge: asked at each turn of the search; look: what
-    looks at the answer from near. Raises Refusal.
+    looks at the answer from near; before: what fewer strokes led to, (h, w). Raises Refusal.
 
     It is looked for around the strokes, so that the legs of somebody small are not lost; and in the whole picture if
-    it goes on beyond that.
+    it goes on beyond that, or did so before.
     """
     h, w = picture.shape[:2]
     part = beside(*check(keep, drop, h, w))
-    there = _find_in(picture, part, keep, drop, person, judge, look)
+    there = None
+    if before is None or not _goes_on(before[part] > 0.5, part, h, w):
+        there = _find_in(picture, part, keep, drop, person, judge, look)
     if there is None:
         part = slice(0, h), slice(0, w)
         there = _find_in(picture, part, keep, drop, person, judge, look)
@@ -249,18 +251,19 @@ def _seen_in(part: tuple[slice, slice], size: tuple[int, int], person: np.ndarra
 
 
 def cut_out(
-    picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: PersonHint, reach: float = 10.0
-) -> np.ndarray:
+    picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: PersonHint, reach: float = 10.0,
+    before: np.ndarray | None = None,
+) -> np.ndarray:  # fmt: skip
     """The subject that strokes mean, with its edge: float32 (h, w), 0…1. A stroke's own side always wins.
 
     picture: uint8 RGB (h, w, 3); person: what finds people in a picture, given what the strokes cover; reach: how far
-    the fine edge may go, px. Raises Refusal.
+    the fine edge may go, px; before: what fewer strokes led to, (h, w), if that is known. Raises Refusal.
     """
     h, w = picture.shape[:2]
     inside, outside = check(keep, drop, h, w)  # before anybody is looked for
     with crew(1) as aside:
         asked = aside.submit(person, picture, inside, outside)
-        found = find(picture, keep, drop, asked.result)
+        found = find(picture, keep, drop, asked.result, before=before)
     alpha = with_edge(picture, found, reach)
     alpha[outside] = 0
     alpha[inside] = 1
