@@ -5,7 +5,9 @@ import numpy as np
 import pytest
 
 from nervykite.core.plate.plate import lay
+from nervykite.core.track import align
 from nervykite.core.track.align import between, contrast, features, homography
+from nervykite.core.track.edges import by_edges
 
 from .scenes import blob, composed, texture
 
@@ -93,3 +95,52 @@ class TestContrast:
         brighter = np.clip(picture * 1.4, 0, 255).astype(np.uint8)
         off = contrast(picture).astype(float) - contrast(brighter)
         assert np.abs(off).mean() < 0.2 * contrast(picture).std()
+
+
+def before_a_plain_wall(shift: float, walk: float) -> list[np.ndarray]:
+    """Two noisy frames of somebody in a patched coat before a plain wall with a bent band; by how far each moves."""
+    height, width = SIZE
+    patches = np.where(texture(height, width, (128, 128, 128), 5, 60) > 128, 235, 20)
+    coat = cv2.GaussianBlur(patches.astype(np.float32), (0, 0), 1)
+    frames = []
+    for n in (0, 1):
+        wall = np.full((height, width, 3), (60, 190, 200), np.float32)
+        bend = np.array([[20, 330], [40, 200], [110, 120], [150, 60], [160, -20]], float)
+        bend = np.stack([np.interp(np.linspace(0, 4, 60), range(5), way) for way in bend.T], 1)
+        line = np.round((cv2.blur(bend, (1, 15)) + (n * shift, 0)) * 16).astype(np.int32)
+        cv2.polylines(wall, [line], False, (210, 60, 120), 22, cv2.LINE_AA, 4)
+        moved = cv2.warpAffine(coat, np.float32([[1, 0, n * walk], [0, 1, 0]]), (width, height))
+        frames.append(composed(blob(height, width, 110 + n * walk, 230, 40), moved, wall, 4.0, n))
+    return frames
+
+
+class TestEdges:
+    def test_a_plain_wall_is_followed_by_the_edges_on_it(self):
+        first, other = (contrast(frame) for frame in before_a_plain_wall(6, -14))
+        mapping = between(first, other, features(first), np.eye(3))
+        assert place_moved(mapping) == pytest.approx(6, abs=1)
+
+    def test_by_corners_alone_it_is_not(self, monkeypatch):
+        first, other = (contrast(frame) for frame in before_a_plain_wall(6, -14))
+        monkeypatch.setattr(align, "by_edges", lambda *_: None)
+        assert place_moved(between(first, other, features(first), np.eye(3))) == pytest.approx(-14, abs=0.5)
+
+    def test_shift_turn_and_zoom_are_found(self):
+        first = contrast(np.clip(texture(320, 200, (120, 130, 140), 7, 30), 0, 255).astype(np.uint8))
+        way = np.vstack([cv2.getRotationMatrix2D((100, 160), 1.5, 1.02), [0, 0, 1]])
+        way[:2, 2] += 5, -3
+        other = cv2.warpPerspective(first, way, (200, 320), borderMode=cv2.BORDER_REFLECT)
+        found = by_edges(first, other, np.eye(3))
+        corners = np.array([[[20.0, 20]], [[180, 20]], [[180, 300]], [[20, 300]]])
+        off = cv2.perspectiveTransform(corners, found) - cv2.perspectiveTransform(corners, way)
+        assert np.abs(off).max() < 0.5
+
+    def test_where_there_are_no_edges_nothing_is_said(self):
+        flat = np.full((200, 120), 128, np.uint8)
+        assert by_edges(flat, flat, np.eye(3)) is None
+
+    def test_two_places_are_not_one(self):
+        one, two = (
+            contrast(np.clip(texture(320, 200, (120, 130, 140), n, 30), 0, 255).astype(np.uint8)) for n in (7, 8)
+        )
+        assert by_edges(one, two, np.eye(3)) is None

@@ -43,6 +43,19 @@ KEEP = [
 DROP = [stroke((15, 20), (15, 225)), stroke((165, 20), (165, 225)), stroke((30, 15), (150, 15))]
 
 
+def swaying(degrees: float) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    """Somebody who stands before a blurred place and sways slowly, by so much to each side: frames and alphas."""
+    place = cv2.GaussianBlur(texture(300, 240, (120, 150, 110), 4, 40), (0, 0), 6)
+    cloth, body = texture(300, 240, (170, 110, 80), 6, 30), blob(300, 240, 120, 150, 62, 0.9)
+    frames, alphas = [], []
+    for n in range(30):
+        turn = cv2.getRotationMatrix2D((120, 230), degrees * np.sin(n / 6), 1)
+        alphas.append(cv2.warpAffine(body, turn, (240, 300)))
+        dressed = cv2.warpAffine(cloth, turn, (240, 300), borderMode=cv2.BORDER_REFLECT)
+        frames.append(composed(alphas[n], dressed, place, 2.0, n))
+    return frames, alphas
+
+
 class TestColours:
     def test_a_mixture_prefers_its_own_colours(self):
         rng = np.random.default_rng(0)
@@ -484,6 +497,15 @@ class TestPickMover:
         proposal, scene = mover.pick_mover(frames, 15)
         assert overlap(proposal.outline(frames[15]), alphas[15]) > 0.9
         assert np.abs(scene.plate.astype(int) - scenes[15])[alphas[15] > 0.9].mean() < 12
+
+    def test_somebody_who_only_sways_is_found_as_their_place_never_rests(self, monkeypatch):
+        frames, alphas = swaying(1.5)
+        proposal, _ = mover.pick_mover(frames, 14)
+        assert overlap(proposal.outline(frames[14]), alphas[14]) > 0.85
+        assert any("never comes to rest" in warning for warning in proposal.warnings)
+        monkeypatch.setattr(mover, "restless", lambda plate, noise: np.zeros_like(noise))
+        with pytest.raises(Refusal, match="Nothing moves"):
+            mover.pick_mover(frames, 14)
 
     @pytest.mark.parametrize("pan", [0.0, 0.4])
     def test_a_scene_serves_other_frames_of_its_shot(self, pan):

@@ -1,12 +1,16 @@
 """A second opinion on what was found without strokes."""
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 
 from nervykite.core.matte.colours import lab
 from nervykite.core.matte.evidence import known_to_each
-from nervykite.core.matte.opinion import Answer, reconsidered
+from nervykite.core.matte.nearer import nearer
+from nervykite.core.matte.opinion import Answer, from_near, reconsidered, voices_on
 
+from .scenes import overlap
 from .test_judge import made_up
 
 
@@ -86,3 +90,32 @@ class TestReconsidered:
         picture, alpha, _ = made_up(1)[0]
         answer, _ = half_found(picture, alpha)
         assert np.array_equal(reconsidered(answer, answer.found > 0.5, 1.0, 0.5), answer.wish)
+
+
+class TestFromNear:
+    def test_a_piece_of_the_place_is_mostly_taken_away(self):
+        before, after = [], []
+        for picture, alpha, _ in made_up(12):
+            answer, wrong = with_some_of_the_place(picture, alpha)
+            if wrong.sum() > 200:
+                before.append(overlap(answer.found, alpha))
+                after.append(overlap(from_near(answer), alpha))
+        assert len(before) > 5
+        assert np.mean(after) > np.mean(before) + 0.05
+
+    def test_the_more_it_heeds_the_wish_the_less_it_changes(self):
+        picture, alpha, _ = made_up(12)[0]
+        answer, _ = half_found(picture, alpha)
+        sure = replace(answer, wish=np.where(answer.found > 0, 2, -2).astype(np.float32))
+        voices = voices_on(sure, None, np.zeros(alpha.shape, np.float32))
+        changes = [
+            np.abs(nearer(voices, sure.ours, sure.others, heed) - sure.found).mean() for heed in (0.0, 2.0, 20.0)
+        ]
+        assert changes[0] > changes[1] > changes[2]
+        assert changes[2] < 0.02
+
+    def test_what_has_no_depth_stays_as_it_is(self):
+        picture, alpha, _ = made_up(12)[0]
+        answer, _ = half_found(picture, alpha)
+        thin = replace(answer, ours=np.zeros(alpha.shape, bool))
+        assert from_near(thin) is thin.found

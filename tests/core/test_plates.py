@@ -12,6 +12,7 @@ from nervykite.core.plate.clean import clean_plate
 from nervykite.core.plate.difference import textures_apart
 from nervykite.core.plate.ghost import ghosts
 from nervykite.core.plate.plate import Stack, compared, lay, noise_of, plate_of
+from nervykite.core.plate.restless import restless
 from nervykite.core.track.align import onto
 
 from .scenes import blob, composed, passing, texture
@@ -21,6 +22,31 @@ def still_stack(frames: list[np.ndarray], moving: list[np.ndarray] | None = None
     shape = (len(frames), *frames[0].shape[:2])
     nothing = np.zeros(shape, bool)
     return Stack(np.stack(frames), np.ones(shape, bool), nothing if moving is None else np.stack(moving), True)
+
+
+class TestRestless:
+    def plate(self) -> np.ndarray:
+        """A plain place with a dark post in it."""
+        plate = np.full((120, 160, 3), 150, np.uint8)
+        plate[:, 20:26] = 40
+        return cv2.GaussianBlur(plate, (0, 0), 1)
+
+    def test_where_frames_disagree_over_an_area_somebody_lingers(self):
+        noise = np.full((120, 160), 2, np.float32)
+        noise[40:80, 90:130] = 7
+        found = restless(self.plate(), noise)
+        assert found[50:70, 100:120].min() == pytest.approx(5, abs=0.01)
+        assert np.abs(found[:, :80]).max() < 0.01
+
+    def test_edges_that_are_not_laid_onto_themselves_are_not_restless(self):
+        noise = np.full((120, 160), 2, np.float32)
+        noise[:, 16:30] = 7
+        explained = restless(self.plate(), noise).max()
+        # It is the edge that explains it: without one it would be somebody.
+        assert explained < 0.5 * restless(np.full((120, 160, 3), 150, np.uint8), noise).max()
+
+    def test_a_camera_that_is_noisy_all_over_makes_nobody_restless(self):
+        assert np.abs(restless(self.plate(), np.full((120, 160), 9, np.float32))).max() < 0.01
 
 
 class TestPlates:

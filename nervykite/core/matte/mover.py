@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -12,11 +12,12 @@ from ..errors import Refusal
 from ..plate.difference import apart, beyond, reach, textures_apart
 from ..plate.ghost import ghosts
 from ..plate.plate import Stack, compared, evened, lay, noise_of, plate_of
+from ..plate.restless import restless
 from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut, recut
 from .evidence import Later, edges_of, known_to_each, leaning_of, tie_of
-from .opinion import MARGIN, Answer, Second, reconsidered
+from .opinion import MARGIN, Answer, Second, from_near, reconsidered
 from .refine import refined
 from .shade import shaded
 from .solve import around
@@ -31,6 +32,11 @@ OTHER_TEXTURE = 0.5
 """How much of what is around a pixel may have another texture than the plate's, if that is in shade."""
 BORNE_OUT = 0.3
 """What is left of the doubt about a place that a frame shows in shade."""
+UNREST, GREAT_UNREST, LINGERS = (1.5, 3.0), (3.5, 5.0), 0.6
+"""The unrest, in levels, from which on and by which a place is in doubt, and from which on and by which somebody is
+taken to linger there if nothing else moves; and the say of that."""
+LEAST, ALL = 0.0004, 0.85
+"""The share of a frame below which nothing was found, and above which everything was."""
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
 ALIKE, UNSURE, ROUNDS = 0.3, 1.0, 2
@@ -175,16 +181,23 @@ def pick_mover(
     itself is laid onto that, which is quick. Raises Refusal if nothing moves, or if the whole picture does.
     """
     proposal = None if scene is None else _by_scene(frames, at, person, scene)
-    if scene is None or proposal is None:
+    if scene is None or proposal is None or _share(proposal) < LEAST:
         scene = scene_of(frames, at, person)
         known = scene.held if scene.people is None else scene.people[0]
         proposal = _found(frames[at], scene, lambda: known)
-    share = float((proposal.found > 0.5).mean())
-    if share < 0.0004:
+        if _share(proposal) < LEAST:
+            proposal = _found(frames[at], scene, lambda: known, lingers=True)
+    share = _share(proposal)
+    if share < LEAST:
         raise Refusal("Nothing moves in this frame that stands out from the scene. Use marks, or pick another frame.")
-    if share > 0.85:
+    if share > ALL:
         raise Refusal("Almost the whole picture moves against itself, so no subject stands out. Use marks instead.")
     return proposal, scene
+
+
+def _share(proposal: Proposal) -> float:
+    """The share of its frame that a proposal has found."""
+    return float((proposal.found > 0.5).mean())
 
 
 def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scene: Scene) -> Proposal | None:
@@ -218,7 +231,7 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
     return Proposal(found, proposal.warnings, says)
 
 
-def _found(frame: np.ndarray, scene: Scene, person: Later) -> Proposal:
+def _found(frame: np.ndarray, scene: Scene, person: Later, lingers: bool = False) -> Proposal:
     def believed() -> np.ndarray | None:
         likely = person()
         if likely is not None and scene.people is None:
@@ -228,7 +241,7 @@ def _found(frame: np.ndarray, scene: Scene, person: Later) -> Proposal:
                 return None
         return likely
 
-    return differing(frame, scene.plate, scene.noise, scene.support, scene.stack, believed)
+    return differing(frame, scene.plate, scene.noise, scene.support, scene.stack, believed, lingers=lingers)
 
 
 def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
@@ -300,21 +313,22 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
     size = frame.shape[:2]
     usual = min(float(np.median(beyond(frame, plate, plate))), 5.0)
     proposal = differing(frame, plate, np.full(size, usual + 1.5, np.float32), np.full(size, 9, np.float32), None)
-    share = float((proposal.found > 0.5).mean())
-    if share < 0.0004:
+    share = _share(proposal)
+    if share < LEAST:
         raise Refusal("The frame and the plate show the same. Choose a plate of the scene without the subject.")
-    if share > 0.85:
+    if share > ALL:
         raise Refusal("The frame and the plate differ nearly everywhere. Choose a plate from the same camera.")
     return proposal
 
 
 def differing(
     frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray, stack: Stack | None,
-    finder: Later = lambda: None, second: Second = reconsidered,
+    finder: Later = lambda: None, second: Second = reconsidered, lingers: bool = False,
 ) -> Proposal:  # fmt: skip
     """What stands out from a plate, given the scene's own noise (h, w) in levels.
 
-    A person `finder` speaks where hardly any frame has seen what is behind; somebody has a `second` opinion.
+    A person `finder` speaks where hardly any frame has seen what is behind; somebody has a `second` opinion. If
+    somebody `lingers`, what never comes to rest stands out as well: waves and leaves do, too.
     """
     differs = apart(frame, plate)
     sways = np.zeros(noise.shape, np.float32)
@@ -327,6 +341,10 @@ def differing(
     strong = differs / level
     shade = shaded(frame, plate, noise)
     unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
+    unrest = np.zeros(noise.shape, np.float32)
+    if stack is not None:
+        unrest = restless(plate, noise)
+        unsure = np.maximum(unsure, _ramp(unrest, UNREST) * (1 - sways))  # the plate may show somebody who lingers
     textures = textures_apart(frame, plate, noise)
     # What lies in shade keeps its texture, and something plain gets none from it.
     shade &= cv2.blur(np.maximum(textures, 0), (9, 9)) < OTHER_TEXTURE
@@ -339,17 +357,18 @@ def differing(
     strong = np.where(shade, np.minimum(0.12 * strong, 0.2), strong)
     moves = np.tanh((cv2.GaussianBlur(strong.astype(np.float32), (0, 0), 0.6) - 1.0) * 0.9) * (1 - 0.7 * unsure)
     moves = np.clip(moves + np.where(textures > 0, TEXTURE, SAME_TEXTURE) * textures, -1, 1)
+    if lingers:
+        moves = np.clip(moves + LINGERS * _ramp(unrest, GREAT_UNREST) * (1 - sways), -1, 1)
     if person is not None:
         sure = 2 * person - 1
         moves = moves + (0.25 + 0.75 * unsure) * np.where(sure > 0, 1.0, 0.3) * sure * np.abs(sure)
         moves = np.clip(moves, -1, 1)
     colours, behind = lab(frame, SPACES[1]), lab(plate, SPACES[1])
     u = minimal_cut(1.1 * moves, tie, None, 200)
+    answer = None
     for _ in range(ROUNDS):
         u = _worthy(u, strong, sways)
-        hard = (u > 0.5).astype(np.uint8)
-        core = cv2.erode(hard, np.ones((3, 3), np.uint8)) > 0
-        rest = cv2.dilate(hard, np.ones((9, 9), np.uint8)) == 0
+        hard, core, rest = _sides(u)
         if core.sum() < 60 or rest.sum() < 60:
             break
         rows, columns = np.flatnonzero(hard.any(1)), np.flatnonzero(hard.any(0))
@@ -367,10 +386,27 @@ def differing(
         wish = second(answer, near, ALIKE + (UNSURE - ALIKE) * unsure, JUDGED)
         u = recut(u, wish, tie, box, 160)
     u = _worthy(u, strong, sways)
+    if answer is not None:
+        _, core, rest = _sides(u)
+        others = rest & (unsure < LITTLE)
+        u = _worthy(from_near(replace(answer, wish=wish, found=u, ours=core, others=others)), strong, sways)
     warnings = []
-    if (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):
+    if lingers:
+        warnings.append("Nothing crosses the scene here. This is what never comes to rest in it.")
+    elif (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):
         warnings.append("The subject stays in one place for most of the shot: what is behind it is partly a guess.")
     return Proposal(u, tuple(warnings), moves)
+
+
+def _ramp(values: np.ndarray, ends: tuple[float, float]) -> np.ndarray:
+    """From 0 at the one end to 1 at the other: float32."""
+    return np.clip((values - ends[0]) / (ends[1] - ends[0]), 0, 1).astype(np.float32)
+
+
+def _sides(u: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """What is found, uint8 (h, w), 0 or 1; what of that surely is, and what surely is not, bool (h, w)."""
+    hard = (u > 0.5).astype(np.uint8)
+    return hard, cv2.erode(hard, np.ones((3, 3))) > 0, cv2.dilate(hard, np.ones((9, 9))) == 0
 
 
 def _seen_before(frame: np.ndarray, stack: Stack) -> np.ndarray:

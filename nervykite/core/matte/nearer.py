@@ -24,14 +24,18 @@ SIDE = 256
 MARGIN, LEAST = 0.2, 12
 """How far beside what was found it looks, in lengths of that, and in pixels at least."""
 
+HEEDED = 2.0
+"""The most of a wish that it heeds."""
+
 Nearer = Callable[[Voices, np.ndarray, np.ndarray], np.ndarray]
 """What looks once more, see `nearer`."""
 
 
-def nearer(voices: Voices, ours: np.ndarray, others: np.ndarray) -> np.ndarray:
+def nearer(voices: Voices, ours: np.ndarray, others: np.ndarray, heed: float = 0.0) -> np.ndarray:
     """What was found, `voices.before`, once it is looked at from near: float32 (h, w), 0…1.
 
-    It stays as it is where no network can be run. ours, others: what is surely the subject and surely not, bool (h, w).
+    It stays as it is where no network can be run. ours, others: what is surely the subject and surely not, bool (h, w);
+    heed: how much is left to the wish of all rules where that is for or against it.
     """
     found = voices.before
     box = box_around(found)
@@ -41,7 +45,9 @@ def nearer(voices: Voices, ours: np.ndarray, others: np.ndarray) -> np.ndarray:
     here = near_by(voices, box, ours, others)
     if here.looks is None:
         return found
-    answer = likely(network(here.seen(SIDE), *here.looked())[0].reshape(SIDE, SIDE))
+    says = network(here.seen(SIDE), *here.looked())[0].reshape(SIDE, SIDE)
+    wish = cv2.resize(np.clip(here.wish, -HEEDED, HEEDED), (SIDE, SIDE), interpolation=cv2.INTER_AREA)
+    answer = likely(says + heed * wish)
     result = found.copy()
     result[box] = cv2.resize(answer, here.wish.shape[::-1], interpolation=cv2.INTER_LINEAR)
     return result

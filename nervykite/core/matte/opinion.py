@@ -13,6 +13,7 @@ import numpy as np
 from .judge import Voices, judged, seen_at
 from .looks import Looks, alike, looks_of
 from .marks import extent
+from .nearer import nearer
 from .solve import around
 
 MARGIN = 32
@@ -21,6 +22,9 @@ DEEP = 0.5
 """From which part of its greatest depth on what was found stands for keep strokes."""
 LINE = (22, 28)
 """How far around it the line runs that stands for drop strokes, px."""
+
+HEED = 2.0
+"""How much who looks from near leaves to the wish: it learned on what strokes lead to."""
 
 
 @dataclass(frozen=True)
@@ -85,6 +89,15 @@ def against(answer: Answer, looks: Looks, similar: np.ndarray) -> np.ndarray:
     return says - seen_at(voices.wish)
 
 
+def from_near(answer: Answer) -> np.ndarray:
+    """What an answer found, once it is looked at from near as well, see `nearer`: float32 (h, w), 0…1.
+
+    The answer's wish is that of which it was cut, with all that was heard.
+    """
+    voices = voices_on(answer, None, np.zeros(answer.found.shape, np.float32))
+    return answer.found if voices is None else nearer(voices, answer.ours, answer.others, HEED)
+
+
 def looked_at(answer: Answer) -> tuple[Looks, np.ndarray] | None:
     """The looks of an answer's picture, and what looks like the subject, float32 (h, w), -1…1; None if unknown."""
     looks = looks_of(answer.picture)
@@ -92,7 +105,7 @@ def looked_at(answer: Answer) -> tuple[Looks, np.ndarray] | None:
     return None if looks is None or similar is None else (looks, similar)
 
 
-def voices_on(answer: Answer, looks: Looks, similar: np.ndarray) -> Voices | None:
+def voices_on(answer: Answer, looks: Looks | None, similar: np.ndarray) -> Voices | None:
     """What the judge is told of an answer, and what looks alike in its picture; None if nothing can stand for strokes.
 
     looks, similar: see `looked_at`.

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from ..aside import side_by_side
+from .edges import by_edges
 
 STILL = 0.35
 """Pixels of movement below which a corner counts as standing."""
@@ -60,9 +61,13 @@ def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.
     points: corners of `first`; guess: a homography near the answer. Corners are followed there and back
     (Lucas and Kanade, pyramids after Bouguet 2001), the rest is settled by MAGSAC++ (Barath et al. 2020): of the
     motions that many corners share the one that explains most of the picture is the camera's, so that what moves on its
-    own does not count, though it may have more corners. None if too little is left.
+    own does not count, though it may have more corners. Where none reaches far over the picture, the motions of its
+    edges are tried as well. None if too little is left.
     """
-    found = _motions(*pairs(first, other, points, guess), first.shape)
+    found, sure = _motions(*pairs(first, other, points, guess), first.shape)
+    if not sure:
+        by_all = by_edges(first, other, guess)
+        found += [by_all] if by_all is not None and _plausible(by_all, first.shape) else []
     if not found:
         return None
     best, *rivals = found
@@ -116,12 +121,16 @@ def homography(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) ->
 
     Of the motions that many of them share it is the one that reaches farthest.
     """
-    found = _motions(points, there, shape)
+    found, _ = _motions(points, there, shape)
     return found[0] if found else None
 
 
-def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> list[np.ndarray]:
-    """The homographies (3, 3) that many points share, the one that reaches farthest over the frame first."""
+def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> tuple[list[np.ndarray], bool]:
+    """The homographies (3, 3) that many points share, the one that reaches farthest over the frame first.
+
+    And whether one of them reaches so far that no other needs to be tried.
+    """
+    sure = False
     left = np.arange(len(points))
     side = min(shape) / CELLS
     counts = _counts(*(max(1, round(n / side)) for n in shape))
@@ -149,9 +158,10 @@ def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> l
         if best is not None:
             found.append((reach, best))
         left = np.setdiff1d(left, largest)
-        if not len(largest) or reach > WIDE * reached(np.arange(len(points))):
+        sure = reach > WIDE * reached(np.arange(len(points)))
+        if sure or not len(largest):
             break
-    return [mapping for _, mapping in sorted(found, key=lambda one: -one[0])]
+    return [mapping for _, mapping in sorted(found, key=lambda one: -one[0])], sure
 
 
 def _of_one_motion(points: np.ndarray, there: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -1,0 +1,121 @@
+"""How one frame of a shot lies on another, by all of what they show instead of by corners.
+
+A plain wall, sky or a bent ribbon has no corners to follow, but edges whose way across is seen. Every pixel on an edge
+says how far that has moved across itself (Horn and Schunck, "Determining optical flow", 1981), and one turn, zoom and
+shift is settled by all of them, from coarse to fine, with less and less heed to what moves otherwise (Black and
+Anandan, "The robust estimation of multiple motions", 1996). A faint edge counts as much as a strong one, so that it is
+the length of edges that decides, not how rich a subject is in detail.
+"""
+
+import cv2
+import numpy as np
+from numba import njit
+
+SIDES = 80, 160, 320, 640
+"""The longer sides of the pictures that are compared, one after the other, px."""
+CLEAR = 2.0
+"""How many levels a pixel an edge has to rise to count by half: less is noise."""
+SPANS = 6.0, 1.5
+"""How far off across itself an edge may lie to count by a quarter, at first and at last, px."""
+STEPS, FARTHEST, SMALL = 8, 3.0, 0.01
+"""How many steps are taken at each size, how long they are at most, and how short the last one is, px."""
+POINTS = 6_000
+"""How many pixels are asked at most."""
+HELD = np.array([0.002, 0.002, 0.02, 0.02])
+"""How strongly each step is held back where hardly anything is seen: shift, zoom and turn."""
+AGREED = 0.3
+"""The share of edges that have to agree; of two pictures that show something else about a quarter does."""
+FEWEST = 40
+"""With fewer pixels on edges nothing is said."""
+
+
+def by_edges(first: np.ndarray, other: np.ndarray, guess: np.ndarray) -> np.ndarray | None:
+    """The homography (3, 3) from the pixels of `first` to those of `other`, uint8 grey (h, w), near a guess.
+
+    It differs from the guess by a turn, zoom and shift. None if there are hardly any edges, or most of them do not
+    agree with any such motion.
+    """
+    mapping, agreed = guess, 0.0
+    for side in SIDES:
+        scale = min(1.0, side / max(first.shape))
+        small, other_small = (_at(picture, scale) for picture in (first, other))
+        to_small = np.diag([scale, scale, 1.0])
+        settled = _settled(small, other_small, to_small @ mapping @ np.linalg.inv(to_small))
+        if settled is None:
+            return None
+        mapping, agreed = np.linalg.inv(to_small) @ settled[0] @ to_small, settled[1]
+    return mapping if agreed > AGREED else None
+
+
+def _at(picture: np.ndarray, scale: float) -> np.ndarray:
+    small = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    return cv2.GaussianBlur(small.astype(np.float32), (0, 0), 1.0)
+
+
+def _settled(first: np.ndarray, other: np.ndarray, mapping: np.ndarray) -> tuple[np.ndarray, float] | None:
+    """`by_edges` at one size, float32 (h, w), and what share of the edges agrees with that."""
+    h, w = first.shape
+    across = [cv2.Sobel(first, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0)]
+    steep = cv2.magnitude(*across)
+    counts = steep * steep / (steep * steep + CLEAR * CLEAR)
+    rows, columns = np.nonzero(counts > 0.1)
+    thin = 1 + len(rows) // POINTS
+    rows, columns = rows[::thin], columns[::thin]
+    if len(rows) < FEWEST:
+        return None
+    edges = np.column_stack([columns, rows, *(a[rows, columns] / steep[rows, columns] for a in across)])
+    edges = np.column_stack([edges, *(v[rows, columns] for v in (np.maximum(steep, CLEAR), counts, first))])
+    middle, long = np.array([w / 2, h / 2]), max(h, w) / 2
+    agreed, whole = 0.0, float(edges[:, 5].sum())
+    for span in np.linspace(*SPANS, STEPS):
+        normal, pull, weight, seen = _pulled(edges.astype(np.float32), other, mapping, span, middle, long)
+        if seen < FEWEST:
+            return None
+        agreed = weight / whole
+        step = np.linalg.solve(normal + np.diag(HELD) * weight, pull)
+        mapping = mapping @ _about(middle, step, long)
+        if np.abs(step).max() < SMALL:
+            break
+    return mapping, agreed
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _pulled(edges, other, mapping, span, middle, long):
+    """What edges (n, 7) say of a step: the normal equations (4, 4) and (4,), the weights' sum, how many are in sight.
+
+    edges: where each is, its direction across, how steep it is, how much it counts, its grey.
+    """
+    h, w = other.shape
+    normal, pull = np.zeros((4, 4)), np.zeros(4)
+    weights, seen = 0.0, 0
+    moves = np.empty(4)
+    for k in range(len(edges)):
+        x, y, nx, ny, steep, counts, had = edges[k]
+        depth = mapping[2, 0] * x + mapping[2, 1] * y + mapping[2, 2]
+        u = (mapping[0, 0] * x + mapping[0, 1] * y + mapping[0, 2]) / depth
+        v = (mapping[1, 0] * x + mapping[1, 1] * y + mapping[1, 2]) / depth
+        if not (0 <= u < w - 1 and 0 <= v < h - 1):
+            continue
+        column, row = int(u), int(v)
+        right, down = u - column, v - row
+        above = (1 - right) * other[row, column] + right * other[row, column + 1]
+        below = (1 - right) * other[row + 1, column] + right * other[row + 1, column + 1]
+        off = (had - (1 - down) * above - down * below) / steep
+        weight = counts / (1 + (off / span) ** 2) ** 2
+        off = min(max(off, -FARTHEST), FARTHEST)
+        px, py = (x - middle[0]) / long, (y - middle[1]) / long
+        moves[0], moves[1], moves[2], moves[3] = nx, ny, nx * px + ny * py, ny * px - nx * py
+        for i in range(4):
+            pull[i] += weight * moves[i] * off
+            for j in range(4):
+                normal[i, j] += weight * moves[i] * moves[j]
+        weights += weight
+        seen += 1
+    return normal, pull, weights, seen
+
+
+def _about(middle: np.ndarray, step: np.ndarray, long: float) -> np.ndarray:
+    """A shift, and a zoom and a turn in pixels at `long` from the middle, as a matrix (3, 3)."""
+    zoom, turn = 1 + step[2] / long, step[3] / long
+    linear = np.array([[zoom, -turn], [turn, zoom]])
+    return np.vstack([np.column_stack([linear, step[:2] + middle - linear @ middle]), [0, 0, 1]])
