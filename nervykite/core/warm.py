@@ -16,6 +16,7 @@ from .picture.sprite import pack_rgba
 from .plate.difference import apart
 from .plate.plate import Stack, noise_of, plate_of
 from .track.carry import carry
+from .track.edges import by_edges
 
 
 def main() -> None:
@@ -46,6 +47,7 @@ def carving() -> None:
     plate, _ = plate_of(stack)
     noise_of(stack, plate)
     apart(picture, plate)
+    by_edges(picture[..., 0], picture[..., 0], np.eye(3))
     shaded((0.7 * picture).astype(np.uint8), picture)
     list(carry([picture] * 3, {0: outline}, [2]))
 

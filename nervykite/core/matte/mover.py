@@ -39,8 +39,9 @@ LEAST, ALL = 0.0004, 0.85
 """The share of a frame below which nothing was found, and above which everything was."""
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
-ALIKE, UNSURE, ROUNDS = 0.3, 1.0, 2
-"""The say of what looks alike, and of that where hardly any frame has seen what is behind; how often it is learned."""
+ALIKE, UNSURE, ROUNDS, SETTLED = 0.3, 1.0, 3, 0.97
+"""The say of what looks alike, and of that where hardly any frame has seen what is behind; how often it is learned at
+most, and how much of two answers has to be the same to be the last."""
 JUDGED = 0.8
 """How much of the wish is the judge's, the rest being that of the rules."""
 LITTLE = 0.5
@@ -384,7 +385,9 @@ def differing(
         kept, dropped = known_to_each(colours, core, others, box)
         answer = Answer(frame, wish, here, kept, dropped, u, core, others, person, unsure)
         wish = second(answer, near, ALIKE + (UNSURE - ALIKE) * unsure, JUDGED)
-        u = recut(u, wish, tie, box, 160)
+        before, u = u, recut(u, wish, tie, box, 160)
+        if ((u > 0.5) & (before > 0.5)).sum() > SETTLED * ((u > 0.5) | (before > 0.5)).sum():
+            break
     u = _worthy(u, strong, sways)
     if answer is not None:
         _, core, rest = _sides(u)
