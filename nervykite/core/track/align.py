@@ -61,8 +61,8 @@ def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.
     points: corners of `first`; guess: a homography near the answer. Corners are followed there and back
     (Lucas and Kanade, pyramids after Bouguet 2001), the rest is settled by MAGSAC++ (Barath et al. 2020): of the
     motions that many corners share the one that explains most of the picture is the camera's, so that what moves on its
-    own does not count, though it may have more corners. Where none reaches far over the picture, the motions of its
-    edges are tried as well. None if too little is left.
+    own does not count, though it may have more corners. Where none reaches far over the picture, the motion of its
+    edges is tried as well. None if too little is left.
     """
     found, sure = _motions(*pairs(first, other, points, guess), first.shape)
     if not sure:

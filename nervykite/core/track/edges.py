@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numba import njit
 
-SIDES = 80, 160, 320, 640
+SIDES = 80, 160, 320
 """The longer sides of the pictures that are compared, one after the other, px."""
 CLEAR = 2.0
 """How many levels a pixel an edge has to rise to count by half: less is noise."""
@@ -37,57 +37,62 @@ def by_edges(first: np.ndarray, other: np.ndarray, guess: np.ndarray) -> np.ndar
     """
     mapping, agreed = guess, 0.0
     for side in SIDES:
-        scale = min(1.0, side / max(first.shape))
-        small, other_small = (_at(picture, scale) for picture in (first, other))
-        to_small = np.diag([scale, scale, 1.0])
-        settled = _settled(small, other_small, to_small @ mapping @ np.linalg.inv(to_small))
-        if settled is None:
+        small, other_small, to_small = _at(side, first, other)
+        edges = _edges_in(small)
+        if len(edges) < FEWEST:
             return None
-        mapping, agreed = np.linalg.inv(to_small) @ settled[0] @ to_small, settled[1]
+        mapping, agreed = _settled(edges, other_small, to_small @ mapping @ np.linalg.inv(to_small))
+        mapping = np.linalg.inv(to_small) @ mapping @ to_small
     return mapping if agreed > AGREED else None
 
 
-def _at(picture: np.ndarray, scale: float) -> np.ndarray:
-    small = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-    return cv2.GaussianBlur(small.astype(np.float32), (0, 0), 1.0)
+def _at(side: int, first: np.ndarray, other: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Two pictures (h, w) with so many pixels on their longer side, float32, and the way there, (3, 3)."""
+    scale = min(1.0, side / max(first.shape))
+
+    def small(picture: np.ndarray) -> np.ndarray:
+        sized = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+        return cv2.GaussianBlur(sized.astype(np.float32), (0, 0), 1.0)
+
+    return small(first), small(other), np.diag([scale, scale, 1.0])
 
 
-def _settled(first: np.ndarray, other: np.ndarray, mapping: np.ndarray) -> tuple[np.ndarray, float] | None:
-    """`by_edges` at one size, float32 (h, w), and what share of the edges agrees with that."""
-    h, w = first.shape
-    across = [cv2.Sobel(first, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0)]
+def _edges_in(picture: np.ndarray) -> np.ndarray:
+    """Pixels on edges, float32 (n, 7).
+
+    Where each is, its direction across, how steep it is, how much it counts, its grey.
+    """
+    across = [cv2.Sobel(picture, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0)]
     steep = cv2.magnitude(*across)
     counts = steep * steep / (steep * steep + CLEAR * CLEAR)
     rows, columns = np.nonzero(counts > 0.1)
     thin = 1 + len(rows) // POINTS
     rows, columns = rows[::thin], columns[::thin]
-    if len(rows) < FEWEST:
-        return None
-    edges = np.column_stack([columns, rows, *(a[rows, columns] / steep[rows, columns] for a in across)])
-    edges = np.column_stack([edges, *(v[rows, columns] for v in (np.maximum(steep, CLEAR), counts, first))])
-    middle, long = np.array([w / 2, h / 2]), max(h, w) / 2
+    ways = (a[rows, columns] / steep[rows, columns] for a in across)
+    values = (v[rows, columns] for v in (np.maximum(steep, CLEAR), counts, picture))
+    return np.column_stack([columns, rows, *ways, *values]).astype(np.float32)
+
+
+def _settled(edges: np.ndarray, other: np.ndarray, mapping: np.ndarray) -> tuple[np.ndarray, float]:
+    """`by_edges` at one size, for edges (n, 7) and float32 (h, w), and what share of the edges agrees with that."""
+    h, w = other.shape
     agreed, whole = 0.0, float(edges[:, 5].sum())
     for span in np.linspace(*SPANS, STEPS):
-        normal, pull, weight, seen = _pulled(edges.astype(np.float32), other, mapping, span, middle, long)
-        if seen < FEWEST:
-            return None
+        normal, pull, weight = _pulled(edges, other, mapping, span)
         agreed = weight / whole
-        step = np.linalg.solve(normal + np.diag(HELD) * weight, pull)
-        mapping = mapping @ _about(middle, step, long)
+        step = np.linalg.solve(normal + np.diag(HELD) * max(weight, 1.0), pull)
+        mapping = mapping @ _about(np.array([w / 2, h / 2]), step, max(h, w) / 2)
         if np.abs(step).max() < SMALL:
             break
     return mapping, agreed
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _pulled(edges, other, mapping, span, middle, long):
-    """What edges (n, 7) say of a step: the normal equations (4, 4) and (4,), the weights' sum, how many are in sight.
-
-    edges: where each is, its direction across, how steep it is, how much it counts, its grey.
-    """
+def _pulled(edges, other, mapping, span):
+    """What edges (n, 7) say of a step: the normal equations (4, 4) and (4,), and the sum of the weights."""
     h, w = other.shape
     normal, pull = np.zeros((4, 4)), np.zeros(4)
-    weights, seen = 0.0, 0
+    weights, long = 0.0, max(h, w) / 2
     moves = np.empty(4)
     for k in range(len(edges)):
         x, y, nx, ny, steep, counts, had = edges[k]
@@ -103,15 +108,14 @@ def _pulled(edges, other, mapping, span, middle, long):
         off = (had - (1 - down) * above - down * below) / steep
         weight = counts / (1 + (off / span) ** 2) ** 2
         off = min(max(off, -FARTHEST), FARTHEST)
-        px, py = (x - middle[0]) / long, (y - middle[1]) / long
+        px, py = (x - w / 2) / long, (y - h / 2) / long
         moves[0], moves[1], moves[2], moves[3] = nx, ny, nx * px + ny * py, ny * px - nx * py
         for i in range(4):
             pull[i] += weight * moves[i] * off
             for j in range(4):
                 normal[i, j] += weight * moves[i] * moves[j]
         weights += weight
-        seen += 1
-    return normal, pull, weights, seen
+    return normal, pull, weights
 
 
 def _about(middle: np.ndarray, step: np.ndarray, long: float) -> np.ndarray:
