@@ -13,7 +13,7 @@ from .core.footage.loose import as_alpha
 from .core.footage.planes import to_bgr
 from .core.matte import marks, mover, svg
 from .core.matte.combine import piece_alpha
-from .core.matte.correct import correct
+from .core.matte.correct import Side, correct
 from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.edge import with_edge
 from .core.matte.moving import hint_in
@@ -47,7 +47,7 @@ class FindRequest(BaseModel):
     drop: Annotated[list[Mark], Field(max_length=400)] = []
     base: Raster | None = None
     before: Raster | None = None
-    newest: Literal["keep", "drop"] | None = None
+    newest: Side | None = None
     fine: Annotated[float, Field(ge=0, le=40)] = 10.0
 
 

@@ -179,7 +179,8 @@ def pick_mover(
     frames: uint8 RGB (h, w, 3) at the working size, in order. The frames are laid onto each other, the scene
     without its movers is built from them, and what differs from it beyond the scene's own noise, flicker and
     swaying is cut out along edges. With a `scene` that was built for another frame of the same shot only the frame
-    itself is laid onto that, which is quick. Raises Refusal if nothing moves, or if the whole picture does.
+    itself is laid onto that, which is quick. If nothing crosses the scene, what never comes to rest in it is proposed.
+    Raises Refusal if nothing moves at all, or if the whole picture does.
     """
     proposal = None if scene is None else _by_scene(frames, at, person, scene)
     if scene is None or proposal is None or _share(proposal) < LEAST:
@@ -386,7 +387,7 @@ def differing(
         answer = Answer(frame, wish, here, kept, dropped, u, core, others, person, unsure)
         wish = second(answer, near, ALIKE + (UNSURE - ALIKE) * unsure, JUDGED)
         before, u = u, recut(u, wish, tie, box, 160)
-        if ((u > 0.5) & (before > 0.5)).sum() > SETTLED * ((u > 0.5) | (before > 0.5)).sum():
+        if overlap(before > 0.5, u > 0.5) > SETTLED:
             break
     u = _worthy(u, strong, sways)
     if answer is not None:
@@ -399,6 +400,11 @@ def differing(
     elif (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):
         warnings.append("The subject stays in one place for most of the shot: what is behind it is partly a guess.")
     return Proposal(u, tuple(warnings), moves)
+
+
+def overlap(one: np.ndarray, other: np.ndarray) -> float:
+    """What two areas, bool (h, w), have in common, of all that either covers."""
+    return float((one & other).sum() / max(1, (one | other).sum()))
 
 
 def _ramp(values: np.ndarray, ends: tuple[float, float]) -> np.ndarray:

@@ -9,7 +9,7 @@ from .colours import SPACES, lab
 from .cut import minimal_cut, recut
 from .evidence import edges_of, known_to_each, leaning, tie_of
 from .figures import DRAWN, SEEN, Figure, Window, convincing, figures_in, silhouette
-from .mover import Proposal, working_size
+from .mover import Proposal, overlap, working_size
 from .networks import PEOPLE, network
 from .opinion import MARGIN, Answer, Second, reconsidered
 from .solve import around
@@ -364,14 +364,9 @@ def found_by(guide: np.ndarray, picture: np.ndarray, second: Second = reconsider
         answer = Answer(picture, wish, here, kept, dropped, u, inside, outside, guide, nothing)
         wish = second(answer, near_by, ALIKE, JUDGED)
         before, u = u, recut(u, wish, tie, box, 160)
-        if _overlap(before > 0.5, u > 0.5) > SETTLED:
+        if overlap(before > 0.5, u > 0.5) > SETTLED:
             break
     return u
-
-
-def _overlap(one: np.ndarray, other: np.ndarray) -> float:
-    """What two areas, bool (h, w), have in common, of all that either covers."""
-    return float((one & other).sum() / max(1, (one | other).sum()))
 
 
 def _likely_parts(u: np.ndarray, guide: np.ndarray) -> np.ndarray:

@@ -6,6 +6,8 @@ import cv2
 import numpy as np
 from numba import njit, prange
 
+from ..plate.difference import slope
+
 SHADOW = 0.0025
 """The smallest part of the frame that a shadow covers."""
 DEEPER, BESIDE, SAME, SHARP = 0.12, (23, 23), 0.05, 0.1
@@ -83,7 +85,7 @@ def _deeper(middle: np.ndarray, shade: np.ndarray) -> np.ndarray:
         own = (shade & (middle > around - SAME)).astype(np.float32)
     dark = (cv2.GaussianBlur(np.clip(around - middle, 0, 1) * shade, (0, 0), 1.0) > DEEPER).astype(np.uint8)
     count, labels = cv2.connectedComponents(dark)
-    steep = cv2.dilate(_slope(middle), np.ones((5, 5), np.uint8)) > SHARP
+    steep = cv2.dilate(slope(middle), np.ones((5, 5), np.uint8)) > SHARP
     rim = (dark > 0) & (cv2.erode(dark, np.ones((3, 3), np.uint8)) == 0)
     long = np.bincount(labels[rim], minlength=count)
     sharp = np.bincount(labels[rim & steep], minlength=count) > 0.5 * long
@@ -100,7 +102,7 @@ def _even(
     is looked at by itself: first how far the darkness lies from a plane close by, then how that is further around.
     """
     own = (UNEVEN * np.asarray(noise) / (_mean(plate) + 4)).astype(np.float32)
-    flat = shade & (_slope(middle) < STEEP + own)
+    flat = shade & (slope(middle) < STEEP + own)
     labels = cv2.connectedComponents(flat.astype(np.uint8), connectivity=4)[1]
     rough = np.full(middle.shape, UNKNOWN, np.float32)
     _roughness(middle, labels, rough)
@@ -163,11 +165,6 @@ def _mostly(labels, rough, level, even):
                         total += min(rough[v, u], np.float32(0.1))
                         n += 1
             even[y, x] = n > 0 and total < level[y, x] * n
-
-
-def _slope(values: np.ndarray) -> np.ndarray:
-    """How fast values (h, w) change, a pixel: float32 (h, w)."""
-    return cv2.magnitude(*(cv2.Sobel(values, cv2.CV_32F, *way, ksize=3, scale=1 / 8) for way in ((1, 0), (0, 1))))
 
 
 def _finer(frame, plate, middle, noise, shade) -> np.ndarray:

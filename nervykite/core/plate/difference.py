@@ -19,6 +19,11 @@ def _apart(frame, plate, low, high, out):
             out[y, x] = np.float32(0.75) * most + np.float32(0.25) * slack
 
 
+def slope(values: np.ndarray) -> np.ndarray:
+    """How fast values (h, w) change, a pixel: float32 (h, w)."""
+    return cv2.magnitude(*(cv2.Sobel(values, cv2.CV_32F, *way, ksize=3, scale=1 / 8) for way in ((1, 0), (0, 1))))
+
+
 def reach(picture: np.ndarray, side: int) -> tuple[np.ndarray, np.ndarray]:
     """The least and the greatest value of each channel within a square of `side` pixels around each pixel."""
     square = np.ones((side, side), np.uint8)

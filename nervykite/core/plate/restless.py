@@ -3,6 +3,8 @@
 import cv2
 import numpy as np
 
+from .difference import slope
+
 AREA = 9
 """Over how large an area that is looked at, px."""
 STEEP, ORDERLY, OWN = 4.0, 20, 0.8
@@ -18,13 +20,8 @@ def restless(plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
     quite exactly.
     """
     usual = float(np.median(noise))
-    steep = cv2.dilate(_steepness(plate), np.ones((3, 3), np.uint8))
+    grey = cv2.cvtColor(plate, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    steep = cv2.dilate(slope(cv2.GaussianBlur(grey, (0, 0), 1.0)), np.ones((3, 3), np.uint8))
     edges = steep > STEEP
     by_edges = np.percentile((noise[edges] - usual) / steep[edges], ORDERLY) if edges.any() else 0.0
     return cv2.blur(noise - np.float32(OWN * max(0.0, float(by_edges))) * steep, (AREA, AREA)) - np.float32(usual)
-
-
-def _steepness(picture: np.ndarray) -> np.ndarray:
-    """By how many levels a pixel uint8 RGB (h, w, 3) gets lighter or darker: float32 (h, w)."""
-    grey = cv2.GaussianBlur(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY).astype(np.float32), (0, 0), 1.0)
-    return cv2.magnitude(*(cv2.Sobel(grey, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0)))
