@@ -16,13 +16,14 @@ from .core.matte.combine import piece_alpha
 from .core.matte.correct import Side, correct
 from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.edge import with_edge
-from .core.matte.moving import hint_in
+from .core.matte.moving import joined
 from .core.matte.outline import outlines
-from .core.matte.person import people, pick_person
+from .core.matte.person import people, person_hint, pick_person
 from .core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from .core.model.matte import FoundKind
 from .core.plate.plate import FOLLOWED
 from .core.track.stirring import SIGHT, stirring
+from .core.warm import ready
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -129,13 +130,28 @@ def _by_marks(studio: Studio, shot: Shot, picture: np.ndarray, request: FindRequ
     if request.before is not None and request.newest and len(keep) + len(drop) > FULL_SEARCH and keep and drop:
         return _corrected(studio, picture, request)
     before = None if request.before is None else alpha_of(studio.library, request.before)
-    return marks.cut_out(picture, keep, drop, hint_in(*_beside(studio, shot, request.frame)), request.fine, before)
+    hint = joined(lambda: _stirs(studio, shot, request.frame))
+    return marks.cut_out(picture, keep, drop, hint, request.fine, before)
 
 
-def _beside(studio: Studio, shot: Shot, frame: int) -> tuple["SmallFrames", int]:
-    """The frames that tell at a glance what moves in one of them, and which that is."""
-    window = range(max(0, frame - SIGHT), min(shot.frames, frame + SIGHT + 1))
-    return SmallFrames(studio.library, shot, window, mover.working_size(shot.width, shot.height)), frame - window.start
+def _stirs(studio: Studio, shot: Shot, frame: int) -> np.ndarray | None:
+    """What moves in a frame at a glance, see `stirring`; remembered, as each stroke asks it."""
+    known = studio.stirs.get((shot.id, frame))
+    if known is None:
+        window = range(max(0, frame - SIGHT), min(shot.frames, frame + SIGHT + 1))
+        beside = SmallFrames(studio.library, shot, window, mover.working_size(shot.width, shot.height))
+        studio.stirs[shot.id, frame] = known = (stirring(beside, frame - window.start),)
+    return known[0]
+
+
+def look_ahead(studio: Studio, document: Document, hold: Hold, frame: int) -> None:
+    """Works out what the first stroke in a frame will ask, before it is drawn. Raises Refusal if it cannot be read."""
+    ready()
+    shot = document.shots[hold.shot]
+    picture = picture_of(studio.library, shot, frame)
+    _stirs(studio, shot, frame)
+    nothing = np.zeros(picture.shape[:2], bool)
+    person_hint(picture, nothing, nothing)
 
 
 def _corrected(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.ndarray:
@@ -154,8 +170,8 @@ def _picked(
     shot = document.shots[hold.shot]
     size = mover.working_size(shot.width, shot.height)
     if request.kind == "person":
-        stirs = stirring(*_beside(studio, shot, request.frame))
-        proposal = pick_person(picture, _answered(studio, document, hold, request.frame), stirs)
+        answered = _answered(studio, document, hold, request.frame)
+        proposal = pick_person(picture, answered, _stirs(studio, shot, request.frame))
     elif request.kind == "difference":
         if hold.plate is None:
             raise Refusal("Pick difference compares with the clean plate, and there is none yet. Build one first.")

@@ -1,8 +1,6 @@
 """Work on single files, without a project: `nervykite cut`, `nervykite carry` and `nervykite plate`."""
 
-import functools
 import json
-from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from time import perf_counter
@@ -14,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .core.errors import Refusal
 from .core.footage import loose
-from .core.matte import judge, looks, marks, mover, nearer, networks, tracer
+from .core.matte import marks, mover
 from .core.matte.combine import grow
 from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.edge import with_edge
@@ -28,7 +26,7 @@ from .core.plate.clean import clean_plate
 from .core.track.carry import carry as carry_on
 from .core.track.reel import working_size
 from .core.track.stirring import SIGHT, stirring
-from .core.warm import carving
+from .core.warm import ready
 
 
 class _Line(BaseModel):
@@ -77,18 +75,6 @@ class Cut:
 Pick = Literal["mover", "person", "difference"]
 
 
-@functools.cache
-def _ready() -> None:
-    """Loads compiled kernels and networks, once, so that the clock shows the time of the computation itself."""
-    carving()
-    judge.load()
-    looks.load()
-    nearer.load()
-    tracer.load()
-    with suppress(Refusal):
-        networks.load()
-
-
 def cut(
     source: Path,
     frame: int,
@@ -103,7 +89,7 @@ def cut(
     if pick == "mover":
         size = mover.working_size(*loose.size_of(source))
         picture, near, at = loose.around(source, frame, size)
-        _ready()
+        ready()
         begun = perf_counter()
         proposal, _ = mover.pick_mover(near, at, people)
     else:
@@ -111,7 +97,7 @@ def cut(
         small_size = mover.working_size(*loose.size_of(source)) if looks_beside else None
         picture, near, at = loose.around(source, frame, small_size, SIGHT)
         height, width = picture.shape[:2]
-        _ready()
+        ready()
         begun = perf_counter()
         if pick == "difference":
             if plate_file is None:
@@ -179,7 +165,7 @@ def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
         raise Refusal("A plate is built from the frames of a video, and this is one picture.")
     width, height = loose.size_of(source)
     picture, near, index = loose.around(source, at, (width, height), reach=45)
-    _ready()
+    ready()
     begun = perf_counter()
     built, support = clean_plate(near, index, people)
     ms = (perf_counter() - begun) * 1e3
@@ -218,7 +204,7 @@ def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: P
     except OSError as error:
         raise Refusal(f"{out} cannot be made: {error.strerror}.") from error
     doubtful = []
-    _ready()
+    ready()
     begun, written = perf_counter(), 0.0
     for found in carry_on(loose.InOrder(source, first, past), {at - first: alpha}, wanted, person=people, small=small):
         number = found.frame + first

@@ -58,6 +58,7 @@ class Studio:
         self.renderer = Renderer(self.library, cache=SpriteCache(), pool=self.pool)
         self.scenes: Recent[Scene] = Recent(3)
         self.trails: Recent[Trail] = Recent(3)
+        self.stirs: Recent[tuple[np.ndarray | None]] = Recent(16)
         self._evaluations: OrderedDict[tuple[str, int], Evaluation] = OrderedDict()
         self._states: OrderedDict[str, State] = OrderedDict()
         self._lock = threading.Lock()

@@ -1,9 +1,14 @@
 """Compiles the kernels once, so that nobody waits for them later: `python -m nervykite.core.warm`."""
 
+import functools
+from contextlib import suppress
+
 import numpy as np
 
+from .errors import Refusal
 from .footage.colour import HLG, tone_map
 from .footage.planes import from_rgb, to_bgr
+from .matte import judge, looks, nearer, networks, tracer
 from .matte.colours import Mixture, lab, placed
 from .matte.coverage import coverage
 from .matte.cut import minimal_cut
@@ -50,6 +55,18 @@ def carving() -> None:
     by_edges(picture[..., 0], picture[..., 0], np.eye(3))
     shaded((0.7 * picture).astype(np.uint8), picture)
     list(carry([picture] * 3, {0: outline}, [2]))
+
+
+@functools.cache
+def ready() -> None:
+    """Loads what cuts subjects out, compiled kernels and networks, once, so that no first answer has to wait for it."""
+    carving()
+    judge.load()
+    looks.load()
+    nearer.load()
+    tracer.load()
+    with suppress(Refusal):
+        networks.load()
 
 
 if __name__ == "__main__":

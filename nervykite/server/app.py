@@ -48,7 +48,7 @@ from .views import (
     StepRequest,
     Trouble,
 )
-from .work import JobView, Work
+from .work import Ahead, JobView, Work
 
 PAGE = Path(__file__).parent / "page"
 MAX_UPLOAD = 8 << 30
@@ -73,6 +73,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     work, live = Work(studio.jobs, hub), Live(studio, pictures, hub)
     quick = Work(studio.jobs, hub)  # what a person waits for does not queue behind an export
     steady = Work(studio.jobs, hub)  # and what goes on beside their work behind neither
+    ahead = Ahead()
     doers = {"import": work, "export": work, "find": quick, "plate": steady, "carry": steady}
 
     @asynccontextmanager
@@ -83,6 +84,7 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
         work.close()
         quick.close()
         steady.close()
+        ahead.close()
         live.close()
 
     app = FastAPI(
@@ -287,6 +289,12 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     def find(project: str, hold: str, body: FindRequest) -> Finding:
         """Finds the subject in a frame by marks, or corrects a pick with them: the piece to put into the matte."""
         return carving.find(studio, *document_with(project, hold), body)
+
+    @app.post("/api/projects/{project}/holds/{hold}/look-ahead", status_code=202)
+    def look_ahead(project: str, hold: str, frame: Annotated[int, Query(ge=0)]) -> None:
+        """Begins to work out what marks in a frame will ask, as somebody has come to carve there."""
+        document, found = document_with(project, hold)
+        ahead.start(lambda: carving.look_ahead(studio, document, found, frame))
 
     @app.post("/api/projects/{project}/holds/{hold}/find-job")
     def start_find(project: str, hold: str, body: FindRequest) -> JobView:

@@ -4,7 +4,7 @@ import logging
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
 
 from pydantic import BaseModel
@@ -108,3 +108,29 @@ class Work:
 
     def _tell(self, job: Job) -> None:
         self._hub.tell(job.project, {"type": "job", "job": self.view(job).model_dump()})
+
+
+class Ahead:
+    """Does what may be asked for soon: always the newest such thing, after the one that it is at."""
+
+    def __init__(self) -> None:
+        self._pool = ThreadPoolExecutor(1, "ahead")
+        self._next: Future | None = None
+
+    def start(self, task: Callable[[], None]) -> None:
+        """Begins with a task as soon as it can, unless a newer one comes first."""
+        if self._next is not None:
+            self._next.cancel()
+        self._next = self._pool.submit(self._run, task)
+
+    def close(self) -> None:
+        """Waits for what it is at, and begins nothing more."""
+        self._pool.shutdown(cancel_futures=True)
+
+    def _run(self, task: Callable[[], None]) -> None:
+        try:
+            task()
+        except Refusal:
+            pass  # who asks for it in earnest is told
+        except Exception:
+            log.exception("something could not be done ahead")

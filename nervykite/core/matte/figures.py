@@ -102,7 +102,7 @@ def silhouette(picture: np.ndarray, figure: Figure, careful: bool = False) -> tu
     onto = _upright(figure)
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     crop = cv2.warpAffine(picture, onto, (CROP, CROP), flags=flags)
-    points, flag, drawn, *_ = network(SILHOUETTE)(crop / 255)
+    points, flag, drawn = network(SILHOUETTE)(crop / 255)
     logits = drawn[..., 0]
     if careful:
         other = network(CAREFUL)(crop / 255)[2][..., 0]

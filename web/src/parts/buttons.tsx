@@ -1,6 +1,7 @@
 import { Box, Button, Flex, IconButton, Portal, Text, Tooltip } from '@chakra-ui/react'
 import type { LucideIcon } from 'lucide-react'
 import type { ReactElement, ReactNode } from 'react'
+import { steady } from './steady'
 
 /** What a control does, and its key, shown while the pointer or the focus rests on it. */
 export function Hint(p: { text: string; children: ReactElement }) {
@@ -30,7 +31,7 @@ interface ToolProps {
 }
 
 /** A square button with an icon; `on` marks the chosen one of several. */
-export function Tool({ icon: Icon, label, hint, on, disabled, size = 32, danger, onClick }: ToolProps) {
+export const Tool = steady(function Tool({ icon: Icon, label, hint, on, disabled, size = 32, danger, onClick }: ToolProps) {
   return (
     <Hint text={hint ?? label}>
       <IconButton
@@ -52,10 +53,10 @@ export function Tool({ icon: Icon, label, hint, on, disabled, size = 32, danger,
       </IconButton>
     </Hint>
   )
-}
+})
 
 /** A button with words. `main` is the one next thing to do. */
-export function Act(p: {
+export const Act = steady(function Act(p: {
   children: ReactNode
   icon?: LucideIcon
   main?: boolean
@@ -85,16 +86,20 @@ export function Act(p: {
     </Button>
   )
   return p.hint ? <Hint text={p.hint}>{button}</Hint> : button
-}
+})
 
-/** One of a few choices, side by side. */
-export function Choice<T extends string>(p: {
+interface ChoiceProps<T extends string> {
   label: string
   options: { value: T; label: string; hint?: string }[]
   value: T
   onChange: (value: T) => void
   dark?: boolean
-}) {
+}
+
+/** One of a few choices, side by side. */
+export const Choice = steady(Choices) as <T extends string>(p: ChoiceProps<T>) => ReactElement
+
+function Choices(p: ChoiceProps<string>) {
   return (
     <Flex
       role="radiogroup"

@@ -1,5 +1,6 @@
 import { Box, Flex, Input, Text, chakra } from '@chakra-ui/react'
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from 'react'
+import { steady } from './steady'
 
 interface NumberProps {
   label: string
@@ -25,7 +26,7 @@ const round = (x: number, digits: number) => Number(x.toFixed(digits))
  * A number that can be typed, dragged on its label, stepped with the arrow keys (shift for ten), and set back by a
  * double click on its label. With `slider`, a track to drag as well.
  */
-export function NumberField(p: NumberProps) {
+export const NumberField = steady(function NumberField(p: NumberProps) {
   const { min = -1e6, max = 1e6, step = 1, digits = step < 1 ? (step < 0.1 ? 2 : 1) : 0 } = p
   const [text, setText] = useState<string | null>(null)
   const [live, setLive] = useState<number | null>(null)
@@ -146,10 +147,10 @@ export function NumberField(p: NumberProps) {
       {p.after}
     </Flex>
   )
-}
+})
 
 /** A name that turns into a field when double-clicked, or on Enter or F2 when focused. */
-export function NameField(p: { value: string; label: string; onCommit: (name: string) => void; strong?: boolean }) {
+export const NameField = steady(function NameField(p: { value: string; label: string; onCommit: (name: string) => void; strong?: boolean }) {
   const [text, setText] = useState<string | null>(null)
   if (text === null) {
     return (
@@ -197,7 +198,7 @@ export function NameField(p: { value: string; label: string; onCommit: (name: st
       }}
     />
   )
-}
+})
 
 /** A colour: a swatch that opens the system's picker, and its hexadecimal value to type. */
 export function ColourField(p: { label: string; value: string; onDraft: (v: string) => void; onCommit: (v: string) => void }) {

@@ -14,6 +14,7 @@ import { Paths } from './Paths'
 import { isShape, type Point, round } from './path'
 import { Pieces } from './Pieces'
 import { Plate } from './Plate'
+import { usePointer } from './pointer'
 import { KIND_NAMES } from './shapes'
 import { type Look, type Pan, Stage } from './Stage'
 import { Strip } from './Strip'
@@ -49,6 +50,14 @@ const habits: { tool: ToolName; look: Look; backing: string; loupe: boolean; gho
   tool: 'points', look: 'veil', backing: '#2FA84F', loupe: false, ghosts: false, divided: null,
 }
 
+const VIEWS: { value: Look; label: string; hint?: string }[] = [
+  { value: 'scene', label: 'Scene', hint: 'As filmed; hold W to see it from any view' },
+  { value: 'veil', label: 'Veil' },
+  { value: 'checker', label: 'Checker' },
+  { value: 'colour', label: 'Colour' },
+  { value: 'matte', label: 'Matte' },
+]
+
 function useHabit<K extends keyof typeof habits>(name: K, first?: (typeof habits)[K]) {
   const [value, setValue] = useState<(typeof habits)[K]>(() => first ?? habits[name])
   return [
@@ -78,7 +87,6 @@ function CarveHold() {
   const [divided, setDivided] = useHabit('divided')
   const [combine, setCombine] = useState<Piece['combine']>('add')
   const [pieceId, setPieceId] = useState<string | null>(known.pieces[0]?.id ?? null)
-  const [pointer, setPointer] = useState<Point | null>(null)
   const [local, setLocal] = useState<Matte | null>(null)
   const [spaced, setSpaced] = useState(false)
   const [bare, setBare] = useState(false)
@@ -88,6 +96,7 @@ function CarveHold() {
   const matte = local ?? known
   const piece = matte.pieces.find((p) => p.id === pieceId) ?? null
   useEffect(() => setLocal(null), [known])
+  useEffect(() => () => usePointer.setState({ at: null, stroke: null }), [])
 
   useSpreading(hold.id, view.strips[hold.id])
   const frame = at === hold.frame ? null : at
@@ -153,7 +162,7 @@ function CarveHold() {
   }
   const onMove = (e: React.PointerEvent) => {
     const p = toSource(e)
-    setPointer(p)
+    usePointer.setState({ at: p })
     const d = panning.current
     if (d) setPan({ ...d.pan, x: d.pan.x + e.clientX - d.x, y: d.pan.y + e.clientY - d.y })
     else hand?.move(p, press(e))
@@ -232,7 +241,7 @@ function CarveHold() {
   const open = tool === 'pen'
   const middle = () => [size.w / 2, size.h / 2] as const
   const waiting = (which: 'keep' | 'drop') =>
-    [...marks.waiting, ...(marks.stroke ? [marks.stroke] : [])].filter((s) => s.side === which).map((s) => s.mark)
+    marks.waiting.filter((s) => s.side === which).map((s) => s.mark)
   return (
     <Flex h="100%" minH="0">
       <Flex direction="column" align="center" gap="0.5" w="42px" py="1.5" borderRight="1px solid {colors.rule}" flexShrink="0" overflowY="auto">
@@ -269,7 +278,7 @@ function CarveHold() {
         onPointerDown={onDown}
         onPointerMove={onMove}
         onPointerUp={onUp}
-        onPointerLeave={() => setPointer(null)}
+        onPointerLeave={() => usePointer.setState({ at: null })}
         onDoubleClick={(e) => hand?.double?.(toSource(e))}
         onContextMenu={(e) => e.preventDefault()}
         onKeyDown={onKey}
@@ -292,7 +301,7 @@ function CarveHold() {
               size={size}
               ghosts={ghosts ? [at - 1, at + 1].filter((f) => f >= 0 && f < shot.frames) : []}
               doubts={bare ? [] : doubts}
-              loupe={loupe ? pointer : null}
+              loupe={loupe}
               divider={until}
             />
             {!bare && (
@@ -306,7 +315,6 @@ function CarveHold() {
                   line={drawn.line}
                   ahead={drawn.ahead}
                   anchors={drawn.anchors}
-                  pointer={open ? (drawing.cross ?? pointer) : null}
                   cross={SHAPES.has(tool) ? drawing.cross : null}
                   pan={pan}
                   editing={tool === 'points'}
@@ -315,7 +323,6 @@ function CarveHold() {
                 <Marks
                   keep={[...(side ? (marks.marked?.keep ?? []) : []), ...waiting('keep')]}
                   drop={[...(side ? (marks.marked?.drop ?? []) : []), ...waiting('drop'), ...mend.strokes]}
-                  pointer={side || tool === 'mend' ? pointer : null}
                   brush={marks.brush}
                   side={side ?? (tool === 'mend' ? 'drop' : null)}
                   pan={pan}
@@ -350,13 +357,7 @@ function CarveHold() {
               label="View"
               value={look}
               onChange={setLook}
-              options={[
-                { value: 'scene', label: 'Scene', hint: 'As filmed; hold W to see it from any view' },
-                { value: 'veil', label: 'Veil' },
-                { value: 'checker', label: 'Checker' },
-                { value: 'colour', label: 'Colour' },
-                { value: 'matte', label: 'Matte' },
-              ]}
+              options={VIEWS}
             />
           </Flex>
         </Flex>

@@ -1,6 +1,7 @@
 import type { Node, Shape } from '../../api/client'
 import { roleColour } from '../../theme/system'
 import { corner, type Point, svgPath } from './path'
+import { usePointer } from './pointer'
 import type { Pan } from './Stage'
 
 /** The pieces' outlines over the stage, with points and tangents where they can be taken hold of. */
@@ -13,7 +14,6 @@ export function Paths(p: {
   line: Point[] | null
   ahead: Point[]
   anchors: Point[]
-  pointer: Point | null
   cross: Point | null
   pan: Pan
   editing: boolean
@@ -23,7 +23,10 @@ export function Paths(p: {
   const { pan } = p
   const px = 1 / pan.scale
   const teal = roleColour('selected')
-  const next = p.drawing && p.open && p.pointer ? [...p.drawing, corner(p.pointer)] : p.drawing
+  // A path that is open goes on to the pointer, or to the cross that the keys move.
+  const open = p.drawing !== null && p.open
+  const pointer = usePointer((s) => (open ? (p.cross ?? s.at) : null))
+  const next = p.drawing && pointer ? [...p.drawing, corner(pointer)] : p.drawing
   return (
     <svg style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} data-testid="paths">
       <clipPath id="after">

@@ -2,6 +2,7 @@ import { Box } from '@chakra-ui/react'
 import { useEffect, useRef, useState } from 'react'
 import type { Hold, Matte, Raster, ShotView } from '../../api/client'
 import { useStudio } from '../../shell/store'
+import { usePointer } from './pointer'
 
 export type Look = 'scene' | 'veil' | 'checker' | 'colour' | 'matte' | 'plate'
 
@@ -25,7 +26,7 @@ interface Props {
   /** Neighbouring frames that shine through. */
   ghosts: number[]
   doubts: Raster[]
-  loupe: { x: number; y: number } | null
+  loupe: boolean
   /** Left of this, in stage pixels, the frame is shown as filmed. */
   divider: number | null
 }
@@ -79,7 +80,7 @@ export function Stage(p: Props) {
     <Box position="absolute" inset="0">
       <canvas ref={canvas} width={size.w} height={size.h} style={{ width: size.w, height: size.h }} data-testid="stage" />
       {p.loupe && shown && (
-        <Loupe shown={shown} filmed={filmed} until={p.divider} shot={shot} at={p.loupe} pan={pan} size={size} />
+        <Loupe shown={shown} filmed={filmed} until={p.divider} shot={shot} pan={pan} size={size} />
       )}
     </Box>
   )
@@ -94,7 +95,6 @@ interface LoupeProps {
   filmed: ImageBitmap | undefined
   until: number | null
   shot: ShotView
-  at: { x: number; y: number }
   pan: Pan
   size: { w: number; h: number }
 }
@@ -102,10 +102,11 @@ interface LoupeProps {
 /** The pixels around the pointer, eight times as large, with their grid. */
 function Loupe(p: LoupeProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
-  const { shown, filmed, until, shot, at, pan, size } = p
+  const { shown, filmed, until, shot, pan, size } = p
+  const at = usePointer((s) => s.at)
   useEffect(() => {
     const context = canvas.current?.getContext('2d')
-    if (!context) return
+    if (!context || !at) return
     const reach = LOUPE / LARGER
     context.imageSmoothingEnabled = false
     context.fillStyle = '#3C3D40'
@@ -132,6 +133,7 @@ function Loupe(p: LoupeProps) {
     context.lineWidth = 1.5
     context.strokeRect(Math.floor(mx / LARGER) * LARGER, Math.floor(my / LARGER) * LARGER, LARGER, LARGER)
   }, [shown, filmed, until, shot, at, pan])
+  if (!at) return null
   const [x, y] = [at.x * pan.scale + pan.x, at.y * pan.scale + pan.y]
   const left = x + LOUPE + 40 > size.w ? x - LOUPE - 26 : x + 26
   const top = Math.max(8, Math.min(size.h - LOUPE - 8, y - LOUPE / 2))

@@ -8,6 +8,12 @@ export function find(project: string, hold: string, body: FindRequest): Promise<
   return answer(api.POST('/api/projects/{project}/holds/{hold}/find', { ...at(project, hold), body })) as Promise<Finding>
 }
 
+/** Lets the server begin with what marks in a frame will ask, before the first of them is drawn. */
+export function lookAhead(project: string, hold: string, frame: number): void {
+  const params = { path: { project, hold }, query: { frame } }
+  api.POST('/api/projects/{project}/holds/{hold}/look-ahead', { params }).catch(() => undefined) // a stroke will say what is wrong
+}
+
 /** A pick, which takes a while: a job that shows how far it is. Resolves to null if it was cancelled. */
 export async function pick(project: string, hold: string, body: FindRequest): Promise<Finding | null> {
   const job = await answer(api.POST('/api/projects/{project}/holds/{hold}/find-job', { ...at(project, hold), body }))

@@ -1,18 +1,13 @@
-import { useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { type FindRequest, type Finding, type Found, type Mark, newId, type Piece, Refused } from '../../api/client'
 import { useStudio } from '../../shell/store'
-import { find, pick } from './find'
+import { find, lookAhead, pick } from './find'
 import type { Hand, Table } from './hands'
 import { isShape, type Point, round } from './path'
+import { type Stroke, usePointer } from './pointer'
 import type { ToolName } from './tools'
 
-type Side = 'keep' | 'drop'
 export type PickKind = 'mover' | 'person' | 'difference'
-interface Stroke {
-  side: Side
-  mark: Mark
-}
-
 const WORDS: Record<PickKind, string> = {
   mover: 'Looking for what moves',
   person: 'Looking for a person',
@@ -29,7 +24,6 @@ export function useMarks(
   chosePiece: (id: string) => void,
 ) {
   const [brush, setBrush] = useState(() => Math.max(6, Math.round(Math.max(at.width, at.height) / 60)))
-  const [stroke, setStroke] = useState<Stroke | null>(null)
   const [waiting, setWaiting] = useState<Stroke[]>([])
   const [busy, setBusy] = useState<string | null>(null)
   const [job, setJob] = useState(false)
@@ -38,6 +32,7 @@ export function useMarks(
   const latest = useRef(table.matte)
   latest.current = table.matte
   const say = useStudio((s) => s.say)
+  useEffect(() => lookAhead(at.project, at.hold, at.frame), [at.project, at.hold, at.frame])
 
   const founds = table.matte.pieces.filter((p): p is Found => !isShape(p))
   const marked = piece && !isShape(piece) ? piece : piece ? null : (founds.at(-1) ?? null)
@@ -137,8 +132,8 @@ export function useMarks(
   const hand: Hand = {
     down(p) {
       if (tool === 'rubber') return rub(p)
-      drawing.current = { side: tool as Side, mark: { points: [[p.x, p.y]], width: brush } }
-      setStroke(drawing.current)
+      drawing.current = { side: tool as Stroke['side'], mark: { points: [[p.x, p.y]], width: brush } }
+      usePointer.setState({ stroke: drawing.current })
     },
     move(p) {
       const d = drawing.current
@@ -146,12 +141,12 @@ export function useMarks(
       const [x, y] = d.mark.points.at(-1)!
       if (Math.hypot(p.x - x, p.y - y) < Math.max(1.5, brush / 8)) return
       drawing.current = { ...d, mark: { ...d.mark, points: [...d.mark.points, [round(p.x), round(p.y)]] } }
-      setStroke(drawing.current)
+      usePointer.setState({ stroke: drawing.current })
     },
     up() {
       const d = drawing.current
       drawing.current = null
-      setStroke(null)
+      usePointer.setState({ stroke: null })
       if (d) mark({ ...d, mark: { ...d.mark, points: d.mark.points.slice(0, 4000) } })
     },
     key(key) {
@@ -161,13 +156,13 @@ export function useMarks(
       }
       if (key === 'Escape' && drawing.current) {
         drawing.current = null
-        setStroke(null)
+        usePointer.setState({ stroke: null })
         return true
       }
       return false
     },
   }
-  return { hand, brush, setBrush, stroke, waiting, busy, job, marked, choose }
+  return { hand, brush, setBrush, waiting, busy, job, marked, choose }
 }
 
 const pickedParts = (f: Finding['piece']): Pick<Found, 'raster' | 'base' | 'doubt' | 'keep' | 'drop'> => ({

@@ -3,6 +3,7 @@ import { answer, api, type Mark, Refused } from '../../api/client'
 import { useStudio } from '../../shell/store'
 import type { Hand } from './hands'
 import { round } from './path'
+import { usePointer } from './pointer'
 
 export interface Mending {
   on: boolean
@@ -16,7 +17,6 @@ export interface Mending {
 export function useMend(on: boolean, at: { project: string; hold: string; frames: number }, brush: number) {
   const [source, setSource] = useState<'around' | 'frame'>('around')
   const [frame, setFrame] = useState(at.frames - 1)
-  const [stroke, setStroke] = useState<Mark | null>(null)
   const [waiting, setWaiting] = useState<Mark[]>([])
   const drawing = useRef<Mark | null>(null)
   const queue = useRef<Promise<void>>(Promise.resolve())
@@ -40,7 +40,7 @@ export function useMend(on: boolean, at: { project: string; hold: string; frames
   const hand: Hand = {
     down(p) {
       drawing.current = { points: [[p.x, p.y]], width: brush }
-      setStroke(drawing.current)
+      usePointer.setState({ stroke: { side: 'drop', mark: drawing.current } })
     },
     move(p) {
       const d = drawing.current
@@ -48,21 +48,21 @@ export function useMend(on: boolean, at: { project: string; hold: string; frames
       const [x, y] = d.points.at(-1)!
       if (Math.hypot(p.x - x, p.y - y) < Math.max(1.5, brush / 8)) return
       drawing.current = { ...d, points: [...d.points, [round(p.x), round(p.y)]] }
-      setStroke(drawing.current)
+      usePointer.setState({ stroke: { side: 'drop', mark: drawing.current } })
     },
     up() {
       const d = drawing.current
       drawing.current = null
-      setStroke(null)
+      usePointer.setState({ stroke: null })
       if (d) mend({ ...d, points: d.points.slice(0, 4000) })
     },
     key(key) {
       if (key !== 'Escape' || !drawing.current) return false
       drawing.current = null
-      setStroke(null)
+      usePointer.setState({ stroke: null })
       return true
     },
   }
   const mending: Mending = { on, source, setSource, frame, setFrame }
-  return { hand, mending, strokes: [...waiting, ...(stroke ? [stroke] : [])] }
+  return { hand, mending, strokes: waiting }
 }
