@@ -4,7 +4,9 @@ The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "dr
 "seq", "hold", "width", "height", "frame"?, "cut"?, "draft"?}` or `{"type": "cling", "seq", "shot", "frame", "start",
 "to"}`. A draft is an edit that is drawn but not made; of drafts that wait,
 only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
-header in JSON, then the picture. News come as JSON text: `{"type": "changed", "revision"}`, `{"type": "job", …}`.
+header in JSON, then the picture; that of a matte is the part `box` (left, top, width, height) of one of the `size`
+(width, height) that was asked for, as nothing is beyond it. News come as JSON text: `{"type": "changed", "revision"}`,
+`{"type": "job", …}`.
 """
 
 import asyncio
@@ -185,7 +187,9 @@ class Live:
         at = hold.frame if request.frame is None else request.frame
         matte = hold.matte_at(at) or hold.matte.model_copy(update={"pieces": []})
         draw = self._pictures.cut if request.cut else self._pictures.matte
-        return draw(matte, evaluation.document.shots[hold.shot], at, size)
+        header["box"], data = draw(matte, evaluation.document.shots[hold.shot], at, size)
+        header["size"] = size
+        return data
 
 
 def _packed(header: dict[str, Any], data: bytes) -> bytes:

@@ -1,5 +1,6 @@
 """Pictures for the page: preview frames, mattes, strips, thumbnails; packed, and remembered by what they show."""
 
+import struct
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
@@ -18,6 +19,11 @@ from ..core.model.layers import Layer
 from ..core.picture.evaluate import Draws, Evaluation, SpriteSpec
 from ..core.picture.sprite import canvas_alpha
 from ..studio import Studio
+
+Box = tuple[int, int, int, int]
+"""Left, top, width and height of a part of a picture, in pixels."""
+BOX = "<4H"
+"""How those four are packed."""
 
 
 class PackedCache:
@@ -61,20 +67,23 @@ class Pictures:
 
         return self._cache.get(("frame", draws.key, size), make)
 
-    def matte(self, matte: Matte, shot: Shot, frame: int, size: tuple[int, int]) -> bytes:
-        """A frame's matte at a size (w, h) as PNG: black, the matte in its alpha channel."""
+    def matte(self, matte: Matte, shot: Shot, frame: int, size: tuple[int, int]) -> tuple[Box, bytes]:
+        """A frame's matte at a size (w, h): the box of what is in it, and a black PNG of that, the matte as its alpha."""
 
         def make() -> bytes:
             alpha = self._studio.renderer.mattes.alpha(shot, frame, matte)
             alpha = cv2.resize(alpha, size, interpolation=cv2.INTER_AREA if size[0] < shot.width else cv2.INTER_LINEAR)
             rgba = np.zeros((*alpha.shape, 4), np.uint8)
             rgba[..., 3] = np.round(alpha * 255)
-            return cv2.imencode(".png", rgba, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
+            return _part(rgba)
 
-        return self._cache.get(("matte", matte.model_dump_json(), shot.id, frame, size), make)
+        return _apart(self._cache.get(("matte", matte.model_dump_json(), shot.id, frame, size), make))
 
-    def cut(self, matte: Matte, shot: Shot, frame: int, size: tuple[int, int]) -> bytes:
-        """A frame's cutout at a size (w, h) as PNG with straight alpha, its edge in the subject's own colours."""
+    def cut(self, matte: Matte, shot: Shot, frame: int, size: tuple[int, int]) -> tuple[Box, bytes]:
+        """A frame's cutout at a size (w, h): the box of what is in it, and a PNG of that with straight alpha.
+
+        Its edge is in the subject's own colours.
+        """
 
         def make() -> bytes:
             mattes = self._studio.renderer.mattes
@@ -83,10 +92,9 @@ class Pictures:
                 alpha, picture = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (alpha, picture))
             own = own_colours(picture, alpha) if matte.fringe > 0 else picture
             mixed = cv2.addWeighted(own, matte.fringe, picture, 1 - matte.fringe, 0)
-            rgba = np.dstack([mixed[..., ::-1], np.round(alpha * 255).astype(np.uint8)])
-            return cv2.imencode(".png", rgba, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
+            return _part(np.dstack([mixed[..., ::-1], np.round(alpha * 255).astype(np.uint8)]))
 
-        return self._cache.get(("cut", matte.model_dump_json(), shot.id, frame, size), make)
+        return _apart(self._cache.get(("cut", matte.model_dump_json(), shot.id, frame, size), make))
 
     def cling(self, document: Document, shot_id: str, frame: int, start: tuple[float, float]):
         """Lines along the edges of a source frame from a point: a function from another point to [[x, y], …]."""
@@ -162,6 +170,21 @@ class Pictures:
         frame = max((s.landing for s in evaluation.spans.values() if s), default=evaluation.length // 2)
         width = max(2, round(height * project.width / project.height / 2) * 2)
         return self.frame(evaluation.document, evaluation.at(min(frame, evaluation.length - 1)), (width, height))
+
+
+def _part(rgba: np.ndarray) -> bytes:
+    """The part of a picture uint8 (h, w, 4) that is not all clear: its box, see `Box`, and a PNG of it.
+
+    Most of a frame is not the subject, and would only be packed, sent, unpacked and drawn.
+    """
+    alpha = rgba[..., 3]
+    x, y, width, height = cv2.boundingRect(alpha) if alpha.any() else (0, 0, 1, 1)
+    png = cv2.imencode(".png", rgba[y : y + height, x : x + width], [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
+    return struct.pack(BOX, x, y, width, height) + png
+
+
+def _apart(data: bytes) -> tuple[Box, bytes]:
+    return struct.unpack_from(BOX, data), data[struct.calcsize(BOX) :]
 
 
 def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:

@@ -216,6 +216,9 @@ class TestPreview:
             header, png = unpack(socket.receive_bytes())
             alpha = cv2.imdecode(np.frombuffer(png, np.uint8), cv2.IMREAD_UNCHANGED)[..., 3]
             assert (alpha > 127).sum() == 100 * 80
+            left, top, width, height = header["box"]
+            assert alpha.shape == (height, width)  # only the part in which there is something
+            assert (header["size"], left, top, width * height) == ([160, 120], 30, 20, 100 * 80)
             bad = draft | {"value": [1]}
             socket.send_json(ask | {"seq": 5, "draft": bad})
             header, data = unpack(socket.receive_bytes())

@@ -23,6 +23,7 @@ export type Finding = Schemas['Finding']
 export type SavedMatte = Schemas['SavedMatte']
 export type Travel = NonNullable<Hold['travel']>
 export type ShotView = ProjectView['shots'][string]
+export type ItemView = ProjectView['items'][number]
 export type LayerView = ProjectView['layers'][string]
 export type Job = Schemas['JobView']
 export type Entry = Schemas['Entry']

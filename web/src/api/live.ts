@@ -25,6 +25,9 @@ interface MatteHeader {
   type: 'matte'
   seq: number
   hold: string
+  /** Left, top, width and height of the picture within `size`: there is nothing beyond it. */
+  box: [number, number, number, number]
+  size: [number, number]
   skipped?: boolean
   trouble?: string
 }

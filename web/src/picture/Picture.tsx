@@ -122,7 +122,8 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
 }
 
 function Transport() {
-  const { view, playhead, playing, play, seek, edit } = useOf('view', 'playhead', 'playing', 'play', 'seek', 'edit')
+  const { view, playing, play, seek, edit } = useOf('view', 'playing', 'play', 'seek', 'edit')
+  const step = (by: number) => seek(useStudio.getState().playhead + by)
   const player = useRef<Player | null>(null)
   player.current ??= new Player()
   useEffect(() => {
@@ -134,13 +135,13 @@ function Transport() {
   const { rate, loop } = view.project
   return (
     <Flex align="center" gap="2" px="14px" h="72px" flexShrink="0">
-      <Round label="Back one frame" hint="Back one frame (←)" onClick={() => seek(playhead - 1)}>
+      <Round label="Back one frame" hint="Back one frame (←)" onClick={() => step(-1)}>
         <StepBack size={17} />
       </Round>
       <Round big label={playing ? 'Stop' : 'Play'} hint={`${playing ? 'Stop' : 'Play'} (Space)`} onClick={() => play()}>
         {playing ? <Pause size={19} /> : <Play size={19} />}
       </Round>
-      <Round label="On one frame" hint="On one frame (→)" onClick={() => seek(playhead + 1)}>
+      <Round label="On one frame" hint="On one frame (→)" onClick={() => step(1)}>
         <StepForward size={17} />
       </Round>
       <Box flex="1" minW="0">
@@ -165,10 +166,17 @@ function Transport() {
           </Hint>
         )}
       </Box>
-      <Text className="figures" fontFamily="heading" fontWeight="650" fontSize="17px" data-testid="timecode">
-        {timecode(playhead, rate)}
-      </Text>
+      <Clock rate={rate} />
     </Flex>
+  )
+}
+
+function Clock({ rate }: { rate: string }) {
+  const playhead = useStudio((s) => s.playhead)
+  return (
+    <Text className="figures" fontFamily="heading" fontWeight="650" fontSize="17px" data-testid="timecode">
+      {timecode(playhead, rate)}
+    </Text>
   )
 }
 

@@ -13,7 +13,6 @@ const RULER = 30
 /** Sky and ground on one measure of time: the layers' lanes above, the footage below, and the lines between. */
 export function Timeline() {
   const view = useStudio((s) => s.view)!
-  const playhead = useStudio((s) => s.playhead)
   const selected = useStudio((s) => s.layer)
   const scroller = useRef<HTMLDivElement>(null)
   const [room, setRoom] = useState(600)
@@ -40,7 +39,7 @@ export function Timeline() {
     }
   })
 
-  const scale = (by: number, around = playhead * per) => {
+  const scale = (by: number, around = useStudio.getState().playhead * per) => {
     const next = Math.max(fit, Math.min(40, per * by))
     const box = scroller.current
     setZoom(next <= fit ? null : next)
@@ -100,23 +99,22 @@ export function Timeline() {
                 </g>
               )
             })}
-            <line
-              x1={LABEL + (playhead + 0.5) * per}
-              x2={LABEL + (playhead + 0.5) * per}
-              y1={RULER - 12}
-              y2="100%"
-              stroke={roleColour('now')}
-              strokeWidth="1.5"
-            />
-            <path
-              d={`M${LABEL + (playhead + 0.5) * per} ${RULER - 2}l-6.5 -11h13z`}
-              fill={roleColour('now')}
-              data-testid="playhead"
-            />
+            <Playhead per={per} />
           </svg>
         </Box>
       </Box>
     </Box>
+  )
+}
+
+/** Where the piece is looked at. It alone is drawn again at each frame while the piece plays. */
+function Playhead({ per }: { per: number }) {
+  const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
+  return (
+    <>
+      <line x1={x} x2={x} y1={RULER - 12} y2="100%" stroke={roleColour('now')} strokeWidth="1.5" />
+      <path d={`M${x} ${RULER - 2}l-6.5 -11h13z`} fill={roleColour('now')} data-testid="playhead" />
+    </>
   )
 }
 

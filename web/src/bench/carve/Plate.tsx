@@ -12,11 +12,13 @@ import type { Mending } from './useMend'
 /** The scene behind the hold without its subject: where it comes from, how it is mended, what it is used for. */
 export function Plate(p: { mending: Mending; onMend: () => void }) {
   const { hold, shot, layer, view } = useLayer()!
-  const { edit, say, playhead } = useOf('edit', 'say', 'playhead')
+  const { edit, say } = useOf('edit', 'say')
   const running = useStudio((s) => s.jobs.find((j) => j.kind === 'plate' && (j.state === 'running' || j.state === 'waiting')))
   const [asking, setAsking] = useState(false)
-  const shown = shownAt(view, playhead)
-  const [empty, setEmpty] = useState(() => (shown?.shot === shot.id ? shown.frame : shot.frames - 1))
+  const [empty, setEmpty] = useState(() => {
+    const shown = shownAt(view, useStudio.getState().playhead)
+    return shown?.shot === shot.id ? shown.frame : shot.frames - 1
+  })
   const at = { params: { path: { project: view.project.id, hold: hold.id } } }
   const trouble = (error: unknown) => say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
 

@@ -188,6 +188,16 @@ function usePicture(url: string): ImageBitmap | null {
 interface Mask {
   bitmap: ImageBitmap
   coloured: boolean
+  /** Which part it is of a picture of a size: left, top, width, height. Beyond that there is nothing. */
+  box: [number, number, number, number]
+  size: [number, number]
+}
+
+/** Draws a matte where it belongs in a picture of that width and height. */
+function lay(context: CanvasRenderingContext2D, mask: Mask, width: number, height: number) {
+  const [left, top, wide, high] = mask.box
+  const [across, down] = [width / mask.size[0], height / mask.size[1]]
+  context.drawImage(mask.bitmap, left * across, top * down, wide * across, high * down)
 }
 
 /** The matte from the server, following the draft as fast as it answers. */
@@ -215,7 +225,7 @@ function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null
           const [w, h] = [Math.round(shot.width * fit), Math.round(shot.height * fit)]
           const answer = await live.matte(now.hold.id, now.frame, w, h, now.cut, edit)
           if (!answer.header.skipped && !answer.header.trouble)
-            setMatte({ bitmap: await createImageBitmap(answer.blob), coloured: now.cut })
+            setMatte({ bitmap: await createImageBitmap(answer.blob), coloured: now.cut, box: answer.header.box, size: answer.header.size })
         } while (again.current)
       } catch {
         // The stream was closed; the next change asks again.
@@ -246,11 +256,10 @@ function mixed(
 ): HTMLCanvasElement {
   const [out, context] = layerLike(picture)
   const { width, height } = picture
-  const matte = mask?.bitmap
   /** A mask's area in one colour. */
-  const filled = (mask: ImageBitmap, colour: string): HTMLCanvasElement => {
+  const filled = (mask: Mask, colour: string): HTMLCanvasElement => {
     const [area, a] = layerLike(picture)
-    a.drawImage(mask, 0, 0, width, height)
+    lay(a, mask, width, height)
     a.globalCompositeOperation = 'source-in'
     a.fillStyle = colour
     a.fillRect(0, 0, width, height)
@@ -259,7 +268,7 @@ function mixed(
   if (look === 'matte') {
     context.fillStyle = '#000'
     context.fillRect(0, 0, width, height)
-    if (matte) context.drawImage(filled(matte, '#fff'), 0, 0)
+    if (mask) context.drawImage(filled(mask, '#fff'), 0, 0)
     return out
   }
   if (look === 'checker' || look === 'colour') {
@@ -271,7 +280,8 @@ function mixed(
       for (let y = 0, r = 0; y < height; y += square, r++)
         for (let x = r % 2 ? square : 0; x < width; x += square * 2) context.fillRect(x, y, square, square)
     }
-    if (mask) context.drawImage(mask.coloured ? mask.bitmap : through(mask.bitmap, picture), 0, 0, width, height)
+    if (mask?.coloured) lay(context, mask, width, height)
+    else if (mask) context.drawImage(through(mask, picture), 0, 0)
     return out
   }
   context.drawImage(picture, 0, 0)
@@ -292,9 +302,9 @@ function mixed(
       v.lineTo(x + height, 0)
     }
     v.stroke()
-    if (matte) {
+    if (mask) {
       v.globalCompositeOperation = 'destination-out'
-      v.drawImage(matte, 0, 0, width, height)
+      lay(v, mask, width, height)
     }
     context.drawImage(veil, 0, 0)
   }
@@ -303,11 +313,11 @@ function mixed(
 }
 
 /** The frame's own colours within a mask, until the subject's clean ones are there. */
-function through(mask: ImageBitmap, picture: ImageBitmap): HTMLCanvasElement {
+function through(mask: Mask, picture: ImageBitmap): HTMLCanvasElement {
   const [area, a] = layerLike(picture)
+  lay(a, mask, picture.width, picture.height)
+  a.globalCompositeOperation = 'source-in'
   a.drawImage(picture, 0, 0)
-  a.globalCompositeOperation = 'destination-in'
-  a.drawImage(mask, 0, 0, picture.width, picture.height)
   return area
 }
 

@@ -1,6 +1,7 @@
 import { Box, Flex, Image, Text } from '@chakra-ui/react'
 import { Flag, Scissors, Trash2 } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { memo, useEffect, useState } from 'react'
+import type { ItemView, ProjectView, ShotView } from '../../api/client'
 import { Act, Empty, Heading, Tool } from '../../parts/buttons'
 import { NameField } from '../../parts/fields'
 import { flagHere, holdHere } from '../../shell/shortcuts'
@@ -13,7 +14,7 @@ const AROUND = 4
 
 /** The footage's own frame, big, with its neighbours; flag it, or hold it to cut somebody out. */
 export function Catch() {
-  const { view, playhead, playing, seek, edit } = useOf('view', 'playhead', 'playing', 'seek', 'edit')
+  const { view, playhead, playing, seek } = useOf('view', 'playhead', 'playing', 'seek')
   const at = shownAt(view!, playhead)
   const settled = useSettled(playhead, playing ? 1e9 : 180)
   if (!view || view.length === 0 || !at) {
@@ -25,8 +26,7 @@ export function Catch() {
   }
   const shot = view.shots[at.shot]!
   const place = view.items.find((i) => i.id === at.item)!
-  const url = (frame: number, width?: number) =>
-    `/api/projects/${view.project.id}/shots/${shot.id}/frames/${frame}.jpg${width ? `?width=${width}` : ''}`
+  const url = (frame: number, width?: number) => frameUrl(view, shot, frame, width)
   const item = view.project.ground.find((g) => g.id === at.item)
   const flagged = shot.moments.find((m) => m.frame === at.frame)
   const near = Array.from({ length: 2 * AROUND + 1 }, (_, i) => playhead - AROUND + i)
@@ -99,45 +99,7 @@ export function Catch() {
             Flag
           </Act>
         </Flex>
-        <Heading>Moments</Heading>
-        {shot.moments.length === 0 && (
-          <Text color="soft">Step with ← and →, and flag the frames where the movement peaks. Holding a frame flags it too.</Text>
-        )}
-        {shot.moments.map((m) => {
-          const index = place.frames.findIndex((f) => f >= m.frame)
-          return (
-            <Flex
-              key={m.id}
-              align="center"
-              gap="2"
-              py="1"
-              px="1.5"
-              borderRadius="soft"
-              bg={m.frame === at.frame ? 'selectedWash' : undefined}
-              data-moment={m.frame}
-            >
-              <Box as="button" cursor="pointer" aria-label={`Go to ${m.name}`} onClick={() => index >= 0 && seek(place.start + index)}>
-                <Image src={url(m.frame, thumbWidth(shot))} alt="" h="40px" borderRadius="3px" />
-              </Box>
-              <Box flex="1" minW="0">
-                <NameField
-                  label="Moment name"
-                  value={m.name}
-                  onCommit={(name) => void edit({ kind: 'change moment', shot: shot.id, moment: m.id, name })}
-                />
-                <Text color="soft" fontSize="12px" className="figures">
-                  frame {m.frame}
-                </Text>
-              </Box>
-              <Tool
-                icon={Trash2}
-                label={`Remove ${m.name}`}
-                size={26}
-                onClick={() => void edit({ kind: 'remove moment', shot: shot.id, moment: m.id })}
-              />
-            </Flex>
-          )
-        })}
+        <Moments shot={shot} place={place} here={flagged ? at.frame : null} />
         <Heading>Footage</Heading>
         <Text color="soft" className="figures">
           {shot.width} × {shot.height}, {rateWords(shot.rate)}
@@ -153,6 +115,58 @@ export function Catch() {
       </Box>
     </Flex>
   )
+}
+
+/** The frames that were flagged; the one that is looked at is marked. */
+const Moments = memo(function Moments({ shot, place, here }: { shot: ShotView; place: ItemView; here: number | null }) {
+  const { view, edit, seek } = useOf('view', 'edit', 'seek')
+  return (
+    <>
+      <Heading>Moments</Heading>
+      {shot.moments.length === 0 && (
+        <Text color="soft">Step with ← and →, and flag the frames where the movement peaks. Holding a frame flags it too.</Text>
+      )}
+      {shot.moments.map((m) => {
+        const index = place.frames.findIndex((f) => f >= m.frame)
+        return (
+          <Flex
+            key={m.id}
+            align="center"
+            gap="2"
+            py="1"
+            px="1.5"
+            borderRadius="soft"
+            bg={m.frame === here ? 'selectedWash' : undefined}
+            data-moment={m.frame}
+          >
+            <Box as="button" cursor="pointer" aria-label={`Go to ${m.name}`} onClick={() => index >= 0 && seek(place.start + index)}>
+              <Image src={frameUrl(view!, shot, m.frame, thumbWidth(shot))} alt="" h="40px" borderRadius="3px" />
+            </Box>
+            <Box flex="1" minW="0">
+              <NameField
+                label="Moment name"
+                value={m.name}
+                onCommit={(name) => void edit({ kind: 'change moment', shot: shot.id, moment: m.id, name })}
+              />
+              <Text color="soft" fontSize="12px" className="figures">
+                frame {m.frame}
+              </Text>
+            </Box>
+            <Tool
+              icon={Trash2}
+              label={`Remove ${m.name}`}
+              size={26}
+              onClick={() => void edit({ kind: 'remove moment', shot: shot.id, moment: m.id })}
+            />
+          </Flex>
+        )
+      })}
+    </>
+  )
+})
+
+function frameUrl(view: ProjectView, shot: ShotView, frame: number, width?: number): string {
+  return `/api/projects/${view.project.id}/shots/${shot.id}/frames/${frame}.jpg${width ? `?width=${width}` : ''}`
 }
 
 function thumbWidth(shot: { width: number; height: number }): number {

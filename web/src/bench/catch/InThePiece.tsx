@@ -3,6 +3,7 @@ import { Trash2 } from 'lucide-react'
 import type { Edit, GroundItem, ShotView } from '../../api/client'
 import { Act, Choice, Heading } from '../../parts/buttons'
 import { ColourField, NumberField } from '../../parts/fields'
+import { memo } from 'react'
 import { useOf } from '../../shell/store'
 
 const SHAPES: [string, number, number][] = [
@@ -21,7 +22,7 @@ const RATES: [string, string][] = [
 ]
 
 /** How a piece of footage lies in the ground, and what it lies on: trim, fit, canvas. */
-export function InThePiece({ item, shot }: { item: GroundItem; shot: ShotView }) {
+export const InThePiece = memo(function InThePiece({ item, shot }: { item: GroundItem; shot: ShotView }) {
   const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
   const { width, height, rate, background } = view!.project
   const change = (changes: Partial<Extract<Edit, { kind: 'change ground' }>>): Edit => ({
@@ -102,7 +103,7 @@ export function InThePiece({ item, shot }: { item: GroundItem; shot: ShotView })
       </Box>
     </>
   )
-}
+})
 
 function Pick(p: { label: string; value: string; options: [string, string][]; onPick: (v: string) => void }) {
   return (
