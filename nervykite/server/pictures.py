@@ -68,7 +68,7 @@ class Pictures:
         return self._cache.get(("frame", draws.key, size), make)
 
     def matte(self, matte: Matte, shot: Shot, frame: int, size: tuple[int, int]) -> tuple[Box, bytes]:
-        """A frame's matte at a size (w, h): the box of what is in it, and a black PNG of that, the matte as its alpha."""
+        """A frame's matte at a size (w, h): the box of what is in it, and a PNG of that: black, the matte as alpha."""
 
         def make() -> bytes:
             alpha = self._studio.renderer.mattes.alpha(shot, frame, matte)
