@@ -1,5 +1,7 @@
 """Carving over the API: marks, picks, outlines, files in and out, the shelf, carrying, plates."""
 
+import time
+
 import cv2
 import numpy as np
 import pytest
@@ -90,6 +92,25 @@ class TestMarks:
         _, url, _ = held
         answer = client.post(f"{url}/find", json={"kind": "marks", "frame": 99, "keep": KEEP, "drop": DROP})
         assert "no frame 99" in answer.json()["message"]
+
+
+class TestAhead:
+    def test_what_the_first_stroke_asks_is_known_before_it(self, client, held, studio, monkeypatch):
+        _, url, _ = held
+        assert client.post(f"{url}/look-ahead", params={"frame": 8}).status_code == 202
+        deadline = time.monotonic() + 20
+        while not studio.stirs.get(next(iter(studio.stirs._known), None)):
+            assert time.monotonic() < deadline
+            time.sleep(0.02)
+        monkeypatch.setattr(carving, "stirring", lambda *_: pytest.fail("what moves was worked out again"))
+        marks = {"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}
+        assert client.post(f"{url}/find", json=marks).status_code == 200
+
+    def test_what_cannot_be_read_is_told_to_who_draws(self, client, held):
+        _, url, _ = held
+        assert client.post(f"{url}/look-ahead", params={"frame": 99}).status_code == 202
+        gone = client.post(f"{url[:-3]}abc/look-ahead", params={"frame": 8})
+        assert "no longer there" in gone.json()["message"]
 
 
 class TestPicks:

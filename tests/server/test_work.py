@@ -15,7 +15,7 @@ from nervykite.core.picture.evaluate import Evaluation
 from nervykite.server.hub import Hub
 from nervykite.server.live import keys_of
 from nervykite.server.pictures import PackedCache, Pictures, outline_of
-from nervykite.server.work import Work
+from nervykite.server.work import Ahead, Work
 from nervykite.store.projects import Missing
 
 from ..conftest import box
@@ -42,6 +42,37 @@ def ended(studio, job, seconds=10.0):
             return found
         time.sleep(0.01)
     raise TimeoutError
+
+
+class TestAhead:
+    def test_of_what_waits_only_the_newest_is_done(self):
+        ahead, done, begun, go_on = Ahead(), [], threading.Event(), threading.Event()
+
+        def first():
+            begun.set()
+            go_on.wait(5)
+            done.append("first")
+
+        ahead.start(first)
+        assert begun.wait(5)
+        ahead.start(lambda: done.append("second"))
+        ahead.start(lambda: done.append("third"))
+        go_on.set()
+        ahead._pool.shutdown()
+        assert done == ["first", "third"]
+
+    def test_a_fault_in_one_does_not_keep_the_next_from_being_done(self, caplog):
+        ahead, done = Ahead(), []
+
+        def refused():
+            raise Refusal("The file is gone.")
+
+        for task in (refused, lambda: 1 / 0, lambda: done.append("third")):
+            ahead.start(task)
+            ahead._next.exception(5)
+        assert done == ["third"]
+        assert [r.exc_info[0] for r in caplog.records] == [ZeroDivisionError]
+        ahead.close()
 
 
 class TestWork:

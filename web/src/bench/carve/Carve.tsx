@@ -45,6 +45,9 @@ function matteAt(hold: Hold, frame: number): Matte {
   return { ...hold.matte, pieces: hold.travel?.stops.find((s) => s.frame === frame)?.pieces ?? [] }
 }
 
+/** Whether the pointer is over a button or a field that lies on the stage, not over the frame. */
+const overControl = (e: React.PointerEvent) => (e.target as Element).closest('button, input, [role=radiogroup]') !== null
+
 /** What stays as it was when one goes from hold to hold. */
 const habits: { tool: ToolName; look: Look; backing: string; loupe: boolean; ghosts: boolean; divided: number | null } = {
   tool: 'points', look: 'veil', backing: '#2FA84F', loupe: false, ghosts: false, divided: null,
@@ -162,7 +165,7 @@ function CarveHold() {
   }
   const onMove = (e: React.PointerEvent) => {
     const p = toSource(e)
-    usePointer.setState({ at: p })
+    usePointer.setState({ at: overControl(e) ? null : p })
     const d = panning.current
     if (d) setPan({ ...d.pan, x: d.pan.x + e.clientX - d.x, y: d.pan.y + e.clientY - d.y })
     else hand?.move(p, press(e))
@@ -289,21 +292,20 @@ function CarveHold() {
         }}
       >
         {pan && size.w > 0 && (
-          <>
-            <Stage
-              hold={hold}
-              shot={shot}
-              frame={at}
-              draft={local}
-              look={tool === 'mend' && hold.plate ? 'plate' : shownLook}
-              backing={backing}
-              pan={pan}
-              size={size}
-              ghosts={ghosts ? [at - 1, at + 1].filter((f) => f >= 0 && f < shot.frames) : []}
-              doubts={bare ? [] : doubts}
-              loupe={loupe}
-              divider={until}
-            />
+          <Stage
+            hold={hold}
+            shot={shot}
+            frame={at}
+            draft={local}
+            look={tool === 'mend' && hold.plate ? 'plate' : shownLook}
+            backing={backing}
+            pan={pan}
+            size={size}
+            ghosts={ghosts ? [at - 1, at + 1].filter((f) => f >= 0 && f < shot.frames) : []}
+            doubts={bare ? [] : doubts}
+            loupe={loupe}
+            divider={until}
+          >
             {!bare && (
               <>
                 <Paths
@@ -329,7 +331,7 @@ function CarveHold() {
                 />
               </>
             )}
-          </>
+          </Stage>
         )}
         {pan && divided !== null && !bare && <Divider at={divided} width={size.w} onMove={setDivided} />}
         {/* On a narrow bench the views go below the title. */}

@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react'
-import { useEffect, useRef, useState } from 'react'
+import { type ReactNode, useEffect, useRef, useState } from 'react'
 import type { Hold, Matte, Raster, ShotView } from '../../api/client'
 import { useStudio } from '../../shell/store'
 import { usePointer } from './pointer'
@@ -29,6 +29,8 @@ interface Props {
   loupe: boolean
   /** Left of this, in stage pixels, the frame is shown as filmed. */
   divider: number | null
+  /** What is drawn over the frame, and under the loupe. */
+  children: ReactNode
 }
 
 /** The frame with its matte, as the server made both; drawn under a pan. */
@@ -79,6 +81,7 @@ export function Stage(p: Props) {
   return (
     <Box position="absolute" inset="0">
       <canvas ref={canvas} width={size.w} height={size.h} style={{ width: size.w, height: size.h }} data-testid="stage" />
+      {p.children}
       {p.loupe && shown && (
         <Loupe shown={shown} filmed={filmed} until={p.divider} shot={shot} pan={pan} size={size} />
       )}
@@ -88,6 +91,8 @@ export function Stage(p: Props) {
 
 const LOUPE = 152
 const LARGER = 8
+// Above and below it are the buttons.
+const CLEAR = 44
 
 interface LoupeProps {
   shown: HTMLCanvasElement
@@ -136,7 +141,7 @@ function Loupe(p: LoupeProps) {
   if (!at) return null
   const [x, y] = [at.x * pan.scale + pan.x, at.y * pan.scale + pan.y]
   const left = x + LOUPE + 40 > size.w ? x - LOUPE - 26 : x + 26
-  const top = Math.max(8, Math.min(size.h - LOUPE - 8, y - LOUPE / 2))
+  const top = Math.max(CLEAR, Math.min(size.h - LOUPE - CLEAR, y - LOUPE / 2))
   return (
     <canvas
       ref={canvas}
