@@ -6,6 +6,7 @@ has to be looked for in a part of the picture.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -36,7 +37,7 @@ class Figure:
     top: np.ndarray
     sure: float
 
-    @property
+    @cached_property
     def reach(self) -> float:
         """From the hips to the end of the reach, in pixels."""
         return float(np.linalg.norm(self.top - self.hips))
@@ -67,7 +68,9 @@ def figures_in(picture: np.ndarray, windows: list[Window]) -> list[Figure]:
         )
         if apart:
             result.append(figure)
-    return result[:MOST]
+        if len(result) == MOST:
+            break
+    return result
 
 
 def _seen(picture: np.ndarray, window: Window) -> list[Figure]:

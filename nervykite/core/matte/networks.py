@@ -6,7 +6,6 @@ TensorFlow Lite models under the Apache licence 2.0.
 """
 
 import functools
-import hashlib
 import json
 import os
 import re
@@ -63,7 +62,7 @@ class Network:
         given = [np.ascontiguousarray(value, np.float32) for value in values]
         if self._known is None:
             return self._asked(given)
-        question = tuple(hashlib.blake2b(value.data, digest_size=16).digest() for value in given)
+        question = tuple(hash(value.tobytes()) for value in given)
         answer = self._known.get(question)
         if answer is None:
             self._known[question] = answer = self._asked(given)

@@ -54,6 +54,7 @@ def prior(
     near: np.ndarray | None = None,
     wanted: np.ndarray | None = None,
     stirs: np.ndarray | None = None,
+    closely: bool = True,
 ) -> np.ndarray:
     """What the networks say of several crops, put together: float32 (h, w), 0…1. Raises Refusal.
 
@@ -61,7 +62,8 @@ def prior(
     Figures that are found are looked at once more from near, with their silhouettes. `near` (h, w), 0…1, says where to
     look as well: an earlier answer, or the hull of strokes. `wanted` (h, w), 1 where strokes keep and -1 where they
     drop: figures that no keep stroke lies on are somebody else, and not meant. `stirs` (h, w), how much something
-    moves, see `stirring`: if people do, what does not move has to be a figure to be somebody as well.
+    moves, see `stirring`: if people do, what does not move has to be a figure to be somebody as well. closely: whether
+    somebody small is looked for in many small squares if nobody else is found and nothing says where.
     """
     h, w = picture.shape[:2]
     total, weight = np.zeros((h, w), np.float32), np.full((h, w), 1e-4, np.float32)
@@ -88,7 +90,7 @@ def prior(
     near_it = [_square(*hinted, 1.6, h, w)] if hinted else []
     figures = figures_in(picture, [*parts, *near_it, *(window for window, _ in views)])
     # Somebody small shows only from near; strokes have said where that is.
-    if not any(f.sure > SEEN for f in figures) and not views and wanted is None:
+    if closely and not any(f.sure > SEEN for f in figures) and not views and wanted is None:
         near_by = [f for f in figures_in(picture, _tiles(h, w)) if f.sure > SEEN]
         figures = near_by or figures
     if not figures and not views:
@@ -280,9 +282,12 @@ def person_hint(
 
 
 def people(picture: np.ndarray, quick: bool) -> np.ndarray | None:
-    """The prior for one of many frames, uint8 RGB (h, w, 3); one glance if it has to be quick. None if it is off."""
+    """The prior for one of many frames, uint8 RGB (h, w, 3); one glance if it has to be quick. None if it is off.
+
+    Nobody small is looked for: what moves shows that better, and sooner.
+    """
     try:
-        return glance(picture) if quick else prior(picture)
+        return glance(picture) if quick else prior(picture, closely=False)
     except Refusal:
         return None
 
