@@ -20,15 +20,17 @@ UNSEEN = 90_000
 """Seeds from here on were not used to make what the judge learned from."""
 
 
+MADE: dict[tuple[int, int], tuple[np.random.Generator, list[Scene]]] = {}
+
+
 def made_up(count: int, size: tuple[int, int] = (320, 180)) -> list[Scene]:
-    """So many scenes that the judge has not seen."""
-    rng = np.random.default_rng(UNSEEN)
-    scenes: list[Scene] = []
+    """So many scenes that the judge has not seen; always the same ones, made once, and not to be written to."""
+    rng, scenes = MADE.setdefault(size, (np.random.default_rng(UNSEEN), []))
     while len(scenes) < count:
         made = scene(rng, *size)
         if made is not None:
             scenes.append(made)
-    return scenes
+    return scenes[:count]
 
 
 @pytest.fixture(scope="module")

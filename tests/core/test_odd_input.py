@@ -31,7 +31,7 @@ def nobody(*_):
 
 
 class TestMarks:
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=24, deadline=None)
     @given(st.sampled_from([0, 1, 2]), st.lists(strokes, max_size=3), st.lists(strokes, max_size=3))
     def test_any_strokes_give_a_matte_or_a_sentence(self, which, keep, drop):
         if not marks.draw(keep, HIGH, WIDE).any():
@@ -50,7 +50,7 @@ class TestMarks:
     def test_the_whole_frame_may_be_kept(self):
         assert marks.cut_out(FRAME, [Stroke(np.array([[35.0, 45.0]]), 400.0)], [], nobody).min() == 1
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=16, deadline=None)
     @given(st.lists(strokes, max_size=2), st.lists(strokes, max_size=2), st.sampled_from([0.0, 0.4, 1.0]))
     def test_any_stroke_corrects_any_matte_or_says_why_not(self, keep, drop, filled):
         before = np.full((HIGH, WIDE), filled, np.float32)

@@ -37,6 +37,41 @@ describe('kept frames', () => {
     expect([frames.ready(0), frames.ready(1)]).toEqual([false, true])
   })
 
+  it('are asked for once while they are on their way', async () => {
+    const { live, asked, reply } = stream(['a', 'b'])
+    const frames = new Frames(live)
+    frames.keys = ['a', 'b']
+    const shown = frames.get(0)
+    frames.prefetch([0, 1])
+    const again = frames.get(1)
+    await reply()
+    expect([(await shown).header.key, (await again).header.key]).toEqual(['a', 'b'])
+    expect(asked).toEqual([0, 1])
+  })
+
+  it('are asked for again if what was on its way shows another state of the piece', async () => {
+    const keys = ['b']
+    const { live, asked, reply } = stream(keys)
+    const frames = new Frames(live)
+    frames.keys = ['a']
+    frames.prefetch([0])
+    const shown = frames.get(0)
+    await reply()
+    keys[0] = 'a'
+    await reply()
+    expect((await shown).header.key).toBe('a')
+    expect(asked).toEqual([0, 0])
+  })
+
+  it('are each asked for while no keys are known', async () => {
+    const { live, asked, reply } = stream(['a', 'b'])
+    const frames = new Frames(live)
+    const both = Promise.all([frames.get(0), frames.get(1)])
+    await reply()
+    expect((await both).map((a) => a.header.key)).toEqual(['a', 'b'])
+    expect(asked).toEqual([0, 1])
+  })
+
   it('stay when an edit changes others, and come back with undo', async () => {
     const { live, reply } = stream(['a', 'b'])
     const frames = new Frames(live)

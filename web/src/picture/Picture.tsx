@@ -58,7 +58,7 @@ export function Picture() {
 /** Keeps the canvas showing the frame at the playhead, or what it would be with the draft. */
 function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
   const [header, setHeader] = useState<FrameHeader | null>(null)
-  const { frames, playhead, keysVersion, draft, playing } = useOf('frames', 'playhead', 'keysVersion', 'draft', 'playing')
+  const { frames, playhead, keysVersion, draft, playing, awaited } = useOf('frames', 'playhead', 'keysVersion', 'draft', 'playing', 'awaited')
   const busy = useRef(false)
   const again = useRef(false)
 
@@ -102,7 +102,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
 
   // While nothing else is to be done, get the neighbours ready.
   useEffect(() => {
-    if (playing || draft || !frames) return
+    if (playing || draft || awaited || !frames) return
     const timer = setInterval(() => {
       const { playhead: at, view } = useStudio.getState()
       const length = view?.length ?? 0
@@ -117,7 +117,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
       frames.prefetch(next)
     }, 120)
     return () => clearInterval(timer)
-  }, [frames, playing, draft])
+  }, [frames, playing, draft, awaited])
   return { canvas, header }
 }
 

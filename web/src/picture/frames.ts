@@ -7,7 +7,7 @@ const KEEP_BYTES = 250_000_000
 export class Frames {
   private kept = new Map<string, Answer<FrameHeader>>()
   private bytes = 0
-  private asked = new Set<string>()
+  private coming = new Map<string, Promise<Answer<FrameHeader>>>()
   /** Each frame's key at the project's revision. */
   keys: string[] = []
   w = 540
@@ -28,24 +28,40 @@ export class Frames {
   }
 
   async get(frame: number, draft?: Edit): Promise<Answer<FrameHeader>> {
-    const here = draft ? undefined : this.peek(frame)
+    if (draft) return this.live.frame(frame, this.w, this.h, draft)
+    const here = this.peek(frame)
     if (here) return here
-    const answer = await this.live.frame(frame, this.w, this.h, draft)
-    if (!answer.header.skipped && !answer.header.trouble && !draft) this.keep(answer)
-    return answer
+    // While its key is not known yet, a frame is like no other.
+    const name = this.name(this.keys[frame] ?? `frame ${frame}`)
+    const coming = this.coming.get(name)
+    if (coming) {
+      const answer = await coming.catch(() => undefined)
+      // What was asked for before an edit may have been drawn in between that and the next, and show something else.
+      if (answer && answer.header.key === this.keys[frame]) return answer
+    }
+    return this.ask(frame, name)
   }
 
   /** Asks for frames ahead, a few at a time. */
   prefetch(frames: number[]): void {
     for (const frame of frames) {
       const key = this.keys[frame]
-      if (key === undefined || this.asked.size >= 4) continue
+      if (key === undefined || this.coming.size >= 4) continue
       const name = this.name(key)
-      if (this.kept.has(name) || this.asked.has(name)) continue
-      this.asked.add(name)
-      this.get(frame)
-        .catch(() => undefined)
-        .finally(() => this.asked.delete(name))
+      if (this.kept.has(name) || this.coming.has(name)) continue
+      this.ask(frame, name).catch(() => undefined)
+    }
+  }
+
+  private async ask(frame: number, name: string): Promise<Answer<FrameHeader>> {
+    const asked = this.live.frame(frame, this.w, this.h)
+    this.coming.set(name, asked)
+    try {
+      const answer = await asked
+      if (!answer.header.skipped && !answer.header.trouble) this.keep(answer)
+      return answer
+    } finally {
+      this.coming.delete(name)
     }
   }
 

@@ -28,6 +28,8 @@ interface Studio {
   item: string | null
   key: string | null
   draft: Edit | null
+  /** How many answers somebody waits for that take all the server has: frames ahead can wait meanwhile. */
+  awaited: number
   readyCount: number
   keysVersion: number
   jobs: Job[]
@@ -160,6 +162,7 @@ export const useStudio = create<Studio>((set, get) => {
     item: null,
     key: null,
     draft: null,
+    awaited: 0,
     readyCount: 0,
     keysVersion: 0,
     jobs: [],

@@ -1,6 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { Maximize2, ZoomIn, ZoomOut } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { GroundLane } from '../ground/GroundLane'
 import { Empty, Tool } from '../parts/buttons'
 import { timecode, useStudio } from '../shell/store'
@@ -58,7 +58,7 @@ export function Timeline() {
   const skyHeight = Math.max(layers.length, 1) * LANE + 10
   return (
     <Box position="relative" h="100%" bg="skyTop">
-      <Flex position="absolute" left="6px" top="1px" zIndex="4" bg="skyTop">
+      <Flex position="absolute" left="6px" top="1px" zIndex="6" bg="skyTop">
         <Tool icon={ZoomOut} label="Zoom time out" size={26} disabled={zoom === null} onClick={() => scale(0.66)} />
         <Tool icon={ZoomIn} label="Zoom time in" size={26} onClick={() => scale(1.5)} />
         <Tool icon={Maximize2} label="Show all" size={26} disabled={zoom === null} onClick={() => setZoom(null)} />
@@ -75,10 +75,7 @@ export function Timeline() {
             {lines.map(({ layer, info }, n) => info && <Lane key={layer.id} layer={layer} info={info} row={n} per={per} />)}
           </Box>
           <GroundLane per={per} />
-          <svg
-            style={{ position: 'absolute', left: 0, top: 0, width: '100%', height: '100%', pointerEvents: 'none', zIndex: 3 }}
-            aria-hidden="true"
-          >
+          <Over zIndex={3}>
             {lines.map(({ layer, n, info }) => {
               if (info?.landing == null) return null
               const x = LABEL + info.landing * per
@@ -99,11 +96,25 @@ export function Timeline() {
                 </g>
               )
             })}
+          </Over>
+          <Over zIndex={5}>
             <Playhead per={per} />
-          </svg>
+          </Over>
         </Box>
       </Box>
     </Box>
+  )
+}
+
+/** What is drawn over lanes and ground, and lets the pointer through: the lines below the ruler, the playhead over it. */
+function Over(p: { zIndex: number; children: ReactNode }) {
+  return (
+    <svg
+      style={{ position: 'absolute', left: 0, top: 0, width: '100%', height: '100%', pointerEvents: 'none', zIndex: p.zIndex }}
+      aria-hidden="true"
+    >
+      {p.children}
+    </svg>
   )
 }
 
@@ -142,7 +153,7 @@ function Ruler({ per }: { per: number }) {
       ref={box}
       position="sticky"
       top="0"
-      zIndex="2"
+      zIndex="4"
       h={`${RULER}px`}
       bg="skyTop"
       borderBottom="1px solid {colors.rule}"

@@ -364,11 +364,11 @@ function CarveHold() {
           </Flex>
         </Flex>
         {marks.busy && <Busy words={marks.busy} job={marks.job} />}
-        <Flex position="absolute" left="10px" bottom="10px" right="10px" justify="space-between" align="center" pointerEvents="none">
+        <Flex position="absolute" left="10px" bottom="10px" right="10px" gap="2" justify="space-between" align="center" pointerEvents="none">
           <Text fontSize="12px" color="#F4F1EA" bg="#1E2530C0" px="2" py="0.5" borderRadius="soft">
             {advice(tool, drawn.nodes?.length ?? drawn.anchors.length, !!piece && isShape(piece), points.chosen.size, !!marks.marked)}
           </Text>
-          <Flex align="center" bg="card" borderRadius="soft" pointerEvents="auto" onPointerDown={(e) => e.stopPropagation()} onDoubleClick={(e) => e.stopPropagation()}>
+          <Flex flexShrink="0" align="center" bg="card" borderRadius="soft" pointerEvents="auto" onPointerDown={(e) => e.stopPropagation()} onDoubleClick={(e) => e.stopPropagation()}>
             <Tool size={26} icon={Columns2} label="Before and after" hint="Before and after: as filmed left of a line, as cut right of it (A)" on={divided !== null} onClick={divide} />
             <Tool size={26} icon={Ghost} label="Ghosts" hint="Ghosts of the frames before and after (G)" on={ghosts} onClick={() => setGhosts(!ghosts)} />
             <Tool size={26} icon={Search} label="Loupe" hint="Loupe: the pixels around the pointer (Z)" on={loupe} onClick={() => setLoupe(!loupe)} />

@@ -55,13 +55,16 @@ export function useMarks(
 
   /** One finding after the other: a stroke drawn meanwhile corrects what the one before made. */
   const inTurn = (words: string, work: () => Promise<void>) => {
+    const awaits = (by: number) => useStudio.setState((s) => ({ awaited: s.awaited + by }))
     queue.current = queue.current.then(async () => {
       setBusy(words)
+      awaits(1)
       try {
         await work()
       } catch (error) {
         failed(error)
       } finally {
+        awaits(-1)
         setBusy(null)
         setJob(false)
       }

@@ -1,5 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { CopyPlus, Crosshair, Trash2 } from 'lucide-react'
+import { useMemo, useRef } from 'react'
 import type { Channel, Edit, Key, Layer } from '../../api/client'
 import { newId } from '../../api/client'
 import { Act, Choice, Empty, Heading, Hint, Tool } from '../../parts/buttons'
@@ -26,6 +27,14 @@ const ROWS: Row[] = [
   { channel: 'scale', index: 0, label: 'Scale', unit: '%', by: 100, step: 1, min: 0, max: 5000, rest: 100 },
   { channel: 'rotation', index: 0, label: 'Turn', unit: '°', by: 1, step: 1, rest: 0 },
   { channel: 'opacity', index: 0, label: 'Opacity', unit: '%', by: 100, step: 1, min: 0, max: 100, rest: 100 },
+]
+const ARRANGEMENTS: { value: Layer['arrangement']; label: string; hint: string }[] = [
+  { value: 'trail', label: 'Trail', hint: 'The copy stays behind from its own frame on' },
+  { value: 'ahead', label: 'Ahead', hint: 'The copy waits until the subject reaches it' },
+]
+const ALL_ARRANGEMENTS: typeof ARRANGEMENTS = [
+  ...ARRANGEMENTS,
+  { value: 'along', label: 'Along', hint: 'The cutout moves as the footage does, through the range of its matte' },
 ]
 const CHANNELS: [Channel, string][] = [
   ['position', 'Position'],
@@ -65,6 +74,15 @@ function FlyLayer() {
     const key = newKey(channel, values[channel] ?? [], playhead, info)
     void edit({ kind: 'set key', layer: layer.id, key }).then((done) => done && chooseKey(key.id))
   }
+  // A field is drawn again only if something about it has changed, its kite included.
+  const toggle = useRef(toggleKey)
+  toggle.current = toggleKey
+  const here = ROWS.map((row) => Boolean(keyHere(row.channel)))
+  const kites = useMemo(
+    () => ROWS.map((row, i) => (row.index ? <Box w="22px" /> : <KeyMark channel={row.channel} here={here[i]!} onToggle={() => toggle.current(row.channel)} />)),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [here.join()],
+  )
   const out = info.start == null
   return (
     <Flex h="100%" minH="0">
@@ -74,11 +92,7 @@ function FlyLayer() {
           label="Arrangement"
           value={layer.arrangement}
           onChange={(arrangement) => void edit({ kind: 'change layer', layer: layer.id, arrangement })}
-          options={[
-            { value: 'trail', label: 'Trail', hint: 'The copy stays behind from its own frame on' },
-            { value: 'ahead', label: 'Ahead', hint: 'The copy waits until the subject reaches it' },
-            ...(hold.travel ? [{ value: 'along' as const, label: 'Along', hint: 'The cutout moves as the footage does, through the range of its matte' }] : []),
-          ]}
+          options={hold.travel ? ALL_ARRANGEMENTS : ARRANGEMENTS}
         />
         <Text color="soft" mt="2" className="figures">
           {out
@@ -92,7 +106,7 @@ function FlyLayer() {
         <Heading>
           At {timecode(playhead, view.project.rate)}
         </Heading>
-        {ROWS.map((row) => (
+        {ROWS.map((row, i) => (
           <NumberField
             key={row.label}
             label={row.label}
@@ -106,28 +120,7 @@ function FlyLayer() {
             value={(values[row.channel]?.[row.index] ?? 0) * row.by}
             onDraft={(v) => setDraft(set(row, v))}
             onCommit={(v) => void edit(set(row, v))}
-            after={
-              row.index === 0 ? (
-                <Hint text={keyHere(row.channel) ? 'Remove the key here' : 'Set a key here'}>
-                  <Box
-                    as="button"
-                    aria-label={`${keyHere(row.channel) ? 'Remove' : 'Set'} ${row.channel} key`}
-                    aria-pressed={Boolean(keyHere(row.channel))}
-                    w="22px"
-                    h="22px"
-                    display="grid"
-                    placeItems="center"
-                    cursor="pointer"
-                    opacity={keyHere(row.channel) ? 1 : 0.32}
-                    onClick={() => toggleKey(row.channel)}
-                  >
-                    <Kite size={12} />
-                  </Box>
-                </Hint>
-              ) : (
-                <Box w="22px" />
-              )
-            }
+            after={kites[i]}
           />
         ))}
         <Flex gap="2" mt="3" wrap="wrap">
@@ -177,6 +170,28 @@ function FlyLayer() {
         )}
       </Flex>
     </Flex>
+  )
+}
+
+/** The kite beside a value: whether there is a key here, and how to set or remove it. */
+function KeyMark({ channel, here, onToggle }: { channel: Channel; here: boolean; onToggle: () => void }) {
+  return (
+    <Hint text={here ? 'Remove the key here' : 'Set a key here'}>
+      <Box
+        as="button"
+        aria-label={`${here ? 'Remove' : 'Set'} ${channel} key`}
+        aria-pressed={here}
+        w="22px"
+        h="22px"
+        display="grid"
+        placeItems="center"
+        cursor="pointer"
+        opacity={here ? 1 : 0.32}
+        onClick={onToggle}
+      >
+        <Kite size={12} />
+      </Box>
+    </Hint>
   )
 }
 
