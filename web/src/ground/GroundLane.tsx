@@ -13,7 +13,7 @@ const WAVE = 26
 export function GroundLane({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
   return (
-    <Flex position="sticky" bottom="0" zIndex="2" bg="skyTop" h={`${STRIP + WAVE + 24}px`} mt="10px">
+    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${STRIP + WAVE + 24}px`} mt="10px">
       <Flex position="sticky" left="0" zIndex="1" w={`${LABEL}px`} bg="skyTop" pl="12px" pt="22px" flexShrink="0">
         <Text fontWeight="600">Ground</Text>
       </Flex>

@@ -80,7 +80,7 @@ export function Timeline() {
               if (info?.landing == null) return null
               const x = LABEL + info.landing * per
               const from = RULER + 4 + n * LANE + LANE - 3
-              const to = RULER + skyHeight + 10
+              const to = RULER + skyHeight + 6
               const chosen = layer.id === selected
               // Each line sways a little to its own side, so that lines close together stay apart.
               const sway = ((n % 3) - 1) * 5 + 3
@@ -106,7 +106,7 @@ export function Timeline() {
   )
 }
 
-/** What is drawn over lanes and ground, and lets the pointer through: the lines below the ruler, the playhead over it. */
+/** What is drawn over lanes and ground, and lets the pointer through: the lines below ruler and ground, the playhead over both. */
 function Over(p: { zIndex: number; children: ReactNode }) {
   return (
     <svg
@@ -118,14 +118,18 @@ function Over(p: { zIndex: number; children: ReactNode }) {
   )
 }
 
-/** Where the piece is looked at. It alone is drawn again at each frame while the piece plays. */
+/** Where the piece is looked at: this line and its mark in the ruler alone are drawn again while the piece plays. */
 function Playhead({ per }: { per: number }) {
   const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
+  return <line x1={x} x2={x} y1={RULER - 12} y2="100%" stroke={roleColour('now')} strokeWidth="1.5" />
+}
+
+function PlayheadMark({ per }: { per: number }) {
+  const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
   return (
-    <>
-      <line x1={x} x2={x} y1={RULER - 12} y2="100%" stroke={roleColour('now')} strokeWidth="1.5" />
-      <path d={`M${x} ${RULER - 2}l-6.5 -11h13z`} fill={roleColour('now')} data-testid="playhead" />
-    </>
+    <svg width="13" height="11" style={{ position: 'absolute', left: x - 6.5, top: RULER - 13 }} aria-hidden="true" data-testid="playhead">
+      <path d="M6.5 11L0 0h13z" fill={roleColour('now')} />
+    </svg>
   )
 }
 
@@ -198,6 +202,7 @@ function Ruler({ per }: { per: number }) {
         </Box>
       ))}
       <Ready per={per} />
+      <PlayheadMark per={per} />
     </Box>
   )
 }
