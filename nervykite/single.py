@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .core.errors import Refusal
 from .core.footage import loose
-from .core.matte import marks, mover
+from .core.matte import marks, mover, networks
 from .core.matte.combine import grow
 from .core.matte.doubt import DOUBTFUL, doubt
 from .core.matte.edge import with_edge
@@ -75,6 +75,13 @@ class Cut:
 Pick = Literal["mover", "person", "difference"]
 
 
+def _begun() -> float:
+    """When a computation begins: all is loaded that it needs, and nothing is remembered of one before."""
+    ready()
+    networks.forget()
+    return perf_counter()
+
+
 def cut(
     source: Path,
     frame: int,
@@ -89,16 +96,14 @@ def cut(
     if pick == "mover":
         size = mover.working_size(*loose.size_of(source))
         picture, near, at = loose.around(source, frame, size)
-        ready()
-        begun = perf_counter()
+        begun = _begun()
         proposal, _ = mover.pick_mover(near, at, people)
     else:
         looks_beside = pick == "person" or marks_file is not None
         small_size = mover.working_size(*loose.size_of(source)) if looks_beside else None
         picture, near, at = loose.around(source, frame, small_size, SIGHT)
         height, width = picture.shape[:2]
-        ready()
-        begun = perf_counter()
+        begun = _begun()
         if pick == "difference":
             if plate_file is None:
                 raise Refusal("Pick difference needs the clean plate: give it with --plate.")
@@ -165,8 +170,7 @@ def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
         raise Refusal("A plate is built from the frames of a video, and this is one picture.")
     width, height = loose.size_of(source)
     picture, near, index = loose.around(source, at, (width, height), reach=45)
-    ready()
-    begun = perf_counter()
+    begun = _begun()
     built, support = clean_plate(near, index, people)
     ms = (perf_counter() - begun) * 1e3
     unknown = float((support < 1.0).mean())
@@ -204,8 +208,7 @@ def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: P
     except OSError as error:
         raise Refusal(f"{out} cannot be made: {error.strerror}.") from error
     doubtful = []
-    ready()
-    begun, written = perf_counter(), 0.0
+    begun, written = _begun(), 0.0
     for found in carry_on(loose.InOrder(source, first, past), {at - first: alpha}, wanted, person=people, small=small):
         number = found.frame + first
         before = perf_counter()

@@ -5,6 +5,7 @@ from time import perf_counter
 import cv2
 import numpy as np
 
+from ..core.matte import networks
 from ..core.matte.person import people
 from ..core.track.carry import carry
 from ..demo.project import FOOTAGE, truth_alpha
@@ -48,6 +49,7 @@ def measure() -> Result:
         truth = [truth_alpha(shot, at + n) for n in range(FRAMES + 1)]
         if not ours:
             list(carry(frames[:4], {0: truth[0]}, [3], person=people))  # so that nothing is compiled on the clock
+        networks.forget()
         begun = perf_counter()
         found = [truth[0], *(c.alpha for c in carry(frames, {0: truth[0]}, list(range(1, FRAMES + 1)), person=people))]
         times.append((perf_counter() - begun) * 1e3 / FRAMES)

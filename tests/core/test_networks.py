@@ -31,6 +31,9 @@ class TestMemory:
         remembering(third)
         remembering(first)  # which was used longest ago
         assert len(asked) == 4 + 4
+        remembering.forget()
+        remembering(first)
+        assert len(asked) == 4 + 5
 
     def test_another_value_is_another_question(self, questions, asked):
         network = Network(tracer.MODEL.read_bytes(), 4)

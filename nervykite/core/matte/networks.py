@@ -10,6 +10,7 @@ import json
 import os
 import re
 import threading
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -51,6 +52,7 @@ class Network:
         self._inputs = [one["index"] for one in inputs]
         self.shapes = [one["shape"][1:] for one in inputs]
         self._outputs = [d["index"] for d in self._interpreter.get_output_details()][:outputs]
+        self._remembers = remembers
         self._known: Recent[list[np.ndarray]] | None = Recent(remembers) if remembers else None
         self._lock = threading.Lock()
 
@@ -74,6 +76,11 @@ class Network:
                 self._interpreter.set_tensor(at, value[None])
             self._interpreter.invoke()
             return [self._interpreter.get_tensor(k)[0] for k in self._outputs]
+
+    def forget(self) -> None:
+        """Forgets its answers."""
+        if self._known is not None:
+            self._known = Recent(self._remembers)
 
     def warm_up(self) -> None:
         """Asks it about nothing, once, as the first answer takes longest."""
@@ -121,10 +128,21 @@ def warm_up(file: Path) -> None:
         network.warm_up()
 
 
+FINDERS = PEOPLE, DETECTOR, SILHOUETTE, CAREFUL
+"""Those that find people, and remember where."""
+
+
 def load() -> None:
-    """Loads all of them and asks each once, as the first answer takes longest. Raises Refusal if they are not there."""
-    for name in (PEOPLE, DETECTOR, SILHOUETTE, CAREFUL):
+    """Loads all finders and asks each once, as the first answer takes longest. Raises Refusal if they are absent."""
+    for name in FINDERS:
         network(name).warm_up()
+
+
+def forget() -> None:
+    """Has all finders forget their answers, so that a clock shows the time of a first one."""
+    with suppress(Refusal):
+        for name in FINDERS:
+            network(name).forget()
 
 
 def likely(logits: np.ndarray) -> np.ndarray:
