@@ -1,5 +1,7 @@
 """Following the camera: by the place, whatever moves in front of it."""
 
+from collections.abc import Sequence
+
 import cv2
 import numpy as np
 import pytest
@@ -144,3 +146,54 @@ class TestEdges:
             contrast(np.clip(texture(320, 200, (120, 130, 140), n, 30), 0, 255).astype(np.uint8)) for n in (7, 8)
         )
         assert by_edges(one, two, np.eye(3)) is None
+
+
+def coat_before(wall: np.ndarray, walks: Sequence[float], shift: float = 0.0) -> list[np.ndarray]:
+    """Somebody in a patched coat who walks before a wall (h, w), with noise; the camera moves by `shift` a frame."""
+    height, width = wall.shape
+    patches = np.where(texture(height, width + 80, (128, 128, 128), 5, 60) > 128, 235, 20)
+    coat = cv2.GaussianBlur(patches.astype(np.float32), (0, 0), 1)
+    frames = []
+    for n, walk in enumerate(walks):
+        alpha, seen = (
+            cv2.warpAffine(v, np.float32([[1, 0, walk - shift * n - 40], [0, 1, 0]]), (width, height))
+            for v in (blob(height, width + 80, 140, 170, 40), coat)
+        )
+        way = np.float32([[1, 0, -shift * n], [0, 1, 0]])
+        behind = cv2.warpAffine(wall, way, (width, height), borderMode=cv2.BORDER_REFLECT)
+        frames.append(composed(alpha, seen, np.repeat(behind[..., None], 3, 2), 2.0, n))
+    return frames
+
+
+def walls() -> dict[str, np.ndarray]:
+    height, width = SIZE
+    flat = np.full(SIZE, 165, np.float32)
+    floor = flat.copy()
+    floor[260:] = 110
+    fading = np.linspace(140, 190, width, dtype=np.float32) * np.ones((height, 1), np.float32)
+    return {"flat": flat, "fading": fading, "with a floor": cv2.GaussianBlur(floor, (0, 0), 2)}
+
+
+class TestPlain:
+    @pytest.mark.parametrize("wall", ["flat", "fading", "with a floor"])
+    def test_a_camera_that_stands_before_a_plain_wall_does_not_follow_who_walks_there(self, wall):
+        frames = coat_before(walls()[wall], range(-60, 60, 8))
+        greys = [contrast(f) for f in frames]
+        assert not align.stands_still(greys, 7)
+        assert align.stood_before_something_plain(greys, 7)
+        assert lay(frames, 7).still
+
+    def test_nobody_has_to_be_there(self):
+        frames = coat_before(walls()["flat"], range(500, 520))
+        assert lay(frames, 7).still
+
+    def test_a_place_that_can_be_seen_to_move_was_not_before_a_camera_that_stood(self):
+        place = texture(*SIZE, (128, 120, 110), 3, 30)[..., 0].astype(np.float32)
+        greys = [contrast(f) for f in coat_before(place, range(-60, 60, 8), 4)]
+        assert not align.stood_before_something_plain(greys, 7)
+
+    def test_a_slope_from_side_to_side_tells_that_the_camera_moved(self):
+        height, width = SIZE
+        slope = np.where(np.arange(height)[:, None] > 200 + 0.4 * np.arange(width), 90, 170).astype(np.float32)
+        greys = [contrast(f) for f in coat_before(cv2.GaussianBlur(slope, (0, 0), 1), [30] * 15, 4)]
+        assert not align.stood_before_something_plain(greys, 7)

@@ -9,7 +9,7 @@ import numpy as np
 from numba import njit, prange
 
 from ..aside import side_by_side
-from ..track.align import contrast, onto, stands_still
+from ..track.align import contrast, onto, stands_still, stood_before_something_plain
 from .difference import beyond
 
 FOLLOWED = 40
@@ -69,7 +69,7 @@ def lay(
     h, w = frames[at].shape[:2]
     seen_as = list(side_by_side(functools.partial(contrast, frames[n]) for n in chosen))
     subject = known()
-    still = stands_still(seen_as, held, subject)
+    still = stands_still(seen_as, held, subject) or stood_before_something_plain(seen_as, held, subject)
     mappings: list[np.ndarray | None] = [np.eye(3)] * len(chosen)
     ways: dict[int, np.ndarray] = {}
     if not still:

@@ -25,6 +25,14 @@ LEANS = 1.25
 """By how much farther a motion has to reach to be taken for the camera's if that leans: such a motion is found in two
 that are mixed up, too."""
 
+TOLD, TOLD_BY = 8.0, 2
+"""How much a cell varies, in levels, if it can tell a movement; and how many such cells a side of the frame has that is
+not plain."""
+BESIDE = (-2, -1, 1, 2)
+"""Which frames are asked whether the camera stood before something plain, counted from the one that is looked at."""
+MOVES = 1.0
+"""How far a corner of the frame has to move, in pixels, if that is to be told from standing."""
+
 ENOUGH = (cv2.TERM_CRITERIA_COUNT + cv2.TERM_CRITERIA_EPS, 15, 0.03)
 """When a corner has been followed: after so many steps, or when they are as short as this, in pixels."""
 SIMPLER = 1.15
@@ -82,20 +90,24 @@ def _explains(first: np.ndarray, other: np.ndarray, one: np.ndarray, rival: np.n
 
     Faint edges count as much as strong corners: a place that holds few corners is still most of the picture.
     """
+    off, off_rival = (_left_over(first, other, m) for m in (one, rival))
+    return float((_better(off, off_rival) * _counts(*off.shape)).sum())
+
+
+def _left_over(first: np.ndarray, other: np.ndarray, mapping: np.ndarray) -> np.ndarray:
+    """How far `first` is from what a homography makes of `other`, in levels: float32 (rows, columns) of cells."""
     h, w = first.shape
     side = min(h, w) / CELLS
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    off, off_rival = (
-        cv2.resize(
-            cv2.absdiff(first, cv2.warpPerspective(other, m, (w, h), flags=flags, borderMode=cv2.BORDER_REPLICATE)),
-            (round(w / side), round(h / side)),
-            interpolation=cv2.INTER_AREA,
-        ).astype(np.float32)
-        for m in (one, rival)
-    )
+    seen = cv2.warpPerspective(other, mapping, (w, h), flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    size = round(w / side), round(h / side)
+    return cv2.resize(cv2.absdiff(first, seen), size, interpolation=cv2.INTER_AREA).astype(np.float32)
+
+
+def _better(off: np.ndarray, off_rival: np.ndarray) -> np.ndarray:
+    """Where one motion clearly leaves less over than its rival does (1), or more (-1): float32 of cells."""
     clear = CLEARER * (off + off_rival) + 0.5
-    better, worse = off < off_rival - clear, off_rival < off - clear
-    return float(((better.astype(np.float32) - worse) * _counts(*off.shape)).sum())
+    return (off < off_rival - clear).astype(np.float32) - (off_rival < off - clear)
 
 
 def _counts(rows: int, columns: int) -> np.ndarray:
@@ -256,3 +268,37 @@ def stands_still(greys: list[np.ndarray], at: int, subject: np.ndarray | None = 
         cells = {(int(4 * x / w), int(4 * y / h)) for x, y in points[near].reshape(-1, 2)}
         verdicts.append(near.mean() > 0.1 and len(cells) >= 4)
     return float(np.mean(verdicts)) > 0.7 if verdicts else True
+
+
+def stood_before_something_plain(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> bool:
+    """Whether there is hardly anything to tell the camera's movement by, and what there is does not say that it moved.
+
+    Before a plain wall or sky all corners are the subject's, and what follows them sees nothing move. What lies at the
+    frame's edge is seldom a subject: if that does not move with them on two sides or more, the camera is taken to have
+    stood. greys: from `contrast`; `subject`, bool (h, w), is left out of frame `at`.
+    """
+    first = greys[at]
+    h, w = first.shape
+    size = round(w / (min(h, w) / CELLS)), round(h / (min(h, w) / CELLS))
+    mean, square = (
+        cv2.resize(v, size, interpolation=cv2.INTER_AREA)
+        for v in (first.astype(np.float32), np.square(first.astype(np.float32)))
+    )
+    telling = np.sqrt(np.maximum(square - mean * mean, 0)) > TOLD
+    if subject is not None:
+        telling &= cv2.resize(subject.astype(np.float32), size, interpolation=cv2.INTER_AREA) < 0.1
+
+    def sides(cells: np.ndarray, enough: int) -> int:
+        rims = cells[0], cells[-1], cells[:, 0], cells[:, -1]
+        return sum(int(rim.sum() >= enough) for rim in rims)
+
+    if sides(telling, TOLD_BY) > 2:
+        return False
+    points = features(first, 320, subject)
+    corners = np.array([[[0, 0]], [[w, 0]], [[w, h]], [[0, h]]], np.float64)
+    moves = np.zeros(telling.shape, np.float32)
+    for other in (greys[at + k] for k in BESIDE if 0 <= at + k < len(greys)):
+        way = between(first, other, points, np.eye(3))
+        if way is not None and np.abs(cv2.perspectiveTransform(corners, way) - corners).max() > MOVES:
+            moves += _better(_left_over(first, other, way), _left_over(first, other, np.eye(3)))
+    return sides(telling & (moves > 0), 1) < 2
