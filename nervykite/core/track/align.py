@@ -96,12 +96,17 @@ def _explains(first: np.ndarray, other: np.ndarray, one: np.ndarray, rival: np.n
 
 def _left_over(first: np.ndarray, other: np.ndarray, mapping: np.ndarray) -> np.ndarray:
     """How far `first` is from what a homography makes of `other`, in levels: float32 (rows, columns) of cells."""
-    h, w = first.shape
-    side = min(h, w) / CELLS
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    seen = cv2.warpPerspective(other, mapping, (w, h), flags=flags, borderMode=cv2.BORDER_REPLICATE)
-    size = round(w / side), round(h / side)
-    return cv2.resize(cv2.absdiff(first, seen), size, interpolation=cv2.INTER_AREA).astype(np.float32)
+    seen = cv2.warpPerspective(other, mapping, first.shape[::-1], flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    return _by_cells(cv2.absdiff(first, seen))
+
+
+def _by_cells(values: np.ndarray) -> np.ndarray:
+    """The mean of values (h, w) in each cell, as exact as their type: float32 (rows, columns)."""
+    h, w = values.shape
+    side = min(h, w) / CELLS
+    cells = cv2.resize(values, (round(w / side), round(h / side)), interpolation=cv2.INTER_AREA)
+    return cells.astype(np.float32)
 
 
 def _better(off: np.ndarray, off_rival: np.ndarray) -> np.ndarray:
@@ -279,14 +284,10 @@ def stood_before_something_plain(greys: list[np.ndarray], at: int, subject: np.n
     """
     first = greys[at]
     h, w = first.shape
-    size = round(w / (min(h, w) / CELLS)), round(h / (min(h, w) / CELLS))
-    mean, square = (
-        cv2.resize(v, size, interpolation=cv2.INTER_AREA)
-        for v in (first.astype(np.float32), np.square(first.astype(np.float32)))
-    )
-    telling = np.sqrt(np.maximum(square - mean * mean, 0)) > TOLD
+    grey = first.astype(np.float32)
+    telling = _by_cells(grey * grey) - np.square(_by_cells(grey)) > TOLD * TOLD
     if subject is not None:
-        telling &= cv2.resize(subject.astype(np.float32), size, interpolation=cv2.INTER_AREA) < 0.1
+        telling &= _by_cells(subject.astype(np.float32)) < 0.1
 
     def sides(cells: np.ndarray, enough: int) -> int:
         rims = cells[0], cells[-1], cells[:, 0], cells[:, -1]
