@@ -22,6 +22,7 @@ from .core.matte.person import people, person_hint, pick_person
 from .core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from .core.model.matte import FoundKind
 from .core.plate.plate import FOLLOWED
+from .core.plate.scene import working_size
 from .core.track.stirring import SIGHT, stirring
 from .core.warm import ready
 from .studio import Studio
@@ -139,7 +140,7 @@ def _stirs(studio: Studio, shot: Shot, frame: int) -> np.ndarray | None:
     known = studio.stirs.get((shot.id, frame))
     if known is None:
         window = range(max(0, frame - SIGHT), min(shot.frames, frame + SIGHT + 1))
-        beside = SmallFrames(studio.library, shot, window, mover.working_size(shot.width, shot.height))
+        beside = SmallFrames(studio.library, shot, window, working_size(shot.width, shot.height))
         studio.stirs[shot.id, frame] = known = (stirring(beside, frame - window.start),)
     return known[0]
 
@@ -168,7 +169,7 @@ def _picked(
     studio: Studio, document: Document, hold: Hold, picture: np.ndarray, request: FindRequest, progress: Progress
 ) -> mover.Proposal:
     shot = document.shots[hold.shot]
-    size = mover.working_size(shot.width, shot.height)
+    size = working_size(shot.width, shot.height)
     if request.kind == "person":
         answered = _answered(studio, document, hold, request.frame)
         proposal = pick_person(picture, answered, _stirs(studio, shot, request.frame))

@@ -22,6 +22,7 @@ from .core.matte.person import people, person_hint, pick_person
 from .core.matte.solve import fine_edge
 from .core.matte.svg import area
 from .core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
+from .core.plate import scene
 from .core.plate.clean import clean_plate
 from .core.track.carry import carry as carry_on
 from .core.track.reel import working_size
@@ -94,13 +95,13 @@ def cut(
 ) -> Cut:
     """Cuts the subject out of one frame of a file. Raises Refusal."""
     if pick == "mover":
-        size = mover.working_size(*loose.size_of(source))
+        size = scene.working_size(*loose.size_of(source))
         picture, near, at = loose.around(source, frame, size)
         begun = _begun()
         proposal, _ = mover.pick_mover(near, at, people)
     else:
         looks_beside = pick == "person" or marks_file is not None
-        small_size = mover.working_size(*loose.size_of(source)) if looks_beside else None
+        small_size = scene.working_size(*loose.size_of(source)) if looks_beside else None
         picture, near, at = loose.around(source, frame, small_size, SIGHT)
         height, width = picture.shape[:2]
         begun = _begun()
@@ -112,7 +113,7 @@ def cut(
                 raise Refusal(
                     f"The plate is {plate.shape[1]} × {plate.shape[0]} pixels and the frame {width} × {height}."
                 )
-            size = mover.working_size(width, height)
+            size = scene.working_size(width, height)
             small, behind = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, plate))
             proposal = mover.pick_difference(small, behind)
         elif pick == "person":

@@ -16,10 +16,10 @@ from .core.edits import AddShot, Edit
 from .core.errors import Refusal
 from .core.footage import ingest
 from .core.footage.library import Library
-from .core.matte.mover import Scene
 from .core.model import Document, Shot
 from .core.picture.evaluate import Evaluation
 from .core.picture.render import Renderer, SpriteCache
+from .core.plate.scene import Scene
 from .core.recent import Recent
 from .core.send import mp4
 from .core.sound.mix import read_wav, write_wav

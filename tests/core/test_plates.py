@@ -13,6 +13,7 @@ from nervykite.core.plate.difference import textures_apart
 from nervykite.core.plate.ghost import ghosts
 from nervykite.core.plate.plate import Stack, compared, lay, noise_of, plate_of
 from nervykite.core.plate.restless import restless
+from nervykite.core.plate.scene import PIXELS, contradicted, people_in, scene_of, weighed, working_size
 from nervykite.core.track.align import onto
 
 from .scenes import blob, composed, passing, texture
@@ -294,9 +295,9 @@ class TestJudging:
         quiet, known = np.full(shape, 1.5, np.float32), np.full(shape, 9, np.float32)
         nobody = np.zeros(shape, np.float32)
         nobody[5:45, 5:25] = 1
-        assert mover.contradicted(nobody, scenes[5].copy(), scenes[5], quiet, known)
-        assert not mover.contradicted(alphas[5], frames[5], scenes[5], quiet, known)
-        assert not mover.contradicted(nobody, scenes[5].copy(), scenes[5], quiet, np.zeros(shape, np.float32))
+        assert contradicted(nobody, scenes[5].copy(), scenes[5], quiet, known)
+        assert not contradicted(alphas[5], frames[5], scenes[5], quiet, known)
+        assert not contradicted(nobody, scenes[5].copy(), scenes[5], quiet, np.zeros(shape, np.float32))
 
     def test_people_count_only_if_the_whole_shot_has_some(self):
         frames, alphas, _ = passing(10)
@@ -304,17 +305,17 @@ class TestJudging:
         shape = frames[0].shape[:2]
 
         def found(answer):
-            return mover.people_in(stack, [np.zeros(shape, np.float32), *[answer] * 9])
+            return people_in(stack, [np.zeros(shape, np.float32), *[answer] * 9])
 
         assert found(None) is None
         assert found(np.zeros(shape, np.float32)) is None
         assert found(np.ones(shape, np.float32)) is None
-        assert mover.people_in(stack, alphas).shape == stack.moving.shape
+        assert people_in(stack, alphas).shape == stack.moving.shape
 
     def test_working_sizes_keep_the_shape_and_never_enlarge(self):
-        assert mover.working_size(200, 100) == (200, 100)
-        w, h = mover.working_size(1080, 1920)
-        assert w * h == pytest.approx(mover.PIXELS, rel=0.01)
+        assert working_size(200, 100) == (200, 100)
+        w, h = working_size(1080, 1920)
+        assert w * h == pytest.approx(PIXELS, rel=0.01)
         assert w / h == pytest.approx(1080 / 1920, rel=0.01)
 
     def test_the_person_finder_looks_closer_at_the_largest_find(self):
@@ -361,10 +362,10 @@ class TestLingering:
     def test_nothing_is_turned_where_the_plate_is_right(self):
         frames, alphas, scene = self.shot(stays_from=14)
         stack = lay(frames, 8)
-        _, plate, _, noise, shown = mover.weighed(stack, None)
-        assert not shown.any()
-        assert np.abs(plate.astype(int) - scene).mean() < 3
-        assert noise[alphas[15] > 0.9].mean() < 6
+        first = weighed(stack, None)
+        assert not first.shown.any()
+        assert np.abs(first.plate.astype(int) - scene).mean() < 3
+        assert first.noise[alphas[15] > 0.9].mean() < 6
 
     def test_a_plate_is_built_anew_only_where_frames_show_the_scene(self):
         frames, _, _ = self.shot()
@@ -372,8 +373,8 @@ class TestLingering:
         before = plate_of(stack)
         shown = np.zeros(stack.valid.shape, bool)
         shown[1, 60:100, 40:80] = True
-        plate, support = plate_of(stack, None, shown, before)
         elsewhere = ~shown.any(0)
+        plate, support = plate_of(stack, None, shown, (*before, ~elsewhere))
         assert (plate[elsewhere] == before[0][elsewhere]).all()
         assert (support[elsewhere] == before[1][elsewhere]).all()
         assert np.abs(plate[65:95, 45:75].astype(int) - stack.frames[1, 65:95, 45:75]).mean() < 4
@@ -386,7 +387,7 @@ class TestLingering:
         def person(frame, quick):
             return ghost + (0.01 if quick else 0)
 
-        found = mover.scene_of(frames, 12, person)
+        found = scene_of(frames, 12, person)
         assert found.people is None
         proposal, _ = mover.pick_mover(frames, 12, person)
         assert proposal.found[15:55, 90:110].max() < 0.5

@@ -1,7 +1,7 @@
 """Pick mover: what moves against the scene in the frames around a held one."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -10,9 +10,11 @@ import numpy as np
 from ..aside import crew
 from ..errors import Refusal
 from ..plate.difference import apart, beyond, reach, textures_apart
-from ..plate.ghost import ghosts
-from ..plate.plate import Stack, compared, evened, lay, noise_of, plate_of
+from ..plate.own_way import own_way
+from ..plate.passers import found_roughly
+from ..plate.plate import Stack, evened
 from ..plate.restless import restless
+from ..plate.scene import Person, Scene, scene_of
 from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut, recut
@@ -22,10 +24,6 @@ from .refine import refined
 from .shade import shaded
 from .solve import around
 
-PIXELS = 330_000
-"""Pixels at which movement is looked for."""
-AGAINST = 0.1
-"""The share of the people found that must show nothing new, if the finder is not to be believed."""
 TEXTURE, SAME_TEXTURE = 0.4, 0.2
 """The say of textures that differ, and of textures that do not."""
 OTHER_TEXTURE = 0.5
@@ -37,11 +35,11 @@ UNREST, GREAT_UNREST, LINGERS = (1.5, 3.0), (3.5, 5.0), 0.6
 taken to linger there if nothing else moves; and the say of that."""
 LEAST, ALL = 0.0004, 0.85
 """The share of a frame below which nothing was found, and above which everything was."""
-STIRS = 0.04
-"""The share of somebody's area that changes, if they are more than a part of the scene."""
 ALIKE, UNSURE, ROUNDS, SETTLED = 0.3, 1.0, 3, 0.97
 """The say of what looks alike, and of that where hardly any frame has seen what is behind; how often it is learned at
 most, and how much of two answers has to be the same to be the last."""
+OWN, OWN_UNSURE = 0.5, 1.0
+"""The say of what goes with the subject or with the scene; and how much more where that is in doubt."""
 JUDGED = 0.8
 """How much of the wish is the judge's, the rest being that of the rules."""
 LITTLE = 0.5
@@ -56,11 +54,6 @@ RIM = 0.002
 """The part of a subject that may lie where its frame begins to show more than the scene does."""
 STRIP = 0.016
 """How wide a strip that the scene does not show may be, in the frame's longer side, to be guessed from beside it."""
-FRAMES = 16
-"""How many frames of a shot are compared at most."""
-
-Person = Callable[[np.ndarray, bool], np.ndarray | None]
-"""How likely a person is at each pixel of a frame, float32 (h, w), 0…1, quickly or well; None if that is unknown."""
 
 
 @dataclass(frozen=True)
@@ -84,93 +77,6 @@ class Proposal:
         return cv2.resize(fine, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
 
 
-def working_size(width: int, height: int) -> tuple[int, int]:
-    """The size at which a mover is looked for in frames of the given size."""
-    scale = min(1.0, math.sqrt(PIXELS / (width * height)))
-    return max(16, round(width * scale)), max(16, round(height * scale))
-
-
-@dataclass(frozen=True)
-class Scene:
-    """A shot without what moves through it, as frame `at` sees it, at the working size.
-
-    plate: uint8 (h, w, 3); support, noise: float32 (h, w), see `plate_of` and `noise_of`; people: float32 (n, h, w),
-    how likely a person is in each frame of the stack, or None.
-    """
-
-    at: int
-    stack: Stack
-    plate: np.ndarray
-    support: np.ndarray
-    noise: np.ndarray
-    people: np.ndarray | None
-    held: np.ndarray | None = None
-
-
-def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None) -> Scene:
-    """The scene of a shot, uint8 RGB (h, w, 3) frames in order, as frame `at` sees it. Raises Refusal.
-
-    `person` says how likely a person is at each pixel of a frame: it keeps somebody who lingers out of the plate.
-    """
-    if len(frames) < 4:
-        raise Refusal("A mover shows by comparing frames, and this shot has fewer than four. Use marks instead.")
-    with crew(1) as aside:  # people are looked for while the frames are laid onto each other
-        asked, first = {}, None
-        if person is not None:
-            first = aside.submit(person, frames[at], False)
-            others = (n for n in compared(len(frames), at, FRAMES) if n != at)
-            asked = {n: aside.submit(person, frames[n], True) for n in others}
-
-        def known() -> np.ndarray | None:
-            seen = None if first is None else first.result()
-            return None if seen is None else seen > 0.3
-
-        stack = lay(frames, at, FRAMES, known)
-        held = None if first is None else first.result()
-        if person is not None:
-            asked |= {n: aside.submit(person, frames[n], True) for n in stack.numbers[1:] if n not in asked}
-        found = {n: future.result() for n, future in asked.items()}
-    if len(stack.frames) < 4:
-        raise Refusal("The frames around this one cannot be laid over each other. Use marks instead.")
-    likely = None
-    if held is not None:
-        answers = ((n, found[n]) for n in stack.numbers[1:])
-        likely = people_in(stack, [held, *(None if f is None else stack.onto(n, f) for n, f in answers)])
-    people, plate, support, noise, shown = weighed(stack, likely)
-    if likely is not None and people is None:
-        held = None
-    if shown.any():
-        plate, support = plate_of(stack, people, shown, (plate, support))
-        noise = noise_of(stack, plate)
-    return Scene(at, stack, plate, support, noise, people, held)
-
-
-def weighed(
-    stack: Stack, people: np.ndarray | None
-) -> tuple[np.ndarray | None, np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """The plate of a stack as far as people, float32 (n, h, w), 0…1, or None, are to be believed.
-
-    Returns them, or None if they are contradicted; plate, support and noise, see `Scene`; and where frames show the
-    scene although this plate does not, bool (n, h, w).
-    """
-    plate, support = plate_of(stack, people)
-    noise = noise_of(stack, plate)
-    if people is not None and contradicted(people[0], stack.frames[0], plate, noise, support):
-        people = None
-        plate, support = plate_of(stack)
-        noise = noise_of(stack, plate)
-    return people, plate, support, noise, ghosts(stack, plate, noise)
-
-
-def contradicted(
-    person: np.ndarray, frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray
-) -> bool:
-    """Whether a person finder, (h, w), 0…1, sees people where a frame shows nothing but the scene."""
-    known = (person > 0.6) & (support > 2)
-    differs = cv2.GaussianBlur(apart(frame, plate) / np.maximum(2.6 * noise, 7.0), (0, 0), 2)
-    return bool(known.sum() > 50 and ((differs < 1) & known).sum() > AGAINST * known.sum())
-
-
 def pick_mover(
     frames: Sequence[np.ndarray], at: int, person: Person | None = None, scene: Scene | None = None
 ) -> tuple[Proposal, Scene]:
@@ -186,9 +92,9 @@ def pick_mover(
     if scene is None or proposal is None or _share(proposal) < LEAST:
         scene = scene_of(frames, at, person)
         known = scene.held if scene.people is None else scene.people[0]
-        proposal = _found(frames[at], scene, lambda: known)
+        proposal = _found(frames[at], at, scene, lambda: known)
         if _share(proposal) < LEAST:
-            proposal = _found(frames[at], scene, lambda: known, lingers=True)
+            proposal = _found(frames[at], at, scene, lambda: known, lingers=True)
     share = _share(proposal)
     if share < LEAST:
         raise Refusal("Nothing moves in this frame that stands out from the scene. Use marks, or pick another frame.")
@@ -215,7 +121,7 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
             found = None if asked is None else asked.result()
             return None if found is None else found * seen
 
-        proposal = _found(frame, scene, likely)
+        proposal = _found(frame, at, scene, likely)
     if np.array_equal(back, np.eye(3)):
         return proposal
     h, w = frames[at].shape[:2]
@@ -233,7 +139,7 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
     return Proposal(found, proposal.warnings, says)
 
 
-def _found(frame: np.ndarray, scene: Scene, person: Later, lingers: bool = False) -> Proposal:
+def _found(frame: np.ndarray, number: int, scene: Scene, person: Later, lingers: bool = False) -> Proposal:
     def believed() -> np.ndarray | None:
         likely = person()
         if likely is not None and scene.people is None:
@@ -243,7 +149,8 @@ def _found(frame: np.ndarray, scene: Scene, person: Later, lingers: bool = False
                 return None
         return likely
 
-    return differing(frame, scene.plate, scene.noise, scene.support, scene.stack, believed, lingers=lingers)
+    own = own_way(frame, number, scene.stack, found_roughly(frame, scene.plate, scene.noise))
+    return differing(frame, scene.plate, scene.noise, scene.support, scene.stack, believed, lingers=lingers, own=own)
 
 
 def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
@@ -267,43 +174,6 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     return np.where(whole[..., None], laid, scene.plate), back / back[2, 2], whole.astype(np.float32)
 
 
-def people_in(stack: Stack, found: Sequence[np.ndarray | None]) -> np.ndarray | None:
-    """How likely a person who moves is in each frame of a stack: float32 (n, h, w); None if none is, or all over.
-
-    found: what a finder says of each frame as the held one sees it, (h, w), 0…1, or None. It counts only if something
-    was found all through the shot: one frame alone may be a mistake. Somebody who never stirs is part of the scene.
-    """
-    if any(f is None for f in found):
-        return None
-    likely = np.stack([f for f in found if f is not None]) * stack.valid
-    likely *= 1 - _part_of_the_scene(likely, stack)
-    share = (likely > 0.6).mean((1, 2))
-    return likely if (share > 0.003).mean() > 0.4 and np.median(share) < 0.7 else None
-
-
-def _part_of_the_scene(likely: np.ndarray, stack: Stack) -> np.ndarray:
-    """People who are there all through the shot and never stir: float32 (h, w), 0 or 1."""
-    often = (likely > 0.5).mean(0) > 0.6
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(often.astype(np.uint8))
-    if count < 2:
-        return np.zeros(often.shape, np.float32)
-    changed = np.zeros(often.shape, np.float32)
-    first = _soft_grey(stack.frames[0])
-    high, low = (move(first, np.ones((3, 3), np.uint8)).astype(np.int16) for move in (cv2.dilate, cv2.erode))
-    for frame, valid in zip(stack.frames[1:], stack.valid[1:], strict=True):
-        grey = _soft_grey(frame).astype(np.int16)
-        changed += (np.maximum(grey - high, low - grey) > 10) & valid
-    stirs = changed > 0.3 * len(stack.frames)  # somebody who passes in front of them is there for less than that
-    share = np.bincount(labels.ravel(), stirs.ravel(), minlength=count) / np.maximum(1, stats[:, cv2.CC_STAT_AREA])
-    stays = share < STIRS
-    stays[0] = False
-    return cv2.dilate(stays[labels].astype(np.float32), np.ones((21, 21), np.uint8))
-
-
-def _soft_grey(frame: np.ndarray) -> np.ndarray:
-    return cv2.GaussianBlur(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY), (0, 0), 1.5)
-
-
 def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
     """What a frame shows that its clean plate does not, both uint8 RGB (h, w, 3) at the working size.
 
@@ -325,12 +195,13 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
 
 def differing(
     frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray, stack: Stack | None,
-    finder: Later = lambda: None, second: Second = reconsidered, lingers: bool = False,
+    finder: Later = lambda: None, second: Second = reconsidered, lingers: bool = False, own: np.ndarray | None = None,
 ) -> Proposal:  # fmt: skip
     """What stands out from a plate, given the scene's own noise (h, w) in levels.
 
     A person `finder` speaks where hardly any frame has seen what is behind; somebody has a `second` opinion. If
-    somebody `lingers`, what never comes to rest stands out as well: waves and leaves do, too.
+    somebody `lingers`, what never comes to rest stands out as well: waves and leaves do, too. own: whether a pixel
+    goes with the subject or with the scene, float32 (h, w), -1…1, see `own_way`.
     """
     differs = apart(frame, plate)
     sways = np.zeros(noise.shape, np.float32)
@@ -361,6 +232,9 @@ def differing(
     moves = np.clip(moves + np.where(textures > 0, TEXTURE, SAME_TEXTURE) * textures, -1, 1)
     if lingers:
         moves = np.clip(moves + LINGERS * _ramp(unrest, GREAT_UNREST) * (1 - sways), -1, 1)
+    if own is not None:
+        own = np.where(shade, np.minimum(own, 0), own)  # a shadow goes with whoever casts it
+        moves = np.clip(moves + (OWN + OWN_UNSURE * unsure) * own, -1, 1)
     if person is not None:
         sure = 2 * person - 1
         moves = moves + (0.25 + 0.75 * unsure) * np.where(sure > 0, 1.0, 0.3) * sure * np.abs(sure)

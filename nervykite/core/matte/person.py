@@ -4,12 +4,13 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
+from ..plate.scene import working_size
 from ..track.stirring import movers
 from .colours import SPACES, lab
 from .cut import minimal_cut, recut
 from .evidence import edges_of, known_to_each, leaning, tie_of
 from .figures import DRAWN, SEEN, Figure, Window, convincing, figures_in, silhouette
-from .mover import Proposal, overlap, working_size
+from .mover import Proposal, overlap
 from .networks import PEOPLE, network
 from .opinion import MARGIN, Answer, Second, reconsidered
 from .solve import around

@@ -8,9 +8,9 @@ import numpy as np
 
 from ..aside import crew, side_by_side
 from ..errors import Refusal
-from ..matte.mover import Person, people_in, weighed, working_size
 from ..track.align import between, contrast, features
 from .plate import Stack, lay, plate_of
+from .scene import Person, people_in, weighed, working_size
 
 COMPARED = 20
 """Frames that are compared at most."""
@@ -43,11 +43,11 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
     if person is not None and held is not None:
         others = (functools.partial(person, frame, True) for frame in small.frames[1:])
         people = people_in(small, [held, *side_by_side(others)])
-    people, _, _, _, shown = weighed(small, people)
+    first = weighed(small, people)
     return plate_of(
         stack,
-        None if people is None else _grown(people, w, h),
-        _grown(shown.astype(np.uint8), w, h) > 0 if shown.any() else None,
+        _grown(first.unwanted, w, h) if first.unwanted.any() else None,
+        _grown(first.shown.astype(np.uint8), w, h) > 0 if first.shown.any() else None,
     )
 
 
@@ -64,8 +64,9 @@ def _small_stack(stack: Stack, size: tuple[int, int]) -> Stack:
         return np.stack([_small(m.astype(np.uint8), size) for m in many]) > 0
 
     return Stack(
-        np.stack([_small(f, size) for f in stack.frames]), masks(stack.valid), masks(stack.moving), stack.still
-    )
+        np.stack([_small(f, size) for f in stack.frames]), masks(stack.valid), masks(stack.moving), stack.still,
+        numbers=stack.numbers,
+    )  # fmt: skip
 
 
 def laid_over(other: np.ndarray, frame: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -269,14 +269,14 @@ def plate_of(
     stack: Stack,
     unwanted: np.ndarray | None = None,
     shown: np.ndarray | None = None,
-    before: tuple[np.ndarray, np.ndarray] | None = None,
+    before: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None,
 ) -> tuple[np.ndarray, np.ndarray]:
     """The scene without what moves through it, at the held frame.
 
     For each pixel the densest cluster of colours over time, WIDTH levels wide, in which frames that move there
     count little. `unwanted`, float32 (n, h, w), 0…1, says where a frame shows what must not be in the plate; where all
     frames do, the surroundings fill in. `shown`, bool (n, h, w), says where a frame is known to show the scene, see
-    `ghosts`; with what was found `before` that was known, only such places are built anew.
+    `ghosts`. before: a plate, its support, and where, bool (h, w), it is to be built anew.
     Returns the plate, uint8 (h, w, 3), and how many frames speak for it, float32 (h, w).
     """
     weights = np.where(stack.moving, 0.08, 1.0).astype(np.float32) * stack.valid
@@ -288,9 +288,8 @@ def plate_of(
     plate = np.empty(stack.frames.shape[1:], np.float32)
     support = np.empty(stack.frames.shape[1:3], np.float32)
     asked = np.ones(stack.valid.shape[1:], bool)
-    if shown is not None and before is not None:
-        asked = np.any(shown, 0)
-        plate[:], support[:] = before
+    if before is not None:
+        plate[:], support[:], asked = before
     _densest(stack.frames, weights, asked, plate, support)
     if shown is not None:
         support = np.where(np.any(shown, 0), np.minimum(support * 3 / KNOWN, 9), support)

@@ -11,8 +11,8 @@ import numpy as np
 
 from ..aside import crew, side_by_side
 from ..matte.colours import SPACES, lab
-from ..matte.mover import Person
 from ..matte.solve import around, fine_edge
+from ..plate.scene import Person
 from .backdrop import Known, behind_of, noisier, scenes_of
 from .crumbs import without_crumbs
 from .fields import Part, displacement, taken

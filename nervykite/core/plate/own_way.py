@@ -1,0 +1,74 @@
+"""Own way: whether what a pixel shows goes on with somebody who passes, or with the scene."""
+
+import cv2
+import numpy as np
+
+from ..matte.solve import around
+from .difference import beyond, reach
+from .passers import ways
+from .plate import Stack
+
+MOST = 10
+"""With how many other frames one is compared at most."""
+FAR = 2.5
+"""How far from where the scene would have it, in pixels, the passer has to have come to tell them apart."""
+BESIDE = 9
+"""The window, in pixels, that the passer may reach beyond what was found of it, in other frames."""
+LEVELS = 5.0
+"""By how many levels the one has to fit better than the other to be nearly certain."""
+SURE = 7
+"""The window, in pixels, in which all has to say the same: what is compared are means, and those reach over edges."""
+MARGIN = 40
+"""How far around the passer, in pixels, frames are compared."""
+
+
+def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> np.ndarray:
+    """Whether a frame goes with what passes (1) or with the scene (-1) at each pixel: float32 (h, w), -1…1.
+
+    frame: uint8 RGB (h, w, 3), as the stack's held one sees it, with its number in the shot; part: uint8 (h, w), 0 or
+    1, roughly what passes. Other frames are laid onto this one both as the scene lies and as the passer does, and
+    what fits better tells. Where both fit, as in an even place, where none does, as at a limb that bends, and where
+    no other frame shows the scene, it is about 0.
+    """
+    result = np.zeros(part.shape, np.float32)
+    if not part.any():
+        return result
+    box = around(part > 0, MARGIN)
+    rows, columns = box
+    here = np.ascontiguousarray(frame[box])
+    h, w = here.shape[:2]
+    x, y = np.meshgrid(np.arange(columns.start, columns.stop), np.arange(rows.start, rows.stop))
+    points = np.stack([x, y], 2).reshape(1, -1, 2).astype(np.float32)
+    grown = cv2.dilate(part, np.ones((BESIDE, BESIDE), np.uint8))
+    says = []
+    for n, way in sorted(ways(frame, number, stack, part), key=lambda one: abs(stack.numbers[one[0]] - number)):
+        there = cv2.transform(points, way[:2])
+        went = np.linalg.norm(there - points, axis=2).reshape(h, w) > FAR
+        if went.mean() < 0.5:
+            continue
+        left, top = (np.ascontiguousarray(there[..., k].reshape(h, w)) for k in (0, 1))
+        own = cv2.remap(stack.frames[n], left, top, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        seen = cv2.remap(stack.valid[n].astype(np.uint8), left, top, cv2.INTER_NEAREST) > 0
+        covered = cv2.warpAffine(grown, way[:2], grown.shape[::-1], flags=cv2.INTER_NEAREST)[box] > 0
+        by_scene, by_own = (
+            cv2.blur(beyond(here, *reach(other, 3)), (5, 5))
+            for other in (np.ascontiguousarray(stack.frames[n][box]), own)
+        )
+        tells = went & seen & stack.valid[n][box] & ~covered
+        says.append(np.where(tells, np.tanh((by_scene - by_own) / LEVELS), np.nan))
+        if len(says) == MOST:
+            break
+    if says:
+        word = _median(np.stack(says))
+        square = np.ones((SURE, SURE), np.uint8)
+        result[box] = np.maximum(0, cv2.erode(word, square)) + np.minimum(0, cv2.dilate(word, square))
+    return result
+
+
+def _median(many: np.ndarray) -> np.ndarray:
+    """The median of those of many values (n, h, w) that are none of nan: float32 (h, w), 0 where all are."""
+    ordered = np.sort(many, axis=0)  # nan comes last
+    count = np.isfinite(many).sum(0)
+    low, high = np.maximum(count - 1, 0) // 2, np.maximum(count, 1) // 2
+    middle = (np.take_along_axis(ordered, k[None], 0)[0] for k in (low, np.minimum(high, len(many) - 1)))
+    return np.where(count > 0, sum(middle) / 2, 0).astype(np.float32)
