@@ -232,13 +232,16 @@ def differing(
     moves = np.clip(moves + np.where(textures > 0, TEXTURE, SAME_TEXTURE) * textures, -1, 1)
     if lingers:
         moves = np.clip(moves + LINGERS * _ramp(unrest, GREAT_UNREST) * (1 - sways), -1, 1)
+    scenes = np.zeros_like(moves)
     if own is not None:
         own = np.where(shade, np.minimum(own, 0), own)  # a shadow goes with whoever casts it
-        moves = np.clip(moves + (OWN + OWN_UNSURE * unsure) * own, -1, 1)
+        # A foot that is put down stays where the scene does, but is known not to be the scene.
+        scenes = np.minimum(own, 0) * (1 - np.maximum(moves, 0) * (1 - unsure))
+        moves = np.clip(moves + (OWN + OWN_UNSURE * unsure) * (np.maximum(own, 0) + scenes), -1, 1)
     if person is not None:
         sure = 2 * person - 1
-        moves = moves + (0.25 + 0.75 * unsure) * np.where(sure > 0, 1.0, 0.3) * sure * np.abs(sure)
-        moves = np.clip(moves, -1, 1)
+        says = np.where(sure > 0, 1 + scenes, 0.3) * sure * np.abs(sure)  # who goes with the scene is a part of it
+        moves = np.clip(moves + (0.25 + 0.75 * unsure) * says, -1, 1)
     colours, behind = lab(frame, SPACES[1]), lab(plate, SPACES[1])
     u = minimal_cut(1.1 * moves, tie, None, 200)
     answer = None

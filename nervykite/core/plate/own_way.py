@@ -1,15 +1,18 @@
 """Own way: whether what a pixel shows goes on with somebody who passes, or with the scene."""
 
+import functools
+
 import cv2
 import numpy as np
 
+from ..aside import side_by_side
 from ..matte.solve import around
 from .difference import beyond, reach
-from .passers import ways
+from .passers import beside, ways
 from .plate import Stack
 
-MOST = 10
-"""With how many other frames one is compared at most."""
+ENOUGH = 5
+"""With how many frames after one, and before it, it is compared at most."""
 FAR = 2.5
 """How far from where the scene would have it, in pixels, the passer has to have come to tell them apart."""
 BESIDE = 9
@@ -36,28 +39,33 @@ def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> n
     box = around(part > 0, MARGIN)
     rows, columns = box
     here = np.ascontiguousarray(frame[box])
-    h, w = here.shape[:2]
     x, y = np.meshgrid(np.arange(columns.start, columns.stop), np.arange(rows.start, rows.stop))
-    points = np.stack([x, y], 2).reshape(1, -1, 2).astype(np.float32)
+    points = np.stack([x, y], 2).astype(np.float32)
     grown = cv2.dilate(part, np.ones((BESIDE, BESIDE), np.uint8))
-    says = []
-    for n, way in sorted(ways(frame, number, stack, part), key=lambda one: abs(stack.numbers[one[0]] - number)):
-        there = cv2.transform(points, way[:2])
-        went = np.linalg.norm(there - points, axis=2).reshape(h, w) > FAR
-        if went.mean() < 0.5:
-            continue
-        left, top = (np.ascontiguousarray(there[..., k].reshape(h, w)) for k in (0, 1))
-        own = cv2.remap(stack.frames[n], left, top, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        seen = cv2.remap(stack.valid[n].astype(np.uint8), left, top, cv2.INTER_NEAREST) > 0
-        covered = cv2.warpAffine(grown, way[:2], grown.shape[::-1], flags=cv2.INTER_NEAREST)[box] > 0
-        by_scene, by_own = (
-            cv2.blur(beyond(here, *reach(other, 3)), (5, 5))
-            for other in (np.ascontiguousarray(stack.frames[n][box]), own)
-        )
-        tells = went & seen & stack.valid[n][box] & ~covered
-        says.append(np.where(tells, np.tanh((by_scene - by_own) / LEVELS), np.nan))
-        if len(says) == MOST:
-            break
+
+    def told(onward: list[int]) -> list[np.ndarray]:
+        says: list[np.ndarray] = []
+        for n, way in ways(frame, part, stack, onward):
+            there = cv2.transform(points, way[:2])
+            went = np.linalg.norm(there - points, axis=2) > FAR
+            if went.mean() < 0.5:
+                continue
+            left, top = cv2.split(there)
+            own = cv2.remap(stack.frames[n], left, top, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+            seen = cv2.remap(stack.valid[n].astype(np.uint8), left, top, cv2.INTER_NEAREST) > 0
+            covered = cv2.warpAffine(grown, way[:2], grown.shape[::-1], flags=cv2.INTER_NEAREST)[box] > 0
+            by_scene, by_own = (
+                cv2.blur(beyond(here, *reach(np.ascontiguousarray(other), 3)), (5, 5))
+                for other in (stack.frames[n][box], own)
+            )
+            tells = went & seen & stack.valid[n][box] & ~covered
+            says.append(np.where(tells, np.tanh((by_scene - by_own) / LEVELS), np.nan))
+            if len(says) == ENOUGH:
+                break
+        return says
+
+    both = side_by_side(functools.partial(told, onward) for onward in beside(number, stack))
+    says = [word for words in both for word in words]
     if says:
         word = _median(np.stack(says))
         square = np.ones((SURE, SURE), np.uint8)

@@ -1,6 +1,7 @@
 """Passers: what moves through a scene, followed from the held frame through the others, and so known in all of them."""
 
 import functools
+from collections.abc import Iterator
 
 import cv2
 import numpy as np
@@ -39,35 +40,40 @@ def passers(stack: Stack, plate: np.ndarray, noise: np.ndarray, people: np.ndarr
     found = found_roughly(stack.frames[0], plate, noise, None if people is None else people[0])
     if not found.any():
         return shows
+
+    def shown(part: np.ndarray, onward: list[int]) -> None:
+        for n, way in ways(stack.frames[0], part, stack, onward):
+            shows[n] = np.maximum(shows[n], _moved(part, way))
+
     for part in _parts(found, stack):
         shows[0] = np.maximum(shows[0], part)
-        for n, way in ways(stack.frames[0], stack.numbers[0], stack, part):
-            shows[n] = np.maximum(shows[n], _moved(part, way))
+        both = beside(stack.numbers[0], stack)
+        list(side_by_side(functools.partial(shown, part, onward) for onward in both))
     return np.stack([cv2.dilate(UNWANTED * s, np.ones((AROUND, AROUND), np.uint8)) for s in shows])
 
 
-def ways(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> list[tuple[int, np.ndarray]]:
+def beside(number: int, stack: Stack) -> tuple[list[int], list[int]]:
+    """The frames of a stack, by their place in it, after a frame of the shot and before it, the nearest ones first."""
+    order = sorted(range(len(stack.numbers)), key=lambda n: stack.numbers[n])
+    later = [n for n in order if stack.numbers[n] > number]
+    earlier = [n for n in reversed(order) if stack.numbers[n] < number]
+    return later, earlier
+
+
+def ways(frame: np.ndarray, part: np.ndarray, stack: Stack, onward: list[int]) -> Iterator[tuple[int, np.ndarray]]:
     """How what `part` covers in a frame lies in others: for frames of a stack, by their place in it, affine (3, 3).
 
-    frame: uint8 RGB (h, w, 3), as the stack's held one sees it, with its number in the shot; part: uint8 (h, w), 0 or
-    1. It is followed from each frame to the next, onwards and back, until it is lost.
+    frame: uint8 RGB (h, w, 3), as the stack's held one sees it; part: uint8 (h, w), 0 or 1; onward: through which
+    frames it is followed, from each to the next until it is lost.
     """
-    later = sorted((m, n) for n, m in enumerate(stack.numbers) if m > number)
-    earlier = sorted(((m, n) for n, m in enumerate(stack.numbers) if m < number), reverse=True)
-
-    def along(onward: list[tuple[int, int]]) -> list[tuple[int, np.ndarray]]:
-        before, way, found = _grey(frame), np.eye(3), []
-        for _, n in onward:
-            now = _grey(stack.frames[n])
-            motion = _motion(before, now, _moved(part, way))
-            if motion is None:
-                break
-            before, way = now, np.vstack([motion, [0, 0, 1]]) @ way
-            found.append((n, way))
-        return found
-
-    both = side_by_side(functools.partial(along, onward) for onward in (later, earlier))
-    return [one for found in both for one in found]
+    before, way = _grey(frame), np.eye(3)
+    for n in onward:
+        now = _grey(stack.frames[n])
+        motion = _motion(before, now, _moved(part, way))
+        if motion is None:
+            break
+        before, way = now, np.vstack([motion, [0, 0, 1]]) @ way
+        yield n, way
 
 
 def found_roughly(
