@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit, prange
 
 from ..aside import side_by_side
+from ..matte.solve import around
 from ..track.align import contrast, onto, stands_still, stood_before_something_plain
 from .difference import beyond
 
@@ -26,6 +27,8 @@ ALIKE, BORNE_OUT = np.float32(3), np.float32(0.25)
 how much it counts at most then."""
 UNHEARD_OF = np.float32(8)
 """How much a scene is taken to vary where no two frames show the same, in levels."""
+CLOSE_BY = 24
+"""How far around a place that is built anew, in pixels, the scene is looked at."""
 KNOWN = 10.0
 """How much a frame counts where it is known to show the scene."""
 
@@ -205,15 +208,13 @@ def _alike(frames, i, j, y, x):
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _densest(frames, weights, asked, plate, support):
-    """frames (n, h, w, 3), weights (n, h, w), asked (h, w) to plate (h, w, 3) and support (h, w)."""
+def _densest(frames, weights, plate, support):
+    """frames (n, h, w, 3), weights (n, h, w) to plate (h, w, 3) and support (h, w)."""
     n, h, w, _ = frames.shape
     widest, near = np.float32(WIDTH * WIDTH), np.float32(4 * TIGHT * TIGHT)
     for y in prange(h):
         votes = np.empty(n, np.float32)
         for x in range(w):
-            if not asked[y, x]:
-                continue
             choice = -1
             whole = np.float32(0)
             for i in range(n):
@@ -279,6 +280,8 @@ def plate_of(
     `ghosts`. before: a plate, its support, and where, bool (h, w), it is to be built anew.
     Returns the plate, uint8 (h, w, 3), and how many frames speak for it, float32 (h, w).
     """
+    if before is not None:
+        return _anew(stack, unwanted, shown, *before)
     weights = np.where(stack.moving, 0.08, 1.0).astype(np.float32) * stack.valid
     if unwanted is not None:
         grown = np.stack([cv2.dilate(u, np.ones((7, 7), np.uint8)) for u in unwanted])
@@ -287,10 +290,7 @@ def plate_of(
         weights = np.where(shown, KNOWN * np.maximum(weights, 0.3 * stack.valid), weights).astype(np.float32)
     plate = np.empty(stack.frames.shape[1:], np.float32)
     support = np.empty(stack.frames.shape[1:3], np.float32)
-    asked = np.ones(stack.valid.shape[1:], bool)
-    if before is not None:
-        plate[:], support[:], asked = before
-    _densest(stack.frames, weights, asked, plate, support)
+    _densest(stack.frames, weights, plate, support)
     if shown is not None:
         support = np.where(np.any(shown, 0), np.minimum(support * 3 / KNOWN, 9), support)
     built = np.clip(np.round(plate), 0, 255).astype(np.uint8)
@@ -303,6 +303,26 @@ def plate_of(
         filled = cv2.resize(filled, built.shape[1::-1], interpolation=cv2.INTER_LINEAR)
         built = np.where(unseen[..., None] > 0, filled, built)
     return built, support
+
+
+def _anew(
+    stack: Stack, unwanted: np.ndarray | None, shown: np.ndarray | None, plate: np.ndarray, support: np.ndarray,
+    where: np.ndarray,
+) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
+    """A plate and its support, built anew where that is asked for, bool (h, w); see `plate_of`."""
+    if not where.any():
+        return plate, support
+    box = around(where, CLOSE_BY)
+
+    def part(many: np.ndarray) -> np.ndarray:
+        return np.ascontiguousarray(many[(slice(None), *box)])
+
+    near = Stack(part(stack.frames), part(stack.valid), part(stack.moving), stack.still)
+    found = plate_of(near, None if unwanted is None else part(unwanted), None if shown is None else part(shown))
+    result = plate.copy(), support.copy()
+    for known, new in zip(result, found, strict=True):
+        known[box][where[box]] = new[where[box]]
+    return result
 
 
 def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
