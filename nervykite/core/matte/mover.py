@@ -275,7 +275,7 @@ def differing(
     if lingers:
         warnings.append("Nothing crosses the scene here. This is what never comes to rest in it.")
     elif (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):
-        warnings.append("The subject stays in one place for most of the shot: what is behind it is partly a guess.")
+        warnings.append("For most of the shot the subject covers what is behind it, which is partly a guess.")
     return Proposal(u, tuple(warnings), moves)
 
 
