@@ -6,6 +6,7 @@ import pytest
 
 from nervykite.core.matte import mover
 from nervykite.core.plate import scene as scenes
+from nervykite.core.plate.clean import clean_plate
 from nervykite.core.plate.own_way import own_way
 from nervykite.core.plate.passers import beside, found_roughly, passers, ways
 from nervykite.core.plate.plate import Stack, lay, noise_of, plate_of
@@ -47,6 +48,14 @@ class TestPassers:
 
         assert off(at_first.plate) > 4
         assert off(found.plate) < 2
+
+    def test_nor_are_they_in_a_clean_plate(self):
+        frames, alphas, place = shot(rough=5, step=4)
+        plate, support = clean_plate(frames, 10)
+        free = np.sum([alpha < 0.03 for alpha in alphas], 0)
+        under = (alphas[10] > 0.9) & (free >= 3) & (free < 8)
+        assert np.abs(plate.astype(int) - place)[under].mean() < 2
+        assert support[under].mean() > 0.5
 
     def test_they_are_found_in_every_frame_and_hardly_anything_else(self):
         frames, alphas, _ = shot()
@@ -140,3 +149,22 @@ class TestOwnWay:
         without = mover.pick_mover(frames, 10)[0].found
         assert overlap(with_it, alphas[10]) > 0.95
         assert overlap(without, alphas[10]) < 0.7
+
+    def differing(self, own: float, person: float, differs: bool = True) -> float:
+        """How much of a square is found where that is said of it, in a place that is known or hardly known."""
+        place = np.clip(texture(H, W, (124, 134, 128), 4, 10), 0, 255).astype(np.uint8)
+        square = np.zeros((H, W), np.float32)
+        square[60:140, 90:170] = 1
+        frame = composed(square if differs else 0 * square, texture(H, W, (200, 80, 60), 6, 10), place, 1.0)
+        support = np.where(square > 0, 9.0 if differs else 0.2, 9.0).astype(np.float32)
+        found = mover.differing(
+            frame, place, np.full((H, W), 2, np.float32), support, None, lambda: person * square, own=own * square
+        ).found
+        return float(found[65:135, 95:165].mean())
+
+    def test_a_foot_that_is_put_down_is_not_lost(self):
+        assert self.differing(own=-1, person=0) > 0.95
+
+    def test_nobody_is_believed_in_who_goes_with_the_scene(self):
+        assert self.differing(own=0, person=0.95, differs=False) > 0.9
+        assert self.differing(own=-1, person=0.95, differs=False) < 0.1

@@ -92,9 +92,7 @@ def pick_mover(
     if scene is None or proposal is None or _share(proposal) < LEAST:
         scene = scene_of(frames, at, person)
         known = scene.held if scene.people is None else scene.people[0]
-        proposal = _found(frames[at], at, scene, lambda: known)
-        if _share(proposal) < LEAST:
-            proposal = _found(frames[at], at, scene, lambda: known, lingers=True)
+        proposal = _found(frames[at], at, scene, lambda: known, or_lingers=True)
     share = _share(proposal)
     if share < LEAST:
         raise Refusal("Nothing moves in this frame that stands out from the scene. Use marks, or pick another frame.")
@@ -139,7 +137,9 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
     return Proposal(found, proposal.warnings, says)
 
 
-def _found(frame: np.ndarray, number: int, scene: Scene, person: Later, lingers: bool = False) -> Proposal:
+def _found(frame: np.ndarray, number: int, scene: Scene, person: Later, or_lingers: bool = False) -> Proposal:
+    """What moves in a frame as the scene sees it; or, if that is nothing and is wanted, what never comes to rest."""
+
     def believed() -> np.ndarray | None:
         likely = person()
         if likely is not None and scene.people is None:
@@ -150,7 +150,11 @@ def _found(frame: np.ndarray, number: int, scene: Scene, person: Later, lingers:
         return likely
 
     own = own_way(frame, number, scene.stack, found_roughly(frame, scene.plate, scene.noise))
-    return differing(frame, scene.plate, scene.noise, scene.support, scene.stack, believed, lingers=lingers, own=own)
+    known = frame, scene.plate, scene.noise, scene.support, scene.stack, believed
+    proposal = differing(*known, own=own)
+    if or_lingers and _share(proposal) < LEAST:
+        return differing(*known, lingers=True, own=own)
+    return proposal
 
 
 def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
