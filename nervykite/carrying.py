@@ -172,6 +172,11 @@ def to_moments(
     frames = [m.frame for m in shot.moments if m.frame not in carved]
     if only_next:
         frames = [f for f in frames if f > hold.frame][:1]
+    take = shot.take(hold.frame)
+    beyond = [f for f in frames if f not in take]
+    frames = [f for f in frames if f in take]
+    if beyond and not frames:
+        raise Refusal("All those moments lie beyond a cut of the footage, in another take. Carve one of them there.")
     if not frames:
         raise Refusal(
             "There is no later moment in this shot that waits for a matte. Flag one in Catch first."

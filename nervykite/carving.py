@@ -139,7 +139,8 @@ def _stirs(studio: Studio, shot: Shot, frame: int) -> np.ndarray | None:
     """What moves in a frame at a glance, see `stirring`; remembered, as each stroke asks it."""
     known = studio.stirs.get((shot.id, frame))
     if known is None:
-        window = range(max(0, frame - SIGHT), min(shot.frames, frame + SIGHT + 1))
+        take = shot.take(frame)
+        window = range(max(take.start, frame - SIGHT), min(take.stop, frame + SIGHT + 1))
         beside = SmallFrames(studio.library, shot, window, working_size(shot.width, shot.height))
         studio.stirs[shot.id, frame] = known = (stirring(beside, frame - window.start),)
     return known[0]
@@ -182,7 +183,7 @@ def _picked(
         small, other = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, behind))
         proposal = mover.pick_difference(small, other)
     else:
-        window = window_of(request.frame, shot.frames)
+        window = window_of(request.frame, shot)
         near = SmallFrames(studio.library, shot, window, size, lambda share: progress(0.7 * share))
         key = shot.id, window
         proposal, scene = mover.pick_mover(near, request.frame - window.start, people, studio.scenes.get(key))
@@ -194,7 +195,9 @@ def _picked(
 def _answered(studio: Studio, document: Document, hold: Hold, frame: int) -> np.ndarray | None:
     """What is known of the subject: the matte that the hold has at a frame, or one of the same shot a little off it."""
     shot = document.shots[hold.shot]
-    others = [h for h in document.holds.values() if h.shot == shot.id and abs(h.frame - frame) <= ANSWERED]
+    take = shot.take(frame)
+    near = take[max(0, frame - ANSWERED - take.start) : frame + ANSWERED + 1 - take.start]
+    others = [h for h in document.holds.values() if h.shot == shot.id and h.frame in near]
     places = [(hold, frame), *((h, h.frame) for h in sorted(others, key=lambda h: abs(h.frame - frame)))]
     answers = (known_alpha(studio, shot, h, f) for h, f in places)
     return next((alpha for alpha in answers if alpha is not None), None)
@@ -209,12 +212,12 @@ def known_alpha(studio: Studio, shot: Shot, hold: Hold, frame: int) -> np.ndarra
     return alpha if alpha.max() > 0.5 else None
 
 
-def window_of(frame: int, frames: int) -> range:
+def window_of(frame: int, shot: Shot) -> range:
     """The frames of a shot that tell what moves in one of them; neighbouring frames mostly have the same ones."""
-    if frames <= 2 * REACH:
-        return range(frames)
-    first = min(max(0, frame // REACH * REACH - REACH // 2), frames - 2 * REACH)
-    return range(first, first + 2 * REACH)
+    take = shot.take(frame)
+    within, frames = frame - take.start, len(take)
+    first = min(max(0, within // REACH * REACH - REACH // 2), max(0, frames - 2 * REACH))
+    return take[first : first + 2 * REACH]
 
 
 class _Frames(Sequence[np.ndarray]):

@@ -47,7 +47,7 @@ GUESS = "Part of the scene is never seen without the subject: what is there is a
 def make(studio: Studio, shot: Shot, frame: int, request: PlateRequest, progress: Progress) -> Plate:
     """The plate behind a source frame. Raises Refusal with a sentence."""
     if request.source == "shot":
-        window = window_of(frame, shot.frames)
+        window = window_of(frame, shot)
         frames = ExactFrames(studio.library, shot, window, lambda share: progress(0.6 * share))
         built, support = clean_plate(frames, frame - window.start, people)
         unknown = float((support < 1.0).mean())

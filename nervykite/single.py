@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from .core.cuts import cuts_of, glance, take_of
 from .core.errors import Refusal
 from .core.footage import loose
 from .core.matte import marks, mover, networks
@@ -96,13 +97,13 @@ def cut(
     """Cuts the subject out of one frame of a file. Raises Refusal."""
     if pick == "mover":
         size = scene.working_size(*loose.size_of(source))
-        picture, near, at = loose.around(source, frame, size)
+        picture, near, at = _around(source, frame, size, 90)
         begun = _begun()
         proposal, _ = mover.pick_mover(near, at, people)
     else:
         looks_beside = pick == "person" or marks_file is not None
         small_size = scene.working_size(*loose.size_of(source)) if looks_beside else None
-        picture, near, at = loose.around(source, frame, small_size, SIGHT)
+        picture, near, at = _around(source, frame, small_size, SIGHT)
         height, width = picture.shape[:2]
         begun = _begun()
         if pick == "difference":
@@ -141,6 +142,19 @@ def cut(
     return Cut(_grown(alpha, grow_by), picture, warnings, ms)
 
 
+def _around(
+    source: Path, frame: int, size: tuple[int, int] | None, reach: int
+) -> tuple[np.ndarray, list[np.ndarray], int]:
+    """A frame in full and those around it of the same take small, see `loose.around`. Raises Refusal."""
+    picture, near, at = loose.around(source, frame, size, reach)
+    take = take_of(at, len(near), _cuts(near)) if near else range(1)
+    return picture, near[take.start : take.stop], at - take.start
+
+
+def _cuts(frames: list[np.ndarray]) -> list[int]:
+    return cuts_of([glance(cv2.cvtColor(f, cv2.COLOR_RGB2GRAY)) for f in frames])
+
+
 def _grown(alpha: np.ndarray, by: float) -> np.ndarray:
     return np.clip(grow(alpha, by), 0, 1).astype(np.float32)
 
@@ -170,7 +184,7 @@ def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
     if source.suffix.lower() in loose.PICTURES:
         raise Refusal("A plate is built from the frames of a video, and this is one picture.")
     width, height = loose.size_of(source)
-    picture, near, index = loose.around(source, at, (width, height), reach=45)
+    picture, near, index = _around(source, at, (width, height), 45)
     begun = _begun()
     built, support = clean_plate(near, index, people)
     ms = (perf_counter() - begun) * 1e3
@@ -203,7 +217,12 @@ def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: P
     small = [loose.shrunk(f, size) for n, f in enumerate(loose.frames(source)) if n < past][first:]
     if len(small) < past - first:
         raise Refusal(f"{source.name} has no frame {past - 1}; its last one is {first + len(small) - 1}.")
-    wanted = [n - first for n in range(*span)]
+    take = take_of(at - first, len(small), _cuts(small))
+    small, first, past = small[take.start : take.stop], first + take.start, first + take.stop
+    one_take = f"{source.name} cuts: frames {first} to {past - 1} are one take. A matte is carried within that."
+    wanted = [n - first for n in range(*span) if first <= n < past]
+    if not wanted:
+        raise Refusal(one_take)
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -221,6 +240,8 @@ def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: P
     if facts is not None:
         few = ", ".join(str(n) for n in doubtful[:12]) + (" …" if len(doubtful) > 12 else "")
         warnings = [f"Doubtful frames: {few}. Correct one of them, and carry on from there."] if doubtful else []
+        if len(wanted) < span[1] - span[0]:
+            warnings.append(one_take)
         record = {
             "ms": round(ms, 1),
             "ms a frame": round(ms / len(wanted), 1),

@@ -140,6 +140,7 @@ class Studio:
                         has_sound=sound is not None,
                         sound_file=None if sound is None else self.files.keep(connection, wav_path),
                         proxy_file=self.files.keep(connection, proxy_path),
+                        cuts=probe.cuts,
                         note=probe.note,
                     )
                     write_shot(connection, shot)

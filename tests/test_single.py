@@ -8,7 +8,7 @@ import pytest
 
 from nervykite.cli import main
 
-from .core.scenes import overlap, passing, picture
+from .core.scenes import overlap, passing, picture, texture
 from .media import make_video
 
 KEEP = [[[90, 90], [90, 150]], [[92, 66], [96, 76]], [[75, 165], [66, 185]], [[106, 165], [114, 182]]]
@@ -102,6 +102,38 @@ def test_plate_and_the_difference_to_it(clip, tmp_path):
     options = ["--frame", "12", "--pick", "difference", "--plate", str(plate)]
     assert main(["cut", str(path), *options, "--matte", str(tmp_path / "m.png")]) == 0
     assert overlap(matte_of(tmp_path / "m.png"), alphas[12]) > 0.9
+
+
+@pytest.fixture(scope="module")
+def two_takes(clip, tmp_path_factory):
+    """The same video after seven frames of another place."""
+    elsewhere = texture(160, 120, (90, 70, 150), 21, 40).clip(0, 255).astype(np.uint8)
+    elsewhere[30:110, 20:80] = 230
+    frames = [elsewhere] * 7 + passing(24)[0]
+    path = tmp_path_factory.mktemp("takes") / "two.mp4"
+    return make_video(path, 31, (120, 160), picture=lambda n, *_: frames[n], options={"crf": "12"}), clip[1], clip[2]
+
+
+def test_only_frames_of_the_same_take_are_compared(two_takes, tmp_path):
+    path, alphas, scenes = two_takes
+    assert main(["cut", str(path), "--frame", "15", "--pick", "mover", "--matte", str(tmp_path / "m.png")]) == 0
+    assert overlap(matte_of(tmp_path / "m.png"), alphas[8]) > 0.9
+    assert main(["plate", str(path), "--at", "15", "--out", str(tmp_path / "p.png")]) == 0
+    built = cv2.imread(str(tmp_path / "p.png"))[..., ::-1].astype(int)
+    assert np.abs(built - scenes[8])[alphas[8] > 0.5].mean() < 6
+
+
+def test_a_matte_is_carried_as_far_as_its_take(two_takes, tmp_path, capsys):
+    path, alphas, _ = two_takes
+    matte, out, facts = tmp_path / "m.png", tmp_path / "out", tmp_path / "f.json"
+    cv2.imwrite(str(matte), np.round(alphas[6] * 255).astype(np.uint8))
+    options = ["--from", "13", "--matte", str(matte), "--out", str(out), "--json", str(facts)]
+    assert main(["carry", str(path), *options, "--to", "4:11"]) == 0
+    assert sorted(p.stem for p in out.iterdir()) == ["000007", "000008", "000009", "000010"]
+    assert overlap(matte_of(out / "000010.png"), alphas[3]) > 0.8
+    assert any("frames 7 to 13 are one take" in w for w in json.loads(facts.read_text())["warnings"])
+    assert main(["carry", str(path), *options, "--to", "1:5"]) == 1
+    assert "one take" in capsys.readouterr().err
 
 
 @pytest.mark.parametrize(

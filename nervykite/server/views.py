@@ -32,6 +32,7 @@ class ShotView(BaseModel):
     has_sound: bool
     seconds: float
     note: str | None
+    cuts: list[int]
     moments: list[Moment]
 
     @classmethod
@@ -77,6 +78,8 @@ class ProjectView(BaseModel):
     layers: dict[str, LayerView]
     strips: dict[str, dict[int, StopState]]
     """For holds whose matte travels: what the matte at each frame is."""
+    takes: dict[str, tuple[int, int]]
+    """For each hold the first frame of its take, and the first one after it: so far its matte can be carried."""
 
     @classmethod
     def of(cls, state: State, evaluation: Evaluation) -> "ProjectView":
@@ -101,8 +104,14 @@ class ProjectView(BaseModel):
                 for h in document.holds.values()
                 if h.travel
             },
+            takes={h.id: _take(document.shots[h.shot], h.frame) for h in document.holds.values()},
             layers={x.id: _layer_view(x, state, evaluation) for x in document.project.layers},
         )
+
+
+def _take(shot: Shot, frame: int) -> tuple[int, int]:
+    take = shot.take(frame)
+    return take.start, take.stop
 
 
 def _layer_view(layer: Layer, state: State, evaluation: Evaluation) -> LayerView:

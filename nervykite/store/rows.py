@@ -181,13 +181,13 @@ def read_shot(row: sqlite3.Row, moments: list[Moment]) -> Shot:
     columns = {k: row[k] for k in row.keys() if k != "ticks"}  # noqa: SIM118 (a Row iterates over values)
     flags = {k: bool(row[k]) for k in ("variable", "has_sound")}
     ticks = np.frombuffer(row["ticks"], "<i8").tolist()
-    return Shot(**(columns | flags | {"ticks": ticks, "moments": moments}))
+    return Shot(**(columns | flags | {"ticks": ticks, "cuts": json.loads(row["cuts"]), "moments": moments}))
 
 
 def write_shot(connection: sqlite3.Connection, shot: Shot) -> None:
     """Adds a shot."""
     columns = shot.model_dump(exclude={"moments", "ticks"}) | {"rate": str(shot.rate)}
-    columns["ticks"] = np.array(shot.ticks, "<i8").tobytes()
+    columns |= {"ticks": np.array(shot.ticks, "<i8").tobytes(), "cuts": json.dumps(shot.cuts)}
     _insert(connection, "shots", columns)
 
 

@@ -12,7 +12,7 @@ from nervykite.core.matte.svg import pieces
 from nervykite.core.track.carry import carry
 from nervykite.core.track.reel import Reel
 
-from ..core.scenes import overlap, passing, walking
+from ..core.scenes import overlap, passing, texture, walking
 from ..media import make_video
 from .test_server import box_matte, client, edit, upload, wait_for
 
@@ -315,6 +315,47 @@ class TestCarry:
         edit(client, view, kind="set travel", hold=hold, range=[5, 13])
         done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
         assert "Carve it first" in done["message"]
+
+
+class TestTakes:
+    """Footage that cuts: frames 0 to 11 show one place, 12 to 31 another one, in which somebody walks."""
+
+    @pytest.fixture
+    def two_takes(self, client, walk, tmp_path):
+        elsewhere = texture(HIGH, WIDE, (90, 70, 150), 21, 40).clip(0, 255).astype(np.uint8)
+        elsewhere[60:200, 40:150] = 230
+        frames = [elsewhere] * 12 + walk[0]
+        clip = make_video(tmp_path / "two.mp4", 32, (WIDE, HIGH), picture=lambda n, *_: frames[n])
+        return hold_frame(client, clip, 20)
+
+    def test_who_moves_is_found_by_the_frames_of_one_take(self, client, two_takes, walk, studio):
+        view, url, hold = two_takes
+        assert view["shots"][view["holds"][hold]["shot"]]["cuts"] == [12]
+        assert view["takes"] == {hold: [12, 32]}
+        done = wait_for(client, client.post(f"{url}/find-job", json={"kind": "mover", "frame": 20}).json())
+        assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), walk[1][8]) > 0.9
+        ((_, window),) = studio.scenes._known
+        assert window == range(12, 32)
+
+    def test_a_matte_travels_within_one_take(self, client, two_takes):
+        view, _, hold = two_takes
+        body = {"revision": view["revision"], "edit": {"kind": "set travel", "hold": hold, "range": [10, 25]}}
+        refused = client.post(f"/api/projects/{view['project']['id']}/edits", json=body)
+        assert refused.status_code == 400
+        assert "frames 12 to 31 are one take" in refused.text
+        edit(client, view, kind="set travel", hold=hold, range=[12, 25])
+
+    def test_moments_of_another_take_are_left(self, client, two_takes):
+        view, url, hold = two_takes
+        shot, project = view["holds"][hold]["shot"], view["project"]["id"]
+        view = edit(client, view, kind="change matte", hold=hold, matte=box_matte(60, 90, 110, 200))
+        view = edit(client, view, kind="add moment", shot=shot, frame=4)
+        last = wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())
+        assert "beyond a cut" in last["message"]
+        edit(client, view, kind="add moment", shot=shot, frame=22)
+        assert wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())["result"]["frames"] == 1
+        view = client.get(f"/api/projects/{project}").json()
+        assert {h["frame"] for h in view["holds"].values()} == {20, 22}
 
 
 class TestPlates:

@@ -8,6 +8,7 @@ import sys
 import time
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -28,9 +29,10 @@ from nervykite.core.edits import (
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Document, Key, Matte, Project
 from nervykite.core.model.layers import Finish
+from nervykite.store import database
 from nervykite.store.database import Database
 from nervykite.store.projects import Missing, Projects, Stale
-from nervykite.store.rows import difference, rows_of
+from nervykite.store.rows import difference, read_shot, rows_of
 from nervykite.studio import Studio
 
 from ..conftest import box
@@ -203,6 +205,28 @@ class TestDatabase:
         first = Projects(Database(tmp_path / "x.sqlite"))
         first.new("Kept")
         assert [e.name for e in Projects(Database(tmp_path / "x.sqlite")).list()] == ["Kept"]
+
+    def test_shots_from_before_cuts_were_known_are_one_take(self, tmp_path, monkeypatch):
+        before = tmp_path / "migrations"
+        before.mkdir()
+        for script in sorted(database.MIGRATIONS.glob("*.sql"))[:2]:
+            (before / script.name).write_bytes(script.read_bytes())
+        monkeypatch.setattr(database, "MIGRATIONS", before)
+        old = Database(tmp_path / "x.sqlite")
+        columns = {
+            "id": "0" * 16, "name": "Old", "file": "f" * 64, "proxy_file": "f" * 64, "width": 16, "height": 16,
+            "rate": "30", "variable": 0, "tick": "1/30",
+            "ticks": np.array([0, 1, 2], "<i8").tobytes(), "colour": "BT.709", "depth": 8, "rotation": 0,
+            "has_sound": 0,
+        }  # fmt: skip
+        with old.writing() as connection:
+            connection.execute("INSERT INTO files (hash, size) VALUES (?, 1)", ["f" * 64])
+            marks = ", ".join("?" * len(columns))
+            connection.execute(f"INSERT INTO shots ({', '.join(columns)}) VALUES ({marks})", [*columns.values()])
+        monkeypatch.undo()
+        with Database(tmp_path / "x.sqlite").reading() as connection:
+            shot = read_shot(connection.execute("SELECT * FROM shots").fetchone(), [])
+        assert (shot.name, shot.cuts, shot.take(1)) == ("Old", [], range(2))
 
     def test_constraints_hold(self, studio, project):
         with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:

@@ -34,6 +34,11 @@ class SetTravel(Edit):
             raise Refusal(
                 f"The range has to include {hold.frame}, and lie within 0 to {shot.frames - 1} of {shot.name}."
             )
+        take = shot.take(hold.frame)
+        if first < take.start or past > take.stop:
+            raise Refusal(
+                f"{shot.name} cuts: frames {take.start} to {take.stop - 1} are one take. A matte travels within that."
+            )
         stops = [s for s in hold.travel.stops if first <= s.frame < past] if hold.travel else []
         return with_hold(document, hold.model_copy(update={"travel": Travel(first=first, past=past, stops=stops)}))
 

@@ -9,6 +9,7 @@ from typing import BinaryIO
 import av
 import numpy as np
 
+from .. import cuts
 from ..errors import Refusal
 from . import colour
 from .proxy import ProxyWriter, proxy_size, shrink
@@ -21,7 +22,7 @@ SOUND_RATE = 48_000
 
 @dataclass(frozen=True)
 class Probe:
-    """What a file turned out to hold; `note` is a sentence when it could only be read in part."""
+    """What a file turned out to hold; see `Shot`. `note` is a sentence when it could only be read in part."""
 
     width: int
     height: int
@@ -29,6 +30,7 @@ class Probe:
     variable: bool
     tick: Fraction
     ticks: list[int]
+    cuts: list[int]
     colour: str
     depth: int
     rotation: int
@@ -72,6 +74,7 @@ def ingest(
         stream.thread_type = "AUTO"
         expected = _expected_frames(file, stream)
         stamps: list[int] = []
+        glances: list[np.ndarray] = []
         writer = first = None
         last_duration = 0
         trouble = False
@@ -93,7 +96,9 @@ def ingest(
                 break
             stamps.append(frame.pts)
             last_duration = frame.duration or last_duration
-            writer.add(shrink(planes, *proxy_size(*size)))
+            small = shrink(planes, *proxy_size(*size))
+            writer.add(small)
+            glances.append(cuts.glance(small.y))
             progress(min(0.99, len(stamps) / expected) if expected else 0.5)
         if writer is None or first is None:
             raise Refusal(f"{name} has no picture that can be decoded. Copy it again, or save it again as MP4.")
@@ -111,7 +116,8 @@ def ingest(
             note = f"{name} breaks off: {len(stamps)} frames could be read, about {expected or 'more'} were announced."
         depth = max(c.bits for c in first.format.components)
         rotation = quarters_of(first) * 90
-        return Probe(*size, rate, variable, tick, ticks, colour.describe(first), depth, rotation, note)
+        takes = cuts.cuts_of(glances)
+        return Probe(*size, rate, variable, tick, ticks, takes, colour.describe(first), depth, rotation, note)
 
 
 def _expected_frames(file, stream) -> int:

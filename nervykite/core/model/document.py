@@ -4,6 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from ..cuts import take_of
 from .base import Id, Model, Name, Rate, new_id
 from .matte import Matte, Travel
 from .project import GroundItem, Project
@@ -21,7 +22,8 @@ class Shot(Model):
     """An imported file, as its frames came out of the decoder.
 
     `ticks` are the frames' times in units of `tick` seconds (a fraction), counted from the first; its last
-    entry is the end of the last frame, so it is one longer than the number of frames.
+    entry is the end of the last frame, so it is one longer than the number of frames. `cuts` are the frames at
+    which another take begins, if the file holds more than one.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -33,6 +35,7 @@ class Shot(Model):
     variable: bool
     tick: str
     ticks: Annotated[list[int], Field(min_length=2)]
+    cuts: list[int] = []
     colour: str = "BT.709"
     depth: int = 8
     rotation: int = 0
@@ -46,6 +49,10 @@ class Shot(Model):
     def frames(self) -> int:
         """How many frames there are."""
         return len(self.ticks) - 1
+
+    def take(self, frame: int) -> range:
+        """The frames of the same take as one of them, between two cuts."""
+        return take_of(frame, self.frames, self.cuts)
 
 
 class Hold(Model):

@@ -64,6 +64,28 @@ function Item({ item, per }: { item: GroundItem; per: number }) {
           if (e.detail > 0) seek(place.start + Math.floor((e.clientX - box.left) / per))
         }}
       />
+      {shot.cuts
+        .filter((c) => c > item.first && c < item.past)
+        .map((c) => (
+          <Box
+            as="button"
+            key={c}
+            aria-label={`Cut in the footage at frame ${c}`}
+            title={`The footage cuts here: another take begins at frame ${c}`}
+            position="absolute"
+            top="12px"
+            left={`${LABEL + at(c) * per - 4}px`}
+            w="8px"
+            h={`${STRIP}px`}
+            cursor="pointer"
+            onClick={() => seek(at(c))}
+          >
+            <svg viewBox={`0 0 8 ${STRIP}`} width="8" height={STRIP} aria-hidden="true">
+              <path d={`M4 0V${STRIP}`} stroke={roleColour('card')} strokeWidth="3" />
+              <path d={`M4 0V${STRIP}`} stroke={roleColour('ink')} strokeWidth="1.2" strokeDasharray="4 3" />
+            </svg>
+          </Box>
+        ))}
       {shot.moments
         .filter((m) => m.frame >= item.first && m.frame < item.past)
         .map((m) => (

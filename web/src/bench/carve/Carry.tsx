@@ -59,13 +59,14 @@ export function Carry() {
   const travel = hold.travel
   const strip = view.strips[hold.id] ?? {}
   const waiting = travel ? Array.from({ length: travel.past - travel.first }, (_, k) => strip[travel.first + k]).filter((s) => !s || s === 'stale').length : 0
-  const later = shot.moments.some((m) => hold.frame < m.frame)
-  const others = shot.moments.some((m) => hold.frame !== m.frame)
+  const [begins, ends] = view.takes[hold.id]!
+  const later = shot.moments.some((m) => hold.frame < m.frame && m.frame < ends)
+  const others = shot.moments.some((m) => hold.frame !== m.frame && begins <= m.frame && m.frame < ends)
   const setRange = (first: number, past: number) =>
-    void edit({ kind: 'set travel', hold: hold.id, range: [Math.max(0, Math.min(first, hold.frame)), Math.min(shot.frames, Math.max(past, hold.frame + 1))] })
+    edit({ kind: 'set travel', hold: hold.id, range: [Math.max(begins, Math.min(first, hold.frame)), Math.min(ends, Math.max(past, hold.frame + 1))] })
   const travelThrough = async () => {
     const reach = 24
-    const done = await edit({ kind: 'set travel', hold: hold.id, range: [Math.max(0, hold.frame - reach), Math.min(shot.frames, hold.frame + reach + 1)] })
+    const done = await setRange(hold.frame - reach, hold.frame + reach + 1)
     if (done) void startCarry('range')
   }
   return (
@@ -82,10 +83,10 @@ export function Carry() {
         />
       ) : (
         <Flex gap="1.5" wrap="wrap">
-          <Act icon={FlagTriangleRight} disabled={empty || !later} hint={later ? 'To the next moment: hold the next flagged frame, with this matte' : 'There is no later flag in this shot: set one in Catch'} onClick={() => void startCarry('next')}>
+          <Act icon={FlagTriangleRight} disabled={empty || !later} hint={later ? 'To the next moment: hold the next flagged frame, with this matte' : 'There is no later flag in this take: set one in Catch'} onClick={() => void startCarry('next')}>
             Next
           </Act>
-          <Act icon={Flag} disabled={empty || !others} hint={others ? 'Hold every flagged frame of the shot, with this matte' : 'There are no other flags in this shot: set some in Catch'} onClick={() => void startCarry('moments')}>
+          <Act icon={Flag} disabled={empty || !others} hint={others ? 'Hold every flagged frame of the take, with this matte' : 'There are no other flags in this take: set some in Catch'} onClick={() => void startCarry('moments')}>
             All flags
           </Act>
           {!travel && (
@@ -97,8 +98,8 @@ export function Carry() {
       )}
       {travel && (
         <Box mt="2">
-          <NumberField label="First frame" unit="" min={0} max={hold.frame} step={1} digits={0} value={travel.first} onDraft={() => {}} onCommit={(v) => setRange(Math.round(v), travel.past)} />
-          <NumberField label="Last frame" unit="" min={hold.frame} max={shot.frames - 1} step={1} digits={0} value={travel.past - 1} onDraft={() => {}} onCommit={(v) => setRange(travel.first, Math.round(v) + 1)} />
+          <NumberField label="First frame" unit="" min={begins} max={hold.frame} step={1} digits={0} value={travel.first} onDraft={() => {}} onCommit={(v) => void setRange(Math.round(v), travel.past)} />
+          <NumberField label="Last frame" unit="" min={hold.frame} max={ends - 1} step={1} digits={0} value={travel.past - 1} onDraft={() => {}} onCommit={(v) => void setRange(travel.first, Math.round(v) + 1)} />
           <Flex gap="1.5" wrap="wrap" mt="1">
             {!running && waiting > 0 && (
               <Act main icon={Footprints} disabled={empty} onClick={() => void startCarry('range')}>

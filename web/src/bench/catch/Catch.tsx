@@ -105,7 +105,7 @@ export function Catch() {
           {shot.width} × {shot.height}, {rateWords(shot.rate)}
           {shot.variable ? ' (variable)' : ''}
           <br />
-          {shot.frames} frames, {shot.colour}
+          {shot.frames} frames{shot.cuts.length > 0 ? ` in ${shot.cuts.length + 1} takes` : ''}, {shot.colour}
           {shot.depth > 8 ? `, ${shot.depth} bit` : ''}
           {shot.rotation ? `, turned ${shot.rotation}°` : ''}
           <br />

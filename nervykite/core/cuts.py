@@ -1,0 +1,60 @@
+"""Where footage cuts: frames at which another take begins, so that those before show another place."""
+
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+
+SIDE, FINE = 32, 40
+"""How many pixels a side a glance at a frame has, and how many of its steps are one standard deviation."""
+UNLIKE, STANDS_OUT, BESIDE = 0.35, 2.0, 3
+"""How much two frames differ, in standard deviations, if there is a cut between them; how many times as much as those
+beside them; and how many on either side are asked."""
+FLASH = 3
+"""How many frames a flash between two takes lasts at most."""
+
+
+def glance(grey: np.ndarray) -> np.ndarray:
+    """What tells takes apart in a frame, uint8 (h, w): int8 (SIDE, SIDE), whatever its brightness and contrast."""
+    small = cv2.resize(grey, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32)
+    small = np.asarray(cv2.GaussianBlur(small, (0, 0), 0.7))
+    small -= small.mean()
+    return np.clip(np.round(FINE * small / (small.std() + 4)), -127, 127).astype(np.int8)
+
+
+def cuts_of(glances: Sequence[np.ndarray]) -> list[int]:
+    """The frames at which another take begins, in order, by a `glance` at each frame.
+
+    A step from one frame to the next is a cut if it is large and stands out from those beside it, which movement does
+    not, however fast. A flash is two such steps, and a cut only if what comes after it differs from what was before.
+    """
+    if len(glances) < 2:
+        return []
+    seen = np.stack(glances).astype(np.int16)
+    steps = _apart(seen[1:], seen[:-1])
+    found: list[int] = []
+    large = np.flatnonzero(steps > UNLIKE)
+    for first in large:
+        if found and first < found[-1]:
+            continue
+        for last in (k for k in large if first <= k <= first + FLASH):
+            beside = np.concatenate([steps[max(0, first - BESIDE) : first], steps[last + 1 : last + 1 + BESIDE]])
+            least = min(steps[first], steps[last])
+            over = _apart(seen[last + 1 : last + 2], seen[first : first + 1])[0]
+            if over > UNLIKE and least > STANDS_OUT * beside.max(initial=0):
+                found.append(int(last) + 1)
+                break
+    return found
+
+
+def _apart(some: np.ndarray, others: np.ndarray) -> np.ndarray:
+    """How much glances (n, SIDE, SIDE) differ from others, in standard deviations: float (n,)."""
+    return np.abs(some - others).mean((1, 2)) / FINE
+
+
+def take_of(frame: int, frames: int, cuts: Sequence[int]) -> range:
+    """The frames of footage of so many frames that belong to the same take as one of them."""
+    return range(
+        max((c for c in cuts if c <= frame), default=0),
+        min((c for c in cuts if c > frame), default=frames),
+    )
