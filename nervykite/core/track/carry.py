@@ -12,9 +12,10 @@ import numpy as np
 from ..aside import crew, side_by_side
 from ..matte.colours import SPACES, lab
 from ..matte.solve import around, fine_edge
+from ..plate.difference import beyond
 from ..plate.scene import Person
 from .backdrop import Known, behind_of, noisier, scenes_of
-from .crumbs import without_crumbs
+from .crumbs import without_crumbs, without_what_stays
 from .fields import Part, displacement, taken
 from .likeness import Likeness
 from .reel import Reel, laid
@@ -26,6 +27,8 @@ MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
 TRUST = 0.2
 """How strongly the fine edge is drawn to where the outline came to: one that goes its own way each time flickers."""
+LIKE, SAME_LOOK = 12.0, 6.0
+"""By how many levels a place may differ that still looks the same."""
 SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 """How much it counts that the subject looks as it did in the fixed frame, and what part of doubts that takes away; the
 overlap with what came along below which it is not found any more."""
@@ -206,6 +209,8 @@ class _Follower:
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
         self._likeness, self._least = memory.likeness.copy(), memory.least
         self._sight = memory.sight
+        self._alike = True
+        self._began, self._since = (reel.grey[start], matte), np.eye(3)
 
     def memory(self) -> Memory:
         """What it knows by now."""
@@ -249,14 +254,35 @@ class _Follower:
             _put(part, v, noise.shape)
             for v in (came + free * (outline - came), doubted, said, np.maximum(came, outline))
         )
+        kept = self._without_what_stays(k, matte, camera, scene, seen, _put(part, like, noise.shape))
+        matte, widest = kept, np.where(kept < matte, 0, widest)
         behind = behind_of(widest)
         self._noise = noisier(noise, reel.rgb[k], scene, behind * (seen > 0.5))
         self._scene = cv2.copyTo(reel.rgb[k], (behind > 0).astype(np.uint8), scene.copy())
         self._seen = np.maximum(seen, behind)
         self._matte, self._unsure, self.at = matte, unsure, k
         if lost:
-            self._likeness = Likeness(reel.rgb[k], matte)
+            self._likeness, self._alike = Likeness(reel.rgb[k], matte), False
         return matte, unsure, said
+
+    def _without_what_stays(
+        self, k: int, matte: np.ndarray, camera: np.ndarray, scene: np.ndarray, seen: np.ndarray, like: np.ndarray
+    ) -> np.ndarray:
+        """A matte at frame k without pieces of the place, which it has come to show where the subject was before.
+
+        Pieces are the subject's where its likeness is, whether or not that is believed, if it never had to begin anew.
+        """
+        size, now = self._reel.working, self._reel.grey[k]
+        self._since = camera @ self._since
+
+        def explained() -> np.ndarray:
+            grey, subject = (laid(one, self._since, size) for one in self._began)
+            stood = (subject > 0.5) & (cv2.blur(cv2.absdiff(now, grey), (5, 5)) < SAME_LOOK)
+            return (
+                (self._alike & (like > 0.5)) | stood | ((seen > 0.5) & (beyond(self._reel.rgb[k], scene, scene) > LIKE))
+            )
+
+        return without_what_stays(matte, now, laid(self._reel.grey[self.at], camera, size), explained)
 
     def _part(self, whole: np.ndarray | None) -> Part:
         """The part of the next frame in which the subject will be: where it was, where it seems to go, and around."""
