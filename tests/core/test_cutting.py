@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from nervykite.core.errors import Refusal
 from nervykite.core.footage import loose
-from nervykite.core.matte import marks, mover, person
+from nervykite.core.matte import figures, marks, mover, person
 from nervykite.core.matte.colours import Mixture, lab, roughness, separation
 from nervykite.core.matte.cut import minimal_cut
-from nervykite.core.matte.figures import Figure, figures_in, silhouette
+from nervykite.core.matte.figures import Drawn, Figure, figures_in, silhouette, there
 from nervykite.core.matte.fringe import foreground, own_colours
 from nervykite.core.matte.geodesic import geodesic_distance
 from nervykite.core.matte.judge import judged
@@ -620,7 +620,7 @@ class TestPickPerson:
         figure, other = blob(240, 180, 55, 120, 40), blob(240, 180, 135, 120, 36)
         likely, drawn = np.maximum(figure, 0.95 * other), Figure(np.array([135, 120]), np.array([135, 80]), 0.9)
         monkeypatch.setattr(person, "figures_in", lambda *_: [drawn] if somebody else [])
-        monkeypatch.setattr(person, "silhouette", lambda *_, **__: (other, np.ones_like(other), drawn))
+        monkeypatch.setattr(figures, "silhouette", lambda *_, **__: Drawn(other, np.ones_like(other), drawn))
         left = person._borne_out(np.zeros((240, 180, 3), np.uint8), likely, figure, 50.0)
         assert left[figure > 0.9].min() > 0.8
         assert (left[other > 0.9].max() > 0.8) == somebody
@@ -688,7 +688,9 @@ class TestPickPerson:
         monkeypatch.setattr(person, "likelihood", lambda crop: np.ones(crop.shape[:2], np.float32))
         assert person._movers(np.zeros((240, 180, 3), np.uint8), moving) == []
         moving[100:180, 50:90] = True
-        assert person._movers(np.zeros((240, 180, 3), np.uint8), moving) == []  # everything looks like people
+        ((window, part),) = person._movers(np.zeros((240, 180, 3), np.uint8), moving)
+        assert window is None  # everything looks like people
+        assert (part == moving).all()
 
     def test_what_is_known_of_somebody_says_where_to_look(self, monkeypatch):
         asked = []
@@ -702,9 +704,10 @@ class TestPickPerson:
     def test_a_doubtful_figure_is_somebody_if_it_is_what_moves(self):
         drawn = blob(240, 180, 60, 120, 40)
         top = np.array([60.0, 60.0])
-        first, placed = Figure(np.array([60.0, 120.0]), top, 0.5), Figure(np.array([60.0, 150.0]), top, 0.9)
-        assert not person._there(first, placed, drawn, np.zeros(drawn.shape, bool))
-        assert person._there(first, placed, drawn, drawn > 0.4)
+        first = Figure(np.array([60.0, 120.0]), top, 0.5)
+        shown = Drawn(drawn, np.ones_like(drawn), Figure(np.array([60.0, 150.0]), top, 0.9))
+        assert not there(first, shown, np.zeros(drawn.shape, bool))
+        assert there(first, shown, drawn > 0.4)
 
     def test_nobody_is_said(self):
         with pytest.raises(Refusal, match="No person was found"):

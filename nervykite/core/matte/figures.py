@@ -7,6 +7,7 @@ has to be looked for in a part of the picture.
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -24,6 +25,8 @@ SECOND, SURE = 0.4, 8.0
 """The say of the second, larger network that draws; the logit from which on either is as sure as can be."""
 MOST = 5
 """Figures that are drawn in one picture."""
+SAME_MOVER = 0.6
+"""The share of a figure that moves, if it is what moves."""
 
 Window = tuple[int, int, int, int]
 """Left, top, right, bottom of a part of a picture, in pixels."""
@@ -41,6 +44,18 @@ class Figure:
     def reach(self) -> float:
         """From the hips to the end of the reach, in pixels."""
         return float(np.linalg.norm(self.top - self.hips))
+
+
+class Drawn(NamedTuple):
+    """A figure as a network draws it.
+
+    alpha: how likely each pixel is the figure's, float32 (h, w), 0…1; inside: how far this says anything about the
+    pixel, float32 (h, w), 0…1; placed: the figure as the network places it, which is what to go by in the next frame.
+    """
+
+    alpha: np.ndarray
+    inside: np.ndarray
+    placed: Figure
 
 
 def _anchors() -> np.ndarray:
@@ -82,7 +97,8 @@ def _seen(picture: np.ndarray, window: Window) -> list[Figure]:
     long = max(h, w)
     above, before = (long - h) // 2, (long - w) // 2
     square = cv2.copyMakeBorder(part, above, long - h - above, before, long - w - before, cv2.BORDER_CONSTANT)
-    boxes, scores = network(DETECTOR)(cv2.resize(square, (SIDE, SIDE), interpolation=cv2.INTER_AREA) / 127.5 - 1)
+    by = cv2.INTER_AREA if long > SIDE else cv2.INTER_CUBIC
+    boxes, scores = network(DETECTOR)(cv2.resize(square, (SIDE, SIDE), interpolation=by) / 127.5 - 1)
     sure = likely(scores[:, 0])
     result = []
     for k in np.flatnonzero(sure > LEAST):
@@ -93,13 +109,11 @@ def _seen(picture: np.ndarray, window: Window) -> list[Figure]:
     return result
 
 
-def silhouette(picture: np.ndarray, figure: Figure, careful: bool = False) -> tuple[np.ndarray, np.ndarray, Figure]:
+def silhouette(picture: np.ndarray, figure: Figure, careful: bool = False) -> Drawn:
     """A figure's rough silhouette in a picture uint8 RGB (h, w, 3). Raises Refusal.
 
     careful: whether a second network draws it as well, which takes three times as long: neither is the better one
-    everywhere, and where they are wrong they differ. Returns how likely each pixel is the figure's, float32 (h, w),
-    0…1; how far this says anything about the pixel, float32 (h, w), 0…1; and the figure as the network places it, which
-    is what to go by in the next frame.
+    everywhere, and where they are wrong they differ.
     """
     h, w = picture.shape[:2]
     onto = _upright(figure)
@@ -115,13 +129,45 @@ def silhouette(picture: np.ndarray, figure: Figure, careful: bool = False) -> tu
     rim = np.minimum(np.linspace(0, 12, CROP), np.linspace(12, 0, CROP)).clip(0, 1)
     inside = cv2.warpAffine(np.outer(rim, rim).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
     sure = float(flag.ravel()[0])
-    return alpha, inside, Figure(places[0], places[1], sure)
+    return Drawn(alpha, inside, Figure(places[0], places[1], sure))
 
 
 def convincing(figure: Figure, placed: Figure) -> bool:
     """Whether somebody is there: both networks are sure, or the second one agrees where the first one saw them."""
     moved = float(np.linalg.norm(placed.hips - figure.hips)) / figure.reach
     return placed.sure > DRAWN and (figure.sure > SEEN or moved < AGREES)
+
+
+def drawn(picture: np.ndarray, figure: Figure, moving: np.ndarray | None = None) -> Drawn:
+    """A figure as it is drawn, and around where it is placed, if the first look was off. Raises Refusal.
+
+    moving: bool (h, w), what moves, see `there`.
+    """
+    shown = silhouette(picture, figure)
+    if not there(figure, shown, moving):
+        return shown
+    placed = shown.placed
+    off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
+    moved = off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3
+    alpha, inside, _ = silhouette(picture, placed if moved else figure, careful=True)
+    return Drawn(alpha, inside, placed)
+
+
+def there(figure: Figure, shown: Drawn, moving: np.ndarray | None) -> bool:
+    """Whether a figure is somebody: the networks are sure, or what they draw is what moves, bool (h, w), if known."""
+    if moving is None or convincing(figure, shown.placed):
+        return convincing(figure, shown.placed)
+    area = shown.alpha > 0.5
+    return bool(shown.placed.sure > DRAWN and (area & moving).sum() > SAME_MOVER * area.sum() > 0)
+
+
+def square(x: float, y: float, long: float, widen: float, h: int, w: int) -> Window:
+    """A square around (x, y), `long` times `widen` wide, as far as it lies in the picture."""
+    half = long * widen / 2
+    return (
+        int(np.clip(x - half, 0, w)), int(np.clip(y - half, 0, h)),
+        int(np.clip(x + half, 0, w)), int(np.clip(y + half, 0, h)),
+    )  # fmt: skip
 
 
 def _upright(figure: Figure) -> np.ndarray:

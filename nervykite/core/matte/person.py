@@ -7,9 +7,10 @@ from ..errors import Refusal
 from ..plate.scene import working_size
 from ..track.stirring import movers
 from .colours import SPACES, lab
+from .crowd import LEAST_MOVER, LOOKS, hidden, is_theirs, one_more
 from .cut import minimal_cut, recut
 from .evidence import edges_of, known_to_each, leaning, tie_of
-from .figures import DRAWN, SEEN, Figure, Window, convincing, figures_in, silhouette
+from .figures import SEEN, Drawn, Figure, Window, convincing, drawn, figures_in, silhouette, square, there
 from .mover import Proposal, overlap
 from .networks import PEOPLE, network
 from .opinion import MARGIN, Answer, Second, reconsidered
@@ -26,12 +27,13 @@ APART, UNLIKE = 0.06, 0.1
 LEAST_APART, LEAST_ON_IT = 0.045, 0.12
 """The smallest part of the figures' area that is looked at for being somebody else, and if it hangs together with them:
 a head of somebody half hidden is no animal."""
-HINTS, LEAST_MOVER, AGREE = 6, 0.0008, 0.35
-"""How many things that move are looked at; the smallest, in parts of the frame; how much likelier people have to be in
-one than beside it."""
-LOOK, MOTION, BESIDE, STANDS, SAME_MOVER = 3.0, 1.5, 21, 0.2, 0.6
+CROWD = 4
+"""How many people are looked for in one thing that moves, at most."""
+HINTS, AGREE = 6, 0.35
+"""How many things that move are looked at; and how much likelier people have to be in one than beside it."""
+LOOK, MOTION, BESIDE, STANDS = 3.0, 1.5, 21, 0.2
 """The say of a look at somebody who moves, and of the movement itself; how near to that, in pixels, everything may be;
-what is left of the likelihood of what does not move; the share of a figure that moves, if it is what moves."""
+what is left of the likelihood of what does not move."""
 ALIKE = 0.15
 """The say of what looks like the people that are sure."""
 ROUNDS, SETTLED = 2, 0.95
@@ -67,70 +69,114 @@ def prior(
     somebody small is looked for in many small squares if nobody else is found and nothing says where.
     """
     h, w = picture.shape[:2]
-    total, weight = np.zeros((h, w), np.float32), np.full((h, w), 1e-4, np.float32)
-
-    def ask(window: Window, trust: float) -> None:
-        left, top, right, bottom = window
-        crop = picture[top:bottom, left:right]
-        if min(crop.shape[:2]) < 24:
-            return
-        found = likelihood(crop)
-        sure = trust * (0.05 + (2 * found - 1) ** 2) * _window(*found.shape)  # a crop knows least about its own rim
-        total[top:bottom, left:right] += sure * found
-        weight[top:bottom, left:right] += sure
-
+    heard = _Heard(picture, wanted)
     parts = _parts(h, w)
     for number, part in enumerate(parts):
-        ask(part, 0.8 if number else 1.0)
+        heard.ask(part, 0.8 if number else 1.0)
     hinted = None if near is None else _box(near)
     if hinted and wanted is None:
-        ask(_square(*hinted, 1.4, h, w), 1.5)
-    views = [] if stirs is None else _movers(picture, movers(cv2.GaussianBlur(stirs, (0, 0), 1.6)))
+        heard.ask(square(*hinted, 1.4, h, w), 1.5)
+    things = [] if stirs is None else _movers(picture, movers(cv2.GaussianBlur(stirs, (0, 0), 1.6)))
+    views = [(window, own) for window, own in things if window is not None]
     for window, _ in views:
-        ask(window, LOOK)
-    near_it = [_square(*hinted, 1.6, h, w)] if hinted else []
+        heard.ask(window, LOOK)
+    near_it = [square(*hinted, 1.6, h, w)] if hinted else []
     figures = figures_in(picture, [*parts, *near_it, *(window for window, _ in views)])
     # Somebody small shows only from near; strokes have said where that is.
     if closely and not any(f.sure > SEEN for f in figures) and not views and wanted is None:
         near_by = [f for f in figures_in(picture, _tiles(h, w)) if f.sure > SEEN]
         figures = near_by or figures
     if not figures and not views:
-        guide = _box(total / weight) or hinted
+        guide = _box(heard.likely) or hinted
         if guide is not None:
-            figures = figures_in(picture, [_square(*guide, 1.6, h, w)])
+            figures = figures_in(picture, [square(*guide, 1.6, h, w)])
         if not figures:
             for widen in (1.7, 1.3):
-                box = _box(total / weight) or hinted
+                box = _box(heard.likely) or hinted
                 if box is not None:
-                    ask(_square(*box, widen, h, w), 2.5)
-            return np.clip(total / weight, 0, 1)
+                    heard.ask(square(*box, widen, h, w), 2.5)
+            return heard.likely
     moving = np.zeros((h, w), bool)
     for _, own in views:
         moving |= own
-    somebody, others, says = (np.zeros((h, w), np.float32) for _ in range(3))
-    long = 0.0
     for figure in figures:
-        alpha, inside, placed = _drawn(picture, figure, moving)
-        if not _there(figure, placed, alpha, moving):
-            continue
-        long = max(long, min(figure.reach, placed.reach))
-        ask(_square(float(figure.hips[0]), float(figure.hips[1]), 2 * figure.reach, 1.2, h, w), 0.8)
-        if wanted is not None and not _meant(alpha > 0.5, wanted):
-            others = np.maximum(others, alpha)
-            continue
-        somebody = np.maximum(somebody, alpha)
-        says = np.maximum(says, inside * placed.sure)
-    share = OUTLINED * says * (0.05 + (2 * somebody - 1) ** 2)
-    likely = np.clip((total + share * somebody) / (weight + share), 0, 1) * (1 - others * (1 - somebody))
-    if views:
-        likely = _with_movement(likely, weight + share, moving, somebody)
-    if somebody.any():
-        likely = _borne_out(picture, likely, np.maximum(somebody, others), long)
-    return likely
+        shown = drawn(picture, figure, moving)
+        if there(figure, shown, moving):
+            heard.take(figure, shown)
+    for _, own in things:
+        for _ in range(CROWD):
+            found = one_more(picture, own, heard.known)
+            if found is None:
+                break
+            heard.take(*found)
+    return heard.with_figures(moving if views else None)
 
 
-def _movers(picture: np.ndarray, moving: np.ndarray) -> list[tuple[Window, np.ndarray]]:
-    """The parts of what moves, bool (h, w), that look like people, and from where each looks most like that."""
+class _Heard:
+    """What looks at a picture uint8 RGB (h, w, 3) say of people in it, put together; wanted: see `prior`."""
+
+    def __init__(self, picture: np.ndarray, wanted: np.ndarray | None) -> None:
+        self._picture, self._wanted = picture, wanted
+        shape = picture.shape[:2]
+        self._total, self._weight = np.zeros(shape, np.float32), np.full(shape, 1e-4, np.float32)
+        self._somebody, self._others, self._says = (np.zeros(shape, np.float32) for _ in range(3))
+        self._long = 0.0
+
+    def ask(self, window: Window, trust: float) -> None:
+        """Looks at a part of the picture, which has a say by how sure it is of itself."""
+        left, top, right, bottom = window
+        crop = self._picture[top:bottom, left:right]
+        if min(crop.shape[:2]) < 24:
+            return
+        found = likelihood(crop)
+        sure = trust * (0.05 + (2 * found - 1) ** 2) * _window(*found.shape)  # a crop knows least about its own rim
+        self._total[top:bottom, left:right] += sure * found
+        self._weight[top:bottom, left:right] += sure
+
+    def take(self, figure: Figure, shown: Drawn) -> None:
+        """Looks once more at a figure that is somebody, and takes its silhouette, unless somebody else is meant."""
+        h, w = self._picture.shape[:2]
+        self._long = max(self._long, min(figure.reach, shown.placed.reach))
+        self.ask(square(float(figure.hips[0]), float(figure.hips[1]), 2 * figure.reach, 1.2, h, w), 0.8)
+        if self._is_meant(shown.alpha):
+            self._somebody = np.maximum(self._somebody, shown.alpha)
+            self._says = np.maximum(self._says, shown.inside * shown.placed.sure)
+        else:
+            self._others = np.maximum(self._others, shown.alpha)
+
+    def _is_meant(self, alpha: np.ndarray) -> bool:
+        return self._wanted is None or _meant(alpha > 0.5, self._wanted)
+
+    @property
+    def known(self) -> np.ndarray:
+        """The silhouettes of all who were taken, float32 (h, w), 0…1."""
+        return np.maximum(self._somebody, self._others)
+
+    @property
+    def likely(self) -> np.ndarray:
+        """How likely people are by the looks alone, float32 (h, w), 0…1."""
+        return np.clip(self._total / self._weight, 0, 1)
+
+    def with_figures(self, moving: np.ndarray | None) -> np.ndarray:
+        """How likely those who are meant are by all that is known; moving: what moves, if that looks like people."""
+        share = OUTLINED * self._says * (0.05 + (2 * self._somebody - 1) ** 2)
+        weight = self._weight + share
+        likely = np.clip((self._total + share * self._somebody) / weight, 0, 1)
+        likely *= 1 - self._others * (1 - self._somebody)
+        if moving is not None:
+            likely = _with_movement(likely, weight, moving, self._somebody)
+        known, somebody = self.known, self._somebody
+        for alpha in hidden(self._picture, likely, known) if known.any() else ():
+            known = np.maximum(known, alpha)
+            if self._is_meant(alpha):
+                likely, somebody = np.maximum(likely, alpha), np.maximum(somebody, alpha)
+            else:
+                likely *= 1 - alpha * (1 - somebody)
+        return _borne_out(self._picture, likely, known, self._long) if somebody.any() else likely
+
+
+def _movers(picture: np.ndarray, moving: np.ndarray) -> list[tuple[Window | None, np.ndarray]]:
+    """The larger parts of what moves, bool (h, w), and from where each looks most like people, if it does at all."""
     h, w = moving.shape
     count, labels, stats, _ = cv2.connectedComponentsWithStats(moving.astype(np.uint8))
     areas = stats[1:, cv2.CC_STAT_AREA]
@@ -141,8 +187,8 @@ def _movers(picture: np.ndarray, moving: np.ndarray) -> list[tuple[Window, np.nd
             break
         part = labels == number
         best, where = AGREE, None
-        for widen in (1.2, 1.6, 2.2):
-            window = _square(left + wide / 2, top + high / 2, max(wide, high), widen, h, w)
+        for widen in LOOKS:
+            window = square(left + wide / 2, top + high / 2, max(wide, high), widen, h, w)
             inside = slice(window[1], window[3]), slice(window[0], window[2])
             if min(window[3] - window[1], window[2] - window[0]) < 24:
                 continue
@@ -150,8 +196,7 @@ def _movers(picture: np.ndarray, moving: np.ndarray) -> list[tuple[Window, np.nd
             agree = float(found[own].mean() - (found[~own].mean() if not own.all() else 0))
             if agree > best:
                 best, where = agree, window
-        if where is not None:
-            result.append((where, part))
+        result.append((where, part))
     return result
 
 
@@ -165,14 +210,6 @@ def _with_movement(likely: np.ndarray, known: np.ndarray, moving: np.ndarray, fi
     share = MOTION * near / known
     mixed = (likely + share * cv2.GaussianBlur(moves, (0, 0), 3)) / (1 + share)
     return mixed * np.clip(near + 2 * figures, STANDS, 1)
-
-
-def _there(figure: Figure, placed: Figure, alpha: np.ndarray, moving: np.ndarray | None) -> bool:
-    """Whether a figure is somebody: the networks are sure, or what they draw (h, w), 0…1, is what moves, if known."""
-    if moving is None or convincing(figure, placed):
-        return convincing(figure, placed)
-    drawn = alpha > 0.5
-    return bool(placed.sure > DRAWN and (drawn & moving).sum() > SAME_MOVER * drawn.sum() > 0)
 
 
 def _borne_out(picture: np.ndarray, likely: np.ndarray, figures: np.ndarray, long: float) -> np.ndarray:
@@ -199,7 +236,7 @@ def _borne_out(picture: np.ndarray, likely: np.ndarray, figures: np.ndarray, lon
         own, side = labels == part, max(wide, high)
         if share < LEAST_ON_IT and wholes[own][0] in with_figures:
             continue
-        windows = [_square(left + wide / 2, top + high / 2, s, 1.0, h, w) for s in (1.6 * side, 2.4 * side, 2.6 * long)]
+        windows = [square(left + wide / 2, top + high / 2, s, 1.0, h, w) for s in (1.6 * side, 2.4 * side, 2.6 * long)]
         if not any(_covers(picture, figure, own, probable) for figure in figures_in(picture, windows)):
             nobody = np.maximum(nobody, cv2.dilate(own.astype(np.float32), wide_disc))
     unlike = cv2.GaussianBlur(nobody, (0, 0), 2) * np.clip(2 - 3 * figures, 0, 1)
@@ -208,29 +245,14 @@ def _borne_out(picture: np.ndarray, likely: np.ndarray, figures: np.ndarray, lon
 
 def _covers(picture: np.ndarray, figure: Figure, part: np.ndarray, probable: np.ndarray) -> bool:
     """Whether somebody is there, and most of the part bool (h, w) is theirs, and most of them is probably people."""
-    alpha, _, placed = _drawn(picture, figure)
-    area = alpha > 0.5
-    if not (area.any() and convincing(figure, placed)):
-        return False
-    return bool(area[part].mean() > 0.5 and probable[area].mean() > 0.6)
+    shown = drawn(picture, figure)
+    return convincing(figure, shown.placed) and is_theirs(shown.alpha > 0.5, part, probable)
 
 
 def _meant(area: np.ndarray, wanted: np.ndarray) -> bool:
     """Whether strokes, 1 or -1 (h, w), mean the figure that covers an area (h, w)."""
     kept, dropped = (area & (wanted > 0)).sum(), (area & (wanted < 0)).sum()
     return bool(kept > 0.08 * (wanted > 0).sum() and kept > dropped)
-
-
-def _drawn(
-    picture: np.ndarray, figure: Figure, moving: np.ndarray | None = None
-) -> tuple[np.ndarray, np.ndarray, Figure]:
-    """A figure's silhouette and how far it says anything, and its place; around that, if the first look was off."""
-    alpha, inside, placed = silhouette(picture, figure)
-    if _there(figure, placed, alpha, moving):
-        off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
-        moved = off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3
-        alpha, inside, _ = silhouette(picture, placed if moved else figure, careful=True)
-    return alpha, inside, placed
 
 
 def _parts(h: int, w: int) -> list[Window]:
@@ -250,15 +272,6 @@ def _tiles(h: int, w: int) -> list[Window]:
     side = max(48, round(0.55 * min(h, w)))
     lefts, tops = (np.linspace(0, n - side, max(2, round(2 * n / side))).round().astype(int) for n in (w, h))
     return [(int(x), int(y), int(x) + side, int(y) + side) for y in tops for x in lefts]
-
-
-def _square(x: float, y: float, long: float, widen: float, h: int, w: int) -> Window:
-    """A square around (x, y), `long` times `widen` wide, as far as it lies in the picture."""
-    half = long * widen / 2
-    return (
-        int(np.clip(x - half, 0, w)), int(np.clip(y - half, 0, h)),
-        int(np.clip(x + half, 0, w)), int(np.clip(y + half, 0, h)),
-    )  # fmt: skip
 
 
 def person_hint(
@@ -381,9 +394,12 @@ def _likely_parts(u: np.ndarray, guide: np.ndarray) -> np.ndarray:
     if count < 2:
         return u
     areas = stats[:, cv2.CC_STAT_AREA].astype(float)
-    mass = np.bincount(labels.ravel(), guide.ravel(), minlength=count)
+    open_or_more = guide > EVEN  # somebody of whom one is sure is not the less so for what came along
+    mass, counted = (
+        np.bincount(labels[open_or_more], weights, minlength=count) for weights in (guide[open_or_more], None)
+    )
     mass[0] = 0
-    usual, surest = mass / areas, int(np.argmax(mass))
+    usual, surest = mass / np.maximum(1, counted), int(np.argmax(mass))
     kept = (areas > 0.04 * areas[surest]) & (usual > LIKELY * usual[surest])
     kept[0] = False
     return np.where(kept[labels], u, 0).astype(np.float32)

@@ -1,0 +1,94 @@
+"""People close together: the detector sees one of them, and the next with that one painted over."""
+
+from collections.abc import Iterator, Sequence
+
+import cv2
+import numpy as np
+
+from .figures import Drawn, Figure, Window, convincing, drawn, figures_in, square, there
+
+KNOWN = 0.3
+"""How likely somebody's the pixels are that are painted over."""
+OPEN, LEAST_HIDDEN = 0.35, 0.2
+"""How likely people have to be where somebody hidden is looked for; and how large that has to be, in parts of the area
+of those who are known."""
+LEAST_MOVER, REST, HALO = 0.0008, 0.25, 0.012
+"""The smallest thing that moves that is looked at, in parts of the frame; how much of it has to be nobody's yet; and
+how far around somebody, in the picture's longer side, what moves is theirs."""
+LOOKS = 1.2, 1.6, 2.2
+"""How much wider than a thing is what one looks at, to see whether it is somebody."""
+PAINT, COARSE = 40, 4
+"""How wide the brush is that paints over those who are known, in parts of the picture's side; and how much smaller a
+picture is made to find out what is around them."""
+
+
+def one_more(picture: np.ndarray, part: np.ndarray, known: np.ndarray) -> tuple[Figure, Drawn] | None:
+    """A figure in a part of what moves, bool (h, w), beside those that are known, float32 (h, w), 0…1; None if none is.
+
+    picture: uint8 RGB (h, w, 3). Raises Refusal.
+    """
+    h, w = part.shape
+    halo = 2 * round(HALO * max(h, w)) + 1
+    left = part & (cv2.dilate(known, np.ones((halo, halo), np.uint8)) < KNOWN)
+    if left.sum() < max(LEAST_MOVER * part.size, REST * part.sum()):
+        return None
+    x, y, wide, high = cv2.boundingRect(left.astype(np.uint8))
+    rest = without(picture, known)
+    for figure in figures_in(rest, _windows((x, y, wide, high), h, w)):
+        if not (x <= figure.hips[0] <= x + wide and y <= figure.hips[1] <= y + high):
+            continue
+        shown = drawn(rest, figure, part)
+        theirs = (shown.alpha > 0.5) & (known < 0.5)
+        if there(figure, shown, part) and (theirs & left).sum() > 0.5 * theirs.sum() > 0:
+            return figure, shown
+    return None
+
+
+def hidden(picture: np.ndarray, likely: np.ndarray, known: np.ndarray) -> Iterator[np.ndarray]:
+    """The silhouettes, float32 (h, w), 0…1, of people who are likely (h, w) beside those who are known, (h, w), 0…1.
+
+    picture: uint8 RGB (h, w, 3). Raises Refusal.
+    """
+    h, w = likely.shape
+    least = LEAST_HIDDEN * (known > 0.5).sum()
+    open_yet = ((likely > OPEN) & (known < KNOWN)).astype(np.uint8)
+    labels, stats = cv2.connectedComponentsWithStats(open_yet)[1:3]
+    for part in 1 + np.argsort(-stats[1:, cv2.CC_STAT_AREA]):
+        own = labels == part
+        if stats[part, cv2.CC_STAT_AREA] < least:
+            return
+        if known[own].mean() > 0.5:  # it was somebody's who was found since
+            continue
+        rest = without(picture, known)
+        for figure in figures_in(rest, _windows(stats[part, : cv2.CC_STAT_AREA].tolist(), h, w)):
+            alpha, inside, placed = drawn(rest, figure)
+            if convincing(figure, placed) and is_theirs(alpha > 0.5, own, likely > OPEN):
+                alpha = alpha * np.minimum(inside, 1)
+                known = np.maximum(known, alpha)
+                yield alpha
+                break
+
+
+def _windows(box: Sequence[int], h: int, w: int) -> list[Window]:
+    """From where one looks at a box (left, top, width, height) of a picture, to see whether somebody is there."""
+    left, top, wide, high = box
+    return [square(left + wide / 2, top + high / 2, max(wide, high), s, h, w) for s in LOOKS]
+
+
+def is_theirs(area: np.ndarray, part: np.ndarray, probable: np.ndarray) -> bool:
+    """Whether most of a part, bool (h, w), lies in somebody's area, and most of that is probably people."""
+    return bool(area.any() and area[part].mean() > 0.5 and probable[area].mean() > 0.6)
+
+
+def without(picture: np.ndarray, figures: np.ndarray) -> np.ndarray:
+    """A picture uint8 RGB (h, w, 3) in which figures, float32 (h, w), 0…1, are painted over with what is around."""
+    if not figures.any():
+        return picture
+    over = cv2.dilate((figures > KNOWN).astype(np.uint8), np.ones((7, 7), np.uint8))
+    h, w = over.shape
+    size = max(1, w // COARSE), max(1, h // COARSE)
+    rest = cv2.resize(1 - over.astype(np.float32), size, interpolation=cv2.INTER_AREA)
+    seen = cv2.resize(cv2.copyTo(picture, 1 - over).astype(np.float32), size, interpolation=cv2.INTER_AREA)
+    colours, weight = (cv2.GaussianBlur(v, (0, 0), max(h, w) / PAINT / COARSE) for v in (seen, rest))
+    painted = cv2.resize(colours / np.maximum(weight, 1e-3)[..., None], (w, h), interpolation=cv2.INTER_LINEAR)
+    return np.where(over[..., None] > 0, painted.clip(0, 255).astype(np.uint8), picture)
