@@ -12,7 +12,7 @@ from nervykite.core.footage import loose
 from nervykite.core.matte import figures, marks, mover, person
 from nervykite.core.matte.colours import Mixture, lab, roughness, separation
 from nervykite.core.matte.cut import minimal_cut
-from nervykite.core.matte.figures import Drawn, Figure, figures_in, silhouette, there
+from nervykite.core.matte.figures import Drawn, Figure, convincing, figures_in, silhouette, there
 from nervykite.core.matte.fringe import foreground, own_colours
 from nervykite.core.matte.geodesic import geodesic_distance
 from nervykite.core.matte.judge import judged
@@ -700,6 +700,20 @@ class TestPickPerson:
         near[150:190, 120:150] = 1
         person.prior(np.zeros((240, 180, 3), np.uint8), near)
         assert (103, 138, 167, 202) in asked
+
+    @pytest.mark.parametrize(
+        ("seen", "placed", "off", "somebody"),
+        [
+            (0.9, 0.75, 50, True),
+            (0.9, 0.6, 0, False),
+            (0.5, 0.9, 2, True),
+            (0.5, 0.9, 30, False),
+            (0.5, 0.79, 2, False),
+        ],
+    )
+    def test_one_network_alone_has_to_be_surer_and_to_agree(self, seen, placed, off, somebody):
+        hips, top = np.array([60.0, 120.0]), np.array([60.0, 60.0])
+        assert convincing(Figure(hips, top, seen), Figure(hips + [off, 0], top, placed)) == somebody
 
     def test_a_doubtful_figure_is_somebody_if_it_is_what_moves(self):
         drawn = blob(240, 180, 60, 120, 40)

@@ -17,8 +17,9 @@ from .networks import CAREFUL, DETECTOR, SILHOUETTE, likely, network
 SIDE, CROP = 224, 256
 LEAST = 0.35
 """How sure the detector has to be of a figure."""
-SEEN, DRAWN, AGREES = 0.75, 0.7, 0.1
-"""How sure detector and silhouette have to be that somebody is there; how near their answers are if they agree."""
+SEEN, DRAWN, AGREES, AGREED = 0.75, 0.7, 0.1, 0.82
+"""How sure detector and silhouette have to be that somebody is there; how near their answers are if they agree, and how
+sure the silhouette alone has to be then."""
 MARGIN = 1.25
 """How much wider than the figure's reach the square around it is."""
 SECOND, SURE = 0.4, 8.0
@@ -135,7 +136,9 @@ def silhouette(picture: np.ndarray, figure: Figure, careful: bool = False) -> Dr
 def convincing(figure: Figure, placed: Figure) -> bool:
     """Whether somebody is there: both networks are sure, or the second one agrees where the first one saw them."""
     moved = float(np.linalg.norm(placed.hips - figure.hips)) / figure.reach
-    return placed.sure > DRAWN and (figure.sure > SEEN or moved < AGREES)
+    if figure.sure > SEEN:
+        return placed.sure > DRAWN
+    return placed.sure > AGREED and moved < AGREES
 
 
 def drawn(picture: np.ndarray, figure: Figure, moving: np.ndarray | None = None) -> Drawn:
