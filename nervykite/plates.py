@@ -49,9 +49,8 @@ def make(studio: Studio, shot: Shot, frame: int, request: PlateRequest, progress
     if request.source == "shot":
         window = window_of(frame, shot)
         frames = ExactFrames(studio.library, shot, window, lambda share: progress(0.6 * share))
-        built, support = clean_plate(frames, frame - window.start, people)
-        unknown = float((support < 1.0).mean())
-        return Plate(plate=studio.keep_picture(built), warnings=[GUESS] if unknown > 0.01 else [])
+        built, guess = clean_plate(frames, frame - window.start, people)
+        return Plate(plate=studio.keep_picture(built), warnings=[GUESS] if guess.mean() > 0.01 else [])
     if request.frame is None:
         raise Refusal("Say which frame is empty.")
     held = picture_of(studio.library, shot, frame)

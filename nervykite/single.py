@@ -186,9 +186,9 @@ def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
     width, height = loose.size_of(source)
     picture, near, index = _around(source, at, (width, height), 45)
     begun = _begun()
-    built, support = clean_plate(near, index, people)
+    built, guessed = clean_plate(near, index, people)
     ms = (perf_counter() - begun) * 1e3
-    unknown = float((support < 1.0).mean())
+    unknown = float(guessed.mean())
     guess = "Part of the scene is never seen without the subject; what is there is a guess."
     _write(out, built[..., ::-1])
     if facts is not None:

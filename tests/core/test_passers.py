@@ -51,11 +51,11 @@ class TestPassers:
 
     def test_nor_are_they_in_a_clean_plate(self):
         frames, alphas, place = shot(rough=5, step=4)
-        plate, support = clean_plate(frames, 10)
+        plate, guess = clean_plate(frames, 10)
         free = np.sum([alpha < 0.03 for alpha in alphas], 0)
         under = (alphas[10] > 0.9) & (free >= 3) & (free < 8)
         assert np.abs(plate.astype(int) - place)[under].mean() < 2
-        assert support[under].mean() > 0.5
+        assert guess[under].mean() < 0.05
 
     def test_they_are_found_in_every_frame_and_hardly_anything_else(self):
         frames, alphas, _ = shot()

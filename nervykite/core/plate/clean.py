@@ -9,19 +9,23 @@ import numpy as np
 from ..aside import crew, side_by_side
 from ..errors import Refusal
 from ..track.align import between, contrast, features
+from .mend import filled
 from .plate import Stack, lay, plate_of
 from .scene import Person, people_in, weighed, working_size
 
 COMPARED = 20
 """Frames that are compared at most."""
+HIDDEN, SEEN, FILLS = 0.8, 0.15, 0.9
+"""From what on a place is taken for somebody's in a frame; how many frames have to speak for a place that is known; and
+up to what share of a picture what is not is filled."""
 
 
 def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = None) -> tuple[np.ndarray, np.ndarray]:
     """The scene at frame `at` of a shot, from its other frames.
 
     frames: uint8 RGB (h, w, 3), in order; person: what finds people, who are kept out of it even if they linger.
-    Returns the plate, uint8 (h, w, 3), and how many frames speak for each pixel, float32 (h, w): below 1 it is a guess.
-    Raises Refusal if the frames are too few or cannot be laid over each other.
+    Where no frame shows the scene it goes on from beside that. Returns the plate, uint8 (h, w, 3), and where it is such
+    a guess, bool (h, w). Raises Refusal if the frames are too few or cannot be laid over each other.
     """
     if len(frames) < 4:
         raise Refusal("A plate is built by comparing frames, and this shot has fewer than four.")
@@ -44,11 +48,15 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
         others = (functools.partial(person, frame, True) for frame in small.frames[1:])
         people = people_in(small, [held, *side_by_side(others)])
     first = weighed(small, people)
-    return plate_of(
+    plate, support = plate_of(
         stack,
         _grown(first.unwanted, w, h) if first.unwanted.any() else None,
         _grown(first.shown.astype(np.uint8), w, h) > 0 if first.shown.any() else None,
     )
+    hidden = ((first.unwanted > HIDDEN) | ~small.valid).all(0)
+    unknown = (support < SEEN) | (_grown(hidden[None].astype(np.uint8), w, h)[0] > 0)
+    guess = cv2.morphologyEx(unknown.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)) > 0
+    return (filled(plate, guess) if guess.mean() < FILLS else plate), guess
 
 
 def _grown(many: np.ndarray, w: int, h: int) -> np.ndarray:
