@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 from nervykite.core.footage import loose
 from nervykite.demo.project import truth_alpha
 
+from ..core.scenes import passing
 from ..media import make_video
 from .driver import CLIP, Maker
 
@@ -147,6 +148,29 @@ def test_picked_carried_corrected_and_run_along(maker, page, tmp_path):
     moved = np.roll(truth_alpha("dune-run", 57) > 0.9, -180, 1)
     assert changed[57][moved].mean() > 0.5
     assert changed[50].mean() < 0.002
+
+
+def test_footage_that_cuts_is_marked_and_a_matte_stays_in_its_take(page, server, tmp_path):
+    one, _, elsewhere = passing(20, 240, 160)
+    other = np.ascontiguousarray(elsewhere[0][::-1, ::-1])
+    frames = [*one, *[other] * 10]
+    clip = make_video(tmp_path / "two.mp4", 30, (160, 240), picture=lambda n, *_: frames[n])
+    maker = Maker(page, server.url)
+    maker.new_project("Takes")
+    maker.import_file(clip)
+    expect(page.get_by_text("30 frames in 2 takes", exact=False)).to_be_visible()
+    page.get_by_role("button", name="Cut in the footage at frame 20").click()
+    expect(page.get_by_test_id("source-frame")).to_have_attribute("data-frame", "20")
+    maker.to_frame(12)
+    page.keyboard.press("h")
+    expect(page.get_by_test_id("carve")).to_be_visible()
+    page.get_by_role("button", name="Pick mover").click()
+    idle(maker)
+    page.get_by_role("button", name="Travel").click()
+    expect(page.get_by_label("Last frame", exact=True)).to_have_value("19")
+    expect(page.get_by_text("Carried to 19 frames", exact=False)).to_be_visible(timeout=60_000)
+    maker.field("Last frame", 25)
+    assert hold_at(maker, 12)["travel"]["past"] == 20
 
 
 def test_a_plate_is_built_mended_and_fills_the_hole(maker, page):
