@@ -1,6 +1,7 @@
 """Where footage cuts: frames at which another take begins, so that those before show another place."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -28,28 +29,25 @@ def cuts_of(glances: Sequence[np.ndarray]) -> list[int]:
     A step from one frame to the next is a cut if it is large and stands out from those beside it, which movement does
     not, however fast. A flash is two such steps, and a cut only if what comes after it differs from what was before.
     """
-    if len(glances) < 2:
-        return []
-    seen = np.stack(glances).astype(np.int16)
-    steps = _apart(seen[1:], seen[:-1])
+    steps = np.array([_apart(one, other) for one, other in pairwise(glances)])
     found: list[int] = []
-    large = np.flatnonzero(steps > UNLIKE)
+    large = np.flatnonzero(steps > UNLIKE).tolist()
     for first in large:
         if found and first < found[-1]:
             continue
         for last in (k for k in large if first <= k <= first + FLASH):
             beside = np.concatenate([steps[max(0, first - BESIDE) : first], steps[last + 1 : last + 1 + BESIDE]])
             least = min(steps[first], steps[last])
-            over = _apart(seen[last + 1 : last + 2], seen[first : first + 1])[0]
+            over = _apart(glances[first], glances[last + 1])
             if over > UNLIKE and least > STANDS_OUT * beside.max(initial=0):
-                found.append(int(last) + 1)
+                found.append(last + 1)
                 break
     return found
 
 
-def _apart(some: np.ndarray, others: np.ndarray) -> np.ndarray:
-    """How much glances (n, SIDE, SIDE) differ from others, in standard deviations: float (n,)."""
-    return np.abs(some - others).mean((1, 2)) / FINE
+def _apart(one: np.ndarray, other: np.ndarray) -> float:
+    """How much two glances differ, in standard deviations."""
+    return float(np.abs(one.astype(np.int16) - other).mean()) / FINE
 
 
 def take_of(frame: int, frames: int, cuts: Sequence[int]) -> range:

@@ -97,9 +97,9 @@ def _seen(picture: np.ndarray, window: Window) -> list[Figure]:
         return []
     long = max(h, w)
     above, before = (long - h) // 2, (long - w) // 2
-    square = cv2.copyMakeBorder(part, above, long - h - above, before, long - w - before, cv2.BORDER_CONSTANT)
+    whole = cv2.copyMakeBorder(part, above, long - h - above, before, long - w - before, cv2.BORDER_CONSTANT)
     by = cv2.INTER_AREA if long > SIDE else cv2.INTER_CUBIC
-    boxes, scores = network(DETECTOR)(cv2.resize(square, (SIDE, SIDE), interpolation=by) / 127.5 - 1)
+    boxes, scores = network(DETECTOR)(cv2.resize(whole, (SIDE, SIDE), interpolation=by) / 127.5 - 1)
     sure = likely(scores[:, 0])
     result = []
     for k in np.flatnonzero(sure > LEAST):

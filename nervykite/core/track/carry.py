@@ -27,8 +27,9 @@ MATCH = 6.0
 """Levels by which something that goes with the scene may differ from it."""
 TRUST = 0.2
 """How strongly the fine edge is drawn to where the outline came to: one that goes its own way each time flickers."""
-LIKE, SAME_LOOK = 12.0, 6.0
-"""By how many levels a place may differ that still looks the same."""
+UNLIKE, STOOD = 12.0, 6.0
+"""By how many levels it differs from the scene what stands before it; and by how many at most what has stood there, as
+it is, from the beginning."""
 SAME, CLEARED, LOST = 3.0, 0.7, 0.75
 """How much it counts that the subject looks as it did in the fixed frame, and what part of doubts that takes away; the
 overlap with what came along below which it is not found any more."""
@@ -277,10 +278,9 @@ class _Follower:
 
         def explained() -> np.ndarray:
             grey, subject = (laid(one, self._since, size) for one in self._began)
-            stood = (subject > 0.5) & (cv2.blur(cv2.absdiff(now, grey), (5, 5)) < SAME_LOOK)
-            return (
-                (self._alike & (like > 0.5)) | stood | ((seen > 0.5) & (beyond(self._reel.rgb[k], scene, scene) > LIKE))
-            )
+            stood = (subject > 0.5) & (cv2.blur(cv2.absdiff(now, grey), (5, 5)) < STOOD)
+            came_to_stand = (seen > 0.5) & (beyond(self._reel.rgb[k], scene, scene) > UNLIKE)
+            return stood | came_to_stand | (self._alike & (like > 0.5))
 
         return without_what_stays(matte, now, laid(self._reel.grey[self.at], camera, size), explained)
 
