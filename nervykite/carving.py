@@ -15,7 +15,6 @@ from .core.matte import marks, mover, svg
 from .core.matte.combine import piece_alpha
 from .core.matte.correct import Side, correct
 from .core.matte.doubt import DOUBTFUL, doubt
-from .core.matte.edge import with_edge
 from .core.matte.moving import joined
 from .core.matte.outline import outlines
 from .core.matte.person import people, person_hint, pick_person
@@ -110,7 +109,7 @@ def find(
         alpha = _corrected(studio, picture, request)
     else:
         proposal = _picked(studio, document, hold, picture, request, progress)
-        alpha, warnings = with_edge(picture, proposal.outline(picture), request.fine), proposal.warnings
+        alpha, warnings = proposal.matte(picture, request.fine), proposal.warnings
         base = keep_alpha(studio, alpha)
     progress(0.95)
     unsure = doubt(picture, alpha)

@@ -16,7 +16,6 @@ from .core.footage import loose
 from .core.matte import marks, mover, networks
 from .core.matte.combine import grow
 from .core.matte.doubt import DOUBTFUL, doubt
-from .core.matte.edge import with_edge
 from .core.matte.fringe import own_colours
 from .core.matte.moving import hint_in
 from .core.matte.person import people, person_hint, pick_person
@@ -134,7 +133,7 @@ def cut(
     reach = 10.0 if fine is None else fine
     warnings: tuple[str, ...] = ()
     if proposal is not None:
-        alpha, warnings = with_edge(picture, proposal.outline(picture), reach), proposal.warnings
+        alpha, warnings = proposal.matte(picture, reach), proposal.warnings
     ms = (perf_counter() - begun) * 1e3
     share = float((doubt(picture, alpha) > 0.4).sum() / max(1, (alpha > 0.5).sum()))
     if share > DOUBTFUL:

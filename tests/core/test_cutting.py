@@ -479,6 +479,21 @@ class TestAlignment:
         assert stands_still([cv2.cvtColor(f, cv2.COLOR_RGB2GRAY) for f in frames], 8) == stands
 
 
+class TestProposal:
+    def test_what_is_found_becomes_a_matte_with_an_edge(self):
+        frame, alpha = picture()
+        matte = mover.Proposal((alpha > 0.5).astype(np.float32)).matte(frame, 10)
+        assert overlap(matte, alpha) > 0.95
+        assert ((matte > 0.1) & (matte < 0.9)).any()
+
+    def test_specks_that_no_edge_is_left_of_are_refused(self):
+        frame, _ = picture()
+        specks = np.zeros(frame.shape[:2], np.float32)
+        specks[10::60, 10::60] = 0.55
+        with pytest.raises(Refusal, match="too small to be cut out"):
+            mover.Proposal(specks).matte(cv2.GaussianBlur(frame, (0, 0), 4), 10)
+
+
 class TestPickMover:
     @pytest.mark.parametrize(("pan", "flicker"), [(0.0, 0.0), (1.2, 0.0), (0.0, 0.04)])
     def test_finds_what_crosses_the_scene(self, pan, flicker):

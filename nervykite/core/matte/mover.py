@@ -18,6 +18,7 @@ from ..plate.scene import Person, Scene, scene_of
 from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut, recut
+from .edge import with_edge
 from .evidence import Later, edges_of, known_to_each, leaning_of, tie_of
 from .opinion import MARGIN, Answer, Second, from_near, reconsidered
 from .refine import refined
@@ -75,6 +76,13 @@ class Proposal:
         """
         fine = self.found if self.says is None else refined(picture, self.found, SAYS * self.says)
         return cv2.resize(fine, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+
+    def matte(self, picture: np.ndarray, reach: float) -> np.ndarray:
+        """The subject with its edge, see `outline` and `with_edge`. Raises Refusal if nothing is left of it."""
+        alpha = with_edge(picture, self.outline(picture), reach)
+        if alpha.max() <= 0.5:
+            raise Refusal("What stands out in this frame is too small to be cut out. Use marks, or pick another frame.")
+        return alpha
 
 
 def pick_mover(
