@@ -216,4 +216,5 @@ def to_moments(
         raise Refusal("The subject was lost on the way there. Carve the nearest moment by hand.")
     studio.edit(project, CarryHolds(hold=hold_id, items=items), None)
     changed()
-    return {"frames": len(items), "doubtful": sum(i.doubt >= DOUBTFUL for i in items), "far": len(far)}
+    left = len(far) + len(beyond)
+    return {"frames": len(items), "doubtful": sum(i.doubt >= DOUBTFUL for i in items), "left": left}

@@ -353,7 +353,8 @@ class TestTakes:
         last = wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())
         assert "beyond a cut" in last["message"]
         edit(client, view, kind="add moment", shot=shot, frame=22)
-        assert wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())["result"]["frames"] == 1
+        result = wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())["result"]
+        assert (result["frames"], result["left"]) == (1, 1)
         view = client.get(f"/api/projects/{project}").json()
         assert {h["frame"] for h in view["holds"].values()} == {20, 22}
 

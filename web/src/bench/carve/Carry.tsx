@@ -21,9 +21,10 @@ export async function startCarry(to: To): Promise<void> {
     takeJob(job)
     const ended = await finished(job.id)
     if (ended.state !== 'done') return
-    const { frames, doubtful } = ended.result as { frames: number; doubtful: number }
+    const { frames, doubtful, left } = ended.result as { frames: number; doubtful: number; left?: number }
     const what = to === 'range' ? 'frame' : 'moment'
-    const words = `Carried to ${frames} ${what}${frames === 1 ? '' : 's'}`
+    const rest = left ? `, and not to ${left} too far away or in another take` : ''
+    const words = `Carried to ${frames} ${what}${frames === 1 ? '' : 's'}${rest}`
     say(doubtful ? `${words}; ${doubtful} of them ${doubtful === 1 ? 'is' : 'are'} doubtful. Look at those first.` : `${words}.`)
   } catch (error) {
     say(error instanceof Refused ? error.message : 'Carrying did not work. Try it again.', 'trouble')
