@@ -42,7 +42,6 @@ def without_what_stays(
         return matte
     largest = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax())
     brush = np.ones((5, 5), np.uint8)
-
     changed, contrast = cv2.blur(cv2.absdiff(now, last), (3, 3)), cv2.morphologyEx(now, cv2.MORPH_GRADIENT, brush)
 
     def rim(piece: int) -> np.ndarray:
