@@ -13,6 +13,7 @@ from ..core.matte.mover import differing
 from ..core.matte.opinion import MARGIN, Answer, Second, looked_at, reconsidered, voices_on
 from ..core.matte.person import found_by
 from ..core.matte.solve import around
+from ..core.plate.behind import Behind
 from ..core.plate.difference import beyond
 from .guess import guess_at
 from .lesson import Enough, Lesson, lesson_of
@@ -37,9 +38,8 @@ def on_a_plate(rng: np.random.Generator, scene: Scene) -> Lesson | None:
     plate, noisy, support = plate_for(rng, scene)
     guess = guess_at(rng, scene.alpha) if rng.random() < FINDER else None
     person = None if guess is None else at_size(guess, scene.alpha)
-    return _listened(
-        rng, scene, lambda second: differing(scene.picture, plate, noisy, support, None, lambda: person, second)
-    )
+    behind = Behind(plate, noisy, support)
+    return _listened(rng, scene, lambda second: differing(scene.picture, behind, lambda: person, second))
 
 
 def on_a_guess(rng: np.random.Generator, scene: Scene) -> Lesson | None:

@@ -20,6 +20,7 @@ from nervykite.core.matte.marks import Stroke
 from nervykite.core.matte.refine import refined
 from nervykite.core.matte.solve import EPSILON, fine_edge, solve_alpha
 from nervykite.core.matte.svg import area
+from nervykite.core.plate import behind as behinds
 from nervykite.core.plate.plate import lay, plate_of
 from nervykite.core.plate.scene import people_in
 from nervykite.core.track.align import between, features, homography, stands_still
@@ -501,7 +502,7 @@ class TestPickMover:
         proposal, scene = mover.pick_mover(frames, 12)
         assert overlap(proposal.outline(frames[12]), alphas[12]) > 0.93
         behind = alphas[12] > 0.9
-        assert np.abs(scene.plate.astype(int) - scenes[12])[behind].mean() < (6 if not pan else 10)
+        assert np.abs(scene.behind.plate.astype(int) - scenes[12])[behind].mean() < (6 if not pan else 10)
 
     def test_somebody_who_lingers_is_found(self):
         frames, alphas, scenes = passing(24)
@@ -512,14 +513,14 @@ class TestPickMover:
             alphas[n], frames[n] = alpha, composed(alpha, cloth, scenes[n].astype(np.float32), 2.0, n)
         proposal, scene = mover.pick_mover(frames, 15)
         assert overlap(proposal.outline(frames[15]), alphas[15]) > 0.9
-        assert np.abs(scene.plate.astype(int) - scenes[15])[alphas[15] > 0.9].mean() < 12
+        assert np.abs(scene.behind.plate.astype(int) - scenes[15])[alphas[15] > 0.9].mean() < 12
 
     def test_somebody_who_only_sways_is_found_as_their_place_never_rests(self, monkeypatch):
         frames, alphas = swaying(1.5)
         proposal, _ = mover.pick_mover(frames, 14)
         assert overlap(proposal.outline(frames[14]), alphas[14]) > 0.85
         assert any("never comes to rest" in warning for warning in proposal.warnings)
-        monkeypatch.setattr(mover, "restless", lambda plate, noise: np.zeros_like(noise))
+        monkeypatch.setattr(behinds, "restless", lambda plate, noise: np.zeros_like(noise))
         with pytest.raises(Refusal, match="Nothing moves"):
             mover.pick_mover(frames, 14)
 

@@ -6,6 +6,7 @@ import pytest
 
 from nervykite.core.matte import mover
 from nervykite.core.plate import scene as scenes
+from nervykite.core.plate.behind import Behind
 from nervykite.core.plate.clean import clean_plate
 from nervykite.core.plate.own_way import own_way
 from nervykite.core.plate.passers import beside, found_roughly, passers, ways
@@ -47,7 +48,7 @@ class TestPassers:
             return float(np.abs(plate.astype(int) - place)[under].mean())
 
         assert off(at_first.plate) > 4
-        assert off(found.plate) < 2
+        assert off(found.behind.plate) < 2
 
     def test_nor_are_they_in_a_clean_plate(self):
         frames, alphas, place = shot(rough=5, step=4)
@@ -157,9 +158,8 @@ class TestOwnWay:
         square[60:140, 90:170] = 1
         frame = composed(square if differs else 0 * square, texture(H, W, (200, 80, 60), 6, 10), place, 1.0)
         support = np.where(square > 0, 9.0 if differs else 0.2, 9.0).astype(np.float32)
-        found = mover.differing(
-            frame, place, np.full((H, W), 2, np.float32), support, None, lambda: person * square, own=own * square
-        ).found
+        behind = Behind(place, np.full((H, W), 2, np.float32), support)
+        found = mover.differing(frame, behind, lambda: person * square, whose=lambda: own * square).found
         return float(found[65:135, 95:165].mean())
 
     def test_a_foot_that_is_put_down_is_not_lost(self):

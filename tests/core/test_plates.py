@@ -391,7 +391,7 @@ class TestLingering:
         assert found.people is None
         proposal, _ = mover.pick_mover(frames, 12, person)
         assert proposal.found[15:55, 90:110].max() < 0.5
-        assert np.abs(found.plate.astype(int) - scene)[15:55, 90:110].mean() < 4
+        assert np.abs(found.behind.plate.astype(int) - scene)[15:55, 90:110].mean() < 4
 
 
 @settings(max_examples=25, deadline=None)

@@ -9,11 +9,11 @@ import numpy as np
 
 from ..aside import crew
 from ..errors import Refusal
-from ..plate.difference import apart, beyond, reach, textures_apart
+from ..plate.behind import Behind
+from ..plate.difference import apart, beyond, textures_apart
 from ..plate.own_way import own_way
 from ..plate.passers import found_roughly
-from ..plate.plate import Stack, evened
-from ..plate.restless import restless
+from ..plate.plate import evened
 from ..plate.scene import Person, Scene, scene_of
 from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
@@ -45,6 +45,10 @@ JUDGED = 0.8
 """How much of the wish is the judge's, the rest being that of the rules."""
 LITTLE = 0.5
 """From which doubt on a place teaches nothing: who lingers there may not have been found yet."""
+AT_IT = 20.2
+"""How far around what is found, in pixels, it may go on."""
+PLACE = 40.0
+"""The difference of colours that the place counts as, see `colours.placed`."""
 SAYS = 0.6
 """How much movement counts when the outline is laid onto edges."""
 NEARER = 0.04
@@ -121,7 +125,7 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
         return None
     frame, back, seen = laid
     with crew(1) as aside:
-        asked = None if person is None else aside.submit(person, frame, False)
+        asked = None if person is None else aside.submit(person, frame, True)
 
         def likely() -> np.ndarray | None:
             found = None if asked is None else asked.result()
@@ -153,27 +157,29 @@ def _found(frame: np.ndarray, number: int, scene: Scene, person: Later, or_linge
         if likely is not None and scene.people is None:
             # What only one frame says counts if that is where something differs.
             sure = likely > 0.6
-            if sure.sum() < 50 or (apart(frame, scene.plate) > 12)[sure].mean() < 0.5:
+            if sure.sum() < 50 or (apart(frame, scene.behind.plate) > 12)[sure].mean() < 0.5:
                 return None
         return likely
 
-    own = own_way(frame, number, scene.stack, found_roughly(frame, scene.plate, scene.noise))
-    known = frame, scene.plate, scene.noise, scene.support, scene.stack, believed
-    proposal = differing(*known, own=own)
-    if or_lingers and _share(proposal) < LEAST:
-        return differing(*known, lingers=True, own=own)
+    behind = scene.behind
+    with crew(1) as aside:
+        part = found_roughly(frame, behind.plate, behind.noise)
+        own = aside.submit(own_way, frame, number, scene.stack, part)
+        proposal = differing(frame, behind, believed, whose=own.result)
+        if or_lingers and _share(proposal) < LEAST:
+            return differing(frame, behind, believed, whose=own.result, lingers=True)
     return proposal
 
 
 def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     """Frame `at` as the scene's frame sees it, the way back (3, 3), and where it shows anything; None if too little."""
     frame = frames[at]
-    h, w = frame.shape[:2]
+    plate, (h, w) = scene.behind.plate, frame.shape[:2]
     if scene.stack.still:
-        return evened(frame, scene.plate, np.ones((h, w), bool)), np.eye(3), np.ones((h, w), np.float32)
+        return evened(frame, plate, np.ones((h, w), bool)), np.eye(3), np.ones((h, w), np.float32)
     # Followed from the plate, which has no subject to be led astray by, beginning where a frame near by was found.
     near = min(scene.stack.ways, key=lambda n: abs(n - at))
-    base, other = contrast(scene.plate), contrast(frame)
+    base, other = contrast(plate), contrast(frame)
     back = between(base, other, features(base), np.linalg.inv(scene.stack.ways[near]))
     if back is None or np.abs(np.linalg.svd(back[:2, :2] / back[2, 2], compute_uv=False) - 1).max() > NEARER:
         return None
@@ -182,8 +188,8 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     if seen.mean() < 0.8:
         return None
     whole = seen > 0.99
-    laid = evened(cv2.warpPerspective(frame, onto, (w, h), flags=cv2.INTER_LINEAR), scene.plate, whole)
-    return np.where(whole[..., None], laid, scene.plate), back / back[2, 2], whole.astype(np.float32)
+    laid = evened(cv2.warpPerspective(frame, onto, (w, h), flags=cv2.INTER_LINEAR), plate, whole)
+    return np.where(whole[..., None], laid, plate), back / back[2, 2], whole.astype(np.float32)
 
 
 def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
@@ -196,7 +202,8 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
         plate = np.clip(plate * gain, 0, 255).astype(np.uint8)
     size = frame.shape[:2]
     usual = min(float(np.median(beyond(frame, plate, plate))), 5.0)
-    proposal = differing(frame, plate, np.full(size, usual + 1.5, np.float32), np.full(size, 9, np.float32), None)
+    noise, support = (np.full(size, value, np.float32) for value in (usual + 1.5, 9))
+    proposal = differing(frame, Behind(plate, noise, support))
     share = _share(proposal)
     if share < LEAST:
         raise Refusal("The frame and the plate show the same. Choose a plate of the scene without the subject.")
@@ -206,30 +213,24 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:
 
 
 def differing(
-    frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray, stack: Stack | None,
-    finder: Later = lambda: None, second: Second = reconsidered, lingers: bool = False, own: np.ndarray | None = None,
+    frame: np.ndarray, behind: Behind, finder: Later = lambda: None, second: Second = reconsidered,
+    lingers: bool = False, whose: Later = lambda: None,
 ) -> Proposal:  # fmt: skip
-    """What stands out from a plate, given the scene's own noise (h, w) in levels.
+    """What stands out from what is known to lie behind it.
 
     A person `finder` speaks where hardly any frame has seen what is behind; somebody has a `second` opinion. If
-    somebody `lingers`, what never comes to rest stands out as well: waves and leaves do, too. own: whether a pixel
-    goes with the subject or with the scene, float32 (h, w), -1…1, see `own_way`.
+    somebody `lingers`, what never comes to rest stands out as well: waves and leaves do, too. whose: asked when it is
+    needed, says whether a pixel goes with the subject or with the scene, float32 (h, w), -1…1, see `own_way`.
     """
-    differs = apart(frame, plate)
-    sways = np.zeros(noise.shape, np.float32)
-    if stack is not None:
-        sways = _sways(stack, plate, noise)
-        differs = np.minimum(differs, (1 - 0.65 * sways) * differs + 0.65 * sways * _seen_before(frame, stack))
+    plate, noise, sways = behind.plate, behind.noise, behind.sways
+    differs = behind.apart(frame)
     # A blurred edge differs long before it is half subject: the level is a third of what its surroundings reach.
     reached = cv2.dilate(cv2.medianBlur(np.clip(differs, 0, 255).astype(np.uint8), 3), np.ones((7, 7), np.uint8))
     level = np.maximum(np.maximum(2.6 * noise, 7.0), 0.33 * np.minimum(reached, 80))
     strong = differs / level
     shade = shaded(frame, plate, noise)
-    unsure = np.clip(1.6 - support / 2.5, 0, 1)  # hardly any frame knows what is behind
-    unrest = np.zeros(noise.shape, np.float32)
-    if stack is not None:
-        unrest = restless(plate, noise)
-        unsure = np.maximum(unsure, _ramp(unrest, UNREST) * (1 - sways))  # the plate may show somebody who lingers
+    unsure = np.clip(1.6 - behind.support / 2.5, 0, 1)  # hardly any frame knows what is behind
+    unsure = np.maximum(unsure, _ramp(behind.unrest, UNREST) * (1 - sways))  # the plate may show somebody who lingers
     textures = textures_apart(frame, plate, noise)
     # What lies in shade keeps its texture, and something plain gets none from it.
     shade &= cv2.blur(np.maximum(textures, 0), (9, 9)) < OTHER_TEXTURE
@@ -243,8 +244,9 @@ def differing(
     moves = np.tanh((cv2.GaussianBlur(strong.astype(np.float32), (0, 0), 0.6) - 1.0) * 0.9) * (1 - 0.7 * unsure)
     moves = np.clip(moves + np.where(textures > 0, TEXTURE, SAME_TEXTURE) * textures, -1, 1)
     if lingers:
-        moves = np.clip(moves + LINGERS * _ramp(unrest, GREAT_UNREST) * (1 - sways), -1, 1)
+        moves = np.clip(moves + LINGERS * _ramp(behind.unrest, GREAT_UNREST) * (1 - sways), -1, 1)
     scenes = np.zeros_like(moves)
+    own = whose()
     if own is not None:
         own = np.where(shade, np.minimum(own, 0), own)  # a shadow goes with whoever casts it
         # A foot that is put down stays where the scene does, but is known not to be the scene.
@@ -254,7 +256,7 @@ def differing(
         sure = 2 * person - 1
         says = np.where(sure > 0, 1 + scenes, 0.3) * sure * np.abs(sure)  # who goes with the scene is a part of it
         moves = np.clip(moves + (0.25 + 0.75 * unsure) * says, -1, 1)
-    colours, behind = lab(frame, SPACES[1]), lab(plate, SPACES[1])
+    colours, behind_it = lab(frame, SPACES[1]), lab(plate, SPACES[1])
     u = minimal_cut(1.1 * moves, tie, None, 200)
     answer = None
     for _ in range(ROUNDS):
@@ -262,17 +264,16 @@ def differing(
         hard, core, rest = _sides(u)
         if core.sum() < 60 or rest.sum() < 60:
             break
-        rows, columns = np.flatnonzero(hard.any(1)), np.flatnonzero(hard.any(0))
-        long = 0.25 * math.hypot(np.ptp(rows) + 4, np.ptp(columns) + 4)
-        spots, spots_behind = placed(colours, long, 40.0), placed(behind, long, 40.0)
-        near = cv2.dilate(hard, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (41, 41))) > 0
-        known = near & (unsure < 0.5)
-        around_it = spots_behind[known if known.sum() > 60 else near]
-        here = leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(around_it, 24, 4.0), near)
-        wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
+        near = cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5) <= AT_IT
         others = rest & (unsure < LITTLE)
         box = around(near, MARGIN)
-        kept, dropped = known_to_each(colours, core, others, box)
+        known = near & (unsure < 0.5)
+        long = 0.25 * math.hypot(*(side.stop - side.start + 3 for side in around(hard > 0, 0)))
+        with crew(1) as aside:
+            each = aside.submit(known_to_each, colours, core, others, box)
+            here = _leaning_here(colours, behind_it, core, known if known.sum() > 60 else near, near, long)
+            kept, dropped = each.result()
+        wish = 0.95 * moves + 0.35 * here - 0.15 * ~near
         answer = Answer(frame, wish, here, kept, dropped, u, core, others, person, unsure)
         wish = second(answer, near, ALIKE + (UNSURE - ALIKE) * unsure, JUDGED)
         before, u = u, recut(u, wish, tie, box, 160)
@@ -291,6 +292,22 @@ def differing(
     return Proposal(u, tuple(warnings), moves)
 
 
+def _leaning_here(
+    colours: np.ndarray, behind: np.ndarray, ours: np.ndarray, others: np.ndarray, where: np.ndarray, long: float
+) -> np.ndarray:
+    """Whose colours those around each pixel are, of the subject or of what is behind it: see `leaning_of`.
+
+    colours, behind: those of the frame and the plate, float32 (h, w, 3); ours, others: bool (h, w), what of the one
+    and of the other is known; long: the pixels that count as much as a difference that is easily seen.
+    """
+    box = around(where, 0)
+    spots, spots_behind = (placed(np.ascontiguousarray(v[box]), long, PLACE) for v in (colours, behind))
+    keep, drop = (Mixture.of(s[known[box]], 24, 4.0) for s, known in ((spots, ours), (spots_behind, others)))
+    result = np.zeros(where.shape, np.float32)
+    result[box] = leaning_of(spots, keep, drop, where[box])
+    return result
+
+
 def overlap(one: np.ndarray, other: np.ndarray) -> float:
     """What two areas, bool (h, w), have in common, of all that either covers."""
     return float((one & other).sum() / max(1, (one | other).sum()))
@@ -307,41 +324,6 @@ def _sides(u: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     return hard, cv2.erode(hard, np.ones((3, 3))) > 0, cv2.dilate(hard, np.ones((9, 9))) == 0
 
 
-def _seen_before(frame: np.ndarray, stack: Stack) -> np.ndarray:
-    """The difference to the most alike of the other frames' surroundings, in levels: float32 (h, w).
-
-    What sways shows the same colours near the same place all through the shot; a subject that passes does not.
-    """
-    nearest = []
-    for other, moving, valid in zip(stack.frames[1:], stack.moving[1:], stack.valid[1:], strict=True):
-        off = beyond(frame, *reach(other, 5))
-        off[~valid] = 255
-        nearest.append(off + np.float32(6) * moving)
-    # It has to be seen in three quarters of the shot: what sways comes back, a subject that lingers does not.
-    quarters = [np.minimum.reduce(nearest[k : k + len(part)]) for k, part in _quarters(len(nearest))]
-    return np.sort(np.stack(quarters), 0)[max(0, len(quarters) - 2)]
-
-
-def _quarters(count: int) -> list[tuple[int, np.ndarray]]:
-    """Where up to four equal parts of so many things begin, and the parts."""
-    parts = np.array_split(np.arange(count), min(4, count))
-    return [(int(part[0]), part) for part in parts]
-
-
-def _sways(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
-    """Where the scene itself shows something else now and then: float32 (h, w), 0…1.
-
-    A subject that passes covers a place for a small part of the shot; leaves and water come back again and again.
-    """
-    other = np.zeros(noise.shape, np.float32)
-    total = np.maximum(stack.valid[1:].sum(0), 1)
-    level = (14 + 2.5 * noise).astype(np.float32)
-    around = reach(plate, 3)
-    for frame, valid in zip(stack.frames[1:], stack.valid[1:], strict=True):
-        other += (apart(frame, plate, around) > level) & valid
-    return np.clip((cv2.blur(other / total, (5, 5)) - 0.15) / 0.2, 0, 1)
-
-
 def _worthy(u: np.ndarray, strong: np.ndarray, sways: np.ndarray) -> np.ndarray:
     """The parts of an answer that are large and strong enough: beside the largest part, or in a chain with it, less is.
 
@@ -356,10 +338,10 @@ def _worthy(u: np.ndarray, strong: np.ndarray, sways: np.ndarray) -> np.ndarray:
     largest = labels == int(np.argmax(weight))
     reach = 2 * round(0.06 * math.sqrt(largest.size)) + 1
     beside = np.zeros(count, bool)
-    beside[np.unique(labels[cv2.dilate(largest.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0])] = True
+    beside[labels[cv2.dilate(largest.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0]] = True
     link = 2 * round(LINK * math.sqrt(largest.size)) + 1
     chains = cv2.connectedComponents(cv2.dilate((labels > 0).astype(np.uint8), np.ones((link, link), np.uint8)))[1]
-    beside[np.unique(labels[chains == chains[largest][0]])] = True  # a leg that is found in pieces
+    beside[labels[chains == chains[largest][0]]] = True  # a leg that is found in pieces
     often = np.bincount(labels.ravel(), sways.ravel(), minlength=count) / np.maximum(1, areas)
     enough = np.where(often > 0.5, 0.3, np.where(beside, 0.0015, 0.06))
     kept = (weight > enough * weight.max()) & (areas > 12)

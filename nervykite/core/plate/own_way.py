@@ -4,6 +4,7 @@ import functools
 
 import cv2
 import numpy as np
+from numba import njit, prange
 
 from ..aside import side_by_side
 from ..matte.solve import around
@@ -47,7 +48,7 @@ def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> n
         says: list[np.ndarray] = []
         for n, way in ways(frame, part, stack, onward):
             there = cv2.transform(points, way[:2])
-            went = np.linalg.norm(there - points, axis=2) > FAR
+            went = cv2.magnitude(*cv2.split(there - points)) > FAR
             if went.mean() < 0.5:
                 continue
             left, top = cv2.split(there)
@@ -67,16 +68,28 @@ def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> n
     both = side_by_side(functools.partial(told, onward) for onward in beside(number, stack))
     says = [word for words in both for word in words]
     if says:
-        word = _median(np.stack(says))
+        word = np.empty(here.shape[:2], np.float32)
+        _medians(np.stack(says), word)
         square = np.ones((SURE, SURE), np.uint8)
         result[box] = np.maximum(0, cv2.erode(word, square)) + np.minimum(0, cv2.dilate(word, square))
     return result
 
 
-def _median(many: np.ndarray) -> np.ndarray:
-    """The median of those of many values (n, h, w) that are none of nan: float32 (h, w), 0 where all are."""
-    ordered = np.sort(many, axis=0)  # nan comes last
-    count = np.isfinite(many).sum(0)
-    low, high = np.maximum(count - 1, 0) // 2, np.maximum(count, 1) // 2
-    middle = (np.take_along_axis(ordered, k[None], 0)[0] for k in (low, np.minimum(high, len(many) - 1)))
-    return np.where(count > 0, sum(middle) / 2, 0).astype(np.float32)
+@njit(parallel=True, cache=True, nogil=True)
+def _medians(many, out):
+    """The median of those of many values (n, h, w) that are none of nan: to (h, w), 0 where all are."""
+    n, h, w = many.shape
+    for y in prange(h):
+        some = np.empty(n, np.float32)
+        for x in range(w):
+            count = 0
+            for k in range(n):
+                value = many[k, y, x]
+                if not np.isnan(value):
+                    at = count
+                    while at > 0 and some[at - 1] > value:
+                        some[at] = some[at - 1]
+                        at -= 1
+                    some[at] = value
+                    count += 1
+            out[y, x] = (some[(count - 1) // 2] + some[count // 2]) / np.float32(2) if count else np.float32(0)

@@ -41,14 +41,14 @@ def passers(stack: Stack, plate: np.ndarray, noise: np.ndarray, people: np.ndarr
     if not found.any():
         return shows
 
-    def shown(part: np.ndarray, onward: list[int]) -> None:
-        for n, way in ways(stack.frames[0], part, stack, onward):
-            shows[n] = np.maximum(shows[n], _moved(part, way))
+    def shown(part: np.ndarray, onward: list[int]) -> list[tuple[int, np.ndarray]]:
+        return [(n, _moved(part, way)) for n, way in ways(stack.frames[0], part, stack, onward)]
 
-    for part in _parts(found, stack):
-        shows[0] = np.maximum(shows[0], part)
-        both = beside(stack.numbers[0], stack)
-        list(side_by_side(functools.partial(shown, part, onward) for onward in both))
+    parts, both = _parts(found, stack), beside(stack.numbers[0], stack)
+    shows[0] = np.max(parts, axis=0)
+    for seen in side_by_side(functools.partial(shown, part, onward) for part in parts for onward in both):
+        for n, there in seen:
+            shows[n] = np.maximum(shows[n], there)
     return np.stack([cv2.dilate(UNWANTED * s, np.ones((AROUND, AROUND), np.uint8)) for s in shows])
 
 

@@ -11,7 +11,6 @@ from numba import njit, prange
 from ..aside import side_by_side
 from ..matte.solve import around
 from ..track.align import contrast, onto, stands_still, stood_before_something_plain
-from .difference import beyond
 
 FOLLOWED = 40
 """How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
@@ -25,10 +24,16 @@ pixel its surroundings are compared as well, and up to what squared distance."""
 ALIKE, BORNE_OUT = np.float32(3), np.float32(0.25)
 """How much more a frame in which something seems to move counts if it is all like the frame it was compared with, and
 how much it counts at most then."""
+FAR, CLOSE = np.float32(1 / WIDTH**2), np.float32(1 / (5 * TIGHT**2))
+"""By what squared distances of colours are multiplied to be 1 where those are too far apart, and where five of them
+together are as far apart as usual."""
+NONE, WHOLE = np.float32(0), np.float32(1)
 UNHEARD_OF = np.float32(8)
 """How much a scene is taken to vary where no two frames show the same, in levels."""
 CLOSE_BY = 24
 """How far around a place that is built anew, in pixels, the scene is looked at."""
+MOVES = np.float32(0.08)
+"""How much a frame counts where something moves against the camera."""
 KNOWN = 10.0
 """How much a frame counts where it is known to show the scene."""
 
@@ -204,66 +209,138 @@ def _alike(frames, i, j, y, x):
         for dx in (-NEXT, NEXT):
             other = _off(frames, i, j, min(max(y + dy, 0), h - 1), min(max(x + dx, 0), w - 1))
             around += min(np.float32(other), UNLIKE)
-    return (1 - off / widest) / (1 + around / np.float32(5 * TIGHT * TIGHT))
+    return (WHOLE - off * FAR) / (WHOLE + around * CLOSE)
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _apart(one, other, off):
+    """The squared distances of two rows of colours (3, w): to (w,)."""
+    for x in range(len(off)):
+        red, green, blue = one[0, x] - other[0, x], one[1, x] - other[1, x], one[2, x] - other[2, x]
+        off[x] = red * red + green * green + blue * blue
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _agreed(row, weights, choice):
+    """What most frames agree about in a row, which wins any vote: the frame (w,) that shows it, or -1."""
+    n, _, w = row.shape
+    near = np.float32(4 * TIGHT * TIGHT)
+    off, whole, agreed = np.empty(w, np.float32), np.zeros(w, np.float32), np.empty(w, np.float32)
+    choice[:] = -1
+    for j in range(n):
+        for x in range(w):
+            whole[x] += weights[j, x]
+    for k in range(3):
+        i = (2 * k + 1) * n // 6
+        agreed[:] = 0
+        for j in range(n):
+            _apart(row[j], row[i], off)
+            for x in range(w):
+                agreed[x] += weights[j, x] if off[x] < near else np.float32(0)
+        for x in range(w):
+            if choice[x] < 0 and weights[i, x] > 0 and agreed[x] > np.float32(0.6) * whole[x]:
+                choice[x] = i
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _voted(frames, weights, y, x, seen, votes, counts):
+    """The frame that is most like all the others at a pixel and around it, each by its weight.
+
+    seen: float32 (5, 3, n), votes, counts: float32 (2, n) and (n,), to work in.
+    """
+    n, h, w, _ = frames.shape
+    above, below, before, after = max(y - NEXT, 0), min(y + NEXT, h - 1), max(x - NEXT, 0), min(x + NEXT, w - 1)
+    for j in range(n):
+        counts[j] = weights[j, y, x]
+        for c in range(3):
+            seen[0, c, j] = frames[j, y, x, c]
+            seen[1, c, j] = frames[j, above, before, c]
+            seen[2, c, j] = frames[j, above, after, c]
+            seen[3, c, j] = frames[j, below, before, c]
+            seen[4, c, j] = frames[j, below, after, c]
+    choice, best = 0, np.float32(0)
+    own, around = votes
+    for i in range(n):
+        if counts[i] <= 0:
+            continue
+        for k in range(5):
+            red, green, blue = seen[k, 0], seen[k, 1], seen[k, 2]
+            r, g, b = red[i], green[i], blue[i]
+            for j in range(n):
+                dr, dg, db = red[j] - r, green[j] - g, blue[j] - b
+                off = dr * dr + dg * dg + db * db
+                if k == 0:
+                    own[j] = around[j] = off
+                else:
+                    around[j] += min(off, UNLIKE)
+        vote = np.float32(0)
+        for j in range(n):
+            vote += counts[j] * max(NONE, WHOLE - own[j] * FAR) / (WHOLE + around[j] * CLOSE)
+        if vote > best:
+            best = vote
+            choice = i
+    return choice
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _densest(frames, weights, plate, support):
     """frames (n, h, w, 3), weights (n, h, w) to plate (h, w, 3) and support (h, w)."""
     n, h, w, _ = frames.shape
-    widest, near = np.float32(WIDTH * WIDTH), np.float32(4 * TIGHT * TIGHT)
+    widest = np.float32(WIDTH * WIDTH)
     for y in prange(h):
-        votes = np.empty(n, np.float32)
+        # Row by row, and each channel by itself: several pixels are then taken at once.
+        row = np.empty((n, 3, w), np.float32)
+        for j in range(n):
+            for x in range(w):
+                for c in range(3):
+                    row[j, c, x] = frames[j, y, x, c]
+        counts = weights[:, y]
+        choice = np.empty(w, np.int32)
+        _agreed(row, counts, choice)
+        seen, votes, own = np.empty((5, 3, n), np.float32), np.empty((2, n), np.float32), np.empty(n, np.float32)
+        chosen, total = np.empty((3, w), np.float32), np.full(w, np.float32(1e-6))
         for x in range(w):
-            choice = -1
-            whole = np.float32(0)
-            for i in range(n):
-                whole += weights[i, y, x]
-            for k in range(3):  # what most frames agree about wins any vote
-                i = (2 * k + 1) * n // 6
-                if weights[i, y, x] > 0:
-                    agreed = np.float32(0)
-                    for j in range(n):
-                        if weights[j, y, x] > 0 and _off(frames, i, j, y, x) < near:
-                            agreed += weights[j, y, x]
-                    if agreed > np.float32(0.6) * whole:
-                        choice = i
-                        break
-            if choice < 0:
-                for i in range(n):
-                    votes[i] = weights[i, y, x]
-                for i in range(n):
-                    if weights[i, y, x] <= 0:
-                        continue
-                    for j in range(i + 1, n):
-                        if weights[j, y, x] <= 0:
-                            continue
-                        alike = _alike(frames, i, j, y, x)
-                        votes[i] += weights[j, y, x] * alike
-                        votes[j] += weights[i, y, x] * alike
-                best = np.float32(0)
-                for i in range(n):
-                    if votes[i] > best:
-                        best = votes[i]
-                        choice = i
-            r = 0.0
-            g = 0.0
-            bl = 0.0
-            total = 1e-6
-            choice = max(choice, 0)
-            for j in range(n):
-                weight = weights[j, y, x]
-                if weight > 0 and _off(frames, choice, j, y, x) < widest:
-                    if weight < BORNE_OUT:
-                        weight = min(BORNE_OUT, weight * (1 + ALIKE * _alike(frames, choice, j, y, x)))
-                    r += weight * frames[j, y, x, 0]
-                    g += weight * frames[j, y, x, 1]
-                    bl += weight * frames[j, y, x, 2]
-                    total += weight
-            plate[y, x, 0] = r / total
-            plate[y, x, 1] = g / total
-            plate[y, x, 2] = bl / total
-            support[y, x] = total
+            if choice[x] < 0:
+                choice[x] = _voted(frames, weights, y, x, seen, votes, own)
+            for c in range(3):
+                chosen[c, x] = row[choice[x], c, x]
+        sums, off, weight = np.zeros((3, w), np.float32), np.empty(w, np.float32), np.empty(w, np.float32)
+        for j in range(n):
+            _apart(row[j], chosen, off)
+            for x in range(w):
+                weight[x] = counts[j, x] if off[x] < widest else np.float32(0)
+            for x in range(w):
+                if np.float32(0) < weight[x] < BORNE_OUT:
+                    alike = _alike(frames, choice[x], j, y, x)
+                    weight[x] = min(BORNE_OUT, weight[x] * (WHOLE + ALIKE * alike))
+            for x in range(w):
+                total[x] += weight[x]
+                for c in range(3):
+                    sums[c, x] += weight[x] * row[j, c, x]
+        for x in range(w):
+            for c in range(3):
+                plate[y, x, c] = sums[c, x] / total[x]
+            support[y, x] = total[x]
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _weighed(moving, valid, weights):
+    """How much each frame counts by itself: where it moves against the camera, little."""
+    n, h, w = moving.shape
+    for k in range(n):
+        for y in prange(h):
+            for x in range(w):
+                weights[k, y, x] = (MOVES if moving[k, y, x] else np.float32(1)) if valid[k, y, x] else np.float32(0)
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _less(weights, unwanted):
+    """What is left of a frame's weights (h, w) where it shows what is unwanted, 0…1."""
+    h, w = weights.shape
+    for y in prange(h):
+        for x in range(w):
+            left = np.float32(1.4) - np.float32(2) * unwanted[y, x]
+            weights[y, x] *= min(np.float32(1), max(np.float32(0), left))
 
 
 def plate_of(
@@ -282,10 +359,11 @@ def plate_of(
     """
     if before is not None:
         return _anew(stack, unwanted, shown, *before)
-    weights = np.where(stack.moving, 0.08, 1.0).astype(np.float32) * stack.valid
+    weights = np.empty(stack.moving.shape, np.float32)
+    _weighed(stack.moving, stack.valid, weights)
     if unwanted is not None:
-        grown = np.stack([cv2.dilate(u, np.ones((7, 7), np.uint8)) for u in unwanted])
-        weights = weights * np.clip(1.4 - 2 * grown, 0, 1).astype(np.float32)
+        for own, what in zip(weights, unwanted, strict=True):
+            _less(own, cv2.dilate(what.astype(np.float32, copy=False), np.ones((7, 7), np.uint8)))
     if shown is not None:
         weights = np.where(shown, KNOWN * np.maximum(weights, 0.3 * stack.valid), weights).astype(np.float32)
     plate = np.empty(stack.frames.shape[1:], np.float32)
@@ -333,27 +411,32 @@ def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
     """
     count = len(stack.frames) - 1
     taken = np.unique(np.linspace(1, count, min(count, 15)).round().astype(int))
-    apart = np.stack([beyond(stack.frames[n], plate, plate).astype(np.uint8) for n in taken])
     usual = np.empty(plate.shape[:2], np.float32)
-    _usual(apart, stack.valid[taken], usual)
+    _usual(stack.frames, plate, stack.valid, taken, usual)
     return cv2.GaussianBlur(usual, (0, 0), 1.5)
 
 
 @njit(parallel=True, cache=True, nogil=True)
-def _usual(apart, valid, out):
-    """The median of those of the values (n, h, w) that count, or UNHEARD_OF: to (h, w)."""
-    n, h, w = apart.shape
+def _usual(frames, plate, valid, taken, out):
+    """The median of how far those frames (n, h, w, 3) that are taken and count are from a plate, or UNHEARD_OF."""
+    h, w = out.shape
+    levels = int(WIDTH)
     for y in prange(h):
-        some = np.empty(n, np.uint8)
+        many = np.empty(levels, np.int32)  # frames by how far they are
         for x in range(w):
+            many[:] = 0
             count = 0
-            for k in range(n):
-                value = apart[k, y, x]
-                if valid[k, y, x] and value < WIDTH:
-                    at = count
-                    while at > 0 and some[at - 1] > value:
-                        some[at] = some[at - 1]
-                        at -= 1
-                    some[at] = value
-                    count += 1
-            out[y, x] = np.float32(some[(count - 1) // 2]) if count else UNHEARD_OF
+            for k in taken:
+                if valid[k, y, x]:
+                    red = abs(np.int32(frames[k, y, x, 0]) - np.int32(plate[y, x, 0]))
+                    green = abs(np.int32(frames[k, y, x, 1]) - np.int32(plate[y, x, 1]))
+                    blue = abs(np.int32(frames[k, y, x, 2]) - np.int32(plate[y, x, 2]))
+                    value = max(red, green, blue)
+                    if value < levels:
+                        many[value] += 1
+                        count += 1
+            passed, level = many[0], 0
+            while count and passed <= (count - 1) // 2:
+                level += 1
+                passed += many[level]
+            out[y, x] = np.float32(level) if count else UNHEARD_OF

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..aside import crew
 from ..errors import Refusal
+from .behind import Behind
 from .difference import apart
 from .ghost import ghosts
 from .passers import passers
@@ -37,15 +38,14 @@ def working_size(width: int, height: int) -> tuple[int, int]:
 class Scene:
     """A shot without what moves through it, as frame `at` sees it, at the working size.
 
-    plate: uint8 (h, w, 3); support, noise: float32 (h, w), see `plate_of` and `noise_of`; people: float32 (n, h, w),
-    how likely a person is in each frame of the stack, or None.
+    stack: its frames; behind: what they show without their movers; people: float32 (n, h, w), how likely a person is
+    in each frame of the stack, or None; held: how likely one is in frame `at`, (h, w);
+    None if nobody says so, or the frames contradict it.
     """
 
     at: int
     stack: Stack
-    plate: np.ndarray
-    support: np.ndarray
-    noise: np.ndarray
+    behind: Behind
     people: np.ndarray | None
     held: np.ndarray | None = None
 
@@ -57,7 +57,7 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
     """
     if len(frames) < 4:
         raise Refusal("A mover shows by comparing frames, and this shot has fewer than four. Use marks instead.")
-    with crew(1) as aside:  # people are looked for while the frames are laid onto each other
+    with crew() as aside:  # people are looked for while the frames are laid onto each other
         asked, first = {}, None
         if person is not None:
             first = aside.submit(person, frames[at], False)
@@ -87,7 +87,7 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
     if anew.any():
         plate, support = plate_of(stack, at_first.unwanted, at_first.shown, (plate, support, anew))
         noise = noise_of(stack, plate)
-    return Scene(at, stack, plate, support, noise, at_first.people, held)
+    return Scene(at, stack, Behind(plate, noise, support, stack), at_first.people, held)
 
 
 @dataclass(frozen=True)
