@@ -45,8 +45,8 @@ JUDGED = 0.8
 """How much of the wish is the judge's, the rest being that of the rules."""
 LITTLE = 0.5
 """From which doubt on a place teaches nothing: who lingers there may not have been found yet."""
-AT_IT = 20.2
-"""How far around what is found, in pixels, it may go on."""
+BESIDE = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (41, 41))
+"""How far beside what is found, in pixels, it may go on."""
 PLACE = 40.0
 """The difference of colours that the place counts as, see `colours.placed`."""
 SAYS = 0.6
@@ -264,7 +264,7 @@ def differing(
         hard, core, rest = _sides(u)
         if core.sum() < 60 or rest.sum() < 60:
             break
-        near = cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5) <= AT_IT
+        near = _beside(hard)
         others = rest & (unsure < LITTLE)
         box = around(near, MARGIN)
         known = near & (unsure < 0.5)
@@ -290,6 +290,14 @@ def differing(
     elif (unsure * (u > 0.5)).sum() > 0.2 * max(1, (u > 0.5).sum()):
         warnings.append("For most of the shot the subject covers what is behind it, which is partly a guess.")
     return Proposal(u, tuple(warnings), moves)
+
+
+def _beside(hard: np.ndarray) -> np.ndarray:
+    """What is found, uint8 (h, w), 0 or 1, and what is near to it: bool (h, w)."""
+    box = around(hard > 0, max(BESIDE.shape))
+    near = np.zeros(hard.shape, bool)
+    near[box] = cv2.dilate(np.ascontiguousarray(hard[box]), BESIDE) > 0
+    return near
 
 
 def _leaning_here(
