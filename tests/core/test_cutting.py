@@ -342,6 +342,25 @@ class TestFineEdge:
 
         assert restless(trust=0.2) < 0.75 * restless()
 
+    def test_no_texture_is_left_beside_an_edge_that_the_outline_missed(self):
+        alpha = blob(240, 180, 90, 120, 52, soft=0.7)
+        cloth, place = texture(240, 180, (190, 90, 60), 3, 26), texture(240, 180, (90, 120, 140), 1, 26)
+        frame = composed(alpha, cloth, place, 2.0)
+        shift = np.array([[1, 0, 1.4], [0, 1, -1.2]])
+        missed = cv2.warpAffine((alpha > 0.5).astype(np.float32), shift, (180, 240))
+        near = np.abs(cv2.blur((alpha > 0.5).astype(np.float32), (13, 13)) - 0.5) < 0.49
+
+        def error(once: bool) -> float:
+            return float(np.abs(fine_edge(frame, missed, once=once) - alpha)[near].mean())
+
+        assert error(once=False) < 0.75 * error(once=True)
+
+    def test_an_edge_as_wide_as_hair_is_left_as_it_was_found(self):
+        alpha = blob(240, 180, 90, 120, 52, soft=9.0)
+        frame = composed(alpha, texture(240, 180, (210, 70, 50), 3, 4), texture(240, 180, (70, 120, 170), 1, 4), 1.0)
+        hard = (alpha > 0.5).astype(np.float32)
+        assert np.abs(fine_edge(frame, hard, 12) - fine_edge(frame, hard, 12, once=True)).mean() < 1e-3
+
     def test_stays_within_bounds_and_leaves_what_is_certain(self):
         frame, alpha = picture()
         solved = fine_edge(frame, alpha)

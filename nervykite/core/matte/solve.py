@@ -29,6 +29,9 @@ RISE = 0.5
 CRISP, LEAST_TRUST = 2.0, 0.02
 """The width, in pixels, up to which an edge is crisp; what is left of the trust in a guess where it is much wider, as
 hair is: that is to be found."""
+CLEAN, STEEPER, HAIR = 1.0, 3, (4.8, 8.0)
+"""How strongly the second solution is drawn to a ramp where the first one has found the edge, if that is crisp, and how
+fast less where it is wider; from which width on, in pixels, the first one counts more and more, and by which alone."""
 CLEAR = 0.04
 """From what on a matte that is about known is not clear."""
 ALIKE, UNLIKE = 0.02, 0.06
@@ -293,34 +296,49 @@ def edge_width(picture: np.ndarray, outline: np.ndarray, most: float) -> tuple[n
 
 
 def fine_edge(
-    picture: np.ndarray, outline: np.ndarray, reach: float = 10.0, seen: np.ndarray | None = None, trust: float = PULL
-) -> np.ndarray:
+    picture: np.ndarray, outline: np.ndarray, reach: float = 10.0, seen: np.ndarray | None = None, trust: float = PULL,
+    once: bool = False,
+) -> np.ndarray:  # fmt: skip
     """A matte with a real edge from a hard outline.
 
     picture: uint8 RGB (h, w, 3); outline: float32 (h, w), 0…1, its edge where it is one half. The band is as wide
     as the edge itself and a bit more, up to `reach` pixels to each side: an edge that the outline missed by a pixel or
-    two is found. Where both sides look alike the outline is kept. seen: about what the matte is, float32 (h, w), 0…1,
-    if that is known; else it is taken for a ramp across the outline, as wide as the edge. trust: how strongly the
-    solution is drawn to that at least, where the edge is crisp. Returns float32 (h, w), 0…1.
+    two is found, and then solved once more from where it is, which makes it clean. Where both sides look alike the
+    outline is kept. seen: about what the matte is, float32 (h, w), 0…1, if that is known; else it is taken for a ramp
+    across the outline, as wide as the edge. trust: how strongly the solution is drawn to that at least, where the edge
+    is crisp. once: whether the first solution will do, which takes less time. Returns float32 (h, w), 0…1.
     """
     hard = (outline > 0.5).astype(np.uint8)
     if hard.min() == hard.max():
         return hard.astype(np.float32)
     box = around(cv2.morphologyEx(hard, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), 2 * math.ceil(reach) + 6)
-    part, own = picture[box], hard[box]
+    part = picture[box]
     wide, shows = _width_at_half_size(part, outline[box], reach)
-    half = 1 + (BESIDE - 1) * shows + 0.9 * wide
-    inside = cv2.distanceTransform(own, cv2.DIST_L2, 5) - cv2.distanceTransform(1 - own, cv2.DIST_L2, 5)
-    inside -= np.where(own > 0, np.float32(0.5), np.float32(-0.5))
-    away = np.abs(inside)
-    band = away <= np.minimum(half, reach)
+    half = np.minimum(1 + (BESIDE - 1) * shows + 0.9 * wide, reach)
+    least = HOLD * (PULL / HOLD) ** shows
+    inside = _depth(hard[box])
+    band = np.abs(inside) <= half
     guess = _across(inside, wide) if seen is None else seen[box]
-    pull = np.maximum(HOLD * (PULL / HOLD) ** shows, trust * np.clip((CRISP / wide) ** 2, LEAST_TRUST, 1))
     if seen is not None:
-        band |= (away <= reach) & (guess > CLEAR) & (guess < 1 - CLEAR)
+        band |= (np.abs(inside) <= reach) & (guess > CLEAR) & (guess < 1 - CLEAR)
     alpha = hard.astype(np.float32)
-    alpha[box] = solve_alpha(part, guess, band, pull)
+    found = solve_alpha(part, guess, band, np.maximum(least, trust * np.clip((CRISP / wide) ** 2, LEAST_TRUST, 1)))
+    alpha[box], hard = found, (found > 0.5).astype(np.uint8)
+    if once or hard.min() == hard.max():
+        return alpha
+    # Texture beside an edge leaves smears; but they tell where the edge is, and a ramp that is drawn there is clean.
+    inside = _depth(hard)
+    pull = np.maximum(least, CLEAN * np.clip((CRISP / wide) ** STEEPER, LEAST_TRUST, 1))
+    clean = solve_alpha(part, _across(inside, wide), np.abs(inside) <= half, pull)
+    share = np.clip((HAIR[1] - wide) / (HAIR[1] - HAIR[0]), 0, 1)
+    alpha[box] = found + share * (clean - found)
     return alpha
+
+
+def _depth(hard: np.ndarray) -> np.ndarray:
+    """How far inside (> 0) or outside an outline, uint8 (h, w), 0 or 1, the middle of each pixel is: float32 (h, w)."""
+    away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) - cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
+    return away - np.where(hard > 0, np.float32(0.5), np.float32(-0.5))
 
 
 def _across(inside: np.ndarray, wide: np.ndarray) -> np.ndarray:

@@ -81,7 +81,8 @@ def carry(
         outline, doubt = settled(told, sides[near])
         outline = without_crumbs(outline, followers.least)
         h, w = picture.shape[:2]
-        alpha = fine_edge(picture, cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR), 8, trust=TRUST)
+        grown = cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR)
+        alpha = fine_edge(picture, grown, 8, trust=TRUST)
         return Carried(k, alpha, doubt if alpha.max() > 0.5 else 1.0)
 
     def asked() -> Iterator[Callable[[], Carried]]:
