@@ -68,6 +68,16 @@ class TestPlace:
         assert not stack.still
         assert place_moved(stack.ways[9]) == pytest.approx(1.5 * 5, abs=0.6)
 
+    def test_frames_that_lie_about_there_are_laid_exactly_there(self):
+        frames, _ = over_an_even_place([*(1.5 * np.arange(10.0))], [*(-3 * np.arange(10.0))])
+        known = lay(frames, 4).ways
+        off = np.array([[1, 0, 1.4], [0, 1, -1.1], [0, 0, 1]])
+        again = lay(frames, 4, ways={n: off @ way if n != 4 else way for n, way in known.items() if n != 2})
+        assert not again.still
+        assert sorted(again.numbers) == [0, 1, *range(3, 10)]
+        assert place_moved(again.ways[9]) == pytest.approx(1.5 * 5, abs=0.6)
+        assert np.abs(again.ways[9] - known[9])[:2, 2].max() < 0.5
+
     def test_of_two_motions_the_one_that_reaches_farther_is_the_cameras(self):
         rng = np.random.default_rng(4)
         everywhere, here = rng.uniform(0, 1, (60, 1, 2)) * (300, 400), 120 + rng.uniform(0, 1, (150, 1, 2)) * (60, 90)

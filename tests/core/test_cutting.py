@@ -21,6 +21,7 @@ from nervykite.core.matte.refine import refined
 from nervykite.core.matte.solve import EPSILON, fine_edge, solve_alpha
 from nervykite.core.matte.svg import area
 from nervykite.core.plate import behind as behinds
+from nervykite.core.plate import plate as plates
 from nervykite.core.plate.plate import lay, plate_of
 from nervykite.core.plate.scene import people_in
 from nervykite.core.track.align import between, features, homography, stands_still
@@ -568,11 +569,22 @@ class TestPickMover:
             assert same is scene
             assert overlap(again.found, alphas[at]) > 0.9
 
-    def test_a_subject_that_goes_on_beyond_the_scenes_view_is_found_whole(self):
+    def test_a_subject_that_goes_on_beyond_the_scenes_view_is_found_whole(self, monkeypatch):
         frames, alphas = walking(14, step=12.0, pan=6.0)
         _, scene = mover.pick_mover(frames, 4)
-        again, _ = mover.pick_mover(frames, 10, scene=scene)
+        monkeypatch.delattr(plates, "onto")  # where the camera went is known by now
+        again, other = mover.pick_mover(frames, 10, scene=scene)
+        assert other is not scene
         assert overlap(again.found, alphas[10]) > 0.85
+
+    def test_a_subject_seen_to_go_on_beyond_the_scenes_view_is_not_looked_for_there(self, monkeypatch):
+        frames, _ = walking(14, step=12.0, pan=6.0)
+        _, scene = mover.pick_mover(frames, 4)
+        looked = []
+        found = mover.differing
+        monkeypatch.setattr(mover, "differing", lambda *args, **more: looked.append(1) or found(*args, **more))
+        mover.pick_mover(frames, 10, scene=scene)
+        assert len(looked) == 1
 
     def test_a_subject_cut_by_the_edge_of_a_shaky_frame_needs_no_scene_of_its_own(self):
         frames, alphas = walking(24)

@@ -13,7 +13,7 @@ from ..plate.behind import Behind
 from ..plate.difference import apart, beyond, textures_apart
 from ..plate.own_way import own_way
 from ..plate.passers import found_roughly
-from ..plate.plate import evened
+from ..plate.plate import Ways, evened
 from ..plate.scene import Person, Scene, scene_of
 from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
@@ -102,7 +102,7 @@ def pick_mover(
     """
     proposal = None if scene is None else _by_scene(frames, at, person, scene)
     if scene is None or proposal is None or _share(proposal) < LEAST:
-        scene = scene_of(frames, at, person)
+        scene = scene_of(frames, at, person, None if scene is None else _ways_onto(frames[at], at, scene))
         known = scene.held if scene.people is None else scene.people[0]
         proposal = _found(frames[at], at, scene, lambda: known, or_lingers=True)
     share = _share(proposal)
@@ -124,6 +124,13 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
     if laid is None:
         return None
     frame, back, seen = laid
+    beyond = _beyond(back, seen.shape)
+
+    def goes_on_there(found: np.ndarray) -> bool:
+        return bool((found > 0.5)[beyond].sum() > RIM * (found > 0.5).sum())
+
+    if beyond.any() and goes_on_there(_back_on(found_roughly(frame, scene.behind.plate, scene.behind.noise), back)):
+        return None
     with crew(1) as aside:
         asked = None if person is None else aside.submit(person, frame, True)
 
@@ -134,19 +141,41 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
         proposal = _found(frame, at, scene, likely)
     if np.array_equal(back, np.eye(3)):
         return proposal
-    h, w = frames[at].shape[:2]
     assert proposal.says is not None
-    found, says = (
-        cv2.warpPerspective(v, back, (w, h), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        for v in (proposal.found, proposal.says)
-    )
-    unknown = cv2.warpPerspective(np.zeros((h, w), np.uint8), back, (w, h), borderValue=1)
-    strip = round(STRIP * max(h, w))  # a narrow strip at the frame's edge goes on as the subject does
+    found, says = (_back_on(values, back) for values in (proposal.found, proposal.says))
+    return None if goes_on_there(found) else Proposal(found, proposal.warnings, says)
+
+
+def _beyond(back: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """Where a frame (h, w), on which a scene lies as `back` (3, 3) says, shows more than the scene, or almost.
+
+    bool (h, w). A narrow strip at the frame's edge does not count: there the subject goes on as it does.
+    """
+    h, w = size
+    unknown = cv2.warpPerspective(np.zeros(size, np.uint8), back, (w, h), borderValue=1)
+    strip = round(STRIP * max(h, w))
     wide = (cv2.distanceTransform(unknown, cv2.DIST_L2, 5) > strip).astype(np.uint8)
-    beyond_it = cv2.dilate(wide, np.ones((2 * strip + 9, 2 * strip + 9), np.uint8)) > 0
-    if (found > 0.5)[beyond_it].sum() > RIM * (found > 0.5).sum():
-        return None  # the subject goes on where the scene is not known
-    return Proposal(found, proposal.warnings, says)
+    return cv2.dilate(wide, np.ones((2 * strip + 9, 2 * strip + 9), np.uint8)) > 0
+
+
+def _back_on(values: np.ndarray, back: np.ndarray) -> np.ndarray:
+    """Values (h, w) of a scene as the frame sees them on which it lies as `back` (3, 3) says."""
+    size = values.shape[1], values.shape[0]
+    return cv2.warpPerspective(values, back, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+
+
+def _ways_onto(frame: np.ndarray, at: int, scene: Scene) -> Ways | None:
+    """How the frames of a scene lie on another frame of its shot, by its number, if that can be told from there."""
+    known = scene.stack.ways
+    if not known:
+        return None
+    onto = known.get(at)
+    if onto is None:
+        back = _scene_on(frame, at, scene)
+        if back is None:
+            return None
+        onto = np.linalg.inv(back)
+    return {n: np.linalg.inv(onto) @ way for n, way in known.items()} | {at: np.eye(3)}
 
 
 def _found(frame: np.ndarray, number: int, scene: Scene, person: Later, or_lingers: bool = False) -> Proposal:
@@ -177,10 +206,7 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     plate, (h, w) = scene.behind.plate, frame.shape[:2]
     if scene.stack.still:
         return evened(frame, plate, np.ones((h, w), bool)), np.eye(3), np.ones((h, w), np.float32)
-    # Followed from the plate, which has no subject to be led astray by, beginning where a frame near by was found.
-    near = min(scene.stack.ways, key=lambda n: abs(n - at))
-    base, other = contrast(plate), contrast(frame)
-    back = between(base, other, features(base), np.linalg.inv(scene.stack.ways[near]))
+    back = _scene_on(frame, at, scene)
     if back is None or np.abs(np.linalg.svd(back[:2, :2] / back[2, 2], compute_uv=False) - 1).max() > NEARER:
         return None
     onto = np.linalg.inv(back)
@@ -190,6 +216,16 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
     whole = seen > 0.99
     laid = evened(cv2.warpPerspective(frame, onto, (w, h), flags=cv2.INTER_LINEAR), plate, whole)
     return np.where(whole[..., None], laid, plate), back / back[2, 2], whole.astype(np.float32)
+
+
+def _scene_on(frame: np.ndarray, at: int, scene: Scene) -> np.ndarray | None:
+    """How a scene lies on another frame of its shot, by its number: (3, 3), or None if the camera got lost.
+
+    Followed from the plate, which has no subject to be led astray by, beginning where a frame near by was found.
+    """
+    near = min(scene.stack.ways, key=lambda n: abs(n - at))
+    base, other = contrast(scene.behind.plate), contrast(frame)
+    return between(base, other, features(base), np.linalg.inv(scene.stack.ways[near]))
 
 
 def pick_difference(frame: np.ndarray, plate: np.ndarray) -> Proposal:

@@ -10,7 +10,7 @@ from numba import njit, prange
 
 from ..aside import side_by_side
 from ..matte.solve import around
-from ..track.align import contrast, onto, stands_still, stood_before_something_plain
+from ..track.align import CORNERS, between, contrast, features, onto, stands_still, stood_before_something_plain
 
 FOLLOWED = 40
 """How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
@@ -38,6 +38,10 @@ KNOWN = 10.0
 """How much a frame counts where it is known to show the scene."""
 
 
+Ways = dict[int, np.ndarray]
+"""How frames lie on one of them, by their number in the shot: homographies (3, 3), pixels to pixels."""
+
+
 @dataclass(frozen=True)
 class Stack:
     """Frames of a shot, laid onto one of them.
@@ -52,7 +56,7 @@ class Stack:
     valid: np.ndarray
     moving: np.ndarray
     still: bool
-    ways: dict[int, np.ndarray] = field(default_factory=dict)
+    ways: Ways = field(default_factory=dict)
     numbers: tuple[int, ...] = ()
 
     def onto(self, number: int, values: np.ndarray) -> np.ndarray:
@@ -63,58 +67,79 @@ class Stack:
 
 
 def lay(
-    frames: Sequence[np.ndarray], at: int, most: int = 28, known: Callable[[], np.ndarray | None] = lambda: None
-) -> Stack:
+    frames: Sequence[np.ndarray], at: int, most: int = 28, known: Callable[[], np.ndarray | None] = lambda: None,
+    ways: Ways | None = None,
+) -> Stack:  # fmt: skip
     """Lays frames of a shot (uint8 RGB (h, w, 3), in order) onto frame `at`.
 
     At most `most` of them are taken, evenly, of those that see enough of what it shows. Brightness is evened out by
     each frame's usual gain, which takes away exposure drift and flicker. By what is `known` of a subject, bool (h, w),
-    frame `at` must not be followed; that is asked for when it is needed.
+    frame `at` must not be followed; that is asked for when it is needed. ways: about how some frames lie on it, itself
+    among them, if the camera moved and that is known: then only those are taken, and looked for right there.
     """
-    followed, at_followed = _chosen(len(frames), at, FOLLOWED)
-    chosen = compared(len(frames), at, most)
-    held, some = chosen.index(at), [followed.index(n) for n in chosen]
     h, w = frames[at].shape[:2]
-    seen_as = list(side_by_side(functools.partial(contrast, frames[n]) for n in chosen))
-    subject = known()
-    still = stands_still(seen_as, held, subject) or stood_before_something_plain(seen_as, held, subject)
-    mappings: list[np.ndarray | None] = [np.eye(3)] * len(chosen)
-    ways: dict[int, np.ndarray] = {}
-    if not still:
-        clear = dict(zip(chosen, seen_as, strict=True))
-        rest = [n for n in followed if n not in clear]
-        clear |= zip(rest, side_by_side(functools.partial(contrast, frames[n]) for n in rest), strict=True)
-        found = onto([clear[n] for n in followed], at_followed, subject)
-        near = [n for n, way in enumerate(found) if way is not None and _in_sight(way, h, w) > SIGHT]
-        if FEWEST <= len(near) < sum(way is not None for way in found):
-            picked, held = _chosen(len(near), near.index(at_followed), most)
-            some = [near[n] for n in picked]
-            chosen = [followed[n] for n in some]
-        mappings = [found[n] for n in some]
-        ways = {n: way for n, way in zip(followed, found, strict=True) if way is not None}
-    frames = [frames[n] for n in chosen]
+    chosen = compared(len(frames), at, most)
+    followed = _camera(frames, at, chosen, known) if ways is None else ways
+    still = followed is None
+    if followed is not None:
+        near = [n for n in sorted(followed) if _in_sight(followed[n], h, w) > SIGHT]
+        if ways is not None and len(near) < FEWEST:
+            near = sorted(followed)
+        if ways is not None or FEWEST <= len(near) < len(followed):
+            chosen = [near[k] for k in _chosen(len(near), near.index(at), most)[0]]
+        if ways is not None:
+            followed = ways | _exactly(frames, at, {n: ways[n] for n in chosen if n != at}, known())
     pictures: dict[int, np.ndarray] = {}
     seen: dict[int, np.ndarray] = {}
-    for n, mapping in enumerate(mappings):
-        if mapping is None:
-            continue
-        if still or n == held:
+    for n in chosen:
+        if followed is None or n == at:
             pictures[n], seen[n] = frames[n], np.ones((h, w), bool)
+        elif n in followed:
+            pictures[n] = cv2.warpPerspective(frames[n], followed[n], (w, h), flags=cv2.INTER_LINEAR)
+            seen[n] = cv2.warpPerspective(np.full((h, w), 255, np.uint8), followed[n], (w, h)) > 250
         else:
-            pictures[n] = cv2.warpPerspective(frames[n], mapping, (w, h), flags=cv2.INTER_LINEAR)
-            seen[n] = cv2.warpPerspective(np.full((h, w), 255, np.uint8), mapping, (w, h)) > 250
-        if n != held:
-            pictures[n] = evened(pictures[n], frames[held], seen[n])
-    order = [held, *(n for n in pictures if n != held)]
+            continue
+        if n != at:
+            pictures[n] = evened(pictures[n], frames[at], seen[n])
+    order = [at, *(n for n in pictures if n != at)]
     moving = _moving(pictures, seen)
     return Stack(
         np.stack([pictures[n] for n in order]),
         np.stack([seen[n] for n in order]),
         np.stack([moving[n] for n in order]),
         still,
-        ways,
-        tuple(chosen[n] for n in order),
+        followed or {},
+        tuple(order),
     )
+
+
+def _exactly(frames: Sequence[np.ndarray], at: int, ways: Ways, subject: np.ndarray | None) -> Ways:
+    """How frames lie on frame `at`, of which is known about how; a subject, bool (h, w), is not followed."""
+    clear = contrast(frames[at])
+    points = features(clear, CORNERS, subject)
+
+    def exactly(n: int) -> np.ndarray:
+        there = between(clear, contrast(frames[n]), points, np.linalg.inv(ways[n]))
+        return ways[n] if there is None else np.linalg.inv(there)
+
+    found = side_by_side(functools.partial(exactly, n) for n in ways)
+    return dict(zip(ways, found, strict=True))
+
+
+def _camera(
+    frames: Sequence[np.ndarray], at: int, chosen: list[int], known: Callable[[], np.ndarray | None]
+) -> Ways | None:
+    """How frames lie on frame `at`, those chosen among them unless the camera got lost; None if it stood."""
+    followed, at_followed = _chosen(len(frames), at, FOLLOWED)
+    seen_as = list(side_by_side(functools.partial(contrast, frames[n]) for n in chosen))
+    held, subject = chosen.index(at), known()
+    if stands_still(seen_as, held, subject) or stood_before_something_plain(seen_as, held, subject):
+        return None
+    clear = dict(zip(chosen, seen_as, strict=True))
+    rest = [n for n in followed if n not in clear]
+    clear |= zip(rest, side_by_side(functools.partial(contrast, frames[n]) for n in rest), strict=True)
+    found = onto([clear[n] for n in followed], at_followed, subject)
+    return {n: way for n, way in zip(followed, found, strict=True) if way is not None}
 
 
 def _in_sight(way: np.ndarray, h: int, w: int) -> float:

@@ -13,7 +13,7 @@ from .behind import Behind
 from .difference import apart
 from .ghost import ghosts
 from .passers import passers
-from .plate import Stack, compared, lay, noise_of, plate_of
+from .plate import Stack, Ways, compared, lay, noise_of, plate_of
 
 PIXELS = 330_000
 """Pixels at which movement is looked for."""
@@ -50,10 +50,11 @@ class Scene:
     held: np.ndarray | None = None
 
 
-def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None) -> Scene:
+def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None, ways: Ways | None = None) -> Scene:
     """The scene of a shot, uint8 RGB (h, w, 3) frames in order, as frame `at` sees it. Raises Refusal.
 
-    `person` says how likely a person is at each pixel of a frame: it keeps somebody who lingers out of the plate.
+    `person` says how likely a person is at each pixel of a frame: it keeps somebody who lingers out of the plate. ways:
+    how frames lie on frame `at`, if that is known, see `lay`.
     """
     if len(frames) < 4:
         raise Refusal("A mover shows by comparing frames, and this shot has fewer than four. Use marks instead.")
@@ -61,14 +62,14 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
         asked, first = {}, None
         if person is not None:
             first = aside.submit(person, frames[at], False)
-            others = (n for n in compared(len(frames), at, FRAMES) if n != at)
+            others = (n for n in compared(len(frames), at, FRAMES) if n != at and ways is None)
             asked = {n: aside.submit(person, frames[n], True) for n in others}
 
         def known() -> np.ndarray | None:
             seen = None if first is None else first.result()
             return None if seen is None else seen > 0.3
 
-        stack = lay(frames, at, FRAMES, known)
+        stack = lay(frames, at, FRAMES, known, ways)
         held = None if first is None else first.result()
         if person is not None:
             asked |= {n: aside.submit(person, frames[n], True) for n in stack.numbers[1:] if n not in asked}

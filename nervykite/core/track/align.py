@@ -8,6 +8,8 @@ import numpy as np
 from ..aside import side_by_side
 from .edges import by_edges
 
+CORNERS = 320
+"""Corners of a frame by which others are laid onto it, at most."""
 STILL = 0.35
 """Pixels of movement below which a corner counts as standing."""
 SOFT, AROUND, FAINT, STRONG = 1.5, 16, 4.0, 25.0
@@ -232,7 +234,7 @@ def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) ->
     neighbour's answer, so that errors do not add up; when too little of frame `at` is left in sight, from the
     neighbour. `subject`, bool (h, w), is left out of frame `at`.
     """
-    points = features(greys[at], 320, subject)
+    points = features(greys[at], CORNERS, subject)
 
     def along(order: range) -> list[np.ndarray | None]:
         found: list[np.ndarray | None] = []
