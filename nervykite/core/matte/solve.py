@@ -29,9 +29,10 @@ RISE = 0.5
 CRISP, LEAST_TRUST = 2.0, 0.02
 """The width, in pixels, up to which an edge is crisp; what is left of the trust in a guess where it is much wider, as
 hair is: that is to be found."""
-CLEAN, STEEPER, HAIR = 1.0, 3, (4.8, 8.0)
+CLEAN, STEEPER, HAIR, SOON = 1.0, 3, (4.8, 8.0), 8
 """How strongly the second solution is drawn to a ramp where the first one has found the edge, if that is crisp, and how
-fast less where it is wider; from which width on, in pixels, the first one counts more and more, and by which alone."""
+fast less where it is wider; from which width on, in pixels, the first one counts more and more, and by which alone;
+after how many steps it is good enough, as it begins near its end."""
 CLEAR = 0.04
 """From what on a matte that is about known is not clear."""
 ALIKE, UNLIKE = 0.02, 0.06
@@ -314,10 +315,9 @@ def fine_edge(
     box = around(cv2.morphologyEx(hard, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), 2 * math.ceil(reach) + 6)
     part = picture[box]
     wide, shows = _width_at_half_size(part, outline[box], reach)
-    half = np.minimum(1 + (BESIDE - 1) * shows + 0.9 * wide, reach)
     least = HOLD * (PULL / HOLD) ** shows
     inside = _depth(hard[box])
-    band = np.abs(inside) <= half
+    band = np.abs(inside) <= np.minimum(1 + (BESIDE - 1) * shows + 0.9 * wide, reach)
     guess = _across(inside, wide) if seen is None else seen[box]
     if seen is not None:
         band |= (np.abs(inside) <= reach) & (guess > CLEAR) & (guess < 1 - CLEAR)
@@ -329,7 +329,8 @@ def fine_edge(
     # Texture beside an edge leaves smears; but they tell where the edge is, and a ramp that is drawn there is clean.
     inside = _depth(hard)
     pull = np.maximum(least, CLEAN * np.clip((CRISP / wide) ** STEEPER, LEAST_TRUST, 1))
-    clean = solve_alpha(part, _across(inside, wide), np.abs(inside) <= half, pull)
+    band = np.abs(inside) <= np.minimum(1 + 0.9 * wide, reach)
+    clean = solve_alpha(part, _across(inside, wide), band, pull, SOON)
     share = np.clip((HAIR[1] - wide) / (HAIR[1] - HAIR[0]), 0, 1)
     alpha[box] = found + share * (clean - found)
     return alpha
