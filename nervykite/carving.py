@@ -20,8 +20,8 @@ from .core.matte.outline import outlines
 from .core.matte.person import people, person_hint, pick_person
 from .core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from .core.model.matte import FoundKind
-from .core.plate.plate import FOLLOWED
 from .core.plate.scene import working_size
+from .core.plate.stack import FOLLOWED
 from .core.track.stirring import SIGHT, stirring
 from .core.warm import ready
 from .studio import Studio

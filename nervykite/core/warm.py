@@ -19,7 +19,8 @@ from .matte.solve import fine_edge
 from .picture.draw import Placed, draw
 from .picture.sprite import pack_rgba
 from .plate.difference import apart
-from .plate.plate import Stack, noise_of, plate_of
+from .plate.plate import noise_of, plate_of
+from .plate.stack import Stack
 from .track.carry import carry
 from .track.edges import by_edges
 

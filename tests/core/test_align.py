@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.plate.plate import lay
+from nervykite.core.plate.stack import lay
 from nervykite.core.track import align
 from nervykite.core.track.align import between, contrast, features, homography
 from nervykite.core.track.edges import by_edges

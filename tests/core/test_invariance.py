@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from nervykite.core.matte import marks, mover
 from nervykite.core.matte.marks import Stroke
 from nervykite.core.matte.shade import shaded
-from nervykite.core.plate.plate import _in_sight, compared, evened, lay
+from nervykite.core.plate.stack import _in_sight, compared, evened, lay
 from nervykite.core.track.carry import carry
 
 from .scenes import overlap, passing, picture, texture, walking

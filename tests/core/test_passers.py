@@ -10,7 +10,8 @@ from nervykite.core.plate.behind import Behind
 from nervykite.core.plate.clean import clean_plate
 from nervykite.core.plate.own_way import own_way
 from nervykite.core.plate.passers import beside, found_roughly, passers, ways
-from nervykite.core.plate.plate import Stack, lay, noise_of, plate_of
+from nervykite.core.plate.plate import noise_of, plate_of
+from nervykite.core.plate.stack import Stack, lay
 
 from .scenes import blob, composed, overlap, texture
 

@@ -11,9 +11,10 @@ from nervykite.core.matte.shade import _even, shaded
 from nervykite.core.plate.clean import clean_plate
 from nervykite.core.plate.difference import textures_apart
 from nervykite.core.plate.ghost import ghosts
-from nervykite.core.plate.plate import Stack, compared, lay, noise_of, plate_of
+from nervykite.core.plate.plate import noise_of, plate_of
 from nervykite.core.plate.restless import restless
 from nervykite.core.plate.scene import PIXELS, contradicted, people_in, scene_of, weighed, working_size
+from nervykite.core.plate.stack import Stack, compared, lay
 from nervykite.core.track.align import onto
 
 from .scenes import blob, composed, passing, texture

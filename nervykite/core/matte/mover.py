@@ -13,8 +13,8 @@ from ..plate.behind import Behind
 from ..plate.difference import apart, beyond, textures_apart
 from ..plate.own_way import own_way
 from ..plate.passers import found_roughly
-from ..plate.plate import Ways, evened
 from ..plate.scene import Person, Scene, scene_of
+from ..plate.stack import Ways, evened
 from ..track.align import between, contrast, features
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut, recut
@@ -169,12 +169,10 @@ def _ways_onto(frame: np.ndarray, at: int, scene: Scene) -> Ways | None:
     known = scene.stack.ways
     if not known:
         return None
-    onto = known.get(at)
+    back = _scene_on(frame, at, scene)
+    onto = known.get(at) if back is None else np.linalg.inv(back)
     if onto is None:
-        back = _scene_on(frame, at, scene)
-        if back is None:
-            return None
-        onto = np.linalg.inv(back)
+        return None
     return {n: np.linalg.inv(onto) @ way for n, way in known.items()} | {at: np.eye(3)}
 
 

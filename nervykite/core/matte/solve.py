@@ -297,9 +297,8 @@ def edge_width(picture: np.ndarray, outline: np.ndarray, most: float) -> tuple[n
 
 
 def fine_edge(
-    picture: np.ndarray, outline: np.ndarray, reach: float = 10.0, seen: np.ndarray | None = None, trust: float = PULL,
-    once: bool = False,
-) -> np.ndarray:  # fmt: skip
+    picture: np.ndarray, outline: np.ndarray, reach: float = 10.0, seen: np.ndarray | None = None, trust: float = PULL
+) -> np.ndarray:
     """A matte with a real edge from a hard outline.
 
     picture: uint8 RGB (h, w, 3); outline: float32 (h, w), 0…1, its edge where it is one half. The band is as wide
@@ -307,7 +306,7 @@ def fine_edge(
     two is found, and then solved once more from where it is, which makes it clean. Where both sides look alike the
     outline is kept. seen: about what the matte is, float32 (h, w), 0…1, if that is known; else it is taken for a ramp
     across the outline, as wide as the edge. trust: how strongly the solution is drawn to that at least, where the edge
-    is crisp. once: whether the first solution will do, which takes less time. Returns float32 (h, w), 0…1.
+    is crisp. Returns float32 (h, w), 0…1.
     """
     hard = (outline > 0.5).astype(np.uint8)
     if hard.min() == hard.max():
@@ -323,17 +322,25 @@ def fine_edge(
         band |= (np.abs(inside) <= reach) & (guess > CLEAR) & (guess < 1 - CLEAR)
     alpha = hard.astype(np.float32)
     found = solve_alpha(part, guess, band, np.maximum(least, trust * np.clip((CRISP / wide) ** 2, LEAST_TRUST, 1)))
-    alpha[box], hard = found, (found > 0.5).astype(np.uint8)
-    if once or hard.min() == hard.max():
-        return alpha
-    # Texture beside an edge leaves smears; but they tell where the edge is, and a ramp that is drawn there is clean.
+    alpha[box] = _cleaned(part, found, wide, least, reach)
+    return alpha
+
+
+def _cleaned(picture: np.ndarray, found: np.ndarray, wide: np.ndarray, least: np.ndarray, reach: float) -> np.ndarray:
+    """A solution float32 (h, w), 0…1, solved once more from where it has its edge.
+
+    What is textured beside an edge leaves smears in the first one; but that tells where the edge is, and a ramp that is
+    drawn there is clean. wide: how wide the edge is, px; least: how strongly it is drawn to the ramp at least; (h, w).
+    """
+    hard = (found > 0.5).astype(np.uint8)
+    if hard.min() == hard.max():
+        return found
     inside = _depth(hard)
     pull = np.maximum(least, CLEAN * np.clip((CRISP / wide) ** STEEPER, LEAST_TRUST, 1))
     band = np.abs(inside) <= np.minimum(1 + 0.9 * wide, reach)
-    clean = solve_alpha(part, _across(inside, wide), band, pull, SOON)
+    clean = solve_alpha(picture, _across(inside, wide), band, pull, SOON)
     share = np.clip((HAIR[1] - wide) / (HAIR[1] - HAIR[0]), 0, 1)
-    alpha[box] = found + share * (clean - found)
-    return alpha
+    return found + share * (clean - found)
 
 
 def _depth(hard: np.ndarray) -> np.ndarray:

@@ -8,8 +8,8 @@ import numpy as np
 from numba import njit, prange
 
 from .difference import apart, reach
-from .plate import Stack
 from .restless import restless
+from .stack import Stack
 
 NEAR = 5
 """The window, in pixels, within which what sways shows its colours again."""

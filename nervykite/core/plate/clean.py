@@ -10,8 +10,9 @@ from ..aside import crew, side_by_side
 from ..errors import Refusal
 from ..track.align import between, contrast, features
 from .mend import filled
-from .plate import Stack, lay, plate_of
+from .plate import plate_of
 from .scene import Person, people_in, weighed, working_size
+from .stack import Stack, lay
 
 COMPARED = 20
 """Frames that are compared at most."""

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..aside import side_by_side
 from .difference import apart
-from .plate import Stack
+from .stack import Stack
 
 SEAM = 0.1
 """How much weaker a frame's seam has to be than the plate's, -1…1, to believe the frame."""

@@ -10,7 +10,7 @@ from ..aside import side_by_side
 from ..matte.solve import around
 from .difference import beyond, reach
 from .passers import beside, ways
-from .plate import Stack
+from .stack import Stack
 
 ENOUGH = 5
 """With how many frames after one, and before it, it is compared at most."""

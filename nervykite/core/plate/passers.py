@@ -9,7 +9,7 @@ import numpy as np
 from ..aside import side_by_side
 from ..track.whole import whole_motion
 from .difference import apart
-from .plate import Stack
+from .stack import Stack
 
 LEAST = 0.0005
 """The smallest part of the frame that is followed."""

@@ -13,7 +13,8 @@ from .behind import Behind
 from .difference import apart
 from .ghost import ghosts
 from .passers import passers
-from .plate import Stack, Ways, compared, lay, noise_of, plate_of
+from .plate import noise_of, plate_of
+from .stack import Stack, Ways, compared, lay
 
 PIXELS = 330_000
 """Pixels at which movement is looked for."""
@@ -39,8 +40,8 @@ class Scene:
     """A shot without what moves through it, as frame `at` sees it, at the working size.
 
     stack: its frames; behind: what they show without their movers; people: float32 (n, h, w), how likely a person is
-    in each frame of the stack, or None; held: how likely one is in frame `at`, (h, w);
-    None if nobody says so, or the frames contradict it.
+    in each frame of the stack, or None; held: how likely one is in frame `at`, (h, w), or None if nobody says so or the
+    frames contradict it.
     """
 
     at: int
@@ -62,8 +63,8 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
         asked, first = {}, None
         if person is not None:
             first = aside.submit(person, frames[at], False)
-            others = (n for n in compared(len(frames), at, FRAMES) if n != at and ways is None)
-            asked = {n: aside.submit(person, frames[n], True) for n in others}
+            soon = compared(len(frames), at, FRAMES) if ways is None else []
+            asked = {n: aside.submit(person, frames[n], True) for n in soon if n != at}
 
         def known() -> np.ndarray | None:
             seen = None if first is None else first.result()

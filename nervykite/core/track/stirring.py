@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import cv2
 import numpy as np
 
-from ..plate.plate import evened
+from ..plate.stack import evened
 from .align import between, contrast, features
 
 STEP = 3
