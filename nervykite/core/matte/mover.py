@@ -124,12 +124,12 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
     if laid is None:
         return None
     frame, back, seen = laid
-    beyond = _beyond(back, seen.shape)
+    unknown = _unknown(back, seen.shape)
 
     def goes_on_there(found: np.ndarray) -> bool:
-        return bool((found > 0.5)[beyond].sum() > RIM * (found > 0.5).sum())
+        return bool((found > 0.5)[unknown].sum() > RIM * (found > 0.5).sum())
 
-    if beyond.any() and goes_on_there(_back_on(found_roughly(frame, scene.behind.plate, scene.behind.noise), back)):
+    if unknown.any() and goes_on_there(_back_on(found_roughly(frame, scene.behind.plate, scene.behind.noise), back)):
         return None
     with crew(1) as aside:
         asked = None if person is None else aside.submit(person, frame, True)
@@ -146,15 +146,15 @@ def _by_scene(frames: Sequence[np.ndarray], at: int, person: Person | None, scen
     return None if goes_on_there(found) else Proposal(found, proposal.warnings, says)
 
 
-def _beyond(back: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+def _unknown(back: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """Where a frame (h, w), on which a scene lies as `back` (3, 3) says, shows more than the scene, or almost.
 
     bool (h, w). A narrow strip at the frame's edge does not count: there the subject goes on as it does.
     """
     h, w = size
-    unknown = cv2.warpPerspective(np.zeros(size, np.uint8), back, (w, h), borderValue=1)
+    outside = cv2.warpPerspective(np.zeros(size, np.uint8), back, (w, h), borderValue=1)
     strip = round(STRIP * max(h, w))
-    wide = (cv2.distanceTransform(unknown, cv2.DIST_L2, 5) > strip).astype(np.uint8)
+    wide = (cv2.distanceTransform(outside, cv2.DIST_L2, 5) > strip).astype(np.uint8)
     return cv2.dilate(wide, np.ones((2 * strip + 9, 2 * strip + 9), np.uint8)) > 0
 
 
