@@ -91,6 +91,17 @@ def test_a_drop_mark_alone_says_what_to_do_first(maker, page):
     assert hold_at(maker)["matte"]["pieces"] == []
 
 
+def test_the_view_that_is_chosen_while_a_pick_is_looked_for_stays(maker, page):
+    page.get_by_role("button", name="Pick mover").click()
+    expect(page.get_by_text("Looking for what moves")).to_be_visible()
+    page.get_by_text("Colour", exact=True).click()
+    expect(page.get_by_role("radio", name="Colour")).to_be_checked()
+    maker.page.wait_for_function("() => !document.body.innerText.includes('Looking for what moves')")
+    expect(page.get_by_text("Pick mover", exact=True).first).to_be_visible()
+    maker.settled()
+    expect(page.get_by_role("radio", name="Colour")).to_be_checked()
+
+
 def test_picked_carried_corrected_and_run_along(maker, page, tmp_path):
     page.get_by_role("button", name="Pick person").click()
     idle(maker)

@@ -84,6 +84,14 @@ function CarveHold() {
   const started = known.pieces.length > 0
   const [tool, setTool] = useHabit('tool', started ? habits.tool : 'keep')
   const [look, setLook] = useHabit('look', started ? habits.look : 'scene')
+  const looks = useRef(look)
+  useEffect(() => {
+    looks.current = look
+  }, [look])
+  /** Shows that something was cut out, unless another view was chosen by the time it is. */
+  const veil = () => {
+    if (looks.current === 'scene') setLook('veil')
+  }
   const [backing, setBacking] = useHabit('backing')
   const [loupe, setLoupe] = useHabit('loupe')
   const [ghosts, setGhosts] = useHabit('ghosts')
@@ -132,7 +140,7 @@ function CarveHold() {
     }
     choosePiece(added.id)
     setTool('points')
-    if (look === 'scene') setLook('veil')
+    veil()
     void commit({ ...matte, pieces: [...matte.pieces, added] })
   }
   const points = usePoints(table, piece, setPieceId)
@@ -140,7 +148,7 @@ function CarveHold() {
   const place = { project: view.project.id, hold: hold.id, frame: at, width: shot.width, height: shot.height }
   const marks = useMarks(tool, table, place, piece, combine, (id) => {
     choosePiece(id)
-    if (look === 'scene') setLook('veil')
+    veil()
   })
   const mend = useMend(tool === 'mend', { project: view.project.id, hold: hold.id, frames: shot.frames }, marks.brush)
   const hand: Hand | null = tool === 'pan' ? null : tool === 'mend' ? (hold.plate ? mend.hand : null) : SHAPES.has(tool) ? drawing.hand : MARKING.has(tool) ? marks.hand : points.hand
