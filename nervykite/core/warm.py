@@ -18,7 +18,9 @@ from .matte.shade import shaded
 from .matte.solve import fine_edge
 from .picture.draw import Placed, draw
 from .picture.sprite import pack_rgba
+from .plate.behind import Behind
 from .plate.difference import apart
+from .plate.own_way import medians
 from .plate.plate import noise_of, plate_of
 from .plate.stack import Stack
 from .track.carry import carry
@@ -50,8 +52,9 @@ def carving() -> None:
     geodesic_distance(outline > 0, flat)
     frames = np.stack([picture] * 4)
     stack = Stack(frames, np.ones(frames.shape[:3], bool), np.zeros(frames.shape[:3], bool), True)
-    plate, _ = plate_of(stack)
-    noise_of(stack, plate)
+    plate, support = plate_of(stack, np.zeros(frames.shape[:3], np.float32))
+    Behind(255 - plate, noise_of(stack, plate), support, stack).apart(picture)  # all of which sways
+    medians(np.zeros((2, 8, 8), np.float32))
     apart(picture, plate)
     by_edges(picture[..., 0], picture[..., 0], np.eye(3))
     shaded((0.7 * picture).astype(np.uint8), picture)

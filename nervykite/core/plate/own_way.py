@@ -68,16 +68,21 @@ def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> n
     both = side_by_side(functools.partial(told, onward) for onward in beside(number, stack))
     says = [word for words in both for word in words]
     if says:
-        word = np.empty(here.shape[:2], np.float32)
-        _medians(np.stack(says), word)
+        word = medians(np.stack(says))
         square = np.ones((SURE, SURE), np.uint8)
         result[box] = np.maximum(0, cv2.erode(word, square)) + np.minimum(0, cv2.dilate(word, square))
     return result
 
 
+def medians(many: np.ndarray) -> np.ndarray:
+    """The median of those of many values, float32 (n, h, w), that are none of nan: float32 (h, w), 0 if all are."""
+    out = np.empty(many.shape[1:], np.float32)
+    _medians(many.astype(np.float32, copy=False), out)
+    return out
+
+
 @njit(parallel=True, cache=True, nogil=True)
 def _medians(many, out):
-    """The median of those of many values (n, h, w) that are none of nan: to (h, w), 0 where all are."""
     n, h, w = many.shape
     for y in prange(h):
         some = np.empty(n, np.float32)
