@@ -68,6 +68,17 @@ class TestCarry:
         assert abs(led[0, 2]) > 3
         assert kept == pytest.approx(np.eye(3), abs=1e-3)
 
+    def test_the_camera_is_the_same_at_the_size_on_the_way_and_where_mattes_settle(self):
+        place = texture(720, 600, (120, 110, 100), 4, 40)
+        frames = [np.ascontiguousarray(np.roll(place, (3 * n, 6 * n), (0, 1))).astype(np.uint8) for n in range(2)]
+        reel = Reel(frames)
+        (w, h), scale = reel.larger.working, reel.larger.scale
+        assert scale == pytest.approx((1.28, 1.28), abs=0.01)
+        assert reel.step(0, 1)[:2, 2] * scale == pytest.approx(reel.larger.step(0, 1)[:2, 2], abs=0.2)
+        assert reel.larger.step(0, 1)[:2, 2] == pytest.approx((6 * w / 600, 3 * h / 720), abs=0.3)
+        assert reel.larger.step(1, -1) @ reel.larger.step(0, 1) == pytest.approx(np.eye(3), abs=1e-3)
+        assert reel.larger.grown(np.zeros(reel.grey[0].shape, np.float32)).shape == (h, w)
+
     def test_a_person_finder_has_a_say_only_if_it_sees_the_subject(self):
         frames, alphas = walking(12)
         nobody = list(carry(frames, {5: alphas[5]}, [8], person=lambda f, quick: np.zeros(f.shape[:2], np.float32)))

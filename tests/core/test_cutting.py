@@ -367,6 +367,22 @@ class TestFineEdge:
         monkeypatch.setattr(solve, "_cleaned", lambda picture, found, *_: found)
         assert np.abs(solved - fine_edge(frame, hard, 12)).mean() < 3e-3
 
+    @pytest.mark.parametrize(("soft", "reach"), [(1.2, 8), (4.0, 12)])
+    def test_a_large_picture_is_solved_about_as_well_with_its_first_solution_at_half_the_size(
+        self, monkeypatch, soft, reach
+    ):
+        alpha = blob(241, 181, 90, 120, 52, soft=soft)
+        cloth, place = texture(241, 181, (190, 90, 60), 3, 12), texture(241, 181, (90, 120, 140), 1, 12)
+        frame = composed(alpha, cloth, place, 2.0)
+        missed = cv2.warpAffine((alpha > 0.5).astype(np.float32), np.array([[1, 0, 1.2], [0, 1, -1.0]]), (181, 241))
+        whole = fine_edge(frame, missed, reach, trust=0.05)
+        monkeypatch.setattr(solve, "LARGE", 0)
+        halved = fine_edge(frame, missed, reach, trust=0.05)
+        off, off_halved = (float(np.abs(solved - alpha).sum()) for solved in (whole, halved))
+        assert off_halved < 1.15 * off
+        assert off_halved < 0.6 * np.abs(missed - alpha).sum()
+        assert set(np.unique(halved[np.abs(cv2.blur(alpha, (45, 45)) - 0.5) > 0.499])) <= {0, 1}
+
     def test_stays_within_bounds_and_leaves_what_is_certain(self):
         frame, alpha = picture()
         solved = fine_edge(frame, alpha)

@@ -29,10 +29,12 @@ RISE = 0.5
 CRISP, LEAST_TRUST = 2.0, 0.02
 """The width, in pixels, up to which an edge is crisp; what is left of the trust in a guess where it is much wider, as
 hair is: that is to be found."""
-CLEAN, STEEPER, HAIR, SOON = 1.0, 3, (4.8, 8.0), 8
+CLEAN, STEEPER, HAIR, SOON = 1.0, 3, (4.8, 8.0), 5
 """How strongly the second solution is drawn to a ramp where the first one has found the edge, if that is crisp, and how
 fast less where it is wider; from which width on, in pixels, the first one counts more and more, and by which alone;
 after how many steps it is good enough, as it begins near its end."""
+LARGE = 800_000
+"""The pixels of a picture from which on the first solution is found at half the size: where edges are shows as well."""
 CLEAR = 0.04
 """From what on a matte that is about known is not clear."""
 ALIKE, UNLIKE = 0.02, 0.06
@@ -321,9 +323,21 @@ def fine_edge(
     if seen is not None:
         band |= (np.abs(inside) <= reach) & (guess > CLEAR) & (guess < 1 - CLEAR)
     alpha = hard.astype(np.float32)
-    found = solve_alpha(part, guess, band, np.maximum(least, trust * np.clip((CRISP / wide) ** 2, LEAST_TRUST, 1)))
+    first = solve_alpha if hard.size < LARGE else _solved_at_half_size
+    found = first(part, guess, band, np.maximum(least, trust * np.clip((CRISP / wide) ** 2, LEAST_TRUST, 1)))
     alpha[box] = _cleaned(part, found, wide, least, reach)
     return alpha
+
+
+def _solved_at_half_size(picture: np.ndarray, guess: np.ndarray, band: np.ndarray, pull: np.ndarray) -> np.ndarray:
+    """`solve_alpha` of a picture half as large, made as large again: a quarter of the work."""
+    h, w = band.shape
+    size = (w + 1) // 2, (h + 1) // 2
+    part, about, drawn, inside = (
+        cv2.resize(v, size, interpolation=cv2.INTER_AREA) for v in (picture, guess, pull, band.astype(np.float32))
+    )
+    # Alpha spreads from pixel to pixel, and so twice as far: a pull four times as strong keeps it to the same way.
+    return cv2.resize(solve_alpha(part, about, inside > 0, 4 * drawn), (w, h), interpolation=cv2.INTER_LINEAR)
 
 
 def _cleaned(picture: np.ndarray, found: np.ndarray, wide: np.ndarray, least: np.ndarray, reach: float) -> np.ndarray:

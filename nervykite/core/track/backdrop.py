@@ -9,7 +9,7 @@ from numba import njit, prange
 from ..aside import side_by_side
 from ..plate.difference import beyond
 from .fields import blended
-from .reel import Reel, laid
+from .reel import Larger, laid
 
 QUIET = 4.0
 """Levels by which a scene varies as long as nothing else is known."""
@@ -47,11 +47,11 @@ def _mix(noise, apart, where, out):
 
 
 def scenes_of(
-    reel: Reel, mattes: dict[int, np.ndarray], low: int, high: int, begun: dict[tuple[int, int], Known]
+    reel: Larger, mattes: dict[int, np.ndarray], low: int, high: int, begun: dict[tuple[int, int], Known]
 ) -> dict[int, Known]:
     """For each frame the scene behind the subject: what was seen before and what is seen after, or the mean of both.
 
-    begun: what was known where followers began, by frame and direction.
+    begun: what was known on the way where followers went on from a trail, by frame and direction.
     """
     before, after = side_by_side(
         functools.partial(_seen_on_the_way, reel, mattes, by, order, begun.get((order[0], by)))
@@ -73,11 +73,14 @@ def scenes_of(
 
 
 def _seen_on_the_way(
-    reel: Reel, mattes: dict[int, np.ndarray], by: int, order: range, begun: Known | None
+    reel: Larger, mattes: dict[int, np.ndarray], by: int, order: range, begun: Known | None
 ) -> dict[int, Known]:
     """What one knows of the scene at each frame, coming from one end of the range."""
     found: dict[int, Known] = {}
-    scene, seen, noise = begun or first_seen(reel.rgb[order[0]], mattes[order[0]])
+    if begun is None:
+        scene, seen, noise = first_seen(reel.rgb[order[0]], mattes[order[0]])
+    else:
+        scene, seen, noise = map(reel.grown, begun)
     for k in order[1:]:
         camera = reel.step(k - by, by)
         scene, seen, noise = (laid(p, camera, reel.working) for p in (scene, seen, noise))

@@ -72,14 +72,20 @@ def carry(
         people = _People(reel, known, person, aside)
         followers = _Followers(reel, known, sides, people, aside, {} if trail is None else trail)
         came = _gone_along(followers, known, low, high, lambda share: progress(0.15 + 0.35 * share))
-    scenes = scenes_of(reel, {k: m for k, (m, _, _, _) in came.items()}, low, high, followers.begun)
+    larger = reel.larger
+    mattes = {k: larger.grown(matte) for k, (matte, _, _, _) in came.items()}
+    scenes = scenes_of(larger, mattes, low, high, followers.begun)
+    least = followers.least * larger.scale[0] * larger.scale[1]
 
     def finished(k: int, picture: np.ndarray) -> Carried:
-        matte, unsure, layers, near = came[k]
-        scene, seen, noise = scenes[k]
-        told = Told(reel.rgb[k], matte, unsure, scene, seen, noise, layers, people.at(k))
+        _, unsure, layers, near = came[k]
+        person = people.at(k)
+        told = Told(
+            larger.rgb[k], mattes[k], larger.grown(unsure), *scenes[k], larger.grown(layers),
+            None if person is None else larger.grown(person),
+        )  # fmt: skip
         outline, doubt = settled(told, sides[near])
-        outline = without_crumbs(outline, followers.least)
+        outline = without_crumbs(outline, least)
         h, w = picture.shape[:2]
         grown = cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR)
         alpha = fine_edge(picture, grown, 8, trust=TRUST)
@@ -150,9 +156,10 @@ class _Followers:
         """Who goes from a fixed frame, by 1 or -1."""
         rgb, matte = self._reel.rgb[start], self._fixed[start]
         memory = self._earlier.get(by)
-        if memory is None or not memory.is_of(rgb, matte):
+        if memory is not None and memory.is_of(rgb, matte):
+            self.begun[start, by] = memory.scene
+        else:
             memory = Memory.of(rgb, matte)
-        self.begun[start, by] = memory.scene
         self.least = min(self.least, memory.least)
         return _Follower(self._reel, start, matte, self._sides[start], self.people, self._aside, memory)
 

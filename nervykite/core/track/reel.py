@@ -1,4 +1,8 @@
-"""A reel: the frames of a shot made small, and how the camera moves from each to the next."""
+"""A reel: the frames of a shot made small, and how the camera moves from each to the next.
+
+There are two sizes: a matte goes from frame to frame at the smaller one, where nearly nothing is lost, and settles at
+last at the larger one.
+"""
 
 import functools
 import math
@@ -10,28 +14,32 @@ import numpy as np
 from ..aside import side_by_side
 from .align import contrast, features, homography, pairs
 
-PIXELS = 230_400
-"""Pixels at which a matte is carried; its edge is solved in the frame's own."""
+PIXELS, ON_THE_WAY = 230_400, 140_000
+"""Pixels at which a carried matte settles, its edge being solved in the frame's own; and at which it is on the way."""
 CORNERS, FEWEST = 400, 20
 """Corners by which the camera is followed at most; how many beside the subject are enough."""
 
 
-def working_size(width: int, height: int) -> tuple[int, int]:
-    """The size at which mattes of frames of the given size are carried."""
-    scale = min(1.0, math.sqrt(PIXELS / (width * height)))
+def working_size(width: int, height: int, pixels: int = PIXELS) -> tuple[int, int]:
+    """The size at which carried mattes of frames of the given size settle: of so many pixels at most."""
+    scale = min(1.0, math.sqrt(pixels / (width * height)))
     return max(16, round(width * scale)), max(16, round(height * scale))
 
 
 class Reel:
     """Frames of a shot in order, made small, with the camera's motion between them.
 
-    `pictures` are uint8 RGB (h, w, 3), all of one size. `working` is the size (w, h) they are made to.
+    `pictures` are uint8 RGB (h, w, 3), all of one size. `working` is the size (w, h) on the way, at which are `rgb` and
+    `grey`; `larger` has them as they are where mattes settle.
     """
 
     def __init__(self, pictures: Sequence[np.ndarray]) -> None:
         h, w = pictures[0].shape[:2]
-        self.working = working_size(w, h)
-        self.rgb = [cv2.resize(pictures[k], self.working, interpolation=cv2.INTER_AREA) for k in range(len(pictures))]
+        settling = working_size(w, h)
+        large = [cv2.resize(pictures[k], settling, interpolation=cv2.INTER_AREA) for k in range(len(pictures))]
+        self.larger = Larger(self, large)
+        self.working = working_size(w, h, ON_THE_WAY)
+        self.rgb = [cv2.resize(picture, self.working, interpolation=cv2.INTER_AREA) for picture in large]
         self.grey = [cv2.cvtColor(p, cv2.COLOR_RGB2GRAY) for p in self.rgb]
         self._clear = list(side_by_side(functools.partial(contrast, p) for p in self.rgb))
         calls = (functools.partial(self._pairs, k) for k in range(len(self.rgb) - 1))
@@ -71,6 +79,31 @@ class Reel:
         if np.abs(cv2.perspectiveTransform(corners, mapping) - corners).max() < 0.35:
             return np.eye(3)  # a camera that stands is not to be blurred by resampling
         return mapping / mapping[2, 2]
+
+
+class Larger:
+    """The frames of a reel, uint8 RGB, at the size (w, h) `working` at which mattes settle."""
+
+    def __init__(self, reel: Reel, rgb: list[np.ndarray]) -> None:
+        self.rgb, self._reel = rgb, reel
+        self.working = rgb[0].shape[1], rgb[0].shape[0]
+
+    def step(self, k: int, by: int) -> np.ndarray:
+        """How the scene moves from frame k to frame k + by, see `Reel.step`: 3×3, pixels of this size."""
+        mapping = self._reel.step(k, by)
+        if np.array_equal(mapping, np.eye(3)):
+            return mapping
+        up = np.diag([*self.scale, 1.0])
+        return up @ mapping @ np.linalg.inv(up)
+
+    @property
+    def scale(self) -> tuple[float, float]:
+        """How much wider and higher frames are than on the way."""
+        return self.working[0] / self._reel.working[0], self.working[1] / self._reel.working[1]
+
+    def grown(self, values: np.ndarray) -> np.ndarray:
+        """What is known of a frame on the way, at this size."""
+        return cv2.resize(values, self.working, interpolation=cv2.INTER_LINEAR)
 
 
 def _lies_on(points: np.ndarray, mask: np.ndarray) -> np.ndarray:
