@@ -25,8 +25,9 @@ BEHIND, BEFORE = 1.0, 0.6
 """How much it counts that something goes with the scene, or with the subject."""
 SOMEBODY, NOBODY = 0.3, 0.5
 """How much it counts that a person is found there, or that none is."""
-REACH, JUDGED_REACH = 8, 32
-"""How far from where it came to, in working pixels, an outline is looked for, and if the judge is heard."""
+REACH, JUDGED_REACH, UNSURE, BESIDE = 8, 32, 14, 3
+"""How far from where it came to, in working pixels, an outline is looked for, and if the judge is heard; how much
+farther where it is unsure; and how far beside that is looked."""
 CUT = 60, 5e-3
 """After how many steps, or how small a change, the cut is good enough: it begins near its end."""
 JUDGED, FEWEST = 0.6, 60
@@ -80,10 +81,22 @@ def settled(told: Told, sides: Sides, sighting: Sighting | None = None) -> tuple
     hard = (told.came > 0.5).astype(np.uint8)
     if hard.min() == hard.max():
         return told.came, 1.0
+    if sighting is None:  # the judge looks at all of it
+        there = around(hard > 0, REACH + UNSURE + BESIDE)
+        cut = told.came.copy()
+        cut[there], doubt = _settled(told.part(there), hard[there], sides)
+        return cut, doubt
+    return _settled(told, hard, sides, sighting)
+
+
+def _settled(
+    told: Told, hard: np.ndarray, sides: Sides, sighting: Sighting | None = None
+) -> tuple[np.ndarray, float]:
+    """`settled` of a frame, or as much of it as counts, where the matte that came along is `hard`, uint8 (h, w)."""
     away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
     far = REACH if sighting is None else JUDGED_REACH
-    band = away < far + 14 * cv2.dilate(told.unsure, np.ones((9, 9), np.uint8))
-    box = around(band, 3)
+    band = away < far + UNSURE * cv2.dilate(told.unsure, np.ones((9, 9), np.uint8))
+    box = around(band, BESIDE)
     here, near = told.part(box), band[box]
     colours = lab(told.rgb, SPACES[0])
     stays = STAY * np.clip(away / (NEAR + 10 * told.unsure), 0, 1.3) * (2 * hard.astype(np.float32) - 1)
