@@ -1,6 +1,7 @@
 """Marks: a few rough keep and drop strokes to the subject they mean."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import cv2
@@ -42,6 +43,8 @@ FAMILIAR, STRANGE = 4.0, (0.4, 0.5)
 is left of the two where it is unknown to them."""
 SWEEPS = 3
 """How often ways are looked for in all directions: one more changes nothing that is seen."""
+STEPS = 60, 60, 240
+"""How many steps a cut takes at most, at each turn: the first ones are only learned from."""
 JUDGED = 0.6
 """How much of the wish is the judge's, the rest being that of the rules."""
 UNHEARD = 0.5
@@ -111,11 +114,12 @@ def find(
     h, w = picture.shape[:2]
     part = beside(*check(keep, drop, h, w))
     there = None
-    if before is None or not _goes_on(before[part] > 0.5, part, h, w):
-        there = _find_in(picture, part, keep, drop, person, judge, look)
-    if there is None:
-        part = slice(0, h), slice(0, w)
-        there = _find_in(picture, part, keep, drop, person, judge, look)
+    with crew() as aside:
+        if before is None or not _goes_on(before[part] > 0.5, part, h, w):
+            there = _find_in(picture, part, keep, drop, person, judge, look, aside)
+        if there is None:
+            part = slice(0, h), slice(0, w)
+            there = _find_in(picture, part, keep, drop, person, judge, look, aside)
     assert there is not None
     found = np.zeros((h, w), np.float32)
     found[part] = there
@@ -145,12 +149,12 @@ def _goes_on(found: np.ndarray, part: tuple[slice, slice], h: int, w: int) -> bo
 
 def _find_in(
     frame: np.ndarray, part: tuple[slice, slice], keep: list[Stroke], drop: list[Stroke], person: Later, judge: Judge,
-    look: Nearer,
+    look: Nearer, aside: ThreadPoolExecutor,
 ) -> np.ndarray | None:  # fmt: skip
     """`find` in a part of a frame, by what is seen there: float32 of the part's size; None if it goes on beyond that.
 
     A coarse search: colours of the strokes, distance along the picture, minimal cut; colours learned anew from the
-    answer.
+    answer. What does not wait for each other is done `aside`.
     """
     picture = np.ascontiguousarray(frame[part])
     h, w = picture.shape[:2]
@@ -164,9 +168,10 @@ def _find_in(
     inside, outside = (draw(strokes, size[0], size[1], scale) for strokes in (keep, drop))
     outside &= ~inside
     rim = _rim(inside)
+    looked = aside.submit(looks_of, small)
     spaces = [lab(small, space) for space in SPACES]
     known_out = outside if outside.any() else rim
-    scores = [separation(c[inside], c[known_out]) for c in spaces]
+    scores = list(aside.map(lambda c: separation(c[inside], c[known_out]), spaces))
     colours = spaces[int(np.argmax(scores))]
     edges = edges_of(colours)
     tie = tie_of(edges, OUTLINE)
@@ -180,9 +185,10 @@ def _find_in(
     near_by = inside
     long = LONG * extent(inside)
     spots = placed(colours, long, HERE)
-    looks = looks_of(small)
+    looks = looked.result()
     ours, others = inside, outside | ((away > ELSEWHERE) & ~inside)
     for turn in range(3):
+        resembled = None if looks is None else aside.submit(alike, looks, ours, others)
         kept, dropped = known_to(keep_mixture, colours), known_to(drop_mixture, colours)
         leans = leaning(np.maximum(kept, UNKNOWN[turn]), dropped)
         strange = np.clip(1 - dropped / FAMILIAR, 0, 1)
@@ -204,7 +210,7 @@ def _find_in(
         if hint is not None:
             somebody, nobody = PERSON * np.clip(1.3 - 2 * away, 0, 1), NO_PERSON * (1 - (1 - STRANGE[1]) * strange)
             wish += np.where(hint > 0, somebody, nobody) * hint + BORNE_OUT * borne_out
-        similar = None if looks is None else alike(looks, ours, others)
+        similar = None if resembled is None else resembled.result()
         nothing = np.zeros(size, np.float32)
         voices = Voices(
             small, wish, leans, along, away, nothing if hint is None else hint, nothing + borne_out,
@@ -218,7 +224,7 @@ def _find_in(
             wish += ALIKE[turn] * (1 - borne_out) * similar
         wish[inside] = 40
         wish[outside] = -40
-        u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
+        u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), STEPS[turn])
         u = marked_parts(u, inside)
         if _goes_on(u > 0.5, part, *frame.shape[:2]):
             return None
@@ -226,10 +232,14 @@ def _find_in(
         if turn < 2:
             near_by = cv2.dilate(ours.astype(np.uint8), np.ones((61, 61))) > 0
             next_to = others & near_by
+            nearby, anywhere = (
+                [aside.submit(Mixture.of, values[area], *how) for area in areas]
+                for values, areas, how in ((spots, (ours, next_to), (PARTS, 4.0)), (colours, (ours, others), (8,)))
+            )
             if min(ours.sum(), next_to.sum()) > 60:
-                here = Mixture.of(spots[ours], PARTS, 4.0), Mixture.of(spots[next_to], PARTS, 4.0)
+                here = nearby[0].result(), nearby[1].result()
             if others.any():
-                keep_mixture, drop_mixture = Mixture.of(colours[ours], 8), Mixture.of(colours[others], 8)
+                keep_mixture, drop_mixture = (one.result() for one in anywhere)
     assert u is not None
     u = look(replace(voices, wish=wish, before=u), ours, others)
     u[inside], u[outside] = 1, 0

@@ -89,9 +89,7 @@ def settled(told: Told, sides: Sides, sighting: Sighting | None = None) -> tuple
     return _settled(told, hard, sides, sighting)
 
 
-def _settled(
-    told: Told, hard: np.ndarray, sides: Sides, sighting: Sighting | None = None
-) -> tuple[np.ndarray, float]:
+def _settled(told: Told, hard: np.ndarray, sides: Sides, sighting: Sighting | None = None) -> tuple[np.ndarray, float]:
     """`settled` of a frame, or as much of it as counts, where the matte that came along is `hard`, uint8 (h, w)."""
     away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
     far = REACH if sighting is None else JUDGED_REACH
