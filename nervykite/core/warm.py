@@ -16,6 +16,7 @@ from .matte.fringe import own_colours
 from .matte.geodesic import geodesic_distance
 from .matte.shade import shaded
 from .matte.solve import fine_edge
+from .matte.tracer import traced
 from .picture.draw import Placed, draw
 from .picture.sprite import pack_rgba
 from .plate.behind import Behind
@@ -44,6 +45,7 @@ def carving() -> None:
     outline = np.zeros((40, 40), np.float32)
     outline[10:30, 10:30] = 1
     own_colours(picture, fine_edge(picture, outline))
+    traced(np.tile(picture, (3, 3, 1)), np.tile(outline, (3, 3)))
     colours = lab(picture)
     for samples in (colours, placed(colours, 10, 10)):
         Mixture.of(samples.reshape(-1, samples.shape[-1])).log_likelihood(samples)
@@ -52,7 +54,7 @@ def carving() -> None:
     geodesic_distance(outline > 0, flat)
     frames = np.stack([picture] * 4)
     stack = Stack(frames, np.ones(frames.shape[:3], bool), np.zeros(frames.shape[:3], bool), True)
-    plate, support = plate_of(stack, np.zeros(frames.shape[:3], np.float32))
+    plate, support = plate_of(stack, np.zeros(frames.shape[:3], np.float32), np.zeros(frames.shape[:3], bool))
     Behind(255 - plate, noise_of(stack, plate), support, stack).apart(picture)  # all of which sways
     medians(np.zeros((2, 8, 8), np.float32))
     apart(picture, plate)

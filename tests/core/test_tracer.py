@@ -90,6 +90,26 @@ class TestTracing:
         assert seen.shape == alpha.shape
         assert missed(seen, alpha) < 0.02
 
+    @pytest.mark.parametrize("size", [(64, 64), (70, 400), (300, 66)])
+    @pytest.mark.parametrize("corner", [(0, 0), (-1, -1)])
+    def test_a_subject_in_a_corner_is_traced_in_pictures_hardly_larger_than_a_square(self, size, corner):
+        shown = np.random.default_rng(8).integers(0, 90, (*size, 3)).astype(np.uint8)
+        outline = np.zeros(size, np.float32)
+        rows, columns = (slice(0, 22) if at == 0 else slice(-22, None) for at in corner)
+        outline[rows, columns] = 1
+        shown[rows, columns] += np.uint8(150)
+        seen = tracer.traced(shown, outline)
+        assert seen is not None
+        assert missed(seen, outline) < 0.1
+
+    def test_a_square_is_shown_in_its_own_light_and_contrast(self):
+        rng = np.random.default_rng(2)
+        square, away = rng.integers(40, 200, (64, 64, 3)).astype(np.uint8), rng.uniform(-16, 16, (64, 64))
+        values = tracer.shown(square, away.astype(np.float32))
+        plain = (square - square.mean((0, 1))) / (square.astype(float).std() + 8)
+        assert values[..., :3] == pytest.approx(plain, abs=0.02)
+        assert values[..., 3] == pytest.approx(away / tracer.BEYOND, abs=1e-5)
+
     @pytest.mark.parametrize("size", [(20, 20), (40, 300)])
     def test_a_picture_smaller_than_a_square_is_solved_as_before(self, size):
         shown = np.random.default_rng(8).integers(0, 255, (*size, 3)).astype(np.uint8)

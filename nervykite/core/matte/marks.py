@@ -43,8 +43,6 @@ FAMILIAR, STRANGE = 4.0, (0.4, 0.5)
 is left of the two where it is unknown to them."""
 SWEEPS = 3
 """How often ways are looked for in all directions: one more changes nothing that is seen."""
-STEPS = 60, 60, 240
-"""How many steps a cut takes at most, at each turn: the first ones are only learned from."""
 JUDGED = 0.6
 """How much of the wish is the judge's, the rest being that of the rules."""
 UNHEARD = 0.5
@@ -224,7 +222,7 @@ def _find_in(
             wish += ALIKE[turn] * (1 - borne_out) * similar
         wish[inside] = 40
         wish[outside] = -40
-        u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), STEPS[turn])
+        u = minimal_cut(wish, tie, u if u is not None else (along > 0).astype(np.float32), 240)
         u = marked_parts(u, inside)
         if _goes_on(u > 0.5, part, *frame.shape[:2]):
             return None

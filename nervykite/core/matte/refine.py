@@ -5,12 +5,13 @@ import math
 import cv2
 import numpy as np
 
+from ..aside import crew
 from .colours import SPACES, Mixture, lab, placed
 from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
 from .solve import around
 
-FINE = 700_000
+FINE = 518_400
 """Pixels of the size at which it is cut."""
 REACH = 3.0
 """How far from the rough outline, in its own pixels, the finer one may lie."""
@@ -47,8 +48,13 @@ def refined(picture: np.ndarray, found: np.ndarray, says: np.ndarray, reach: flo
     core, rest = near & (hard > 0), near & (hard == 0)
     wish = BEFORE * (2 * cv2.GaussianBlur(before, (0, 0), radius / 1.5) - 1)
     if min(core.sum(), rest.sum()) > 60:
-        wish += COLOUR * leaning_of(colours, Mixture.of(colours[core], 8), Mixture.of(colours[rest], 8), band)
-        wish += PLACE * leaning_of(spots, Mixture.of(spots[core], 24, 4.0), Mixture.of(spots[rest], 24, 4.0), band)
+        with crew() as aside:
+            of_each = (
+                [aside.submit(Mixture.of, values[area], *how) for area in (core, rest)]
+                for values, how in ((spots, (24, 4.0)), (colours, (8,)))
+            )
+            for values, weight, fits in zip((spots, colours), (PLACE, COLOUR), list(of_each), strict=True):
+                wish += weight * leaning_of(values, fits[0].result(), fits[1].result(), band)
     wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)[box] * band
     wish[~band] = 40 * (2.0 * hard[~band] - 1)
     fine = grown.copy()

@@ -7,16 +7,19 @@ segmentation", 2015) that is shown the outline square by square, as a mask to be
 `nervykite.learn` tells how, and can make it again.
 """
 
+import math
 from pathlib import Path
 
 import cv2
 import numpy as np
+from numba import njit
 
 from .networks import shipped, warm_up
 from .refine import smaller
+from .solve import around
 
 MODEL = Path(__file__).with_name("tracer.tflite")
-PIXELS = 700_000
+PIXELS = 518_400
 """Pixels of the size at which it looks."""
 SIDE, APART = 64, 40
 """Rows and columns of a square, and how far from each other squares are, px."""
@@ -42,13 +45,15 @@ def traced(picture: np.ndarray, outline: np.ndarray) -> np.ndarray | None:
     hard = (cv2.resize(outline, (w, h), interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
     if min(h, w) < SIDE or hard.min() == hard.max():
         return None
-    away = signed_distance(hard)
-    total, weight = np.zeros((h, w), np.float32), np.zeros((h, w), np.float32)
-    for rows, columns in squares(np.abs(away) <= 1):
-        total[rows, columns] += WINDOW * network(shown(small[rows, columns], away[rows, columns]))[0][..., 0]
-        weight[rows, columns] += WINDOW
+    answer = hard.astype(np.float32)
+    box = around(cv2.morphologyEx(hard, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), SIDE)
+    part, away = small[box], signed_distance(hard[box])
+    total, weight = np.zeros(away.shape, np.float32), np.zeros(away.shape, np.float32)
+    for square in squares(np.abs(away) <= 1):
+        total[square] += WINDOW * network(shown(part[square], away[square]))[0][..., 0]
+        weight[square] += WINDOW
     heard = (weight > 0) & (np.abs(away) <= TRUSTED)
-    answer = np.where(heard, total / np.maximum(weight, 1e-6), hard).astype(np.float32)
+    answer[box][heard] = total[heard] / weight[heard]
     return cv2.resize(answer, outline.shape[::-1], interpolation=cv2.INTER_LINEAR)
 
 
@@ -60,8 +65,28 @@ def signed_distance(hard: np.ndarray) -> np.ndarray:
 
 def shown(square: np.ndarray, away: np.ndarray) -> np.ndarray:
     """What the tracer is shown of a square, uint8 RGB, and a signed distance (SIDE, SIDE): float32 (SIDE, SIDE, 4)."""
-    values = square.astype(np.float32)
-    return np.dstack([(values - values.mean((0, 1))) / (values.std() + 8), away / BEYOND])
+    values = np.empty((*away.shape, 4), np.float32)
+    _show(square, away, values)
+    return values
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _show(square, away, values):
+    height, width = away.shape
+    means, power = np.zeros(3), 0.0
+    for y in range(height):
+        for x in range(width):
+            for c in range(3):
+                value = float(square[y, x, c])
+                means[c] += value
+                power += value * value
+    means /= height * width
+    gain = 1 / (math.sqrt(max(0.0, power / (3 * height * width) - means.mean() ** 2)) + 8)
+    for y in range(height):
+        for x in range(width):
+            for c in range(3):
+                values[y, x, c] = (square[y, x, c] - means[c]) * gain
+            values[y, x, 3] = away[y, x] / BEYOND
 
 
 def squares(line: np.ndarray) -> list[tuple[slice, slice]]:

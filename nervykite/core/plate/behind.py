@@ -1,5 +1,6 @@
 """What is known of what lies behind a subject, and how that varies by itself."""
 
+import functools
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -7,6 +8,7 @@ import cv2
 import numpy as np
 from numba import njit, prange
 
+from ..aside import side_by_side
 from .difference import apart, reach
 from .restless import restless
 from .stack import Stack
@@ -62,7 +64,8 @@ class Behind:
     def _reaches(self) -> tuple[np.ndarray, np.ndarray]:
         """The least and the greatest value near each pixel of the other frames: uint8 (n, h, w, 3) both."""
         assert self.stack is not None
-        low, high = zip(*(reach(frame, NEAR) for frame in self.stack.frames[1:]), strict=True)
+        calls = (functools.partial(reach, frame, NEAR) for frame in self.stack.frames[1:])
+        low, high = zip(*side_by_side(calls), strict=True)
         return np.stack(low), np.stack(high)
 
     def apart(self, frame: np.ndarray) -> np.ndarray:

@@ -19,13 +19,14 @@ MOST, TRIED = np.float32(0.6), 3
 NONE, WHOLE = np.float32(0), np.float32(1)
 
 
-def densest(frames: np.ndarray, weights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def densest(frames: np.ndarray, weights: np.ndarray, where: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """The mean colour of the densest cluster of frames at each pixel, float32 (h, w, 3), and its weight, (h, w).
 
-    frames: uint8 (n, h, w, 3); weights: float32 (n, h, w), how much each frame counts. A cluster is WIDTH levels wide.
+    frames: uint8 (n, h, w, 3); weights: float32 (n, h, w), how much each frame counts; where: bool (h, w), the pixels
+    that are asked about, the others being of no use. A cluster is WIDTH levels wide.
     """
     plate, support = np.empty(frames.shape[1:], np.float32), np.empty(frames.shape[1:3], np.float32)
-    _densest(frames, weights, plate, support)
+    _densest(frames, weights, where, plate, support)
     return plate, support
 
 
@@ -125,7 +126,7 @@ def _voted(frames, weights, y, x, seen, votes, counts):
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _densest(frames, weights, plate, support):
+def _densest(frames, weights, where, plate, support):
     """frames (n, h, w, 3), weights (n, h, w) to plate (h, w, 3) and support (h, w)."""
     n, h, w, _ = frames.shape
     widest = np.float32(WIDTH * WIDTH)
@@ -143,7 +144,7 @@ def _densest(frames, weights, plate, support):
         chosen, total = np.empty((3, w), np.float32), np.full(w, np.float32(1e-6))
         for x in range(w):
             if choice[x] < 0:
-                choice[x] = _voted(frames, weights, y, x, seen, votes, own)
+                choice[x] = _voted(frames, weights, y, x, seen, votes, own) if where[y, x] else 0
             for c in range(3):
                 chosen[c, x] = row[choice[x], c, x]
         sums, off, weight = np.zeros((3, w), np.float32), np.empty(w, np.float32), np.empty(w, np.float32)

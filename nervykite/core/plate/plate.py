@@ -14,8 +14,8 @@ CLOSE_BY = 24
 """How far around a place that is built anew, in pixels, the scene is looked at."""
 MOVES = np.float32(0.08)
 """How much a frame counts where something moves against the camera."""
-KNOWN = 10.0
-"""How much a frame counts where it is known to show the scene."""
+KNOWN, AT_LEAST = np.float32(10), np.float32(0.3)
+"""How many times as much a frame counts where it is known to show the scene, and what it counts for at least."""
 
 
 @njit(parallel=True, cache=True, nogil=True)
@@ -38,6 +38,17 @@ def _less(weights, unwanted):
             weights[y, x] *= min(np.float32(1), max(np.float32(0), left))
 
 
+@njit(parallel=True, cache=True, nogil=True)
+def _surely(weights, shown, valid):
+    """How much frames count where they are known to show the scene, in place."""
+    n, h, w = weights.shape
+    for k in range(n):
+        for y in prange(h):
+            for x in range(w):
+                if shown[k, y, x]:
+                    weights[k, y, x] = KNOWN * max(weights[k, y, x], AT_LEAST if valid[k, y, x] else np.float32(0))
+
+
 def plate_of(
     stack: Stack,
     unwanted: np.ndarray | None = None,
@@ -52,35 +63,9 @@ def plate_of(
     `ghosts`. before: a plate, its support, and where, bool (h, w), it is to be built anew.
     Returns the plate, uint8 (h, w, 3), and how many frames speak for it, float32 (h, w).
     """
-    if before is not None:
-        return _anew(stack, unwanted, shown, *before)
-    weights = np.empty(stack.moving.shape, np.float32)
-    _weighed(stack.moving, stack.valid, weights)
-    if unwanted is not None:
-        for own, what in zip(weights, unwanted, strict=True):
-            _less(own, cv2.dilate(what.astype(np.float32, copy=False), np.ones((7, 7), np.uint8)))
-    if shown is not None:
-        weights = np.where(shown, KNOWN * np.maximum(weights, 0.3 * stack.valid), weights).astype(np.float32)
-    plate, support = densest(stack.frames, weights)
-    if shown is not None:
-        support = np.where(np.any(shown, 0), np.minimum(support * 3 / KNOWN, 9), support)
-    built = np.clip(np.round(plate), 0, 255).astype(np.uint8)
-    unseen = (support < 0.05).astype(np.uint8)
-    if unwanted is not None and unseen.any():
-        scale = min(1.0, 320 / max(built.shape[:2]))  # a guess needs no detail, and Telea (2004) is slow
-        small = cv2.resize(built, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-        hole = cv2.resize(unseen, small.shape[1::-1], interpolation=cv2.INTER_NEAREST)
-        filled = cv2.inpaint(small, cv2.dilate(hole, np.ones((3, 3), np.uint8)), 5, cv2.INPAINT_TELEA)
-        filled = cv2.resize(filled, built.shape[1::-1], interpolation=cv2.INTER_LINEAR)
-        built = np.where(unseen[..., None] > 0, filled, built)
-    return built, support
-
-
-def _anew(
-    stack: Stack, unwanted: np.ndarray | None, shown: np.ndarray | None, plate: np.ndarray, support: np.ndarray,
-    where: np.ndarray,
-) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
-    """A plate and its support, built anew where that is asked for, bool (h, w); see `plate_of`."""
+    if before is None:
+        return _built(stack, unwanted, shown, np.ones(stack.frames.shape[1:3], bool), None)
+    plate, support, where = before
     if not where.any():
         return plate, support
     box = around(where, CLOSE_BY)
@@ -89,11 +74,40 @@ def _anew(
         return np.ascontiguousarray(many[(slice(None), *box)])
 
     near = Stack(part(stack.frames), part(stack.valid), part(stack.moving), stack.still)
-    found = plate_of(near, None if unwanted is None else part(unwanted), None if shown is None else part(shown))
+    less, more = (None if values is None else part(values) for values in (unwanted, shown))
+    found = _built(near, less, more, np.ascontiguousarray(where[box]), plate[box])
     result = plate.copy(), support.copy()
     for known, new in zip(result, found, strict=True):
-        known[box][where[box]] = new[where[box]]
+        known[box] = cv2.copyTo(new, where[box].astype(np.uint8), known[box])
     return result
+
+
+def _built(
+    stack: Stack, unwanted: np.ndarray | None, shown: np.ndarray | None, where: np.ndarray, known: np.ndarray | None
+) -> tuple[np.ndarray, np.ndarray]:
+    """The plate and its support, see `plate_of`, where that is asked for, bool (h, w); known: it elsewhere."""
+    weights = np.empty(stack.moving.shape, np.float32)
+    _weighed(stack.moving, stack.valid, weights)
+    if unwanted is not None:
+        for own, what in zip(weights, unwanted, strict=True):
+            _less(own, cv2.dilate(what.astype(np.float32, copy=False), np.ones((7, 7), np.uint8)))
+    if shown is not None:
+        _surely(weights, shown, stack.valid)
+    plate, support = densest(stack.frames, weights, where)
+    if shown is not None:
+        support = np.where(np.any(shown, 0), np.minimum(support * 3 / KNOWN, 9), support)
+    built = np.clip(np.round(plate), 0, 255).astype(np.uint8)
+    if known is not None:
+        built[~where] = known[~where]
+    unseen = (where & (support < 0.05)).astype(np.uint8)
+    if unwanted is not None and unseen.any():
+        scale = min(1.0, 320 / max(built.shape[:2]))  # a guess needs no detail, and Telea (2004) is slow
+        small = cv2.resize(built, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+        hole = cv2.resize(unseen, small.shape[1::-1], interpolation=cv2.INTER_NEAREST)
+        filled = cv2.inpaint(small, cv2.dilate(hole, np.ones((3, 3), np.uint8)), 5, cv2.INPAINT_TELEA)
+        filled = cv2.resize(filled, built.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+        built = np.where(unseen[..., None] > 0, filled, built)
+    return built, support
 
 
 def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:

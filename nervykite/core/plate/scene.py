@@ -1,5 +1,6 @@
 """The scene of a shot: what is there behind those who move through it, as one of its frames sees it."""
 
+import functools
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -7,7 +8,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from ..aside import crew
+from ..aside import crew, side_by_side
 from ..errors import Refusal
 from .behind import Behind
 from .difference import apart
@@ -22,6 +23,8 @@ AGAINST = 0.1
 """The share of the people found that must show nothing new, if the finder is not to be believed."""
 STIRS = 0.04
 """The share of somebody's area that changes, if they are more than a part of the scene."""
+CHANGED = 10
+"""By how many levels something has to be lighter or darker than all that was right beside it, to have changed."""
 FRAMES = 16
 """How many frames of a shot are compared at most."""
 
@@ -154,13 +157,19 @@ def _part_of_the_scene(likely: np.ndarray, stack: Stack) -> np.ndarray:
     count, labels, stats, _ = cv2.connectedComponentsWithStats(often.astype(np.uint8))
     if count < 2:
         return np.zeros(often.shape, np.float32)
-    changed = np.zeros(often.shape, np.float32)
     first = _soft_grey(stack.frames[0])
-    high, low = (move(first, np.ones((3, 3), np.uint8)).astype(np.int16) for move in (cv2.dilate, cv2.erode))
-    for frame, valid in zip(stack.frames[1:], stack.valid[1:], strict=True):
-        grey = _soft_grey(frame).astype(np.int16)
-        changed += (np.maximum(grey - high, low - grey) > 10) & valid
-    stirs = changed > 0.3 * len(stack.frames)  # somebody who passes in front of them is there for less than that
+    high, low = (move(first, np.ones((3, 3), np.uint8)) for move in (cv2.dilate, cv2.erode))
+
+    def changed(frame: np.ndarray, valid: np.ndarray) -> np.ndarray:
+        grey = _soft_grey(frame)
+        beyond = cv2.max(cv2.subtract(grey, high), cv2.subtract(low, grey))  # 0 where it is not beyond
+        return (beyond > CHANGED) & valid
+
+    calls = (functools.partial(changed, *one) for one in zip(stack.frames[1:], stack.valid[1:], strict=True))
+    times = np.zeros(often.shape, np.uint8)
+    for there in side_by_side(calls):
+        times += there
+    stirs = times > 0.3 * len(stack.frames)  # somebody who passes in front of them is there for less than that
     share = np.bincount(labels.ravel(), stirs.ravel(), minlength=count) / np.maximum(1, stats[:, cv2.CC_STAT_AREA])
     stays = share < STIRS
     stays[0] = False
