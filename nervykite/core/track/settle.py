@@ -110,7 +110,7 @@ def _settled(told: Told, hard: np.ndarray, sides: Sides, sighting: Sighting | No
     cut = told.came.copy()
     cut[box] = minimal_cut(wish, tie_of(edges_of(colours[box]), 0.9), here.came, *CUT)
     changed = np.abs(cut - told.came)[away < 4]
-    return cut, float(np.clip(2.5 * changed.mean() + 0.8 * told.unsure[away < 4].mean(), 0, 1))
+    return cut, float(np.clip(2.25 * changed.mean() + 0.72 * told.unsure[away < 4].mean(), 0, 1))
 
 
 def _evidence(told: Told, by_colour: np.ndarray, shade: np.ndarray) -> np.ndarray:
