@@ -230,14 +230,12 @@ def _find_in(
         if turn < 2:
             near_by = cv2.dilate(ours.astype(np.uint8), np.ones((61, 61))) > 0
             next_to = others & near_by
-            nearby, anywhere = (
-                [aside.submit(Mixture.of, values[area], *how) for area in areas]
-                for values, areas, how in ((spots, (ours, next_to), (PARTS, 4.0)), (colours, (ours, others), (8,)))
-            )
+            nearby = [aside.submit(Mixture.of, spots[area], PARTS, 4.0) for area in (ours, next_to)]
+            anywhere = [aside.submit(Mixture.of, colours[area], 8) for area in (ours, others)]
             if min(ours.sum(), next_to.sum()) > 60:
                 here = nearby[0].result(), nearby[1].result()
             if others.any():
-                keep_mixture, drop_mixture = (one.result() for one in anywhere)
+                keep_mixture, drop_mixture = (fit.result() for fit in anywhere)
     assert u is not None
     u = look(replace(voices, wish=wish, before=u), ours, others)
     u[inside], u[outside] = 1, 0

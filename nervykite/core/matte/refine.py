@@ -49,12 +49,10 @@ def refined(picture: np.ndarray, found: np.ndarray, says: np.ndarray, reach: flo
     wish = BEFORE * (2 * cv2.GaussianBlur(before, (0, 0), radius / 1.5) - 1)
     if min(core.sum(), rest.sum()) > 60:
         with crew() as aside:
-            of_each = (
-                [aside.submit(Mixture.of, values[area], *how) for area in (core, rest)]
-                for values, how in ((spots, (24, 4.0)), (colours, (8,)))
-            )
-            for values, weight, fits in zip((spots, colours), (PLACE, COLOUR), list(of_each), strict=True):
-                wish += weight * leaning_of(values, fits[0].result(), fits[1].result(), band)
+            there = [aside.submit(Mixture.of, spots[area], 24, 4.0) for area in (core, rest)]
+            anywhere = [aside.submit(Mixture.of, colours[area], 8) for area in (core, rest)]
+            wish += PLACE * leaning_of(spots, there[0].result(), there[1].result(), band)
+            wish += COLOUR * leaning_of(colours, anywhere[0].result(), anywhere[1].result(), band)
     wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)[box] * band
     wish[~band] = 40 * (2.0 * hard[~band] - 1)
     fine = grown.copy()
