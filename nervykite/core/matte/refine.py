@@ -11,7 +11,7 @@ from .cut import minimal_cut
 from .evidence import edges_of, leaning_of, tie_of
 from .solve import around
 
-FINE = 518_400
+FINE = 700_000
 """Pixels of the size at which it is cut."""
 REACH = 3.0
 """How far from the rough outline, in its own pixels, the finer one may lie."""

@@ -19,7 +19,7 @@ from .refine import smaller
 from .solve import around
 
 MODEL = Path(__file__).with_name("tracer.tflite")
-PIXELS = 518_400
+PIXELS = 700_000
 """Pixels of the size at which it looks."""
 SIDE, APART = 64, 40
 """Rows and columns of a square, and how far from each other squares are, px."""
