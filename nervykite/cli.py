@@ -51,7 +51,7 @@ def export(options: argparse.Namespace) -> None:
         def show(share: float) -> None:
             print(f"\r{share:5.0%}", end="", file=sys.stderr, flush=True)
 
-        studio.export(document, options.out, options.range, progress=show)
+        studio.export(document, options.out, span=options.range, progress=show)
         print(f"\r{options.out}", file=sys.stderr)
     finally:
         studio.close()
@@ -69,7 +69,7 @@ def projects(options: argparse.Namespace) -> None:
 
 def cut(options: argparse.Namespace) -> None:
     """Cuts the subject out of one frame of a video, or out of a picture."""
-    from .single import cut, write_cut
+    from .studio.single import cut, write_cut
 
     done = cut(
         options.source, options.frame, options.marks, options.pick, options.plate, options.path, options.grow,
@@ -82,14 +82,14 @@ def cut(options: argparse.Namespace) -> None:
 
 def carry(options: argparse.Namespace) -> None:
     """Carries a matte from one frame of a video to others, and writes a matte for each."""
-    from .single import carry
+    from .studio.single import carry
 
     carry(options.source, options.at, options.matte, options.to, options.out, options.json)
 
 
 def plate(options: argparse.Namespace) -> None:
     """Builds the scene without what moves through it, from the frames of a video."""
-    from .single import plate
+    from .studio.single import plate
 
     plate(options.source, options.at, options.out, options.json)
 

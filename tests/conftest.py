@@ -70,7 +70,7 @@ def held(document: Document, frame: int, matte: Matte | None = None, **more) -> 
     item = document.project.ground[0].id
     document = HoldFrame(item=item, frame=frame, layer=layer, **more).apply(document)
     if matte is not None:
-        document = ChangeMatte(hold=document.layer(layer).hold, matte=matte).apply(document)
+        document = ChangeMatte(hold=document.layer(layer).source.hold, matte=matte).apply(document)
     return document, layer
 
 

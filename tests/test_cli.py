@@ -83,9 +83,9 @@ def test_demo_is_added_once(tmp_path):
     assert entry.name == NAME
     document = studio.projects.state(entry.id).document
     assert [x.name for x in document.project.layers][:4] == ["Leap 1", "Leap 2", "Leap 3", "Touch down"]
-    seconds = sum(item.past - item.first for item in document.project.ground) / document.project.rate
+    seconds = sum(item.source.past - item.source.first for item in document.project.ground) / document.project.rate
     assert 18 < seconds < 23
-    assert all(document.holds[x.hold].matte.pieces for x in document.project.layers)
+    assert all(document.holds[x.source.hold].matte.pieces for x in document.project.layers)
     studio.close()
 
 

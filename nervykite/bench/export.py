@@ -8,7 +8,8 @@ import av
 import numpy as np
 
 from ..core.picture.evaluate import Evaluation
-from ..core.send.mp4 import ChunkRenderer, Settings, add_video, to_frame
+from ..core.send.export import ChunkRenderer
+from ..core.send.writers.mp4 import add_video, to_frame
 from . import Result
 from .material import studio_with, with_cutouts
 
@@ -54,7 +55,7 @@ def _transcode(source: Path, out: Path) -> None:
     with av.open(str(source)) as file, av.open(str(out), "w") as container:
         file.streams.video[0].thread_type = "AUTO"
         stream = file.streams.video[0]
-        video = add_video(container, (stream.width, stream.height), Fraction(stream.average_rate), Settings())
+        video = add_video(container, (stream.width, stream.height), Fraction(stream.average_rate), "good")
         for n, frame in enumerate(file.decode(stream)):
             frame.pts, frame.time_base = n, 1 / Fraction(stream.average_rate)
             frame.pict_type = 0
@@ -64,7 +65,7 @@ def _transcode(source: Path, out: Path) -> None:
 
 def _encode(frames: list, out: Path) -> None:
     with av.open(str(out), "w") as container:
-        video = add_video(container, frames[0].size, Fraction(30), Settings())
+        video = add_video(container, frames[0].size, Fraction(30), "good")
         for n, planes in enumerate(frames):
             frame = to_frame(planes)
             frame.pts = n

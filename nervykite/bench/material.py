@@ -13,7 +13,7 @@ import numpy as np
 from ..core.edits import ChangeMatte, Edit, HoldFrame, SetKey
 from ..core.model import Document, Key, Matte, Node, Project, Shape
 from ..core.model.base import new_id
-from ..core.send.mp4 import Settings, add_video
+from ..core.send.writers.mp4 import add_video
 from ..demo.project import FOOTAGE
 from ..studio import Studio
 
@@ -24,7 +24,7 @@ def enlarged_demo(path: Path, frames: int, size: tuple[int, int] = (1080, 1920),
         pictures = [f.to_ndarray(format="rgb24") for f in file.decode(video=0)]
     order = [*range(len(pictures)), *range(len(pictures) - 2, 0, -1)]
     with av.open(str(path), "w") as out:
-        video = add_video(out, size, Fraction(30), Settings(quality="good"))
+        video = add_video(out, size, Fraction(30), "good")
         video.codec_context.gop_size = gop
         for n in range(frames):
             grown = cv2.resize(pictures[order[n % len(order)]], size, interpolation=cv2.INTER_CUBIC)
@@ -84,7 +84,7 @@ def with_cutouts(studio: Studio, project: str, count: int = 5) -> Document:
         layer = new_id()
         document = do(HoldFrame(item=item, frame=n, layer=layer))
         piece = oval(w * (0.35 + 0.08 * n), h * (0.3 + 0.1 * n), 0.2821 * w, 0.2821 * h)
-        do(ChangeMatte(hold=document.layer(layer).hold, matte=Matte(pieces=[piece], soften_in=3, soften_out=3)))
+        do(ChangeMatte(hold=document.layer(layer).source.hold, matte=Matte(pieces=[piece], soften_in=3, soften_out=3)))
         for channel, first, last in (
             ("position", [-60.0 * n, 40.0], [80.0, -70.0 * n]),
             ("rotation", [-8.0], [11.0 + n]),

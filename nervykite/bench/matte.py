@@ -17,7 +17,7 @@ from ..core.footage import loose
 from ..core.matte.fringe import own_colours
 from ..core.matte.marks import draw
 from ..demo.project import FOOTAGE, truth_alpha
-from ..single import MarksFile, cut
+from ..studio.single import MarksFile, cut
 from . import Result
 from .material import edge_band, overlap
 

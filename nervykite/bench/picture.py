@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 
 from ..core.footage.planes import to_bgr
-from ..core.picture.draw import FULL, Placed, draw
+from ..core.model import Framing
+from ..core.picture.draw import FULL, draw
 from ..core.picture.evaluate import Evaluation
 from . import Result
 from .material import median_ms, studio_with, with_cutouts
@@ -25,9 +26,9 @@ def measure() -> Result:
             scale = size[0] / document.project.width
             draft = size[0] < 1080
             draws = [evaluation.at(f) for f in range(8, 28)]
-            sprites = [studio.renderer.sprite(document, x.sprite, size, scale, draft) for x in draws[0].layers]
-            shot = document.shots[draws[0].ground.shot]
-            ground = studio.library.at_size(shot, 12, size, "cover", "#000000", draft)
+            sprites = [studio.renderer.sprite(document, x.sprite, size, draft) for x in draws[0].layers]
+            (shot,) = document.shots.values()
+            ground = studio.library.at_size(shot, 12, size, Framing(), "#000000", draft)
 
             def matrices(draw_, scale=scale):
                 for layer in draw_.layers:
@@ -35,9 +36,9 @@ def measure() -> Result:
                     matrix[:2, 2] *= scale
                     yield matrix
 
-            def ours(draw_, ground=ground, sprites=sprites, matrices=matrices):
+            def ours(draw_, ground=ground, size=size, draft=draft):
                 planes = ground.copy()
-                placed = [Placed(s, m) for s, m in zip(sprites, matrices(draw_), strict=True)]
+                placed = [studio.renderer.placed(document, x, size, draft) for x in draw_.layers]
                 draw(planes, placed, 2, studio.pool)
                 return planes
 

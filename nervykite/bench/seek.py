@@ -6,6 +6,7 @@ import av
 import numpy as np
 
 from ..core.footage.planes import jpeg
+from ..core.model import Framing
 from . import Result
 from .material import median_ms, studio_with
 
@@ -16,10 +17,10 @@ def measure() -> Result:
         (shot,) = studio.projects.state(project).document.shots.values()
         order = np.random.default_rng(5).permutation(shot.frames)[:60]
         ours, packed = [], []
-        studio.library.at_size(shot, 0, (540, 960), "cover", "#000000", draft=True)
+        studio.library.at_size(shot, 0, (540, 960), Framing(), "#000000", draft=True)
         for frame in order:
             begun = perf_counter()
-            planes = studio.library.at_size(shot, int(frame), (540, 960), "cover", "#000000", draft=True)
+            planes = studio.library.at_size(shot, int(frame), (540, 960), Framing(), "#000000", draft=True)
             ours.append(perf_counter() - begun)
             jpeg(planes)
             packed.append(perf_counter() - begun)

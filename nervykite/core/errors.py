@@ -3,3 +3,7 @@
 
 class Refusal(ValueError):
     """Something cannot be done as asked; the text is a sentence that says what is wrong and what to do."""
+
+
+class Cancelled(Exception):
+    """The person stopped the work."""

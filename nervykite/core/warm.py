@@ -35,7 +35,8 @@ def main() -> None:
     tone_map(np.zeros((4, 4, 3), np.uint16), HLG, True)
     coverage(np.array([[1.0, 1], [9, 2], [4, 9]]), 16, 16)
     carving()
-    draw(planes, [Placed(pack_rgba(2, 2, np.ones((8, 8, 4), np.float32)), np.diag([1.1, 1.1, 1.0]))])
+    sprite, tilted = pack_rgba(2, 2, np.ones((8, 8, 4), np.float32)), np.array([[1.1, 0, 0], [0, 1.1, 0], [0, 1e-3, 1]])
+    draw(planes, [Placed(sprite, np.diag([1.1, 1.1, 1.0])), Placed(sprite, tilted)])
 
 
 def carving() -> None:

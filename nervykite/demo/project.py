@@ -8,9 +8,8 @@ import numpy as np
 
 from ..core.edits import FRINGE, ChangeLayer, ChangeMatte, Edit, HoldFrame, SetKey, SetLoop
 from ..core.matte.outline import outlines
-from ..core.model import Document, Key, Matte, Project
+from ..core.model import Arrangement, Document, Easing, Finish, Key, Matte, Project, Tie
 from ..core.model.base import new_id
-from ..core.model.layers import Arrangement, Channel, Easing, Finish, Tie
 from ..core.motion.easing import PRESETS
 from ..studio import Studio
 
@@ -50,14 +49,15 @@ class _Making:
         begin, self.length = self.length, self.length + known.frames
         return begin
 
-    def cutout(self, frame: int, name: str, until: int, arrangement: Arrangement = "trail", outline: str = "") -> str:
+    def cutout(self, frame: int, name: str, until: int, arrangement: str = "trail", outline: str = "") -> str:
         """Holds a frame of the latest shot and carves its subject out; returns the layer."""
         layer = new_id()
-        document = self.do(HoldFrame(item=self._item, frame=frame, name=name, layer=layer, arrangement=arrangement))
+        lies = Arrangement.family[arrangement]()
+        document = self.do(HoldFrame(item=self._item, frame=frame, name=name, layer=layer, arrangement=lies))
         pieces = outlines(truth_alpha(self._shot, frame))
         self.do(
             ChangeMatte(
-                hold=document.layer(layer).hold,
+                hold=document.layer(layer).source.hold,
                 matte=Matte(pieces=pieces, soften_in=1.2, soften_out=1.2, fringe=FRINGE),
             )
         )
@@ -67,7 +67,7 @@ class _Making:
             self.do(ChangeLayer(layer=layer, finishes=[line]))
         return layer
 
-    def key(self, layer: str, channel: Channel, tie: Tie, offset: int, *value: float) -> None:
+    def key(self, layer: str, channel: str, tie: Tie, offset: int, *value: float) -> None:
         """Sets a key that goes over softly to the next."""
         soft = Easing(**dict(zip(("x1", "y1", "x2", "y2"), PRESETS["soft landing"], strict=True)))
         self.do(SetKey(layer=layer, key=Key(channel=channel, tie=tie, offset=offset, value=list(value), easing=soft)))

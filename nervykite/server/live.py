@@ -5,7 +5,8 @@ The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "dr
 "to"}`. A draft is an edit that is drawn but not made; of drafts that wait,
 only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
 header in JSON, then the picture; that of a matte is the part `box` (left, top, width, height) of one of the `size`
-(width, height) that was asked for, as nothing is beyond it. News come as JSON text: `{"type": "changed", "revision"}`,
+(width, height) that was asked for, as nothing is beyond it. With a draft, a frame's header says in `spans` which layers
+it lays elsewhere in time, [start, end). News come as JSON text: `{"type": "changed", "revision"}`,
 `{"type": "job", …}`.
 """
 
@@ -23,7 +24,6 @@ from ..core.edits import ClientEdit
 from ..core.errors import Refusal
 from ..core.model.base import Number
 from ..core.picture.evaluate import Evaluation
-from ..store.projects import State
 from ..studio import Studio
 from .hub import Hub
 from .pictures import Pictures, outline_of
@@ -152,6 +152,8 @@ class Live:
             if request.draft is not None:
                 document = request.draft.apply(state.document)
                 evaluation = Evaluation(document)
+                if request.type == "frame":
+                    header["spans"] = _moved(self._studio.evaluation(state), evaluation)
             else:
                 evaluation = self._studio.evaluation(state)
             size = request.width // 2 * 2, request.height // 2 * 2
@@ -172,9 +174,10 @@ class Live:
         draws = evaluation.at(frame)
         outlines = (outline_of(evaluation, x, frame) for x in document.project.layers if x.visible)
         header |= {"frame": frame, "key": draws.key, "layers": [o for o in outlines if o]}
-        shown = evaluation.item_at(frame)
+        shown = evaluation.timeline.item_at(frame)
         if shown:
-            header["source"] = {"item": shown[0].id, "frame": shown[1]}
+            values = evaluation.settings(shown.item, frame)
+            header["source"] = {"item": shown.item.id, "frame": shown.frame, "values": values}
         return self._pictures.frame(document, draws, size)
 
     def _matte(
@@ -192,11 +195,12 @@ class Live:
         return data
 
 
+def _moved(before: Evaluation, after: Evaluation) -> dict[str, tuple[int, int]]:
+    """The spans of layers that lie elsewhere in time than they did, half-open."""
+    old = before.timeline.spans
+    return {k: (s.start, s.end) for k, s in after.timeline.spans.items() if s is not None and s != old.get(k)}
+
+
 def _packed(header: dict[str, Any], data: bytes) -> bytes:
     head = json.dumps(header).encode()
     return struct.pack("<I", len(head)) + head + data
-
-
-def keys_of(state: State, evaluation: Evaluation) -> list[str]:
-    """Each frame's key: what the page knows a kept frame by."""
-    return [evaluation.at(f).key for f in range(evaluation.length)]

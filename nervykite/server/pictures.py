@@ -2,8 +2,6 @@
 
 import struct
 import threading
-from collections import OrderedDict
-from collections.abc import Callable
 
 import cv2
 import numpy as np
@@ -11,13 +9,14 @@ import numpy as np
 from ..core.errors import Refusal
 from ..core.footage.planes import jpeg, to_bgr
 from ..core.footage.proxy import shrink
+from ..core.kept import Kept
 from ..core.matte.cling import Cling
-from ..core.matte.combine import bounds
 from ..core.matte.fringe import own_colours
-from ..core.model import Document, Matte, Shot
-from ..core.model.layers import Layer
-from ..core.picture.evaluate import Draws, Evaluation, SpriteSpec
-from ..core.picture.sprite import canvas_alpha
+from ..core.model import Document, Layer, Matte, Shot
+from ..core.picture.evaluate import Draws, Evaluation
+from ..core.picture.material import Stock
+from ..core.picture.sprite import as_rgba
+from ..core.sources.picture import Grid, Patch
 from ..studio import Studio
 
 Box = tuple[int, int, int, int]
@@ -26,28 +25,8 @@ BOX = "<4H"
 """How those four are packed."""
 
 
-class PackedCache:
-    """Packed pictures by key; the least used go when they hold more than `limit` bytes."""
-
-    def __init__(self, limit: int = 300_000_000) -> None:
-        self._limit, self._held = limit, 0
-        self._packed: OrderedDict[object, bytes] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def get(self, key: object, make: Callable[[], bytes]) -> bytes:
-        """The picture under the key, made if it is not there."""
-        with self._lock:
-            if key in self._packed:
-                self._packed.move_to_end(key)
-                return self._packed[key]
-        data = make()
-        with self._lock:
-            if key not in self._packed:
-                self._packed[key] = data
-                self._held += len(data)
-                while self._held > self._limit:
-                    self._held -= len(self._packed.popitem(last=False)[1])
-        return data
+PACKED_BYTES = 300_000_000
+"""How much packed pictures may hold before those used least go."""
 
 
 class Pictures:
@@ -55,7 +34,7 @@ class Pictures:
 
     def __init__(self, studio: Studio) -> None:
         self._studio = studio
-        self._cache = PackedCache()
+        self._cache: Kept[bytes] = Kept(PACKED_BYTES, len)
         self._cling: tuple[object, Cling] | None = None
         self._clinging = threading.Lock()
 
@@ -141,33 +120,34 @@ class Pictures:
         return self._cache.get(("strip", shot.id, frames, height), make)
 
     def thumbnail(self, evaluation: Evaluation, layer: Layer, side: int) -> bytes:
-        """A layer's cutout, cropped to its matte, as PNG with alpha; the whole frame while nothing is carved."""
-        document = evaluation.document
-        hold, item = document.holds[layer.hold], document.item(layer.over)
-        spec = SpriteSpec.of(hold.shot, hold.frame, matte=hold.matte, fit=item.fit if item else "cover")
+        """What a layer shows, cropped to it, as PNG with alpha; the whole frame while there is nothing to see."""
+        document, project = evaluation.document, evaluation.document.project
+        frame = layer.source.shows(document, None)
+        picture = layer.source.picture(document, frame) or layer.source.uncut(document, frame)
+        framing = evaluation.framing(layer)
 
         def make() -> bytes:
-            project = document.project
             scale = 480 / max(project.width, project.height)
             size = max(2, round(project.width * scale / 2) * 2), max(2, round(project.height * scale / 2) * 2)
-            alpha = canvas_alpha(spec, document, self._studio.renderer.mattes, size)
-            if not alpha.any():
-                alpha = np.ones_like(alpha)
-            shot = document.shots[hold.shot]
-            planes = self._studio.library.at_size(shot, hold.frame, size, spec.fit, project.background, draft=True)
-            bgra = np.dstack([to_bgr(planes), np.round(alpha * 255).astype(np.uint8)])
+            grid = Grid(size, size[0] / project.width, framing, project.background, draft=True)
+            stock = Stock(document, self._studio.library, self._studio.renderer.mattes)
+            patch = picture.cut(stock, grid, 0) or Patch(0, 0, rgba=np.zeros((2, 2, 4), np.float32))
+            rgba = as_rgba(patch)
+            alpha = np.clip(rgba[..., 3], 0, 1)
+            straight = rgba[..., :3] / np.maximum(alpha, 1e-4)[..., None]
+            bgra = np.round(255 * np.dstack([np.clip(straight[..., ::-1], 0, 1), alpha])).astype(np.uint8)
             ys, xs = np.flatnonzero(alpha.max(1) > 0.1), np.flatnonzero(alpha.max(0) > 0.1)
             bgra = bgra[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1] if len(ys) else bgra
             by = side / max(bgra.shape[:2])
             small = max(1, round(bgra.shape[1] * by)), max(1, round(bgra.shape[0] * by))
             return cv2.imencode(".png", cv2.resize(bgra, small, interpolation=cv2.INTER_AREA))[1].tobytes()
 
-        return self._cache.get(("thumbnail", repr(spec), side), make)
+        return self._cache.get(("thumbnail", picture.digest, framing, side), make)
 
     def poster(self, evaluation: Evaluation, height: int) -> bytes:
         """A frame that stands for the piece, as JPEG."""
         project = evaluation.document.project
-        frame = max((s.landing for s in evaluation.spans.values() if s), default=evaluation.length // 2)
+        frame = max((s.landing for s in evaluation.timeline.spans.values() if s), default=evaluation.length // 2)
         width = max(2, round(height * project.width / project.height / 2) * 2)
         return self.frame(evaluation.document, evaluation.at(min(frame, evaluation.length - 1)), (width, height))
 
@@ -188,20 +168,21 @@ def _apart(data: bytes) -> tuple[Box, bytes]:
 
 
 def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
-    """Where a layer's cutout is at a frame: its box in source pixels, its corners and anchor in canvas pixels."""
-    span = evaluation.spans[layer.id]
+    """Where a layer is at a frame: its box in its source's pixels, its corners and anchor in canvas pixels."""
+    span = evaluation.timeline.spans[layer.id]
     if span is None or not span.start <= frame < span.end:
         return None
-    hold = evaluation.document.holds[layer.hold]
-    box = bounds(hold.matte)
+    box = layer.source.bounds(evaluation.document)
     if box is None:
         return None
     left, top, right, bottom = box
     rest, matrix = evaluation.rest(layer), evaluation.matrix(layer, frame)
     corners = np.array([[left, top, 1], [right, top, 1], [right, bottom, 1], [left, bottom, 1]]).T
     placed = matrix @ rest @ corners
+    placed = placed / placed[2]
     ax, ay = evaluation.anchor(layer)
     anchor = matrix @ [ax, ay, 1]
+    anchor = anchor / anchor[2]
     return {
         "id": layer.id,
         "box": [left, top, right, bottom],

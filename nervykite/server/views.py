@@ -1,19 +1,33 @@
-"""What the page is given: the document, and all that the core worked out about it."""
+"""What the page is given: the document, and all that the core worked out about it, or what has changed of both."""
 
 from fractions import Fraction
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
-from ..core.edits import ClientEdit
-from ..core.model import Found, Hold, Layer, Project, Shot
-from ..core.model.base import Name, Number, Rate
+from ..core.errors import Refusal
+from ..core.model import Document, GroundItem, Hold, Layer, Piece, Shot, Stop
+from ..core.model.base import Rate
 from ..core.model.document import Moment
 from ..core.motion.keys import frame_of
-from ..core.picture.evaluate import Evaluation
+from ..core.picture.affected import FrameKeys, Range
+from ..core.sound.plan import plan_of
+from ..core.timeline.timeline import Timeline
 from ..store.projects import State
 
 StopState = Literal["locked", "fixed", "stale", "doubtful", "carried"]
+
+
+class Head(BaseModel):
+    """A project without its ground and layers."""
+
+    id: str
+    name: str
+    width: int
+    height: int
+    rate: Rate
+    background: str
+    loop: tuple[int, int] | None
 
 
 class ShotView(BaseModel):
@@ -43,159 +57,211 @@ class ShotView(BaseModel):
         return cls(**same, frames=shot.frames, seconds=seconds, moments=shot.moments)
 
 
-class ItemView(BaseModel):
-    """Where a ground item lies in the piece, and the source frame of each of its frames."""
+class HoldView(BaseModel):
+    """A hold without the frames that its matte travelled to. `take`: so far it can be carried, half-open."""
 
-    id: str
+    hold: Hold
+    take: tuple[int, int]
+
+
+class StopView(BaseModel):
+    """A travelling matte at a frame, and what a person should know about it, in a word."""
+
+    frame: int
+    state: StopState
+    pieces: list[Piece]
+
+
+class ItemView(BaseModel):
+    """Where a ground item lies in the piece, the source frame of each of its frames, and what it is called.
+
+    `shot` is the shot whose frames are shown, or that a still was taken from; `footage` says that cutouts can be held;
+    `range` are the frames that it plays, half-open, if it can be trimmed.
+    """
+
     start: int
     length: int
     frames: list[int]
+    name: str
+    shot: str | None
+    footage: bool
+    range: tuple[int, int] | None
 
 
 class LayerView(BaseModel):
-    """A layer's span and keys in project frames; `shares` are the other layers with the same hold."""
+    """A layer's span and keys in project frames; `shares` are the other layers with the same hold.
 
-    id: str
+    `free` is the end of its span that can be dragged; `moves` says whether it can run along with its footage, `carved`
+    whether there is anything to see of it.
+    """
+
     start: int | None
     end: int | None
     landing: int | None
+    free: Literal["start", "end"] | None
     keys: dict[str, int]
+    hold: str | None
     shares: list[str]
+    moves: bool
     carved: bool
 
 
 class ProjectView(BaseModel):
-    """A project at a revision."""
+    """A project at a revision, whole, or (with `base`) only what has changed since that revision.
 
-    project: Project
-    shots: dict[str, ShotView]
-    holds: dict[str, Hold]
+    What has ids is keyed by them; `gone` lists what is there no more, by the name of its field. `stops` are keyed by
+    "hold:frame". `stale` are the frames, half-open ranges, whose keys may have changed; `sound` is a hash of all that
+    is heard. An order is None if it has not changed.
+    """
+
+    base: int | None
     revision: int
     undo: str | None
     redo: str | None
+    project: Head
     length: int
-    items: list[ItemView]
-    layers: dict[str, LayerView]
-    strips: dict[str, dict[int, StopState]]
-    """For holds whose matte travels: what the matte at each frame is."""
-    takes: dict[str, tuple[int, int]]
-    """For each hold the first frame of its take, and the first one after it: so far its matte can be carried."""
+    sound: str
+    stale: list[Range]
+    ground_order: list[str] | None
+    layer_order: list[str] | None
+    ground: dict[str, GroundItem]
+    layers: dict[str, Layer]
+    shots: dict[str, ShotView]
+    holds: dict[str, HoldView]
+    stops: dict[str, StopView]
+    items: dict[str, ItemView]
+    places: dict[str, LayerView]
+    item_keys: dict[str, dict[str, int]]
+    gone: dict[str, list[str]]
 
-    @classmethod
-    def of(cls, state: State, evaluation: Evaluation) -> "ProjectView":
-        """The view of a state."""
-        document = state.document
-        items = [
-            ItemView(id=i.id, start=evaluation.starts[i.id], length=len(t), frames=t.tolist())
-            for i in document.project.ground
-            for t in [evaluation.tables[i.id]]
-        ]
-        return cls(
-            project=document.project,
-            shots={k: ShotView.of(s) for k, s in document.shots.items()},
-            holds=document.holds,
+
+PARTS: dict[str, Any] = {
+    "ground": lambda thing: thing,
+    "layers": lambda thing: thing,
+    "shots": ShotView.of,
+    "holds": lambda held: HoldView(hold=_without_stops(held[0]), take=_take(*held)),
+    "stops": lambda stop: StopView(frame=stop.frame, state=stop.state, pieces=stop.pieces),
+    "items": lambda thing: thing,
+    "places": lambda thing: thing,
+    "item_keys": lambda thing: thing,
+}
+"""The fields of a view that are keyed by ids, and how their values are made from what is compared."""
+
+
+class Seen:
+    """A state, laid out as a view has it, to be told whole or as what differs from another one."""
+
+    def __init__(self, state: State, keys: FrameKeys) -> None:
+        self.state, self.keys = state, keys
+        document, timeline = state.document, keys.evaluation.timeline
+        self.parts: dict[str, dict[str, Any]] = {
+            "ground": {g.id: g for g in document.project.ground},
+            "layers": {x.id: x for x in document.project.layers},
+            "shots": document.shots,
+            "holds": {k: (h, document.shots[h.shot]) for k, h in document.holds.items()},
+            "stops": {f"{h.id}:{s.frame}": s for h in document.holds.values() for s in _stops(h)},
+            "items": {g.id: _item(g, timeline) for g in document.project.ground},
+            "places": _places(timeline),
+            "item_keys": {g.id: _frames(g, timeline) for g in document.project.ground if g.keys},
+        }
+
+    def view(self, before: "Seen | None" = None) -> ProjectView:
+        """The whole state, or what has changed since another one."""
+        state, project = self.state, self.state.document.project
+        old = before.parts if before else {}
+        changed: dict[str, dict[str, Any]] = {}
+        gone = {}
+        for name, things in self.parts.items():
+            known = old.get(name, {})
+            new = {k: t for k, t in things.items() if not _same(known.get(k), t)}
+            changed[name] = {k: PARTS[name](t) for k, t in new.items()}
+            if left := [k for k in known if k not in things]:
+                gone[name] = left
+        orders = {}
+        for name in ("ground", "layers"):
+            order = list(self.parts[name])
+            orders[name] = None if before and list(old[name]) == order else order
+        return ProjectView.model_construct(
+            base=before.state.revision if before else None,
             revision=state.revision,
             undo=state.undo,
             redo=state.redo,
-            length=evaluation.length,
-            items=items,
-            strips={
-                h.id: {s.frame: s.state for s in h.travel.stops} | {h.frame: "fixed"}
-                for h in document.holds.values()
-                if h.travel
-            },
-            takes={h.id: _take(document.shots[h.shot], h.frame) for h in document.holds.values()},
-            layers={x.id: _layer_view(x, state, evaluation) for x in document.project.layers},
+            project=Head(**{n: getattr(project, n) for n in Head.model_fields}),
+            length=self.keys.evaluation.length,
+            sound=plan_of(self.keys.evaluation.timeline).key,
+            stale=FrameKeys(self.keys.evaluation, before.keys).stale if before else [(0, self.keys.evaluation.length)],
+            ground_order=orders["ground"],
+            layer_order=orders["layers"],
+            gone=gone,
+            **changed,  # type: ignore[arg-type]
         )
 
 
-def _take(shot: Shot, frame: int) -> tuple[int, int]:
-    take = shot.take(frame)
-    return take.start, take.stop
+def _same(known: Any, thing: Any) -> bool:
+    if isinstance(thing, tuple):
+        return isinstance(known, tuple) and all(a is b for a, b in zip(known, thing, strict=True))
+    return known is thing or (known is not None and not isinstance(thing, Shot | Stop) and known == thing)
 
 
-def _layer_view(layer: Layer, state: State, evaluation: Evaluation) -> LayerView:
-    span = evaluation.spans[layer.id]
-    others = [x.id for x in state.document.project.layers if x.hold == layer.hold and x.id != layer.id]
-    return LayerView(
-        id=layer.id,
-        start=span and span.start,
-        end=span and span.end,
-        landing=span and span.landing,
-        keys={k.id: frame_of(k, span.ties) for k in layer.keys} if span else {},
-        shares=others,
-        carved=state.document.holds[layer.hold].matte.carved,
+def _without_stops(hold: Hold) -> Hold:
+    return (
+        hold
+        if hold.travel is None
+        else hold.model_copy(update={"travel": hold.travel.model_copy(update={"stops": []})})
     )
 
 
-class NewProject(BaseModel):
-    """A name for a project."""
-
-    name: Name = "New piece"
+def _stops(hold: Hold) -> list[Stop]:
+    return hold.travel.stops if hold.travel else []
 
 
-class EditRequest(BaseModel):
-    """An edit, and the revision it was made on."""
-
-    revision: int
-    edit: ClientEdit
+def _take(hold: Hold, shot: Shot) -> tuple[int, int]:
+    take = shot.take(hold.frame)
+    return take.start, take.stop
 
 
-class StepRequest(BaseModel):
-    """The revision an undo or redo was asked for on."""
-
-    revision: int
-
-
-class ExportRequest(BaseModel):
-    """What to export: quality, and a half-open range of frames (None: all)."""
-
-    quality: str = "good"
-    range: tuple[int, int] | None = None
+def _item(item: GroundItem, timeline: Timeline) -> ItemView:
+    source, document = item.source, timeline.document
+    table = timeline.tables[item.id]
+    sound = source.sound(document)
+    shot = source.footage(document) or (sound and sound[0])
+    return ItemView.model_construct(
+        start=timeline.starts[item.id], length=len(table), frames=table.tolist(), name=source.called(document),
+        shot=shot, footage=source.footage(document) is not None, range=source.range,
+    )  # fmt: skip
 
 
-class FinishView(BaseModel):
-    """A finish that can be put on: its settings as JSON Schema, from which the page builds the controls."""
-
-    kind: str
-    title: str
-    target: str
-    settings: dict[str, Any]
+def _frames(owner: Layer | GroundItem, timeline: Timeline) -> dict[str, int]:
+    ties = timeline.ties_of(owner)
+    return {k.id: frame_of(k, ties) for k in owner.keys}
 
 
-class Catalog(BaseModel):
-    """What the core knows: finishes, easing presets, qualities."""
-
-    finishes: list[FinishView]
-    easings: dict[str, tuple[float, float, float, float]]
-    qualities: list[str]
-
-
-class OutlineRequest(BaseModel):
-    """A found piece to be drawn as paths that lie within `tolerance` pixels of its outline."""
-
-    piece: Found
-    tolerance: Annotated[float, Field(ge=0.2, le=20)] = 0.8
+def _moves(layer: Layer, document: Document) -> bool:
+    try:
+        return not layer.source.moving(document).still
+    except Refusal:
+        return False
 
 
-class PathRequest(BaseModel):
-    """Points of a closed line, in source pixels."""
-
-    points: Annotated[list[tuple[Number, Number]], Field(min_length=3, max_length=40_000)]
-    tolerance: Annotated[float, Field(ge=0.2, le=20)] = 1.0
-
-
-class SaveMatte(BaseModel):
-    """A hold's matte for the shelf; `pieces` are the ids of those to save (None: all)."""
-
-    project: str
-    hold: str
-    name: Name
-    pieces: list[str] | None = None
-
-
-class Trouble(BaseModel):
-    """An error: a sentence; and the newer revision if the edit was stale."""
-
-    message: str
-    revision: int | None = None
+def _places(timeline: Timeline) -> dict[str, LayerView]:
+    document = timeline.document
+    sharing: dict[str, list[str]] = {}
+    for layer in document.project.layers:
+        if (hold := getattr(layer.source, "hold", None)) is not None:
+            sharing.setdefault(hold, []).append(layer.id)
+    views = {}
+    for layer in document.project.layers:
+        span = timeline.spans[layer.id]
+        hold = getattr(layer.source, "hold", None)
+        views[layer.id] = LayerView.model_construct(
+            start=span.start if span else None,
+            end=span.end if span else None,
+            landing=span.landing if span else None,
+            free=next(iter(layer.arrangement.free), None),
+            keys=_frames(layer, timeline) if span else {},
+            hold=hold,
+            shares=[x for x in sharing.get(hold, ()) if x != layer.id] if hold else [],
+            moves=_moves(layer, document),
+            carved=layer.source.bounds(document) is not None or bool(hold and document.holds[hold].matte.carved),
+        )
+    return views

@@ -9,9 +9,9 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from ..core.errors import Refusal
-from ..core.send.mp4 import Cancelled
-from ..store.jobs import Job, Jobs, Kind
+from ..core.errors import Cancelled, Refusal
+from ..store.jobs import Job, Jobs
+from ..studio.jobs import JOBS
 from .hub import Hub
 
 log = logging.getLogger("nervykite")
@@ -19,7 +19,11 @@ Task = Callable[[Callable[[float], None]], dict[str, Any]]
 
 
 class JobView(BaseModel):
-    """A job as the page sees it; `remaining` is an estimate in seconds."""
+    """A job as the page sees it; `remaining` is an estimate in seconds.
+
+    `edits` says that it may change the document while it runs, `quiet` that the place it was started from tells how it
+    ended.
+    """
 
     id: str
     kind: str
@@ -31,22 +35,24 @@ class JobView(BaseModel):
     result: dict[str, Any] | None
     made: str
     remaining: float | None = None
+    edits: bool = False
+    quiet: bool = False
 
 
 class Work:
-    """Runs jobs one after the other; a job's task is given a function to report its progress, 0…1."""
+    """Runs jobs, those of one line one after the other; a task is given a function to report its progress, 0…1."""
 
     def __init__(self, jobs: Jobs, hub: Hub) -> None:
         self._jobs, self._hub = jobs, hub
-        self._pool = ThreadPoolExecutor(1, "job")
+        self._lines = {k.line: ThreadPoolExecutor(1, f"{k.line} job") for k in JOBS.values()}
         self._stops: dict[str, threading.Event] = {}
         self._remaining: dict[str, float] = {}
 
-    def start(self, kind: Kind, project: str, title: str, task: Task) -> JobView:
+    def start(self, kind: str, project: str, title: str, task: Task) -> JobView:
         """Records and queues a job."""
         job = self._jobs.add(kind, project, title)
         self._stops[job.id] = threading.Event()
-        self._pool.submit(self._run, job, task)
+        self._lines[JOBS[kind].line].submit(self._run, job, task)
         return self.view(job)
 
     def cancel(self, job_id: str) -> JobView:
@@ -61,13 +67,16 @@ class Work:
 
     def view(self, job: Job) -> JobView:
         """The job, with the estimate."""
-        return JobView(**job.__dict__, remaining=self._remaining.get(job.id))
+        kind = JOBS[job.kind]
+        remaining = self._remaining.get(job.id)
+        return JobView(**job.__dict__, remaining=remaining, edits=kind.edits, quiet=kind.quiet)
 
     def close(self) -> None:
         """Stops everything; what runs ends as soon as it reports again."""
         for stop in list(self._stops.values()):
             stop.set()
-        self._pool.shutdown(cancel_futures=True)
+        for line in self._lines.values():
+            line.shutdown(cancel_futures=True)
 
     def _run(self, job: Job, task: Task) -> None:
         stop = self._stops[job.id]

@@ -1,5 +1,6 @@
 """The database: opening it, bringing it up to date, transactions."""
 
+import runpy
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -60,11 +61,31 @@ class Database:
         (version,) = connection.execute("PRAGMA user_version").fetchone()
         # A table that is made anew would take what refers to it along: see "ALTER TABLE", section 7, of SQLite's docs.
         connection.execute("PRAGMA foreign_keys = OFF")
-        for script in sorted(MIGRATIONS.glob("*.sql")):
+        for script in sorted(MIGRATIONS.glob("[0-9]*.*")):
             number = int(script.stem)
-            if number > version:
-                connection.executescript(
-                    f"BEGIN IMMEDIATE;\n{script.read_text()}\nPRAGMA user_version = {number};\nCOMMIT;"
-                )
+            if number <= version:
+                continue
+            connection.execute("BEGIN IMMEDIATE")
+            try:
+                if script.suffix == ".py":
+                    runpy.run_path(str(script))["migrate"](connection)
+                else:
+                    for statement in _statements(script.read_text()):
+                        connection.execute(statement)
+                connection.execute(f"PRAGMA user_version = {number}")
+            except BaseException:
+                connection.execute("ROLLBACK")
+                raise
+            connection.execute("COMMIT")
         if broken := connection.execute("PRAGMA foreign_key_check").fetchone():
             raise sqlite3.IntegrityError(f"the database refers to rows of {broken['parent']} that are not there")
+
+
+def _statements(script: str) -> Iterator[str]:
+    """The statements of a script, one after the other: each ends with the semicolon that makes it whole."""
+    statement = ""
+    for line in script.splitlines(keepends=True):
+        statement += line
+        if sqlite3.complete_statement(statement):
+            yield statement
+            statement = ""

@@ -7,7 +7,6 @@ from typing import Any, Literal
 from ..core.model.base import new_id
 from .database import Database
 
-Kind = Literal["import", "export", "find", "plate", "carry"]
 JobState = Literal["waiting", "running", "done", "failed", "cancelled"]
 
 
@@ -16,7 +15,7 @@ class Job:
     """A piece of long work. `progress` is the share done, 0…1; `message` a sentence when there is one."""
 
     id: str
-    kind: Kind
+    kind: str
     project: str
     title: str
     state: JobState
@@ -32,7 +31,7 @@ class Jobs:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, kind: Kind, project: str, title: str) -> Job:
+    def add(self, kind: str, project: str, title: str) -> Job:
         """Records work that waits to be done."""
         job = new_id()
         with self._database.writing() as connection:

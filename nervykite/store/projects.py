@@ -3,13 +3,15 @@
 import json
 import sqlite3
 from dataclasses import dataclass
+from typing import Protocol
 
-from ..core.edits import Edit, free_name
 from ..core.errors import Refusal
+from ..core.kept import Kept
 from ..core.model import Document, Project
-from ..core.model.base import new_id
+from ..core.model.naming import free_name
+from .codec import Change, apply_changes
 from .database import Database
-from .rows import apply_changes, difference, read_document, rows_of
+from .rows import TABLES, difference, read_document
 
 NO_PROJECT = "There is no such project. It may have been made in another data folder."
 
@@ -20,6 +22,18 @@ class Stale(Exception):
     def __init__(self, revision: int) -> None:
         super().__init__("The project has changed in the meantime.")
         self.revision = revision
+
+
+class Edit(Protocol):
+    """What can be done to a document, see `core/edits`."""
+
+    def title(self, document: Document) -> str:
+        """What undo calls it."""
+        ...
+
+    def apply(self, document: Document) -> Document:
+        """The document afterwards. Raises Refusal."""
+        ...
 
 
 class Missing(Refusal):
@@ -53,6 +67,7 @@ class Projects:
 
     def __init__(self, database: Database) -> None:
         self._database = database
+        self._known: Kept[State] = Kept(6)
 
     def list(self) -> list[Entry]:
         """All projects that are not deleted, the last changed first."""
@@ -75,17 +90,17 @@ class Projects:
     def create(self, document: Document) -> State:
         """Adds a project with everything in it."""
         with self._database.writing() as connection:
-            apply_changes(connection, difference({}, rows_of(document)))
-            return _state(connection, document.project.id)
+            apply_changes(connection, TABLES, difference(None, document))
+            return self._state(connection, document.project.id)
 
     def new(self, name: str) -> State:
         """Adds an empty project; the name gets a number if there is one of that name."""
-        return self.create(Document(project=Project(name=free_name(name, {e.name for e in self.list()}))))
+        return self.create(Document(project=Project(name=self.named(name))))
 
     def state(self, project: str) -> State:
         """A project as it is. Raises Missing."""
         with self._database.reading() as connection:
-            return _state(connection, project)
+            return self._state(connection, project)
 
     def revision(self, project: str) -> int:
         """The revision a project is at; cheap. Raises Missing."""
@@ -95,11 +110,9 @@ class Projects:
             raise Missing(NO_PROJECT)
         return row["revision"]
 
-    def duplicate(self, project: str) -> State:
-        """Adds a copy with ids of its own, without the history."""
-        document = self.state(project).document
-        name = free_name(document.project.name, {e.name for e in self.list()})
-        return self.create(_with_new_ids(document, name))
+    def named(self, wanted: str) -> str:
+        """The name, with a number behind it if a project has it already."""
+        return free_name(wanted, {e.name for e in self.list()})
 
     def delete(self, project: str) -> None:
         """Takes a project off the list; `restore` brings it back."""
@@ -121,28 +134,30 @@ class Projects:
         Raises Stale if the project has a newer revision, Refusal if the edit does not fit.
         """
         with self._database.writing() as connection:
-            state = _state(connection, project)
+            state = self._state(connection, project)
             if revision is not None and revision != state.revision:
                 raise Stale(state.revision)
             title = edit.title(state.document)
             try:
-                changes = difference(rows_of(state.document), rows_of(edit.apply(state.document)))
+                after = edit.apply(state.document)
+                changes = difference(state.document, after)
             except ValueError as error:
                 raise error if isinstance(error, Refusal) else Refusal(f"That cannot be done: {error}.") from error
             if not changes:
                 return state
             try:
-                apply_changes(connection, changes)
+                apply_changes(connection, TABLES, changes)
                 connection.execute("DELETE FROM edits WHERE project = ? AND undone = 1", (project,))
                 connection.execute(
                     "INSERT INTO edits (project, number, title, changes)"
                     " VALUES (?, (SELECT coalesce(max(number), 0) + 1 FROM edits WHERE project = ?), ?, ?)",
                     (project, project, title, json.dumps(changes)),
                 )
-                _touch(connection, project)
-                return _state(connection, project)
+                made = self._moved_on(connection, project, after)
             except sqlite3.IntegrityError as error:
                 raise Refusal(f"That cannot be done: it would leave the project inconsistent ({error}).") from error
+        self._known[project] = made
+        return made
 
     def undo(self, project: str, revision: int | None = None) -> State:
         """Takes the last edit back; without one, nothing changes."""
@@ -154,26 +169,47 @@ class Projects:
 
     def _step(self, project: str, revision: int | None, backwards: bool) -> State:
         with self._database.writing() as connection:
-            state = _state(connection, project)
+            state = self._state(connection, project)
             if revision is not None and revision != state.revision:
                 raise Stale(state.revision)
             row = _last(connection, project) if backwards else _next(connection, project)
             if row is None:
                 return state
-            apply_changes(connection, json.loads(row["changes"]), backwards)
+            changes: list[Change] = json.loads(row["changes"])
+            apply_changes(connection, TABLES, changes, backwards)
             connection.execute(
                 "UPDATE edits SET undone = ? WHERE project = ? AND number = ?",
                 (int(backwards), project, row["number"]),
             )
-            _touch(connection, project)
-            return _state(connection, project)
+            after = read_document(connection, project, state.document, changes)
+            assert after is not None
+            made = self._moved_on(connection, project, after)
+        self._known[project] = made
+        return made
 
+    def _state(self, connection: sqlite3.Connection, project: str) -> State:
+        """A project as it is in a transaction; read only if it is not the one that is known. Raises Missing."""
+        row = connection.execute("SELECT revision FROM projects WHERE id = ?", (project,)).fetchone()
+        if row is None:
+            raise Missing(NO_PROJECT)
+        known = self._known.peek(project)
+        if known is not None and known.revision == row["revision"]:
+            return known
+        document = read_document(connection, project)
+        assert document is not None
+        state = _with_steps(connection, document, row["revision"])
+        self._known[project] = state
+        return state
 
-def _touch(connection: sqlite3.Connection, project: str) -> None:
-    connection.execute(
-        "UPDATE projects SET revision = revision + 1, changed = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ?",
-        (project,),
-    )
+    @staticmethod
+    def _moved_on(connection: sqlite3.Connection, project: str, document: Document) -> State:
+        """The next revision, at which the document stands."""
+        (revision,) = connection.execute(
+            "UPDATE projects SET revision = revision + 1, changed = strftime('%Y-%m-%dT%H:%M:%fZ', 'now')"
+            " WHERE id = ? RETURNING revision",
+            (project,),
+        ).fetchone()
+        return _with_steps(connection, document, revision)
 
 
 def _last(connection: sqlite3.Connection, project: str) -> sqlite3.Row | None:
@@ -188,45 +224,6 @@ def _next(connection: sqlite3.Connection, project: str) -> sqlite3.Row | None:
     ).fetchone()
 
 
-def _state(connection: sqlite3.Connection, project: str) -> State:
-    document = read_document(connection, project)
-    if document is None:
-        raise Missing(NO_PROJECT)
-    (revision,) = connection.execute("SELECT revision FROM projects WHERE id = ?", (project,)).fetchone()
-    undo, redo = _last(connection, project), _next(connection, project)
+def _with_steps(connection: sqlite3.Connection, document: Document, revision: int) -> State:
+    undo, redo = _last(connection, document.project.id), _next(connection, document.project.id)
     return State(document, revision, undo["title"] if undo else None, redo["title"] if redo else None)
-
-
-def _with_new_ids(document: Document, name: str) -> Document:
-    fresh: dict[str, str] = {}
-
-    def again(thing):
-        fresh[thing.id] = new_id()
-        return thing.model_copy(update={"id": fresh[thing.id]})
-
-    def own(things):
-        return [again(t) for t in things]
-
-    project = document.project
-    shots = {k: s.model_copy(update={"moments": own(s.moments)}) for k, s in document.shots.items()}
-    holds = {}
-    for hold in document.holds.values():
-        matte = hold.matte.model_copy(update={"pieces": own(hold.matte.pieces)})
-        copy = again(hold.model_copy(update={"matte": matte}))
-        holds[copy.id] = copy
-    ground = [again(i.model_copy(update={"finishes": own(i.finishes)})) for i in project.ground]
-    layers = [
-        again(
-            x.model_copy(
-                update={
-                    "hold": fresh[x.hold],
-                    "over": fresh[x.over],
-                    "keys": own(x.keys),
-                    "finishes": own(x.finishes),
-                }
-            )
-        )
-        for x in project.layers
-    ]
-    copy = project.model_copy(update={"id": new_id(), "name": name, "ground": ground, "layers": layers})
-    return Document(project=copy, shots=shots, holds=holds)

@@ -1,227 +1,188 @@
-"""Documents to rows and back, and the difference between two documents as changes of rows.
+"""Which fields of a document are columns of which tables; documents to changes of rows, and rows to documents.
 
-The rows of a document are a dict from (table, id) to a dict of columns. Shots themselves are not among them:
-they are written once, at import, and never change.
+Shots themselves are not part of that: they are written once, at import, and never change.
 """
 
 import json
 import sqlite3
-from fractions import Fraction
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
-from pydantic import TypeAdapter
 
-from ..core.model import Document, GroundItem, Hold, Key, Layer, Matte, Piece, Project, Shot, Stop, Travel
+from ..core.model import Document, GroundItem, Hold, Layer, Project, Shot
+from ..core.model.base import Model
 from ..core.model.document import Moment
-from ..core.model.layers import Easing, Finish, Pose
-
-Rows = dict[tuple[str, str], dict[str, Any]]
-TABLES = ("project_shots", "moments", "ground_items", "holds", "pieces", "stops", "layers", "keys", "finishes")
-OWN_COLUMNS = ("id", "kind", "name", "combine", "invert", "opacity", "visible", "grow", "soften_in", "soften_out")
-
-_piece: TypeAdapter[Piece] = TypeAdapter(Piece)
-_pieces: TypeAdapter[list[Piece]] = TypeAdapter(list[Piece])
+from .codec import Change, Row, Table, changes_of, insert, read, read_owned
 
 
-def rows_of(document: Document) -> Rows:
-    """All rows of a document."""
-    project = document.project
-    rows: Rows = {}
-
-    def put(table: str, id_: str, **columns: Any) -> None:
-        if (table, id_) in rows:
-            raise ValueError(f"two {table} with the id {id_}")
-        rows[table, id_] = {"id": id_, "project": project.id, **columns}
-
-    start, end = project.loop or (None, None)
-    rows["projects", project.id] = {
-        "id": project.id, "name": project.name, "width": project.width, "height": project.height,
-        "rate": str(project.rate), "background": project.background, "loop_start": start, "loop_end": end,
-    }  # fmt: skip
-    for n, shot in enumerate(document.shots.values()):
-        put("project_shots", f"{project.id}:{shot.id}", shot=shot.id, position=n)
-        for moment in shot.moments:
-            put("moments", moment.id, shot=shot.id, frame=moment.frame, name=moment.name)
-    for n, item in enumerate(project.ground):
-        put(
-            "ground_items", item.id, position=n, kind=item.kind, shot=item.shot,
-            first=item.first, past=item.past, fit=item.fit, plate=item.plate,
-        )  # fmt: skip
-        _put_finishes(put, item.finishes, None, item.id)
-    for still in document.holds.values():
-        matte, travel = still.matte, still.travel
-        put(
-            "holds", still.id, shot=still.shot, frame=still.frame, name=still.name, plate=still.plate,
-            invert=int(matte.invert), grow=matte.grow, soften_in=matte.soften_in, soften=matte.soften_out,
-            smooth=matte.smooth, fine_edge=matte.fine_edge, fringe=matte.fringe,
-            travel_first=travel and travel.first, travel_past=travel and travel.past,
-        )  # fmt: skip
-        for n, piece in enumerate(matte.pieces):
-            columns = {c: getattr(piece, c) for c in OWN_COLUMNS if c != "id"}
-            columns |= {"invert": int(piece.invert), "visible": int(piece.visible)}
-            settings = piece.model_dump_json(exclude=set(OWN_COLUMNS))
-            put("pieces", piece.id, hold=still.id, position=n, settings=settings, **columns)
-        for stop in travel.stops if travel else []:
-            put(
-                "stops", f"{still.id}:{stop.frame}", carried=int(stop.carried), stale=int(stop.stale),
-                locked=int(stop.locked), doubt=stop.doubt, hold=still.id, frame=stop.frame,
-                pieces=_pieces.dump_json(stop.pieces).decode(),
-            )  # fmt: skip
-    for n, layer in enumerate(project.layers):
-        x, y = layer.anchor or (None, None)
-        put(
-            "layers", layer.id, position=n, name=layer.name, hold=layer.hold, over=layer.over,
-            arrangement=layer.arrangement, until=layer.until, anchor_x=x, anchor_y=y,
-            visible=int(layer.visible), locked=int(layer.locked),
-            pose_x=layer.pose.position[0], pose_y=layer.pose.position[1], pose_scale=layer.pose.scale,
-            pose_rotation=layer.pose.rotation, pose_opacity=layer.pose.opacity, fill=int(layer.fill),
-        )  # fmt: skip
-        for k, key in enumerate(layer.keys):
-            easing = key.easing
-            put(
-                "keys", key.id, layer=layer.id, position=k, channel=key.channel, tie=key.tie, at_offset=key.offset,
-                value_x=key.value[0], value_y=key.value[1] if len(key.value) > 1 else None,
-                easing=easing.kind, x1=easing.x1, y1=easing.y1, x2=easing.x2, y2=easing.y2,
-            )  # fmt: skip
-        _put_finishes(put, layer.finishes, layer.id, None)
-    return rows
+def _same(*names: str, **others: str) -> dict[str, str]:
+    """Columns that are called as their fields are, and others."""
+    return {n: n for n in names} | others
 
 
-def _put_finishes(put, finishes: list[Finish], layer: str | None, item: str | None) -> None:
-    for n, finish in enumerate(finishes):
-        put(
-            "finishes", finish.id, layer=layer, ground_item=item, position=n, kind=finish.kind,
-            visible=int(finish.visible), settings=json.dumps(finish.settings),
-        )  # fmt: skip
+_KEY_COLUMNS = _same(
+    "channel", "tie", at_offset="offset", easing="easing.kind", x1="easing.x1", y1="easing.y1", x2="easing.x2",
+    y2="easing.y2",
+)  # fmt: skip
+_PIECES = Table(
+    "pieces", owner="hold", rest={"settings": ""},
+    columns=_same("kind", "name", "combine", "invert", "opacity", "visible", "grow", "soften_in", "soften_out"),
+)  # fmt: skip
+_STOPS = Table(
+    "stops", owner="hold", ordered=False, identity="frame", json={"pieces": "pieces"},
+    columns=_same("frame", "carried", "locked", "doubt", "stale"),
+)  # fmt: skip
 
 
-def read_document(connection: sqlite3.Connection, project: str) -> Document | None:
-    """The document of a project, or None."""
-    row = connection.execute("SELECT * FROM projects WHERE id = ?", (project,)).fetchone()
-    if row is None:
+def _keys(owner: str) -> Table:
+    return Table("keys", owner=owner, columns=_KEY_COLUMNS, json={"value": "value"})
+
+
+def _finishes(owner: str) -> Table:
+    return Table("finishes", owner=owner, columns=_same("kind", "visible"), json={"settings": "settings"})
+
+
+HOLDS = Table(
+    "holds", ordered=False,
+    columns=_same(
+        "shot", "frame", "name", "plate", travel_first="travel.first", travel_past="travel.past",
+        **{n: f"matte.{n}" for n in ("invert", "grow", "soften_in", "soften_out", "smooth", "fine_edge", "fringe")},
+    ),
+    parts={"matte.pieces": _PIECES, "travel.stops": _STOPS},
+)  # fmt: skip
+GROUND = Table(
+    "ground_items",
+    columns={"kind": "source.kind", "shot": "source.shot"},
+    rest={"settings": "source", "framing": "framing"},
+    parts={"finishes": _finishes("ground_item"), "keys": _keys("ground_item")},
+)
+LAYERS = Table(
+    "layers",
+    columns=_same(
+        "name", "over", "visible", "locked", kind="source.kind", hold="source.hold", shot="source.shot",
+        arrangement="arrangement.kind",
+        **{f"{end}_{n}": f"{end}.{n}" for end in ("starts", "ends") for n in ("to", "item", "offset")},
+        pose_scale="pose.scale", pose_rotation="pose.rotation", pose_opacity="pose.opacity",
+    ),
+    json={"anchor": "anchor", "pose_position": "pose.position"},
+    rest={"settings": "source", "arranging": "arrangement"},
+    parts={"keys": _keys("layer"), "finishes": _finishes("layer")},
+)  # fmt: skip
+PROJECTS = Table(
+    "projects", ordered=False, columns=_same("name", "width", "height", "rate", "background"), json={"loop": "loop"}
+)
+MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name"))
+TABLES = {
+    "projects",
+    "project_shots",
+    "moments",
+    "ground_items",
+    "holds",
+    "pieces",
+    "stops",
+    "layers",
+    "keys",
+    "finishes",
+}
+
+
+def difference(before: Document | None, after: Document) -> list[Change]:
+    """How the rows of a project change from one document to the next; from nothing, all of them are new."""
+    project = after.project
+    shared = {"project": project.id}
+    changes: list[Change] = []
+    heads = [PROJECTS.row(d.project.model_copy(update={"ground": [], "layers": []}), project.id, {}) if d else None
+             for d in (before, after)]  # fmt: skip
+    if heads[0] != heads[1]:
+        changes.append({"table": "projects", "id": project.id, "before": heads[0], "after": heads[1]})
+    links = [_links(d, project.id) for d in (before, after)]
+    for id_ in [*links[0], *(k for k in links[1] if k not in links[0])]:
+        was, now = links[0].get(id_), links[1].get(id_)
+        if was != now:
+            changes.append({"table": "project_shots", "id": id_, "before": was, "after": now})
+    shots = [d.shots if d else {} for d in (before, after)]
+    for id_ in dict.fromkeys([*shots[0], *shots[1]]):
+        sides = [s[id_].moments if id_ in s else [] for s in shots]
+        if sides[0] is not sides[1]:
+            changes.extend(changes_of(MOMENTS, sides[0], sides[1], shared, id_))
+    lists: Iterable[tuple[Table, Any, Any]] = (
+        (GROUND, before.project.ground if before else [], project.ground),
+        (HOLDS, list(before.holds.values()) if before else [], list(after.holds.values())),
+        (LAYERS, before.project.layers if before else [], project.layers),
+    )
+    for table, old, new in lists:
+        if old is not new:
+            changes.extend(changes_of(table, old, new, shared))
+    return changes
+
+
+def _links(document: Document | None, project: str) -> dict[str, Row]:
+    shots = document.shots if document else {}
+    ids = ((n, s, f"{project}:{s}") for n, s in enumerate(shots))
+    return {id_: {"id": id_, "project": project, "shot": s, "position": n} for n, s, id_ in ids}
+
+
+def read_document(
+    connection: sqlite3.Connection, project: str, known: Document | None = None, changed: Iterable[Change] = ()
+) -> Document | None:
+    """The document of a project, or None.
+
+    With the document that is `known` from before some changes, only what those touch is read.
+    """
+    head = connection.execute("SELECT * FROM projects WHERE id = ?", (project,)).fetchone()
+    if head is None:
         return None
-
-    def all_of(table: str, order: str) -> list[sqlite3.Row]:
-        return connection.execute(f"SELECT * FROM {table} WHERE project = ? ORDER BY {order}", (project,)).fetchall()
-
-    moments = all_of("moments", "frame")
+    mine = "project = ?", (project,)
+    touched = None if known is None else _touched(changed)
+    moments: dict[str, list[Moment]] = {}
+    for shot, data in read_owned(connection, MOMENTS, *mine):
+        moments.setdefault(shot, []).append(Moment.model_validate(data))
     shots = {}
-    for link in all_of("project_shots", "position"):
-        shot = connection.execute("SELECT * FROM shots WHERE id = ?", (link["shot"],)).fetchone()
-        own = [Moment(id=m["id"], frame=m["frame"], name=m["name"]) for m in moments if m["shot"] == shot["id"]]
-        shots[shot["id"]] = read_shot(shot, own)
-    finishes: dict[str, list[Finish]] = {}
-    for f in all_of("finishes", "position"):
-        finish = Finish(id=f["id"], kind=f["kind"], settings=json.loads(f["settings"]), visible=bool(f["visible"]))
-        finishes.setdefault(f["layer"] or f["ground_item"], []).append(finish)
-    pieces: dict[str, list[Piece]] = {}
-    for p in all_of("pieces", "position"):
-        piece = _piece.validate_python({c: p[c] for c in OWN_COLUMNS} | json.loads(p["settings"]))
-        pieces.setdefault(p["hold"], []).append(piece)
-    stops: dict[str, list[Stop]] = {}
-    for s in all_of("stops", "frame"):
-        stop = Stop(
-            frame=s["frame"], carried=bool(s["carried"]), stale=bool(s["stale"]), locked=bool(s["locked"]),
-            doubt=s["doubt"], pieces=_pieces.validate_json(s["pieces"]),
-        )  # fmt: skip
-        stops.setdefault(s["hold"], []).append(stop)
-    keys: dict[str, list[Key]] = {}
-    for k in all_of("keys", "position"):
-        value = [k["value_x"]] if k["value_y"] is None else [k["value_x"], k["value_y"]]
-        easing = Easing(kind=k["easing"], x1=k["x1"], y1=k["y1"], x2=k["x2"], y2=k["y2"])
-        key = Key(id=k["id"], channel=k["channel"], tie=k["tie"], offset=k["at_offset"], value=value, easing=easing)
-        keys.setdefault(k["layer"], []).append(key)
-    holds = {
-        h["id"]: Hold(
-            id=h["id"], shot=h["shot"], frame=h["frame"], name=h["name"], plate=h["plate"],
-            matte=Matte(
-                pieces=pieces.get(h["id"], []), invert=bool(h["invert"]), grow=h["grow"], soften_in=h["soften_in"],
-                soften_out=h["soften"], smooth=h["smooth"], fine_edge=h["fine_edge"], fringe=h["fringe"],
-            ),
-            travel=None if h["travel_first"] is None else Travel(
-                first=h["travel_first"], past=h["travel_past"], stops=stops.get(h["id"], [])
-            ),
-        )
-        for h in all_of("holds", "rowid")
-    }  # fmt: skip
-    layers = [
-        Layer(
-            id=x["id"], name=x["name"], hold=x["hold"], over=x["over"], arrangement=x["arrangement"],
-            until=x["until"], anchor=None if x["anchor_x"] is None else (x["anchor_x"], x["anchor_y"]),
-            visible=bool(x["visible"]), locked=bool(x["locked"]),
-            pose=Pose(
-                position=(x["pose_x"], x["pose_y"]), scale=x["pose_scale"],
-                rotation=x["pose_rotation"], opacity=x["pose_opacity"],
-            ),
-            keys=keys.get(x["id"], []), finishes=finishes.get(x["id"], []), fill=bool(x["fill"]),
-        )
-        for x in all_of("layers", "position")
-    ]  # fmt: skip
-    ground = [
-        GroundItem(
-            id=g["id"], kind=g["kind"], shot=g["shot"], first=g["first"], past=g["past"], fit=g["fit"],
-            finishes=finishes.get(g["id"], []), plate=g["plate"],
-        )
-        for g in all_of("ground_items", "position")
-    ]  # fmt: skip
-    loop = None if row["loop_start"] is None else (row["loop_start"], row["loop_end"])
-    return Document(
-        project=Project(
-            id=row["id"], name=row["name"], width=row["width"], height=row["height"], rate=Fraction(row["rate"]),
-            background=row["background"], ground=ground, layers=layers, loop=loop,
-        ),
-        shots=shots,
-        holds=holds,
-    )  # fmt: skip
+    for (id_,) in connection.execute("SELECT shot FROM project_shots WHERE project = ? ORDER BY position", (project,)):
+        own = sorted(moments.get(id_, []), key=lambda m: m.frame)
+        same = known.shots.get(id_) if known else None
+        if same is None:
+            same = read_shot(connection.execute("SELECT * FROM shots WHERE id = ?", (id_,)).fetchone())
+        shots[id_] = same if same.moments == own else same.model_copy(update={"moments": own})
+
+    def all_of(table: Table, model: type[Model], before: Iterable) -> list:
+        if touched is None:
+            return [model.model_validate(data) for data in read(connection, table, *mine).values()]
+        order = "position" if table.ordered else "rowid"
+        query = f"SELECT id FROM {table.name} WHERE project = ? ORDER BY {order}"
+        ids = [id_ for (id_,) in connection.execute(query, (project,))]
+        kept = {t.id: t for t in before if t.id not in touched}
+        fresh = read(connection, table, *mine, only={i for i in ids if i not in kept})
+        return [kept[i] if i in kept else model.model_validate(fresh[i]) for i in ids]
+
+    ground = all_of(GROUND, GroundItem, known.project.ground if known else ())
+    holds = all_of(HOLDS, Hold, known.holds.values() if known else ())
+    layers = all_of(LAYERS, Layer, known.project.layers if known else ())
+    data = PROJECTS.data(head, {})
+    made = Project.model_validate(data).model_copy(update={"ground": ground, "layers": layers})
+    return Document.model_construct(project=made, shots=shots, holds={h.id: h for h in holds})
 
 
-def read_shot(row: sqlite3.Row, moments: list[Moment]) -> Shot:
-    """A shot from its row, with a project's moments."""
-    columns = {k: row[k] for k in row.keys() if k != "ticks"}  # noqa: SIM118 (a Row iterates over values)
-    flags = {k: bool(row[k]) for k in ("variable", "has_sound")}
-    ticks = np.frombuffer(row["ticks"], "<i8").tolist()
-    return Shot(**(columns | flags | {"ticks": ticks, "cuts": json.loads(row["cuts"]), "moments": moments}))
+def _touched(changes: Iterable[Change]) -> set[str]:
+    """The ids of all ground items, holds and layers whose own rows or whose parts' rows change."""
+    ids = set()
+    for change in changes:
+        ids.add(change["id"])
+        for row in (change["before"], change["after"]):
+            ids |= {row[owner] for owner in ("hold", "layer", "ground_item") if row and row.get(owner)}
+    return ids
+
+
+def read_shot(row: sqlite3.Row) -> Shot:
+    """A shot from its row, without a project's moments."""
+    columns = dict(row)
+    columns |= {"ticks": np.frombuffer(row["ticks"], "<i8").tolist(), "cuts": json.loads(row["cuts"])}
+    return Shot.model_validate(columns)
 
 
 def write_shot(connection: sqlite3.Connection, shot: Shot) -> None:
     """Adds a shot."""
     columns = shot.model_dump(exclude={"moments", "ticks"}) | {"rate": str(shot.rate)}
     columns |= {"ticks": np.array(shot.ticks, "<i8").tobytes(), "cuts": json.dumps(shot.cuts)}
-    _insert(connection, "shots", columns)
-
-
-def difference(before: Rows, after: Rows) -> list[dict[str, Any]]:
-    """What changes: a list of {table, id, before, after}, either side None where there is no row."""
-    changes = []
-    for key in [*before, *(k for k in after if k not in before)]:
-        old, new = before.get(key), after.get(key)
-        if old != new:
-            changes.append({"table": key[0], "id": key[1], "before": old, "after": new})
-    return changes
-
-
-def apply_changes(connection: sqlite3.Connection, changes: list[dict[str, Any]], backwards: bool = False) -> None:
-    """Writes changes of rows, or takes them back.
-
-    A new row whose id is taken, by whatever project, is an IntegrityError.
-    """
-    for change in changes:
-        table = change["table"]
-        if table != "projects" and table not in TABLES:
-            raise ValueError(f"no such table: {table}")
-        old, new = change["before"], change["after"]
-        if backwards:
-            old, new = new, old
-        if new is None:
-            connection.execute(f"DELETE FROM {table} WHERE id = ?", (change["id"],))
-        elif old is None:
-            _insert(connection, table, new)
-        else:
-            setting = ", ".join(f"{k} = :{k}" for k in new if k != "id")
-            connection.execute(f"UPDATE {table} SET {setting} WHERE id = :id", new)
-
-
-def _insert(connection: sqlite3.Connection, table: str, row: dict[str, Any]) -> None:
-    names = ", ".join(row)
-    connection.execute(f"INSERT INTO {table} ({names}) VALUES ({', '.join('?' * len(row))})", tuple(row.values()))
+    insert(connection, "shots", columns)

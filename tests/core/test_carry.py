@@ -6,7 +6,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nervykite.carrying import CHUNK, runs
 from nervykite.core.edits import CarryHolds, CarryTo, ChangeLayer, ChangeMatte, ChangeStop, PutCarried, SetTravel
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Matte, Stop
@@ -14,6 +13,7 @@ from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.track.carry import carry
 from nervykite.core.track.crumbs import least_piece, without_crumbs
 from nervykite.core.track.reel import Reel
+from nervykite.studio.carrying import CHUNK, runs
 
 from ..conftest import box, held
 from .scenes import blob, composed, overlap, texture, walking
@@ -131,7 +131,7 @@ class TestRuns:
 def travelling(reel):
     """A document with a hold of frame 10 whose matte travels from 6 to 15, and is carried to all of them."""
     document, layer = held(reel(frames=24, **SIZE).document(), 10, Matte(pieces=[box(10, 10, 40, 40)]))
-    hold = document.layer(layer).hold
+    hold = document.layer(layer).source.hold
     document = SetTravel(hold=hold, range=(6, 16)).apply(document)
     stops = [Stop(frame=f, pieces=[box(10 + f, 10, 40 + f, 40)], doubt=0.9 if f == 15 else 0.2) for f in range(6, 16)]
     return PutCarried(hold=hold, stops=stops).apply(document), hold, layer
@@ -194,12 +194,12 @@ class TestTravel:
         document, hold, layer = travelling
         document = ChangeLayer(layer=layer, arrangement="along").apply(document)
         evaluation = Evaluation(document)
-        span = evaluation.spans[layer]
+        span = evaluation.timeline.spans[layer]
         assert (span.start, span.end) == (6, 16)
         drawn = {f: evaluation.at(f).layers for f in range(4, 18)}
         assert [f for f, layers in drawn.items() if layers] == list(range(6, 16))
-        assert drawn[7][0].sprite.frame == 7
-        assert drawn[12][0].sprite.matte.pieces[0].nodes[0].x == 22
+        assert drawn[7][0].sprite.picture.frame == 7
+        assert drawn[12][0].sprite.picture.matte.pieces[0].nodes[0].x == 22
         with pytest.raises(Refusal, match="runs along"):
             SetTravel(hold=hold, range=None).apply(document)
 
@@ -215,12 +215,12 @@ class TestCarryToMoments:
         document, empty = held(document, 9)
         document, carved = held(document, 12, Matte(pieces=[box(1, 1, 4, 4)]))
         items = [CarryTo(frame=f, pieces=[box(f, 10, 40, 40)]) for f in (9, 12, 18)]
-        done = CarryHolds(hold=document.layer(layer).hold, items=items).apply(document)
+        done = CarryHolds(hold=document.layer(layer).source.hold, items=items).apply(document)
         mattes = {h.frame: h.matte for h in done.holds.values()}
         assert mattes[9].pieces[0].nodes[0].x == 9
         assert mattes[9].grow == 2
         assert mattes[12].pieces[0].nodes[0].x == 1
         assert mattes[18].pieces[0].nodes[0].x == 18
         assert len(done.project.layers) == 4
-        assert done.layer(empty).hold == document.layer(empty).hold
+        assert done.layer(empty).source.hold == document.layer(empty).source.hold
         assert done.layer(carved) == document.layer(carved)

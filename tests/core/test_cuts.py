@@ -4,8 +4,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.cuts import cuts_of, glance, take_of
 from nervykite.core.footage import ingest
+from nervykite.core.footage.cuts import cuts_of, glance
+from nervykite.core.model.document import take_of
 
 from ..media import make_video
 from .scenes import texture

@@ -21,11 +21,10 @@ from nervykite.core.edits import (
     SetLoop,
     SetValue,
     client_edit,
-    free_name,
 )
 from nervykite.core.errors import Refusal
-from nervykite.core.model import Key, Matte
-from nervykite.core.model.layers import Pose
+from nervykite.core.model import Key, Matte, Pose
+from nervykite.core.model.naming import free_name
 from nervykite.core.picture.evaluate import Evaluation
 
 from ..conftest import box, held
@@ -49,7 +48,7 @@ def test_holding_flags_the_moment_and_names_the_layer(document):
     shot = next(iter(document.shots.values()))
     assert [m.frame for m in shot.moments] == [6, 9]
     assert [x.name for x in document.project.layers] == ["Cutout 1", "Cutout 2"]
-    assert Evaluation(document).spans[layer].landing == 6
+    assert Evaluation(document).timeline.spans[layer].landing == 6
 
 
 def test_a_value_holds_all_along_until_there_is_a_key(document):
@@ -91,9 +90,9 @@ def test_trimmed_ground_takes_the_landing_along_and_loses_it_outside(document):
     document, layer = held(document, 10, MATTE)
     item = document.project.ground[0].id
     trimmed = ChangeGround(item=item, first=4).apply(document)
-    assert Evaluation(trimmed).spans[layer].landing == 6
+    assert Evaluation(trimmed).timeline.spans[layer].landing == 6
     lost = ChangeGround(item=item, first=11).apply(document)
-    assert Evaluation(lost).spans[layer] is None
+    assert Evaluation(lost).timeline.spans[layer] is None
     assert Evaluation(lost).at(0).layers == ()
 
 
@@ -103,14 +102,14 @@ def test_a_shot_may_lie_in_the_ground_twice(document):
     document = AddGround(shot=shot).apply(document)
     evaluation = Evaluation(document)
     assert evaluation.length == 48
-    assert evaluation.spans[layer].landing == 10
+    assert evaluation.timeline.spans[layer].landing == 10
     assert RemoveGround(item=document.project.ground[0].id).apply(document).project.layers == []
 
 
 def test_undo_names(document):
     assert RenameProject(name="  Wet   sand ").title(document) == "rename project to Wet sand"
     held_document, layer = held(document, 6)
-    hold = held_document.layer(layer).hold
+    hold = held_document.layer(layer).source.hold
     assert ChangeMatte(hold=hold, matte=MATTE).title(held_document) == "draw Body"
     drawn = ChangeMatte(hold=hold, matte=MATTE).apply(held_document)
     assert ChangeMatte(hold=hold, matte=Matte()).title(drawn) == "remove Body"

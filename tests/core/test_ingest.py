@@ -6,10 +6,10 @@ import av
 import numpy as np
 import pytest
 
-from nervykite.core.clock import conform, landing, timecode
 from nervykite.core.errors import Refusal
 from nervykite.core.footage import ingest
 from nervykite.core.footage.planes import from_rgb, to_bgr
+from nervykite.core.timeline.clock import conform, landing, timecode
 
 from ..media import make_video, number_of
 
@@ -110,7 +110,7 @@ class TestGoodFiles:
         made = reel(rate=60, frames=40)
         document = made.document()
         assert document.project.rate == 30
-        table = conform(document.project.ground[0], made.shot, Fraction(30))
+        table = conform(made.shot, 0, made.shot.frames, Fraction(30))
         assert table.tolist() == list(range(0, 40, 2))
         assert landing(table, 11) == 5
         assert landing(table, 12) == 6
@@ -118,7 +118,7 @@ class TestGoodFiles:
 
     def test_slow_footage_repeats(self, reel):
         made = reel(rate=15, frames=6)
-        table = conform(made.document().project.ground[0], made.shot, Fraction(30))
+        table = conform(made.shot, 0, made.shot.frames, Fraction(30))
         assert table.tolist() == [0, 0, 1, 1, 2, 2, 3, 3, 4, 4, 5, 5]
 
     def test_progress_rises_and_can_stop_the_work(self, tmp_path):

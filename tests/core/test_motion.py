@@ -4,10 +4,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.model import Key, Layer
-from nervykite.core.model.layers import Easing, Pose
+from nervykite.core.errors import Refusal
+from nervykite.core.model import Easing, Key, Layer, Pose
+from nervykite.core.motion.channels import POSE
 from nervykite.core.motion.easing import PRESETS, ease
-from nervykite.core.motion.keys import value_at
+from nervykite.core.motion.keys import Keyed
 
 TIES = {"start": 10, "landing": 30, "end": 50}
 
@@ -40,8 +41,9 @@ def test_presets_begin_and_end_where_they_should():
 
 
 def at(keys, channel, frame):
-    layer = Layer(name="x", hold="0" * 16, over="0" * 16, keys=keys, pose=Pose(position=(3, 4)))
-    return value_at(layer, channel, frame, TIES)
+    source = {"kind": "hold", "hold": "0" * 16}
+    layer = Layer(name="x", source=source, over="0" * 16, arrangement="trail", keys=keys, pose=Pose(position=(3, 4)))
+    return Keyed(layer, TIES).value(channel, frame)
 
 
 def key(tie, offset, value, **easing):
@@ -68,5 +70,5 @@ def test_the_later_of_two_keys_on_one_frame_counts():
     ("channel", "value"), [("position", [1.0]), ("scale", [1.0, 2.0]), ("opacity", [1.5]), ("scale", [-1.0])]
 )
 def test_impossible_values_are_refused(channel, value):
-    with pytest.raises(ValueError, match=channel):
-        Key(channel=channel, tie="start", offset=0, value=value)
+    with pytest.raises(Refusal, match=channel.capitalize()):
+        POSE[channel].checked(value)

@@ -9,13 +9,14 @@ from hypothesis import strategies as st
 
 from nervykite.core.edits import ChangeGround, ChangeLayer, SetKey, SetValue
 from nervykite.core.errors import Refusal
-from nervykite.core.finishes.registry import CUTOUT, GROUND
+from nervykite.core.finishes.blur import SoftBlur
+from nervykite.core.finishes.outline import Outline
 from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
-from nervykite.core.model import Document, Key, Matte
-from nervykite.core.model.layers import Easing, Finish
+from nervykite.core.kept import Kept
+from nervykite.core.model import Document, Easing, Finish, Key, Matte
 from nervykite.core.picture.draw import MARGIN, Placed, _over, draw
 from nervykite.core.picture.evaluate import Evaluation, evaluate
-from nervykite.core.picture.render import Renderer, SpriteCache
+from nervykite.core.picture.render import Renderer
 from nervykite.core.picture.sprite import pack_rgba
 
 from ..conftest import box, held
@@ -159,20 +160,18 @@ class TestFinishes:
         assert plain.shape == (240, 320, 3)
 
     def test_outline_scales_with_the_picture(self):
-        outline = CUTOUT["outline"]
-        settings_ = outline.settings(width=8)
+        outline = Outline(width=8)
         rgba = np.zeros((100, 100, 4), np.float32)
         rgba[40:60, 40:60] = 1
-        full = outline.apply(rgba, settings_, 1.0)[50, :, 3].sum()
-        half = outline.apply(rgba, settings_, 0.5)[50, :, 3].sum()
+        full = outline.cutout(rgba, 1.0)[50, :, 3].sum()
+        half = outline.cutout(rgba, 0.5)[50, :, 3].sum()
         assert (full, half) == (pytest.approx(36, abs=0.1), pytest.approx(28, abs=0.1))
 
     @pytest.mark.parametrize("radius", [0, 3, 12, 60])
     def test_blur_keeps_the_mean_and_widens_a_line(self, radius):
         planes = grey(320, 240)
         planes.y[:, 160:] = 200
-        blur = GROUND["soft-blur"]
-        out = blur.apply(planes.copy(), blur.settings(radius=radius), 1.0)
+        out = SoftBlur(radius=radius).ground(planes.copy(), 1.0)
         assert out.y.mean() == pytest.approx(planes.y.mean(), abs=0.6)
         steps = np.diff(out.y[120].astype(float))
         spread = np.sqrt((steps * (np.arange(319) - 159) ** 2).sum() / 100)
@@ -192,15 +191,19 @@ class TestFinishes:
     @pytest.mark.parametrize(
         ("finish", "sentence"),
         [
-            (Finish(kind="nonsense"), "There is no finish “nonsense”"),
-            (Finish(kind="outline", settings={"width": 900}), "Outline: width"),
-            (Finish(kind="outline", settings={"breadth": 9}), "Outline: breadth"),
+            ({"kind": "nonsense"}, "there is no finish “nonsense”"),
+            ({"kind": "outline", "settings": {"width": 900}}, "Outline: width"),
+            ({"kind": "outline", "settings": {"breadth": 9}}, "Outline: breadth"),
         ],
     )
-    def test_bad_settings_get_a_sentence(self, reel, finish, sentence):
+    def test_bad_settings_get_a_sentence(self, finish, sentence):
+        with pytest.raises(ValueError, match=sentence):
+            Finish.model_validate(finish)
+
+    def test_a_finish_for_footage_cannot_be_put_on_a_cutout(self, reel):
         document, layer = held(reel().document(), 6)
-        with pytest.raises(Refusal, match=sentence):
-            ChangeLayer(layer=layer, finishes=[finish]).apply(document)
+        with pytest.raises(Refusal, match="Soft blur cannot be put on a cutout"):
+            ChangeLayer(layer=layer, finishes=[Finish(kind="soft-blur")]).apply(document)
 
 
 class TestCache:
@@ -222,7 +225,7 @@ class TestCache:
         assert len(made_count) == 2
 
     def test_the_least_used_go_first(self):
-        cache = SpriteCache(limit=2 * square().nbytes)
+        cache = Kept(2 * square().nbytes, lambda sprite: sprite.nbytes)
         for name in "abac":
             cache.get(name, square)
         again = []

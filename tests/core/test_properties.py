@@ -7,11 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.clock import conform, landing, length
-from nervykite.core.footage.library import fit_matrix, fitted, place
+from nervykite.core.footage.framing import fit_matrix
+from nervykite.core.footage.library import fitted, place
 from nervykite.core.footage.planes import Planes
 from nervykite.core.footage.proxy import proxy_size, shrink
-from nervykite.core.model import GroundItem, Shot
+from nervykite.core.model import Framing, Shot
+from nervykite.core.timeline.clock import conform, landing, seconds_of
 
 from ..media import number_of
 
@@ -34,9 +35,8 @@ class TestConform:
         shot = shot_of(gaps)
         first = data.draw(st.integers(0, shot.frames - 1))
         past = data.draw(st.integers(first + 1, shot.frames))
-        item = GroundItem(shot=shot.id, first=first, past=past)
-        table = conform(item, shot, rate)
-        assert len(table) == length(item, shot, rate) >= 1
+        table = conform(shot, first, past, rate)
+        assert len(table) == max(1, round(seconds_of(shot, first, past) * rate))
         if shot.ticks[first + 1] - shot.ticks[first] >= 11:  # longer than any quarter of a project frame
             assert table[0] == first
         assert (np.diff(table) >= 0).all()
@@ -48,7 +48,7 @@ class TestConform:
     def test_shows_what_is_on_screen_a_little_later(self, gaps, rate):
         """Against the definition, worked out one frame at a time in exact fractions."""
         shot = shot_of(gaps)
-        table = conform(GroundItem(shot=shot.id, first=0, past=shot.frames), shot, rate)
+        table = conform(shot, 0, shot.frames, rate)
         for k, shown in enumerate(table):
             at = (k / rate + min(1 / (4 * rate), Fraction(1, 60))) * 1000
             expected = max(i for i in range(shot.frames) if shot.ticks[i] <= at)
@@ -58,7 +58,7 @@ class TestConform:
     def test_high_speed_footage_shows_every_nth_frame(self, fast, every):
         ticks = list(range(fast + 1))
         shot = shot_of([1] * fast).model_copy(update={"ticks": ticks, "tick": f"1/{fast}", "rate": Fraction(fast)})
-        table = conform(GroundItem(shot=shot.id, first=0, past=fast), shot, Fraction(30))
+        table = conform(shot, 0, fast, Fraction(30))
         assert table.tolist() == list(range(0, fast, every))
 
     @given(st.integers(2, 200), st.integers(1, 7))
@@ -67,14 +67,14 @@ class TestConform:
         ticks = np.round(np.arange(frames + 1) * 1000 / 30 + rng.uniform(-7, 7, frames + 1)).astype(int)
         ticks -= ticks[0]
         shot = shot_of(np.diff(ticks).tolist()) if (np.diff(ticks) > 0).all() else shot_of([33] * frames)
-        table = conform(GroundItem(shot=shot.id, first=0, past=shot.frames), shot, Fraction(30))
+        table = conform(shot, 0, shot.frames, Fraction(30))
         assert np.diff(table).max(initial=0) <= 2
 
     @given(steps, rates, st.data())
     @settings(max_examples=100)
     def test_landing_is_the_first_place_that_shows_it(self, gaps, rate, data):
         shot = shot_of(gaps)
-        table = conform(GroundItem(shot=shot.id, first=0, past=shot.frames), shot, rate)
+        table = conform(shot, 0, shot.frames, rate)
         frame = data.draw(st.integers(0, shot.frames - 1))
         at = landing(table, frame)
         if not table[0] <= frame <= table[-1]:
@@ -85,24 +85,26 @@ class TestConform:
         assert at == len(table) - 1 or table[at + 1] > frame or table[at + 1] == table[at]
 
 
+FILL, FIT = Framing(mode="fill"), Framing(mode="fit")
+framings = st.sampled_from([FILL, FIT])
 sides = st.integers(8, 60).map(lambda n: 2 * n)
 
 
 class TestFit:
-    @given(sides, sides, sides, sides, st.sampled_from(["cover", "contain"]))
+    @given(sides, sides, sides, sides, framings)
     @settings(max_examples=80)
     def test_middle_stays_in_the_middle(self, w, h, cw, ch, fit):
         matrix = fit_matrix((w, h), (cw, ch), fit)
         assert matrix @ [w / 2, h / 2, 1] == pytest.approx([cw / 2, ch / 2, 1])
         corner = matrix @ [0, 0, 1]
-        if fit == "cover":
+        if fit == FILL:
             assert corner[0] <= 1e-9
             assert corner[1] <= 1e-9
         else:
             assert corner[0] >= -1e-9
             assert corner[1] >= -1e-9
 
-    @given(sides, sides, sides, sides, st.sampled_from(["cover", "contain"]))
+    @given(sides, sides, sides, sides, framings)
     @settings(max_examples=60, deadline=None)
     def test_flat_stays_flat_and_the_rest_is_background(self, w, h, cw, ch, fit):
         half = h // 2, w // 2
@@ -110,7 +112,7 @@ class TestFit:
         out = fitted(flat, (cw, ch), fit)
         assert out.size == (cw, ch)
         assert out.u.shape == (ch // 2, cw // 2)
-        if fit == "cover":
+        if fit == FILL:
             assert np.unique(out.y).tolist() == [180]
             assert np.unique(out.v).tolist() == [170]
         else:
@@ -119,9 +121,9 @@ class TestFit:
 
     def test_a_ramp_lands_where_the_matrix_says(self):
         ramp = np.tile(np.arange(200, dtype=np.float32), (100, 1))
-        for size, fit in (((100, 50), "cover"), ((300, 150), "contain"), ((200, 60), "cover")):
+        for size, fit in (((100, 50), FILL), ((300, 150), FIT), ((200, 60), FILL)):
             matrix = fit_matrix((200, 100), size, fit)
-            out = place(ramp, matrix, size, 0)
+            out = place(ramp, matrix, (0, 0, *size), 0)
             x = size[0] // 2 + 0.5
             source = (x - matrix[0, 2]) / matrix[0, 0] - 0.5
             assert out[size[1] // 2, size[0] // 2] == pytest.approx(source, abs=0.02)

@@ -11,7 +11,8 @@ from nervykite.core.matte.combine import matte_alpha
 from nervykite.core.model import Key, Matte
 from nervykite.core.picture.evaluate import Evaluation, evaluate
 from nervykite.core.picture.render import Renderer
-from nervykite.core.send.mp4 import export
+from nervykite.core.send.export import export
+from nervykite.core.send.writers.mp4 import Mp4
 
 from ..conftest import box, held
 from ..media import decode_luma, number_of
@@ -38,17 +39,16 @@ class TestExactFrames:
         made = reel(**arguments)
         document = made.document(rate)
         evaluation = Evaluation(document)
-        table = evaluation.tables[document.project.ground[0].id]
+        table = evaluation.timeline.tables[document.project.ground[0].id]
         library = made.library()
         for project_frame in range(0, evaluation.length, 3):
             source = int(table[project_frame])
             shown = library.exact(made.shot, source)
             upright = np.rot90(shown.y, 1) if made.probe.rotation else shown.y
             assert number_of(upright) == source
-            item, again = evaluation.item_at(project_frame)
-            assert again == source
+            assert evaluation.timeline.item_at(project_frame).frame == source
             held_document, layer = held(document, source, WHOLE)
-            span = Evaluation(held_document).spans[layer]
+            span = Evaluation(held_document).timeline.spans[layer]
             assert table[span.landing] == source
             assert span.landing <= project_frame
 
@@ -116,7 +116,7 @@ class TestKeysStayPut:
             document = SetKey(layer=layer, key=key).apply(document)
 
         def frames(d):
-            span = Evaluation(d).spans[layer]
+            span = Evaluation(d).timeline.spans[layer]
             return {k.tie: span.ties[k.tie] + k.offset for k in d.layer(layer).keys}
 
         assert frames(document) == {"start": 7, "landing": 9, "end": 21}
@@ -129,7 +129,7 @@ class TestKeysStayPut:
             document = SetKey(layer=short, key=Key(channel="opacity", tie=tie, offset=0, value=[value])).apply(document)
         document, long = held(document, 2, WHOLE)
         pasted = document.layer(short).keys
-        span = Evaluation(document).spans[long]
+        span = Evaluation(document).timeline.spans[long]
         assert [span.ties[k.tie] + k.offset for k in pasted] == [2, 24]
 
 
@@ -140,13 +140,13 @@ class TestSharedHolds:
         document, layer = held(reel().document(), 3, WHOLE)
         document = DuplicateLayer(layer=layer).apply(document)
         first, second = document.project.layers
-        document = ChangeMatte(hold=first.hold, matte=Matte(pieces=[box(0, 0, 9, 9)])).apply(document)
-        mattes = [document.holds[x.hold].matte for x in document.project.layers]
+        document = ChangeMatte(hold=first.source.hold, matte=Matte(pieces=[box(0, 0, 9, 9)])).apply(document)
+        mattes = [document.holds[x.source.hold].matte for x in document.project.layers]
         assert mattes[0] == mattes[1]
         document = MakeSeparate(layer=second.id).apply(document)
         first, second = document.project.layers
-        document = ChangeMatte(hold=first.hold, matte=WHOLE).apply(document)
-        assert document.holds[first.hold].matte != document.holds[second.hold].matte
+        document = ChangeMatte(hold=first.source.hold, matte=WHOLE).apply(document)
+        assert document.holds[first.source.hold].matte != document.holds[second.source.hold].matte
 
 
 class TestMatteOrder:
@@ -173,8 +173,8 @@ class TestMatteOrder:
         renderer = Renderer(made.library())
         document = SetValue(layer=layer, channel="position", frame=4, value=[0, 0]).apply(document)
         spec = evaluate(document, 4).layers[0].sprite
-        full = renderer.sprite(document, spec, (320, 240), 1.0, False)
-        half = renderer.sprite(document, spec, (160, 120), 0.5, False)
+        full = renderer.sprite(document, spec, (320, 240), False)
+        half = renderer.sprite(document, spec, (160, 120), False)
         canvas = np.zeros((240, 320))
         h, w = full.alpha.shape
         canvas[full.top : full.top + h, full.left : full.left + w] = full.alpha
@@ -206,7 +206,7 @@ class TestPreviewIsTheExport:
         document = SetValue(layer=layer, channel="position", frame=6, value=[40, -20]).apply(document)
         document = SetValue(layer=layer, channel="rotation", frame=6, value=[12]).apply(document)
         out = tmp_path / "out.mp4"
-        export(document, made.library, lambda shot: None, out)
+        export(document, made.library, lambda file: None, out, Mp4())
         frames = decode_luma(out)
         renderer = Renderer(made.library())
         assert len(frames) == 24

@@ -8,13 +8,14 @@ import numpy as np
 import pytest
 
 from nervykite.core.edits import AddGround, ChangeGround
-from nervykite.core.errors import Refusal
+from nervykite.core.errors import Cancelled, Refusal
 from nervykite.core.footage import ingest
 from nervykite.core.model import Document, Project
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.send import mp4
-from nervykite.core.send.mp4 import Cancelled, Settings, chunks_in_order, export
+from nervykite.core.send.export import CHUNK, chunks_in_order, export
+from nervykite.core.send.writers.mp4 import Mp4
 from nervykite.core.sound.mix import mix, read_wav, write_wav
+from nervykite.core.sound.plan import plan_of
+from nervykite.core.timeline.timeline import Timeline
 
 from ..media import decode_luma, number_of
 
@@ -26,7 +27,7 @@ def silent(_shot):
 def test_every_frame_once_in_order_with_tags(reel, tmp_path):
     made = reel(frames=33)
     out = tmp_path / "piece.mp4"
-    export(made.document(), made.library, silent, out, settings=Settings(quality="fine"))
+    export(made.document(), made.library, silent, out, Mp4(quality="fine"))
     assert [number_of(f) for f in decode_luma(out)] == list(range(33))
     with av.open(str(out)) as file:
         frame = next(file.decode(video=0))
@@ -39,7 +40,7 @@ def test_colours_pass_through(reel, tmp_path):
     """An export without edits changes no patch by more than the codec does."""
     made = reel(size=(192, 96), frames=8, colour=(1, 1, 1, 1))
     out = tmp_path / "piece.mp4"
-    export(made.document(), made.library, silent, out, settings=Settings(quality="fine"))
+    export(made.document(), made.library, silent, out, Mp4(quality="fine"))
     source, sent = decode_luma(made.files["file"]), decode_luma(out)
     for a, b in zip(source, sent, strict=True):
         assert abs(a[60:, :].mean() - b[60:, :].mean()) < 0.5
@@ -49,7 +50,7 @@ def test_range_and_executor(reel, tmp_path):
     made = reel(frames=40)
     out = tmp_path / "piece.mp4"
     with ThreadPoolExecutor(3) as pool:
-        export(made.document(), made.library, silent, out, span=(7, 31), executor=pool, workers=3)
+        export(made.document(), made.library, silent, out, Mp4(), span=(7, 31), executor=pool, workers=3)
     assert [number_of(f) for f in decode_luma(out)] == list(range(7, 31))
 
 
@@ -57,13 +58,13 @@ def test_range_and_executor(reel, tmp_path):
 def test_bad_range_gets_a_sentence(reel, tmp_path, span):
     made = reel()
     with pytest.raises(Refusal, match="which has frames 0 to 23"):
-        export(made.document(), made.library, silent, tmp_path / "x.mp4", span=span)
+        export(made.document(), made.library, silent, tmp_path / "x.mp4", Mp4(), span)
     assert list(tmp_path.glob("*x.mp4*")) == []
 
 
 def test_nothing_to_send(tmp_path):
     with pytest.raises(Refusal, match="Import a shot first"):
-        export(Document(project=Project(name="Empty")), lambda: None, silent, tmp_path / "x.mp4")
+        export(Document(project=Project(name="Empty")), lambda: None, silent, tmp_path / "x.mp4", Mp4())
 
 
 def test_cancel_leaves_what_was_there(reel, tmp_path):
@@ -76,7 +77,7 @@ def test_cancel_leaves_what_was_there(reel, tmp_path):
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        export(made.document(), made.library, silent, out, progress=stop)
+        export(made.document(), made.library, silent, out, Mp4(), progress=stop)
     assert out.read_text() == "the version before"
     assert list(tmp_path.glob(".*part")) == []
 
@@ -96,25 +97,25 @@ def test_chunks_come_in_order_and_not_too_far_ahead():
             got += chunk
             with lock:
                 live[0] -= 1
-    assert [a for a, _ in got] == list(range(3, 64, mp4.CHUNK))
+    assert [a for a, _ in got] == list(range(3, 64, CHUNK))
     assert got[-1][1] == 64
     assert most[0] <= 4
 
 
 def test_sound_follows_the_ground(reel, tmp_path):
     made = reel(frames=30, sound=True)
-    shot = made.shot.model_copy(update={"has_sound": True})
+    shot = made.shot.model_copy(update={"has_sound": True, "sound_file": "sound"})
     sound = ingest.sound_of(made.files["file"], ingest.first_time(made.files["file"]), 1)
     document = made.document().model_copy(update={"shots": {shot.id: shot}})
     document = AddGround(shot=shot.id).apply(document)
     document = ChangeGround(item=document.project.ground[0].id, first=15).apply(document)
-    track = mix(Evaluation(document), lambda s: sound)
+    track = mix(plan_of(Timeline(document)), lambda file: sound)
     assert track.shape == (2, 45 * 1600)
     # The second item's sound begins at its own beginning: the same samples as the shot's.
     assert np.abs(track[:, 24000 + 2000 : 24000 + 20000] - sound[:, 2000:20000]).max() < 1e-6
     assert np.abs(track[:, 1000:10000] - sound[:, 25000:34000]).max() < 1e-6
     out = tmp_path / "piece.mp4"
-    export(document, made.library, lambda s: sound, out)
+    export(document, made.library, lambda file: sound, out, Mp4())
     back = ingest.sound_of(out, ingest.first_time(out), 1)
     assert np.abs(back[0, 5000:20000]).max() == pytest.approx(0.4, abs=0.06)
     with av.open(str(out)) as file:

@@ -9,6 +9,8 @@ from playwright.sync_api import Page, expect
 
 from nervykite.demo.project import FOOTAGE
 
+from ..views import whole
+
 CLIP = FOOTAGE / "dune-run.mp4"
 
 # Asked at every frame that the page draws: what is looked at now and then is noticed up to a second late.
@@ -126,7 +128,7 @@ class Maker:
         """The open project, as the server has it."""
         project = self.page.url.split("#")[1]
         with urllib.request.urlopen(f"{self.url}api/projects/{project}") as answer:
-            return json.load(answer)
+            return whole(json.load(answer))
 
     def send(self, folder: Path) -> Path:
         """Sends the piece and downloads the file."""

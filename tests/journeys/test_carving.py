@@ -199,7 +199,7 @@ def test_a_plate_is_built_mended_and_fills_the_hole(maker, page):
     page.get_by_role("button", name="To the ground").click()
     maker.settled()
     view = maker.view()
-    assert view["project"]["layers"][0]["fill"]
+    assert view["project"]["layers"][0]["source"]["fill"]
     assert view["length"] == 132 + 30
     page.get_by_role("button", name="Pick difference").click()
     idle(maker)

@@ -223,7 +223,7 @@ def test_pieces_views_and_shared_holds(page, server):
     row.get_by_role("button", name="Earlier").click()
     maker.settled()
     layer = next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")
-    pieces = maker.view()["holds"][layer["hold"]]["matte"]["pieces"]
+    pieces = maker.view()["holds"][layer["source"]["hold"]]["matte"]["pieces"]
     assert (pieces[0]["name"], pieces[0]["visible"], pieces[0]["combine"]) == ("Pen 1", False, "cut away")
     row.get_by_role("button", name="Remove Pen 1").click()
     maker.settled()

@@ -60,7 +60,7 @@ def test_from_file_to_sent_video(page, server, tmp_path):
     maker.settled()
     view = maker.view()
     layer = view["project"]["layers"][0]
-    nodes = view["holds"][layer["hold"]]["matte"]["pieces"][0]["nodes"]
+    nodes = view["holds"][layer["source"]["hold"]]["matte"]["pieces"][0]["nodes"]
     assert len(nodes) == len(points)
     assert np.abs([(n["x"] - x, n["y"] - y) for n, (x, y) in zip(nodes, points, strict=True)]).max() < 3
 
@@ -193,7 +193,7 @@ def test_carving_by_keyboard_and_correcting(page, server):
 
     def nodes():
         view = maker.view()
-        pieces = view["holds"][view["project"]["layers"][-1]["hold"]]["matte"]["pieces"]
+        pieces = view["holds"][view["project"]["layers"][-1]["source"]["hold"]]["matte"]["pieces"]
         return [(n["x"], n["y"]) for n in pieces[0]["nodes"]] if pieces else None
 
     assert nodes() == [(300, 640), (300, 560), (420, 560), (420, 720)]
@@ -236,14 +236,15 @@ def test_timeline_drags_and_project_list(page, server):
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     row = page.locator('[data-layer="Leap 3"]')
-    before = maker.view()["project"]["layers"][2]["until"]
+    before = maker.view()["project"]["layers"][2]["ends"]["offset"]
     end = row.get_by_role("slider", name="End of Leap 3")
     box = end.bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     maker.drag((x, y), (x - 60, y))
     maker.settled()
     layer = maker.view()["project"]["layers"][2]
-    assert layer["until"] < before - 5
+    assert layer["ends"]["to"] == "landing"
+    assert layer["ends"]["offset"] < before - 5
     # Rule 4: the fade at its end went along.
     info = maker.view()["layers"][layer["id"]]
     assert sorted(info["keys"].values()) == [info["end"] - 8, info["end"]]

@@ -6,14 +6,15 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite import carving
 from nervykite.core.errors import Refusal
 from nervykite.core.matte.svg import pieces
 from nervykite.core.track.carry import carry
 from nervykite.core.track.reel import Reel
+from nervykite.studio import carving
 
 from ..core.scenes import overlap, passing, texture, walking
 from ..media import make_video
+from ..views import whole
 from .test_server import box_matte, client, edit, upload, wait_for
 
 __all__ = ["client"]
@@ -37,9 +38,9 @@ def held(client, walk, tmp_path):
 def hold_frame(client, path, frame):
     made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
     assert upload(client, made, path)["state"] == "done"
-    view = client.get(f"/api/projects/{made}").json()
+    view = whole(client.get(f"/api/projects/{made}").json())
     view = edit(client, view, kind="hold", item=view["project"]["ground"][0]["id"], frame=frame)
-    hold = view["project"]["layers"][-1]["hold"]
+    hold = view["project"]["layers"][-1]["source"]["hold"]
     return view, f"/api/projects/{made}/holds/{hold}", hold
 
 
@@ -85,7 +86,7 @@ class TestMarks:
         answer = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, **body})
         assert answer.status_code == 400
         assert words in answer.json()["message"]
-        now = client.get(f"/api/projects/{view['project']['id']}").json()
+        now = whole(client.get(f"/api/projects/{view['project']['id']}").json())
         assert now["holds"][hold]["matte"]["pieces"] == []
 
     def test_a_frame_that_is_not_there_is_said(self, client, held):
@@ -99,7 +100,7 @@ class TestAhead:
         _, url, _ = held
         assert client.post(f"{url}/look-ahead", params={"frame": 8}).status_code == 202
         deadline = time.monotonic() + 20
-        while not studio.stirs.get(next(iter(studio.stirs._known), None)):
+        while not studio.stirs.peek(next(iter(studio.stirs), None)):
             assert time.monotonic() < deadline
             time.sleep(0.02)
         monkeypatch.setattr(carving, "stirring", lambda *_: pytest.fail("what moves was worked out again"))
@@ -123,7 +124,7 @@ class TestPicks:
             done = wait_for(client, job)
             assert done["state"] == "done", done["message"]
             assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), alphas[frame]) > 0.88
-        assert len(studio.scenes._known) == 1
+        assert len(studio.scenes) == 1
 
     def test_a_person_is_looked_for_where_one_was_found_a_little_before(self, client, held, monkeypatch):
         view, url, hold = held
@@ -231,7 +232,7 @@ class TestCarry:
         done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
         assert done["state"] == "done", done["message"]
         assert done["result"]["frames"] == 7
-        view = client.get(f"/api/projects/{project}").json()
+        view = whole(client.get(f"/api/projects/{project}").json())
         assert sorted(int(f) for f in view["strips"][hold]) == list(range(5, 13))
         stops = {s["frame"]: s for s in view["holds"][hold]["travel"]["stops"]}
         for frame in (6, 11):
@@ -242,7 +243,7 @@ class TestCarry:
         assert view["strips"][hold]["12"] == "stale"
         again = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
         assert again["result"]["frames"] == 6
-        view = client.get(f"/api/projects/{project}").json()
+        view = whole(client.get(f"/api/projects/{project}").json())
         assert "stale" not in view["strips"][hold].values()
         stop = next(s for s in view["holds"][hold]["travel"]["stops"] if s["frame"] == 11)
         assert stop["pieces"][0]["kind"] == "pen"
@@ -251,19 +252,22 @@ class TestCarry:
     def test_stopped_it_goes_on_from_where_it_was(self, client, held, monkeypatch):
         view, url, hold = self.carved(client, held)
         edit(client, view, kind="set travel", hold=hold, range=[0, 20])
-        monkeypatch.setattr("nervykite.carrying.CHUNK", 3)
+        monkeypatch.setattr("nervykite.studio.carrying.CHUNK", 3)
         job = client.post(f"{url}/carry", json={"to": "range"}).json()
         project = view["project"]["id"]
-        while not (known := client.get(f"/api/projects/{project}").json()["strips"][hold]) or len(known) < 4:
+        while not (known := whole(client.get(f"/api/projects/{project}").json())["strips"][hold]) or len(known) < 4:
             pass
         client.post(f"/api/jobs/{job['id']}/cancel")
         stopped = wait_for(client, job)
         assert stopped["state"] == "cancelled"
-        before = client.get(f"/api/projects/{project}").json()["holds"][hold]["travel"]["stops"]
+        before = whole(client.get(f"/api/projects/{project}").json())["holds"][hold]["travel"]["stops"]
         assert 0 < len(before) < 19
         done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
         assert done["result"]["frames"] == 19 - len(before)
-        after = {s["frame"]: s for s in client.get(f"/api/projects/{project}").json()["holds"][hold]["travel"]["stops"]}
+        after = {
+            s["frame"]: s
+            for s in whole(client.get(f"/api/projects/{project}").json())["holds"][hold]["travel"]["stops"]
+        }
         assert all(after[s["frame"]] == s for s in before)
 
     def test_each_go_goes_on_from_the_last_but_not_over_a_correction(self, client, held, monkeypatch):
@@ -276,8 +280,8 @@ class TestCarry:
             goes.append((len(wanted), on))
             return carry(pictures, fixed, wanted, progress, person, small, trail)
 
-        monkeypatch.setattr("nervykite.carrying.carry", watched)
-        monkeypatch.setattr("nervykite.carrying.CHUNK", 4)
+        monkeypatch.setattr("nervykite.studio.carrying.carry", watched)
+        monkeypatch.setattr("nervykite.studio.carrying.CHUNK", 4)
         view, url, hold = self.carved(client, held)
         view = edit(client, view, kind="set travel", hold=hold, range=[4, 20])
         view = edit(client, view, kind="change matte", hold=hold, frame=12, matte=box_matte(100, 50, 160, 200))
@@ -285,7 +289,7 @@ class TestCarry:
         # 9 to 11 from both ends, 13 to 16 from the correction, 17 to 19 from there, and back from the hold to 4.
         assert goes == [(3, []), (4, []), (3, [1]), (4, [])]
         # A wider range later goes on as well.
-        view = client.get(f"/api/projects/{view['project']['id']}").json()
+        view = whole(client.get(f"/api/projects/{view['project']['id']}").json())
         edit(client, view, kind="set travel", hold=hold, range=[1, 20])
         wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
         assert goes[4:] == [(3, [-1])]
@@ -297,12 +301,12 @@ class TestCarry:
             view = edit(client, view, kind="add moment", shot=shot, frame=frame)
         project = view["project"]["id"]
         assert wait_for(client, client.post(f"{url}/carry", json={"to": "next"}).json())["result"]["frames"] == 1
-        view = client.get(f"/api/projects/{project}").json()
+        view = whole(client.get(f"/api/projects/{project}").json())
         mattes = {h["frame"]: h["matte"]["pieces"] for h in view["holds"].values()}
         assert set(mattes) == {8, 12}
         assert overlap(alpha_at(client, mattes[12][0]["raster"]), walk[1][12]) > 0.85
         assert wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())["result"]["frames"] == 2
-        view = client.get(f"/api/projects/{project}").json()
+        view = whole(client.get(f"/api/projects/{project}").json())
         assert {h["frame"] for h in view["holds"].values()} == {4, 8, 12, 15}
         assert view["undo"] == "carry Cutout 1 to 2 moments"
         last = wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())
@@ -334,7 +338,7 @@ class TestTakes:
         assert view["takes"] == {hold: [12, 32]}
         done = wait_for(client, client.post(f"{url}/find-job", json={"kind": "mover", "frame": 20}).json())
         assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), walk[1][8]) > 0.9
-        ((_, window),) = studio.scenes._known
+        ((_, window),) = studio.scenes
         assert window == range(12, 32)
 
     def test_a_matte_travels_within_one_take(self, client, two_takes):
@@ -355,7 +359,7 @@ class TestTakes:
         edit(client, view, kind="add moment", shot=shot, frame=22)
         result = wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())["result"]
         assert (result["frames"], result["left"]) == (1, 1)
-        view = client.get(f"/api/projects/{project}").json()
+        view = whole(client.get(f"/api/projects/{project}").json())
         assert {h["frame"] for h in view["holds"].values()} == {20, 22}
 
 
@@ -376,14 +380,15 @@ class TestPlates:
         assert done["state"] == "done", done["message"]
         behind = alphas[10] > 0.5
         assert np.abs(self.plate(client, url).astype(int) - scenes[10])[behind].mean() < 6
-        now = client.get(f"/api/projects/{view['project']['id']}").json()
+        now = whole(client.get(f"/api/projects/{view['project']['id']}").json())
         assert now["undo"] == "set plate of Cutout 1"
         found = client.post(f"{url}/find", json={"kind": "difference", "frame": 10}).json()
         assert overlap(alpha_at(client, found["piece"]["raster"]), alphas[10]) > 0.9
         # It fills the hole, and lies on the ground.
         layer = now["project"]["layers"][0]["id"]
-        now = edit(client, now, kind="change layer", layer=layer, fill=True)
-        assert now["project"]["layers"][0]["fill"]
+        now = edit(client, now, kind="change layer", layer=layer, source={"kind": "hold", "hold": hold, "fill": True})
+        assert now["project"]["layers"][0]["source"]["fill"]
+        assert now["undo"] == "fill the hole behind Cutout 1"
         now = edit(client, now, kind="add plate", hold=hold, frames=12)
         assert now["length"] == 32
 
@@ -397,7 +402,7 @@ class TestPlates:
         spoilt[100:120, 100:140] = (255, 0, 255)
         data = cv2.imencode(".png", spoilt)[1].tobytes()
         given = client.post(f"{url}/plate/picture", params={"name": "hut.png"}, content=data).json()
-        now = client.get(f"/api/projects/{view['project']['id']}").json()
+        now = whole(client.get(f"/api/projects/{view['project']['id']}").json())
         now = edit(client, now, kind="set plate", hold=hold, plate=given["plate"])
         over = stroke((96, 110), (144, 110), width=30)
         for source in ({"source": "around"}, {"source": "frame", "frame": 0}):

@@ -18,6 +18,7 @@ from nervykite.server.app import create_app
 from nervykite.server.safety import LOCAL
 
 from ..media import decode_luma, make_video, number_of
+from ..views import whole
 
 HOST = "127.0.0.1:8457"
 BASE = f"http://{HOST}"
@@ -50,14 +51,14 @@ def project(client, tmp_path):
     """A project with one shot of 24 numbered frames."""
     made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
     assert upload(client, made, make_video(tmp_path / "clip.mp4", sound=True))["state"] == "done"
-    return client.get(f"/api/projects/{made}").json()
+    return whole(client.get(f"/api/projects/{made}").json())
 
 
 def edit(client, view: dict, **body) -> dict:
     url = f"/api/projects/{view['project']['id']}"
     answer = client.post(f"{url}/edits", json={"revision": view["revision"], "edit": body})
     assert answer.status_code == 200, answer.text
-    return answer.json()
+    return whole(answer.json(), view)
 
 
 def box_matte(left, top, right, bottom) -> dict:
@@ -67,7 +68,7 @@ def box_matte(left, top, right, bottom) -> dict:
 
 def carved(client, view: dict, frame: int = 6) -> dict:
     view = edit(client, view, kind="hold", item=view["project"]["ground"][0]["id"], frame=frame)
-    hold = view["project"]["layers"][-1]["hold"]
+    hold = view["project"]["layers"][-1]["source"]["hold"]
     return edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100))
 
 
@@ -80,9 +81,9 @@ class TestDocuments:
         info = view["layers"][layer]
         assert (info["start"], info["landing"], info["end"], info["carved"]) == (6, 6, 24, True)
         assert view["undo"] == "draw Body"
-        before = client.get(f"/api/projects/{view['project']['id']}/keys").json()
+        before = client.get(f"/api/projects/{view['project']['id']}/keys").json()["keys"]
         view = edit(client, view, kind="set value", layer=layer, channel="position", frame=6, value=[9, 9])
-        after = client.get(f"/api/projects/{view['project']['id']}/keys").json()
+        after = client.get(f"/api/projects/{view['project']['id']}/keys").json()["keys"]
         assert [a == b for a, b in zip(before, after, strict=True)] == [True] * 6 + [False] * 18
 
     def test_undo_redo_and_stale(self, client, project):
@@ -175,9 +176,9 @@ class TestFootage:
         assert [p for p in (studio.folder / "files").rglob("*") if p.is_file()] == []
 
     def test_too_large(self, client, monkeypatch):
-        from nervykite.server import app
+        from nervykite.server.routes import shots
 
-        monkeypatch.setattr(app, "MAX_UPLOAD", 100)
+        monkeypatch.setattr(shots, "MAX_UPLOAD", 100)
         project = client.post("/api/projects", json={}).json()["project"]["id"]
         answer = client.post(f"/api/projects/{project}/shots", params={"name": "huge.mp4"}, content=b"x" * 101)
         assert answer.status_code == 413
@@ -196,7 +197,7 @@ def unpack(data: bytes) -> tuple[dict, bytes]:
 class TestPreview:
     def test_frames_mattes_and_drafts(self, client, project):
         view = carved(client, project)
-        layer, hold = view["project"]["layers"][0]["id"], view["project"]["layers"][0]["hold"]
+        layer, hold = view["project"]["layers"][0]["id"], view["project"]["layers"][0]["source"]["hold"]
         with listening(client, view) as socket:
             ask = {"type": "frame", "seq": 1, "frame": 4, "width": 160, "height": 120}
             socket.send_json(ask)
@@ -237,7 +238,8 @@ class TestSending:
     def test_export_and_download(self, client, project, tmp_path):
         view = carved(client, project)
         url = f"/api/projects/{view['project']['id']}"
-        job = wait_for(client, client.post(f"{url}/exports", json={"quality": "fine", "range": [3, 20]}).json())
+        body = {"writer": {"kind": "mp4", "quality": "fine"}, "range": [3, 20]}
+        job = wait_for(client, client.post(f"{url}/exports", json=body).json())
         assert job["state"] == "done"
         answer = client.get(f"/api/jobs/{job['id']}/file")
         (tmp_path / "x.mp4").write_bytes(answer.content)
@@ -263,8 +265,8 @@ class TestSending:
         empty = client.post("/api/projects", json={"name": "Empty"}).json()["project"]["id"]
         job = wait_for(client, client.post(f"/api/projects/{empty}/exports", json={}).json())
         assert "Import a shot first" in job["message"]
-        answer = client.post(f"/api/projects/{empty}/exports", json={"quality": "best"})
-        assert "There is no quality" in answer.json()["message"]
+        answer = client.post(f"/api/projects/{empty}/exports", json={"writer": {"kind": "mp4", "quality": "best"}})
+        assert "MP4 video: quality" in answer.json()["message"]
 
 
 class TestSafety:
@@ -371,14 +373,14 @@ class TestMore:
         path = make_video(tmp_path / "clip.mp4", frames=6)
         for _ in range(2):
             assert upload(client, made, path)["state"] == "done"
-        view = client.get(f"/api/projects/{made}").json()
+        view = whole(client.get(f"/api/projects/{made}").json())
         assert (len(view["shots"]), view["length"]) == (2, 12)
         with studio.database.reading() as connection:
             assert connection.execute("SELECT count(*) FROM files").fetchone()[0] == 2  # the file and its proxy
 
     def test_a_piece_without_footage_has_no_poster_and_no_frames(self, client):
         made = client.post("/api/projects", json={"name": "Bare"}).json()["project"]["id"]
-        assert client.get(f"/api/projects/{made}/keys").json() == []
+        assert client.get(f"/api/projects/{made}/keys").json()["keys"] == []
         answer = client.get(f"/api/projects/{made}/poster.jpg")
         assert answer.status_code == 404
         assert "nothing in this piece yet" in answer.json()["message"]
@@ -399,8 +401,8 @@ def test_the_page_needs_no_script_or_style_from_elsewhere(client):
 def test_the_catalog_says_what_the_page_builds_controls_from(client):
     catalog = client.get("/api/catalog").json()
     finishes = {f["kind"]: f for f in catalog["finishes"]}
-    assert finishes["outline"]["target"] == "cutout"
+    assert finishes["outline"]["on"] == ["cutout"]
     width = finishes["outline"]["settings"]["properties"]["width"]
     assert (width["unit"], width["minimum"], width["maximum"]) == ("px", 0, 80)
-    assert finishes["soft-blur"]["target"] == "ground"
+    assert finishes["soft-blur"]["on"] == ["ground"]
     assert catalog["easings"]["ease-in-out"] == [0.42, 0, 0.58, 1]

@@ -9,12 +9,12 @@ import pytest
 
 from nervykite.core.edits import ChangeLayer, ChangeMatte, HoldFrame, SetKey, SetValue
 from nervykite.core.errors import Refusal
-from nervykite.core.model import Key, Matte
-from nervykite.core.model.layers import Finish
+from nervykite.core.kept import Kept
+from nervykite.core.model import Finish, Key, Matte
+from nervykite.core.picture.affected import FrameKeys
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.server.hub import Hub
-from nervykite.server.live import keys_of
-from nervykite.server.pictures import PackedCache, Pictures, outline_of
+from nervykite.server.pictures import Pictures, outline_of
 from nervykite.server.work import Ahead, Work
 from nervykite.store.projects import Missing
 
@@ -170,7 +170,7 @@ def test_news_reach_only_those_who_listen():
 
 
 def test_packed_pictures_are_made_once_and_the_oldest_go():
-    cache, made = PackedCache(limit=25), []
+    cache, made = Kept(25, len), []
 
     def picture(name):
         return lambda: made.append(name) or bytes(10)
@@ -193,7 +193,7 @@ class TestPictures:
         state = studio.projects.edit(project, HoldFrame(item=item, frame=5), None)
         layer = state.document.project.layers[0]
         matte = Matte(pieces=[box(40, 20, 140, 220)])
-        studio.projects.edit(project, ChangeMatte(hold=layer.hold, matte=matte), None)
+        studio.projects.edit(project, ChangeMatte(hold=layer.source.hold, matte=matte), None)
         return studio, project, layer.id
 
     def test_a_cutout_is_outlined_where_it_is(self, scene):
@@ -216,13 +216,16 @@ class TestPictures:
             key = Key(channel="rotation", tie=tie, offset=0, value=[value])
             studio.projects.edit(project, SetKey(layer=layer, key=key), None)
         state = studio.state(project)
-        keys = keys_of(state, studio.evaluation(state))
+        before = FrameKeys(studio.evaluation(state))
+        keys = before.of(0, 24)
         assert len(set(keys)) == 24
         dressed = studio.projects.edit(project, ChangeLayer(layer=layer, finishes=[Finish(kind="outline")]), None)
-        after = keys_of(dressed, studio.evaluation(dressed))
+        known = FrameKeys(studio.evaluation(dressed), before)
+        after = known.of(0, 24)
+        assert known.stale == [(5, 24)]
         assert [a == b for a, b in zip(keys, after, strict=True)] == [True] * 5 + [False] * 19
         undone = studio.projects.undo(project)
-        assert keys_of(undone, studio.evaluation(undone)) == keys
+        assert FrameKeys(studio.evaluation(undone), known).of(0, 24) == keys
 
     def test_the_same_frame_is_packed_once(self, scene, monkeypatch):
         from nervykite.server import pictures as module

@@ -27,12 +27,11 @@ from nervykite.core.edits import (
     SetValue,
 )
 from nervykite.core.errors import Refusal
-from nervykite.core.model import Document, Key, Matte, Project
-from nervykite.core.model.layers import Finish
+from nervykite.core.model import Document, Finish, Key, Matte, Project
 from nervykite.store import database
 from nervykite.store.database import Database
 from nervykite.store.projects import Missing, Projects, Stale
-from nervykite.store.rows import difference, read_shot, rows_of
+from nervykite.store.rows import difference, read_shot
 from nervykite.studio import Studio
 
 from ..conftest import box
@@ -52,7 +51,7 @@ def some_edits(document: Document):
     """Edits that touch every table, each made from the document before it."""
     item = document.project.ground[0].id
     yield lambda d: HoldFrame(item=item, frame=6)
-    yield lambda d: ChangeMatte(hold=d.project.layers[0].hold, matte=Matte(pieces=[box(4, 5, 90, 80)], grow=1.5))
+    yield lambda d: ChangeMatte(hold=d.project.layers[0].source.hold, matte=Matte(pieces=[box(4, 5, 90, 80)], grow=1.5))
     yield lambda d: SetKey(
         layer=d.project.layers[0].id, key=Key(channel="position", tie="end", offset=-3, value=[1.5, -2])
     )
@@ -136,8 +135,8 @@ class TestProjects:
     def test_an_id_of_another_project_is_refused(self, studio, project):
         document = studio.projects.state(project).document
         layer = studio.projects.edit(project, HoldFrame(item=document.project.ground[0].id, frame=3), None)
-        other = studio.projects.duplicate(project).document
-        hold = layer.document.project.layers[0].hold
+        other = studio.duplicate(project).document
+        hold = layer.document.project.layers[0].source.hold
         theft = Key(channel="scale", tie="start", offset=0, value=[2])
         studio.projects.edit(project, SetKey(layer=layer.document.project.layers[0].id, key=theft), None)
         before = studio.projects.state(project)
@@ -151,11 +150,11 @@ class TestProjects:
         for make in some_edits(studio.projects.state(project).document):
             studio.projects.edit(project, make(studio.projects.state(project).document), None)
         source = studio.projects.state(project).document
-        copy = studio.projects.duplicate(project)
+        copy = studio.duplicate(project)
         assert copy.document.project.name == "Evening relay 2"
         assert copy.undo is None
-        shared = {k[1] for k in rows_of(source)} & {k[1] for k in rows_of(copy.document)}
-        assert shared == set()
+        ids = [{c["id"] for c in difference(None, d)} for d in (source, copy.document)]
+        assert ids[0] & ids[1] == set()
         first, second = source.project.layers[0], copy.document.project.layers[0]
         assert (first.name, first.anchor, len(first.keys)) == (second.name, second.anchor, len(second.keys))
 
@@ -225,20 +224,21 @@ class TestDatabase:
             connection.execute(f"INSERT INTO shots ({', '.join(columns)}) VALUES ({marks})", [*columns.values()])
         monkeypatch.undo()
         with Database(tmp_path / "x.sqlite").reading() as connection:
-            shot = read_shot(connection.execute("SELECT * FROM shots").fetchone(), [])
+            shot = read_shot(connection.execute("SELECT * FROM shots").fetchone())
         assert (shot.name, shot.cuts, shot.take(1)) == ("Old", [], range(2))
 
     def test_constraints_hold(self, studio, project):
         with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:
             connection.execute("UPDATE projects SET width = 101")
         with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:
-            connection.execute("INSERT INTO layers SELECT 'x', project, 0, 'n', 'nohold', 'noitem', 'trail',"
-                               " NULL, NULL, NULL, 1, 0, 0, 0, 1, 0, 1, 0 FROM ground_items")  # fmt: skip
+            connection.execute("INSERT INTO layers SELECT 'x', project, 0, 'n', 'hold', 'nohold', NULL, '{}', 'noitem',"
+                               " 'trail', '{}', NULL, NULL, NULL, NULL, NULL, NULL, 'null', 1, 0, '[0, 0]', 1, 0, 1"
+                               " FROM ground_items")  # fmt: skip
 
     def test_difference_is_only_what_changed(self, studio, project):
         document = studio.projects.state(project).document
         after = RenameProject(name="Other").apply(document)
-        (change,) = difference(rows_of(document), rows_of(after))
+        (change,) = difference(document, after)
         assert (change["table"], change["after"]["name"]) == ("projects", "Other")
 
 
@@ -362,12 +362,12 @@ class TestTogether:
 class TestExports:
     def test_names_come_from_the_project_and_never_clash(self, studio):
         document = Document(project=Project(name="Kite: the / relay…"))
-        first = studio.export_path(document)
+        first = studio.export_path(document, ".mp4")
         assert first.parent == studio.exports
         assert first.name == "Kite the  relay.mp4"
         first.touch()
-        assert studio.export_path(document).name == "Kite the  relay 2.mp4"
-        assert studio.export_path(Document(project=Project(name="???"))).name == "Piece.mp4"
+        assert studio.export_path(document, ".mp4").name == "Kite the  relay 2.mp4"
+        assert studio.export_path(Document(project=Project(name="???")), ".mp4").name == "Piece.mp4"
 
     def test_a_folder_that_is_not_there_gets_a_sentence(self, studio, tmp_path):
         with pytest.raises(Refusal, match="There is no folder"):

@@ -27,8 +27,8 @@ function stream(keys: string[], bytes = 10) {
 describe('kept frames', () => {
   it('are asked for once', async () => {
     const { live, asked, reply } = stream(['a', 'b'])
-    const frames = new Frames(live)
-    frames.keys = ['a', 'b']
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, ['a', 'b'])
     const first = frames.get(1)
     await reply()
     await first
@@ -39,8 +39,8 @@ describe('kept frames', () => {
 
   it('are asked for once while they are on their way', async () => {
     const { live, asked, reply } = stream(['a', 'b'])
-    const frames = new Frames(live)
-    frames.keys = ['a', 'b']
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, ['a', 'b'])
     const shown = frames.get(0)
     frames.prefetch([0, 1])
     const again = frames.get(1)
@@ -52,8 +52,8 @@ describe('kept frames', () => {
   it('are asked for again if what was on its way shows another state of the piece', async () => {
     const keys = ['b']
     const { live, asked, reply } = stream(keys)
-    const frames = new Frames(live)
-    frames.keys = ['a']
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, ['a'])
     frames.prefetch([0])
     const shown = frames.get(0)
     await reply()
@@ -65,7 +65,7 @@ describe('kept frames', () => {
 
   it('are each asked for while no keys are known', async () => {
     const { live, asked, reply } = stream(['a', 'b'])
-    const frames = new Frames(live)
+    const frames = new Frames(live, 'piece')
     const both = Promise.all([frames.get(0), frames.get(1)])
     await reply()
     expect((await both).map((a) => a.header.key)).toEqual(['a', 'b'])
@@ -74,21 +74,21 @@ describe('kept frames', () => {
 
   it('stay when an edit changes others, and come back with undo', async () => {
     const { live, reply } = stream(['a', 'b'])
-    const frames = new Frames(live)
-    frames.keys = ['a', 'b']
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, ['a', 'b'])
     const both = Promise.all([frames.get(0), frames.get(1)])
     await reply()
     await both
-    frames.keys = ['a', 'x']
+    frames.learn(0, ['a', 'x'])
     expect([frames.ready(0), frames.ready(1)]).toEqual([true, false])
-    frames.keys = ['a', 'b']
+    frames.learn(0, ['a', 'b'])
     expect([frames.ready(0), frames.ready(1)]).toEqual([true, true])
   })
 
   it('are shared by frames that look the same', async () => {
     const { live, asked, reply } = stream(['a', 'a'])
-    const frames = new Frames(live)
-    frames.keys = ['a', 'a']
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, ['a', 'a'])
     const first = frames.get(0)
     await reply()
     await first
@@ -98,8 +98,8 @@ describe('kept frames', () => {
 
   it('are not taken for another size', async () => {
     const { live, reply } = stream(['a'])
-    const frames = new Frames(live)
-    frames.keys = ['a']
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, ['a'])
     const first = frames.get(0)
     await reply()
     await first
@@ -109,8 +109,8 @@ describe('kept frames', () => {
 
   it('never come from a draft', async () => {
     const { live, reply } = stream(['a'])
-    const frames = new Frames(live)
-    frames.keys = ['a']
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, ['a'])
     const draft = frames.get(0, { kind: 'put at rest', layer: '0'.repeat(16) })
     await reply()
     await draft
@@ -120,8 +120,8 @@ describe('kept frames', () => {
   it('go, the oldest first, when they are too many', async () => {
     const keys = ['a', 'b', 'c']
     const { live, reply } = stream(keys, 100_000_000)
-    const frames = new Frames(live)
-    frames.keys = keys
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, keys)
     for (const frame of [0, 1, 2]) {
       const one = frames.get(frame)
       await reply()
@@ -135,8 +135,8 @@ describe('frames ahead', () => {
   it('are asked for four at a time, and tell when they are there', async () => {
     const keys = Array.from({ length: 12 }, (_, i) => `k${i}`)
     const { live, asked, reply } = stream(keys)
-    const frames = new Frames(live)
-    frames.keys = keys
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, keys)
     const ready = vi.fn()
     frames.onReady = ready
     const all = keys.map((_, i) => i)
@@ -151,8 +151,8 @@ describe('frames ahead', () => {
 
   it('beyond the end are left alone', () => {
     const { live, asked } = stream(['a'])
-    const frames = new Frames(live)
-    frames.keys = ['a']
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, ['a'])
     frames.prefetch([5, 6])
     expect(asked).toEqual([])
   })

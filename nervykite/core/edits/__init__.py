@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
-from .base import Edit, free_name
+from .base import Edit
 from .ground import AddGround, AddPlate, AddShot, ChangeGround, RemoveGround
 from .holds import FRINGE, ChangeMatte, HoldFrame, SetPlate
 from .keys import PutAtRest, RemoveKey, SetKey, SetKeys, SetValue
@@ -50,7 +50,6 @@ __all__ = [
     "SetTravel",
     "SetValue",
     "client_edit",
-    "free_name",
 ]
 
 ClientEdit = Annotated[

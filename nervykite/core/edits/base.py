@@ -4,8 +4,9 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from ..errors import Refusal
-from ..model import Document, GroundItem, Hold, Layer, Shot, Stop, Travel
-from ..model.base import Model
+from ..model import Document, Finish, GroundItem, Hold, Layer, Shot, Stop, Travel
+from ..model.base import Id, Model
+from ..model.finish import Target
 
 
 class Edit(Model):
@@ -73,6 +74,18 @@ def item_of(document: Document, id_: str) -> GroundItem:
     return item
 
 
+def with_item(document: Document, id_: str, **changes: Any) -> Document:
+    """The document with some of a ground item changed."""
+    ground = replaced(document.project.ground, id_, lambda x: x.model_copy(update=changes))
+    return with_project(document, ground=ground)
+
+
+def with_owner(document: Document, owner: Layer | GroundItem, **changes: Any) -> Document:
+    """The document with some of a layer or a ground item changed."""
+    change = with_layer if isinstance(owner, Layer) else with_item
+    return change(document, owner.id, **changes)
+
+
 def with_layer(document: Document, id_: str, **changes: Any) -> Document:
     """The document with some of a layer changed."""
     layers = replaced(document.project.layers, id_, lambda x: x.model_copy(update=changes))
@@ -86,7 +99,7 @@ def with_hold(document: Document, hold: Hold) -> Document:
 
 def without_unused_holds(document: Document) -> Document:
     """The document without holds that no layer shows."""
-    used = {layer.hold for layer in document.project.layers}
+    used = {hold_shown(layer) for layer in document.project.layers}
     return document.model_copy(update={"holds": {k: v for k, v in document.holds.items() if k in used}})
 
 
@@ -103,14 +116,58 @@ def with_stops(travel: Travel, stops: list[Stop]) -> Travel:
     return travel.model_copy(update={"stops": [known[f] for f in sorted(known)]})
 
 
-def free_name(wanted: str, taken: set[str]) -> str:
-    """The name, with a number behind it if it is taken."""
-    if wanted not in taken:
-        return wanted
-    stem, _, last = wanted.rpartition(" ")
-    if not (stem and last.isdigit()):
-        stem = wanted
-    stem, n = stem[:110], 2
-    while f"{stem} {n}" in taken:
-        n += 1
-    return f"{stem} {n}"
+def hold_shown(layer: Layer) -> str | None:
+    """The hold whose cutout a layer shows; None if it shows something else."""
+    return getattr(layer.source, "hold", None)
+
+
+def hold_behind(document: Document, layer: Layer) -> Hold:
+    """The hold whose cutout a layer shows. Raises Refusal if it shows none."""
+    hold = hold_shown(layer)
+    if hold is None:
+        raise Refusal(f"{layer.name} is not a cutout, so it has no matte.")
+    return hold_of(document, hold)
+
+
+def shows_frame(document: Document, item: GroundItem, shot: str, frame: int) -> bool:
+    """Whether a ground item shows footage of a shot around a source frame."""
+    if item.source.footage(document) != shot:
+        return False
+    table = item.source.frames(document)
+    return bool(table[0] <= frame <= table[-1])
+
+
+def dressed(owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, Any]:
+    """What changes of a layer or a ground item with other finishes: keys of those taken off go with them.
+
+    Raises Refusal if one of them cannot be put on it.
+    """
+    target: Target = "cutout" if isinstance(owner, Layer) else "ground"
+    for finish in finishes:
+        if target not in finish.look.on:
+            raise Refusal(f"{finish.look.title} cannot be put on {'a cutout' if target == 'cutout' else 'footage'}.")
+    worn = {f.id for f in finishes}
+    keys = [k for k in owner.keys if "." not in k.channel or k.channel.partition(".")[0] in worn]
+    return {"finishes": list(finishes), "keys": keys}
+
+
+class OwnerEdit(Edit):
+    """An edit of what a layer does over time, or a ground item: one of the two is named."""
+
+    layer: Id | None = None
+    item: Id | None = None
+
+    def owner(self, document: Document) -> Layer | GroundItem:
+        """The layer or ground item that is meant. Raises Refusal if it is gone."""
+        if (self.layer is None) == (self.item is None):
+            raise Refusal("Name a layer or a piece of the ground, and only one of them.")
+        return layer_of(document, self.layer) if self.layer is not None else item_of(document, self.item or "")
+
+    def open_owner(self, document: Document) -> Layer | GroundItem:
+        """The same, if it may be changed. Raises Refusal if it is gone or locked."""
+        return self.owner(document) if self.layer is None else open_layer(document, self.layer)
+
+    def name(self, document: Document) -> str:
+        """What it is called."""
+        owner = self.owner(document)
+        return owner.name if isinstance(owner, Layer) else owner.source.called(document)

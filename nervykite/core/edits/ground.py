@@ -6,11 +6,12 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..finishes.registry import checked
-from ..model import Document, GroundItem, Project, Shot
+from ..model import Document, Finish, Framing, GroundItem, Project, Shot
 from ..model.base import Id
-from ..model.layers import Finish
-from .base import Edit, hold_of, item_of, replaced, shot_of, with_project, without_unused_holds
+from ..sources.plate import PlateSource
+from ..sources.shot import ShotSource
+from ..timeline.ripple import without_item
+from .base import Edit, dressed, hold_of, item_of, shot_of, with_item, with_project, without_unused_holds
 
 
 class AddShot(Edit):
@@ -27,7 +28,7 @@ class AddShot(Edit):
 
     def apply(self, document: Document) -> Document:
         shots = {**document.shots, self.shot.id: self.shot}
-        item = GroundItem(shot=self.shot.id, first=0, past=self.shot.frames)
+        item = GroundItem(source=ShotSource(shot=self.shot.id, first=0, past=self.shot.frames))
         project: Project = document.project
         changes: dict[str, Any] = {"ground": [*project.ground, item]}
         if not document.shots:
@@ -59,36 +60,35 @@ class AddGround(Edit):
 
     def apply(self, document: Document) -> Document:
         shot = shot_of(document, self.shot)
-        item = GroundItem(shot=shot.id, first=0, past=shot.frames)
+        item = GroundItem(source=ShotSource(shot=shot.id, first=0, past=shot.frames))
         return with_project(document, ground=[*document.project.ground, item])
 
 
 class ChangeGround(Edit):
-    """Trims, refits or dresses a piece of the ground."""
+    """Trims, reframes or dresses a piece of the ground. `first` and `past` are frames of what it shows, half-open."""
 
     kind: Literal["change ground"] = "change ground"
     item: Id
     first: Annotated[int, Field(ge=0)] | None = None
     past: Annotated[int, Field(ge=1)] | None = None
-    fit: Literal["cover", "contain"] | None = None
+    framing: Framing | None = None
     finishes: Annotated[list[Finish], Field(max_length=40)] | None = None
 
     def title(self, document: Document) -> str:
-        name = shot_of(document, item_of(document, self.item).shot).name
-        return f"{'dress' if self.finishes is not None else 'trim' if self.fit is None else 'fit'} {name}"
+        name = item_of(document, self.item).source.called(document)
+        return f"{'dress' if self.finishes is not None else 'trim' if self.framing is None else 'frame'} {name}"
 
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)
-        shot = shot_of(document, item.shot)
-        first = item.first if self.first is None else self.first
-        past = item.past if self.past is None else self.past
-        if not 0 <= first < past or (item.kind == "shot" and past > shot.frames):
-            raise Refusal(f"{shot.name} has frames 0 to {shot.frames - 1}; keep at least one of them.")
-        changes: dict[str, Any] = {"first": first, "past": past, "fit": self.fit or item.fit}
+        changes: dict[str, Any] = {}
+        if self.first is not None or self.past is not None:
+            changes["source"] = item.source.trimmed(document, self.first, self.past)
+        if self.framing is not None:
+            changes["framing"] = self.framing
         if self.finishes is not None:
-            changes["finishes"] = [checked(f, "ground") for f in self.finishes]
-        ground = replaced(document.project.ground, item.id, lambda x: x.model_copy(update=changes))
-        return with_project(document, ground=ground, loop=None if self.finishes is None else document.project.loop)
+            changes |= dressed(item, self.finishes)
+        changed = with_item(document, item.id, **changes)
+        return with_project(changed, loop=None) if "source" in changes else changed
 
 
 class RemoveGround(Edit):
@@ -98,12 +98,12 @@ class RemoveGround(Edit):
     item: Id
 
     def title(self, document: Document) -> str:
-        return f"remove {shot_of(document, item_of(document, self.item).shot).name}"
+        return f"remove {item_of(document, self.item).source.called(document)}"
 
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)
         ground = [x for x in document.project.ground if x.id != item.id]
-        layers = [x for x in document.project.layers if x.over != item.id]
+        layers = without_item(document, item.id)
         return without_unused_holds(with_project(document, ground=ground, layers=layers, loop=None))
 
 
@@ -123,5 +123,5 @@ class AddPlate(Edit):
             raise Refusal(f"{hold.name} has no plate yet. Build one first.")
         shot = shot_of(document, hold.shot)
         past = hold.frame + max(1, round(self.frames * shot.rate / document.project.rate))
-        item = GroundItem(kind="plate", shot=hold.shot, first=hold.frame, past=past, plate=hold.plate)
+        item = GroundItem(source=PlateSource(shot=hold.shot, first=hold.frame, past=past, plate=hold.plate))
         return with_project(document, ground=[*document.project.ground, item])

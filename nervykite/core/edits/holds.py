@@ -5,10 +5,12 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Document, Hold, Layer, Matte, Shape, Stop
+from ..model import Arrangement, Document, Hold, Layer, Matte, Shape, Stop
 from ..model.base import Id, Name, new_id
-from ..model.layers import Arrangement
-from .base import Edit, free_name, hold_of, item_of, shot_of, travel_of, with_hold, with_project, with_stops
+from ..model.naming import free_name
+from ..sources.hold import HoldSource
+from ..timeline.arrangements.trail import Trail
+from .base import Edit, hold_of, item_of, shot_of, shows_frame, travel_of, with_hold, with_project, with_stops
 from .moments import AddMoment
 
 FRINGE = 0.8
@@ -22,7 +24,7 @@ class HoldFrame(Edit):
     item: Id
     frame: Annotated[int, Field(ge=0)]
     name: Name | None = None
-    arrangement: Arrangement = "trail"
+    arrangement: Arrangement = Trail()
     layer: Id = Field(default_factory=new_id)
 
     def title(self, document: Document) -> str:
@@ -30,17 +32,22 @@ class HoldFrame(Edit):
 
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)
-        shot = shot_of(document, item.shot)
-        if item.kind != "shot":
-            raise Refusal("A plate has nobody in it to cut out. Hold a frame of the footage.")
-        if not item.first <= self.frame < item.past:
+        footage = item.source.footage(document)
+        if footage is None:
+            raise Refusal(f"A {item.source.title.lower()} has nobody in it to cut out. Hold a frame of the footage.")
+        shot = shot_of(document, footage)
+        if not shows_frame(document, item, shot.id, self.frame):
             raise Refusal(f"The ground does not show frame {self.frame} of {shot.name} there. Choose a frame it shows.")
         name = free_name(self.name or "Cutout 1", {x.name for x in document.project.layers})
         if not any(m.frame == self.frame for m in shot.moments):
             document = AddMoment(shot=shot.id, frame=self.frame).apply(document)
         hold = Hold(shot=shot.id, frame=self.frame, name=name, matte=Matte(fringe=FRINGE))
-        layer = Layer(id=self.layer, name=name, hold=hold.id, over=item.id, arrangement=self.arrangement)
-        return with_project(with_hold(document, hold), layers=[*document.project.layers, layer])
+        document = with_hold(document, hold)
+        source = HoldSource(hold=hold.id)
+        if self.arrangement.travels:
+            raise Refusal("A new hold stands still. Let its matte travel before it runs along.")
+        layer = Layer(id=self.layer, name=name, source=source, over=item.id, arrangement=self.arrangement)
+        return with_project(document, layers=[*document.project.layers, layer])
 
 
 class ChangeMatte(Edit):

@@ -1,19 +1,19 @@
-"""Edits of layers, the cutouts in the sky."""
+"""Edits of layers in the sky."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from ..errors import Refusal
-from ..finishes.registry import checked
-from ..model import Document, Layer
+from ..model import Arrangement, Document, Finish, Layer, Source
 from ..model.base import Id, Name, Number, new_id
-from ..model.layers import Arrangement, Finish
-from ..picture.evaluate import Evaluation
+from ..model.naming import free_name
+from ..timeline.ripple import tied_to
+from ..timeline.timeline import Timeline
 from .base import (
     Edit,
-    free_name,
-    hold_of,
+    dressed,
+    hold_behind,
     layer_of,
     open_layer,
     with_hold,
@@ -21,12 +21,15 @@ from .base import (
     with_project,
     without_unused_holds,
 )
-
-ARRANGING = {"trail": "trail", "ahead": "wait ahead", "along": "run along"}
+from .copying import hold_again, renewed
 
 
 class ChangeLayer(Edit):
-    """Changes what is given of a layer; `clear` names the fields to set back (until, anchor)."""
+    """Changes what is given of a layer; `clear` names the fields to set back.
+
+    `until` is the project frame at which its free end comes to lie: the first one after a trail, the first one of a
+    layer that waits. It is kept as a tie.
+    """
 
     kind: Literal["change layer"] = "change layer"
     layer: Id
@@ -37,11 +40,12 @@ class ChangeLayer(Edit):
     until: Annotated[int, Field(ge=0)] | None = None
     anchor: tuple[Number, Number] | None = None
     finishes: Annotated[list[Finish], Field(max_length=40)] | None = None
-    fill: bool | None = None
+    source: Source | None = None
     clear: list[Literal["until", "anchor"]] = []
 
     def title(self, document: Document) -> str:
-        name = layer_of(document, self.layer).name
+        layer = layer_of(document, self.layer)
+        name = layer.name
         if self.name is not None:
             return f"rename {name} to {self.name}"
         if self.visible is not None:
@@ -51,43 +55,50 @@ class ChangeLayer(Edit):
         if self.finishes is not None:
             return f"dress {name}"
         if self.arrangement is not None:
-            return f"make {name} {ARRANGING[self.arrangement]}"
-        if self.fill is not None:
-            return f"{'fill' if self.fill else 'leave open'} the hole behind {name}"
+            return f"make {name} {self.arrangement.doing}"
+        if self.source is not None:
+            return self.source.changed(layer.source, name)
         return f"{'re-anchor' if self.anchor is not None or 'anchor' in self.clear else 'trim'} {name}"
 
     def apply(self, document: Document) -> Document:
         layer = layer_of(document, self.layer)
         if layer.locked and self.locked is None and self.visible is None:
             open_layer(document, layer.id)
-        hold = hold_of(document, layer.hold)
-        if self.arrangement == "along" and hold.travel is None:
-            raise Refusal(f"{layer.name} can run along once its matte travels. Carry it through a range first.")
-        if self.fill and hold.plate is None:
-            raise Refusal(f"There is no plate behind {layer.name} yet. Build one in Carve first.")
-        given = self.model_dump(exclude_none=True, exclude={"kind", "layer", "clear", "finishes", "anchor"})
-        if self.anchor is not None:
-            given["anchor"] = self.anchor
+        given: dict[str, Any] = {
+            n: v for n in ("name", "visible", "locked", "anchor") if (v := getattr(self, n)) is not None
+        }
+        if self.source is not None:
+            if "sky" not in self.source.on:
+                raise Refusal(f"{self.source.title} cannot fly. Put it into the ground.")
+            given["source"] = self.source.checked(document)
         if self.finishes is not None:
-            given["finishes"] = [checked(f, "cutout") for f in self.finishes]
+            given |= dressed(layer, self.finishes)
         if self.arrangement is not None and self.arrangement != layer.arrangement:
-            given["until"] = None
-        given |= dict.fromkeys(self.clear)
-        changed = with_layer(document, layer.id, **given)
-        if self.until is not None:
-            _check_until(changed, changed.layer(layer.id))
-        return changed
+            source = given.get("source", layer.source)
+            given["source"] = source.moving(document) if self.arrangement.travels else source.standing(document)
+            given |= {"arrangement": self.arrangement, "starts": None, "ends": None}
+        if "until" in self.clear:
+            given |= {"starts": None, "ends": None}
+        if "anchor" in self.clear:
+            given["anchor"] = None
+        document = with_layer(document, layer.id, **given)
+        return document if self.until is None else _ending(document, layer_of(document, layer.id), self.until)
 
 
-def _check_until(document: Document, layer: Layer) -> None:
-    evaluation = Evaluation(document)
-    span = evaluation.spans[layer.id]
-    if span is None or layer.until is None:
-        return
-    if layer.arrangement == "trail" and not span.landing < layer.until <= evaluation.length:
-        raise Refusal(f"{layer.name} trails from frame {span.landing}: it has to end after that, within the ground.")
-    if layer.arrangement == "ahead" and not layer.until < max(1, span.landing):
-        raise Refusal(f"{layer.name} waits for frame {span.landing}: it has to begin before that.")
+def _ending(document: Document, layer: Layer, frame: int) -> Document:
+    """The document with the free end of a layer at a project frame. Raises Refusal if it does not fit there."""
+    timeline = Timeline(document)
+    place, span = timeline.place(layer), timeline.spans[layer.id]
+    if place is None or span is None:
+        raise Refusal(f"The footage of {layer.name} is not in the ground any more.")
+    if not layer.arrangement.free:
+        raise Refusal(f"{layer.name} lasts as long as its footage does: it has no end to drag.")
+    end = layer.arrangement.free[-1]
+    start, past = (frame, span.end) if end == "start" else (span.start, frame)
+    wrong = layer.arrangement.refuses(start, past, place)
+    if wrong:
+        raise Refusal(wrong)
+    return with_layer(document, layer.id, **{f"{end}s": tied_to(place, frame)})
 
 
 class MoveLayer(Edit):
@@ -136,15 +147,7 @@ class DuplicateLayer(Edit):
     def apply(self, document: Document) -> Document:
         layer = layer_of(document, self.layer)
         name = free_name(layer.name, {x.name for x in document.project.layers})
-        copy = layer.model_copy(
-            update={
-                "id": self.copy_id,
-                "name": name,
-                "locked": False,
-                "keys": [k.model_copy(update={"id": new_id()}) for k in layer.keys],
-                "finishes": [f.model_copy(update={"id": new_id()}) for f in layer.finishes],
-            }
-        )
+        copy = renewed(layer).model_copy(update={"id": self.copy_id, "name": name, "locked": False})
         layers = list(document.project.layers)
         layers.insert(layers.index(layer) + 1, copy)
         document = with_project(document, layers=layers)
@@ -162,8 +165,6 @@ class MakeSeparate(Edit):
 
     def apply(self, document: Document) -> Document:
         layer = layer_of(document, self.layer)
-        hold = hold_of(document, layer.hold)
-        pieces = [p.model_copy(update={"id": new_id()}) for p in hold.matte.pieces]
-        matte = hold.matte.model_copy(update={"pieces": pieces})
-        own = hold.model_copy(update={"id": new_id(), "name": layer.name, "matte": matte})
-        return with_layer(with_hold(document, own), layer.id, hold=own.id)
+        own = hold_again(hold_behind(document, layer), name=layer.name)
+        source = layer.source.model_copy(update={"hold": own.id})
+        return with_layer(with_hold(document, own), layer.id, source=source)

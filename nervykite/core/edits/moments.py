@@ -8,7 +8,8 @@ from ..errors import Refusal
 from ..model import Document, Shot
 from ..model.base import Id, Name
 from ..model.document import Moment
-from .base import Edit, free_name, shot_of
+from ..model.naming import free_name
+from .base import Edit, shot_of
 
 
 class AddMoment(Edit):

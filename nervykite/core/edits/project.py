@@ -6,7 +6,7 @@ from ..errors import Refusal
 from ..model import Document
 from ..model.base import Colour, Name, Rate
 from ..model.project import Side
-from ..picture.evaluate import Evaluation
+from ..timeline.timeline import Timeline
 from .base import Edit, with_project
 
 
@@ -54,6 +54,6 @@ class SetLoop(Edit):
     def apply(self, document: Document) -> Document:
         if self.loop is not None:
             start, end = self.loop
-            if not 0 <= start < end <= Evaluation(document).length:
+            if not 0 <= start < end <= Timeline(document).length:
                 raise Refusal("The loop has to lie within the ground and be at least one frame long.")
         return with_project(document, loop=self.loop)

@@ -7,7 +7,18 @@ from pydantic import Field
 from ..errors import Refusal
 from ..model import Document, Matte, Piece, Stop, Travel
 from ..model.base import Id, Model, new_id
-from .base import Edit, hold_of, layer_of, shot_of, travel_of, with_hold, with_stops
+from .base import (
+    Edit,
+    hold_behind,
+    hold_of,
+    hold_shown,
+    layer_of,
+    shot_of,
+    shows_frame,
+    travel_of,
+    with_hold,
+    with_stops,
+)
 from .holds import HoldFrame
 
 
@@ -25,7 +36,7 @@ class SetTravel(Edit):
     def apply(self, document: Document) -> Document:
         hold = hold_of(document, self.hold)
         if self.range is None:
-            if any(x.hold == hold.id and x.arrangement == "along" for x in document.project.layers):
+            if any(hold_shown(x) == hold.id and x.arrangement.travels for x in document.project.layers):
                 raise Refusal(f"A layer of {hold.name} runs along with the footage. Make it trail or wait ahead first.")
             return with_hold(document, hold.model_copy(update={"travel": None}))
         first, past = self.range
@@ -131,14 +142,13 @@ class CarryHolds(Edit):
                 continue
             if not held:
                 over = next(
-                    (g for g in document.project.ground
-                     if g.kind == "shot" and g.shot == source.shot and g.first <= item.frame < g.past), None,
-                )  # fmt: skip
+                    (g for g in document.project.ground if shows_frame(document, g, source.shot, item.frame)), None
+                )
                 if over is None:
                     continue  # the footage there was trimmed away meanwhile
                 layer = new_id()
                 document = HoldFrame(item=over.id, frame=item.frame, name=source.name, layer=layer).apply(document)
-                held = [hold_of(document, layer_of(document, layer).hold)]
+                held = [hold_behind(document, layer_of(document, layer))]
             matte = source.matte.model_copy(update={"pieces": item.pieces})
             document = with_hold(document, held[0].model_copy(update={"matte": matte}))
         return document

@@ -1,5 +1,1 @@
-"""Finishes: steps of restyling. One file a family; a file registers what it holds, and nothing else changes."""
-
-from . import blur, outline
-
-__all__ = ["blur", "outline"]
+"""Finishes: steps of restyling, one file a family of looks."""

@@ -9,9 +9,8 @@ from typing import BinaryIO
 import av
 import numpy as np
 
-from .. import cuts
 from ..errors import Refusal
-from . import colour
+from . import colour, cuts
 from .proxy import ProxyWriter, proxy_size, shrink
 from .reader import decoded, quarters_of, video_stream
 

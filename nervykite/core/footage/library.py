@@ -9,33 +9,23 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from ..model import Shot
+from ..kept import Kept
+from ..model import Framing, Shot
+from .framing import fit_matrix
 from .planes import Planes, colour_planes, from_rgb
 from .proxy import Proxy, proxy_size
 from .reader import Reader
 
 
-def fit_matrix(size: tuple[int, int], canvas: tuple[int, int], fit: str) -> np.ndarray:
-    """Source pixels to canvas pixels: 3×3, scaled alike in x and y and centred; fit is "cover" or "contain"."""
-    scales = canvas[0] / size[0], canvas[1] / size[1]
-    scale = max(scales) if fit == "cover" else min(scales)
-    return np.array(
-        [
-            [scale, 0, (canvas[0] - size[0] * scale) / 2],
-            [0, scale, (canvas[1] - size[1] * scale) / 2],
-            [0, 0, 1],
-        ]
-    )
-
-
-def place(plane: np.ndarray, matrix: np.ndarray, size: tuple[int, int], empty: int | None) -> np.ndarray:
-    """One plane under a scaling matrix, in an output of the given size (w, h).
+def place(plane: np.ndarray, matrix: np.ndarray, box: tuple[int, int, int, int], empty: int | None) -> np.ndarray:
+    """One plane under a scaling matrix, in a box (left, top, right, bottom) of where that leads.
 
     `empty` fills what the plane leaves free; None says that it covers all, and its edge is carried on.
 
     Shrinking takes the mean over the covered area, so that nothing flickers; enlarging is bilinear.
     """
-    scale, dx, dy = matrix[0, 0], matrix[0, 2], matrix[1, 2]
+    size = box[2] - box[0], box[3] - box[1]
+    scale, dx, dy = matrix[0, 0], matrix[0, 2] - box[0], matrix[1, 2] - box[1]
     h, w = plane.shape[:2]
     if scale == 1 and dx == 0 and dy == 0 and (w, h) == size:
         return plane
@@ -57,16 +47,35 @@ def place(plane: np.ndarray, matrix: np.ndarray, size: tuple[int, int], empty: i
     return cv2.warpAffine(plane, rest, size, flags=way, borderMode=cv2.BORDER_CONSTANT, borderValue=empty)
 
 
-def fitted(planes: Planes, size: tuple[int, int], fit: str, background: str = "#000000") -> Planes:
-    """A picture fitted to a canvas of even size (w, h); what it leaves free shows the background."""
+def fitted(planes: Planes, size: tuple[int, int], framing: Framing, background: str = "#000000") -> Planes:
+    """A picture framed on a canvas of even size (w, h); what it leaves free shows the background."""
     if planes.size == size:
         return planes
-    matrix = fit_matrix(planes.size, size, fit)
+    matrix = fit_matrix(planes.size, size, framing)
+    return _placed(planes, matrix, (0, 0, *size), None if framing.mode == "fill" else background)
+
+
+def beyond(planes: Planes, matrix: np.ndarray, canvas: Planes, box: tuple[int, int, int, int]) -> Planes:
+    """A box (even, left, top, right, bottom) of the grid in which a canvas has its corner at 0, 0.
+
+    Where there is canvas, it is that, to the bit; beside it the picture goes on as the matrix places it.
+    """
+    out = _placed(planes, matrix, box, None)
+    w, h = canvas.size
+    for mine, theirs, by in ((out.y, canvas.y, 1), (out.u, canvas.u, 2), (out.v, canvas.v, 2)):
+        left, top, right, bottom = (side // by for side in box)
+        x0, y0, x1, y1 = max(0, left), max(0, top), min(w // by, right), min(h // by, bottom)
+        if x0 < x1 and y0 < y1:
+            mine[y0 - top : y1 - top, x0 - left : x1 - left] = theirs[y0:y1, x0:x1]
+    return out
+
+
+def _placed(planes: Planes, matrix: np.ndarray, box: tuple[int, int, int, int], background: str | None) -> Planes:
     half = matrix.copy()
     half[:2, 2] /= 2
-    chroma = size[0] // 2, size[1] // 2
-    y, u, v = (None, None, None) if fit == "cover" else colour_planes(background)
-    return Planes(place(planes.y, matrix, size, y), place(planes.u, half, chroma, u), place(planes.v, half, chroma, v))
+    small = box[0] // 2, box[1] // 2, box[2] // 2, box[3] // 2
+    y, u, v = (None, None, None) if background is None else colour_planes(background)
+    return Planes(place(planes.y, matrix, box, y), place(planes.u, half, small, u), place(planes.v, half, small, v))
 
 
 class Library:
@@ -76,9 +85,8 @@ class Library:
         self._path_of = path_of
         self._proxies: dict[str, Proxy] = {}
         self._readers: OrderedDict[str, tuple[Reader, threading.Lock]] = OrderedDict()
-        self._held: OrderedDict[tuple[str, int], Planes] = OrderedDict()
-        self._pictures: OrderedDict[str, np.ndarray] = OrderedDict()
-        self._keep = keep
+        self._held: Kept[Planes] = Kept(keep)
+        self._pictures: Kept[np.ndarray] = Kept(2 * keep)
         self._lock = threading.Lock()
 
     def proxy(self, shot: Shot) -> Proxy:
@@ -90,33 +98,33 @@ class Library:
 
     def exact(self, shot: Shot, frame: int) -> Planes:
         """A source frame at its own size, from the original file; recent ones are remembered."""
-        key = shot.id, frame
+        return self._held.get((shot.id, frame), lambda: self._read(shot, frame))
+
+    def _read(self, shot: Shot, frame: int) -> Planes:
         with self._lock:
-            if key in self._held:
-                self._held.move_to_end(key)
-                return self._held[key]
             if shot.id not in self._readers:
                 self._readers[shot.id] = Reader(self._path_of(shot.file), shot), threading.Lock()
                 while len(self._readers) > 8:
                     self._readers.popitem(last=False)
             reader, busy = self._readers[shot.id]
         with busy:
-            planes = reader.planes(frame)
-        with self._lock:
-            self._held[key] = planes
-            while len(self._held) > self._keep:
-                self._held.popitem(last=False)
-        return planes
+            return reader.planes(frame)
 
-    def at_size(self, shot: Shot, frame: int, size: tuple[int, int], fit: str, background: str, draft: bool) -> Planes:
-        """A source frame fitted to a canvas of the given size.
+    def at_size(
+        self, shot: Shot, frame: int, size: tuple[int, int], framing: Framing, background: str, draft: bool
+    ) -> Planes:
+        """A source frame framed on a canvas of the given size.
 
         A draft comes from the proxy where that is sharp enough; what is not a draft is always the original.
         """
-        scale = fit_matrix((shot.width, shot.height), size, fit)[0, 0]
+        return fitted(self.sharp_enough(shot, frame, size, framing, draft), size, framing, background)
+
+    def sharp_enough(self, shot: Shot, frame: int, size: tuple[int, int], framing: Framing, draft: bool) -> Planes:
+        """A source frame, unplaced, for a canvas of the given size: the proxy's for a draft if that will do."""
+        scale = fit_matrix((shot.width, shot.height), size, framing)[0, 0]
         if draft and scale <= proxy_scale(shot) * 1.001:
-            return fitted(self.proxy(shot).planes(frame), size, fit, background)
-        return fitted(self.exact(shot, frame), size, fit, background)
+            return self.proxy(shot).planes(frame)
+        return self.exact(shot, frame)
 
     def alpha(self, file: str) -> np.ndarray:
         """A stored alpha: uint8 (h, w). Raises Refusal if its file is gone."""
@@ -127,27 +135,24 @@ class Library:
         return self._stored(file, cv2.IMREAD_COLOR)
 
     def _stored(self, file: str, kind: int) -> np.ndarray:
-        with self._lock:
-            if file in self._pictures:
-                self._pictures.move_to_end(file)
-                return self._pictures[file]
+        return self._pictures.get((file, kind), lambda: self._unpacked(file, kind))
+
+    def _unpacked(self, file: str, kind: int) -> np.ndarray:
         path = self._path_of(file)
         picture = cv2.imdecode(np.fromfile(path, np.uint8), kind) if path.is_file() else None
         if picture is None:
             raise Refusal("A stored matte or plate is missing from the data folder. Undo, or draw it again.")
-        if picture.ndim == 3:
-            picture = np.ascontiguousarray(picture[..., ::-1])
-        with self._lock:
-            self._pictures[file] = picture
-            while len(self._pictures) > 2 * self._keep:
-                self._pictures.popitem(last=False)
-        return picture
+        return picture if picture.ndim == 2 else np.ascontiguousarray(picture[..., ::-1])
 
-    def plate_at_size(self, file: str, size: tuple[int, int], fit: str, background: str) -> Planes:
-        """A stored plate fitted to a canvas of the given even size (w, h)."""
+    def plate_planes(self, file: str) -> Planes:
+        """A stored plate as planes, at its own size."""
         rgb = self.plate(file)
         even = rgb[: rgb.shape[0] // 2 * 2, : rgb.shape[1] // 2 * 2]
-        return fitted(from_rgb(even.astype(np.float32) / 255), size, fit, background)
+        return from_rgb(even.astype(np.float32) / 255)
+
+    def plate_at_size(self, file: str, size: tuple[int, int], framing: Framing, background: str) -> Planes:
+        """A stored plate framed on a canvas of the given even size (w, h)."""
+        return fitted(self.plate_planes(file), size, framing, background)
 
     def close(self) -> None:
         """Closes the open files."""

@@ -6,7 +6,7 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
-from ..model import Found, Matte, Piece, Shape
+from ..model import Matte, Piece, Shape
 from . import path
 from .coverage import coverage
 from .solve import fine_edge
@@ -116,20 +116,3 @@ def smooth(alpha: np.ndarray, by: float) -> np.ndarray:
     partial = ((alpha > 0.02) & (alpha < 0.98)).astype(np.float32)
     wide = np.clip(cv2.boxFilter(partial, -1, (7, 7)) * 7 - 2.5, 0, 1)  # a hard edge fills about 1.5 of 7 rows
     return crisp * (1 - wide) + soft * wide
-
-
-def bounds(matte: Matte) -> tuple[float, float, float, float] | None:
-    """Left, top, right, bottom of the pieces that add, in source pixels; None without any."""
-    boxes = [piece_bounds(p) for p in matte.pieces if p.visible and p.combine == "add"]
-    if not boxes:
-        return None
-    lefts, tops, rights, bottoms = zip(*boxes, strict=True)
-    return min(lefts), min(tops), max(rights), max(bottoms)
-
-
-def piece_bounds(piece: Shape | Found) -> tuple[float, float, float, float]:
-    """Left, top, right, bottom of a piece, in source pixels."""
-    if isinstance(piece, Shape):
-        return path.bounds(piece.nodes)
-    left, top, right, bottom = piece.raster.box
-    return left, top, right, bottom

@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import Refusal
-from ..recent import Recent
+from ..kept import Kept
 from .trimmed import trimmed
 
 PEOPLE = "selfie_segmentation/selfie_segmentation.tflite"
@@ -53,7 +53,7 @@ class Network:
         self.shapes = [one["shape"][1:] for one in inputs]
         self._outputs = [d["index"] for d in self._interpreter.get_output_details()][:outputs]
         self._remembers = remembers
-        self._known: Recent[list[np.ndarray]] | None = Recent(remembers) if remembers else None
+        self._known: Kept[list[np.ndarray]] | None = Kept(remembers) if remembers else None
         self._lock = threading.Lock()
 
     def __call__(self, *values: np.ndarray) -> list[np.ndarray]:
@@ -65,7 +65,7 @@ class Network:
         if self._known is None:
             return self._asked(given)
         question = tuple(hash(value.tobytes()) for value in given)
-        answer = self._known.get(question)
+        answer = self._known.peek(question)
         if answer is None:
             self._known[question] = answer = self._asked(given)
         return answer
@@ -80,7 +80,7 @@ class Network:
     def forget(self) -> None:
         """Forgets its answers."""
         if self._known is not None:
-            self._known = Recent(self._remembers)
+            self._known = Kept(self._remembers)
 
     def warm_up(self) -> None:
         """Asks it about nothing, once, as the first answer takes longest."""

@@ -4,12 +4,18 @@ Frames are integers, rates exact fractions, distances pixels of the thing they a
 degrees clockwise on screen.
 """
 
+from .arrangement import Arrangement
 from .document import Document, Hold, Shot
-from .layers import Key, Layer, Tie
+from .finish import FinishKind
+from .keys import Easing, Key
+from .layers import Finish, Layer, Pose
 from .matte import Found, Mark, Matte, Node, Piece, Raster, Shape, Stop, Travel
 from .project import GroundItem, Project
+from .source import Framing, Source
+from .ties import Tie, Tied
 
 __all__ = [
-    "Document", "Found", "GroundItem", "Hold", "Key", "Layer", "Mark", "Matte", "Node", "Piece", "Project", "Raster",
-    "Shape", "Shot", "Stop", "Tie", "Travel",
+    "Arrangement", "Document", "Easing", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key",
+    "Layer", "Mark", "Matte", "Node", "Piece", "Pose", "Project", "Raster", "Shape", "Shot", "Source", "Stop", "Tie",
+    "Tied", "Travel",
 ]  # fmt: skip

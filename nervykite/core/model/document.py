@@ -1,13 +1,22 @@
 """Shots, holds, and the document that an evaluation reads: a project with everything it refers to."""
 
+from collections.abc import Sequence
 from typing import Annotated
 
 from pydantic import Field
 
-from ..cuts import take_of
 from .base import Id, Model, Name, Rate, new_id
+from .layers import Layer
 from .matte import Matte, Travel
 from .project import GroundItem, Project
+
+
+def take_of(frame: int, frames: int, cuts: Sequence[int]) -> range:
+    """The frames of footage of so many frames that belong to the same take as one of them."""
+    return range(
+        max((c for c in cuts if c <= frame), default=0),
+        min((c for c in cuts if c > frame), default=frames),
+    )
 
 
 class Moment(Model):
@@ -85,7 +94,7 @@ class Document(Model):
     shots: dict[str, Shot] = {}
     holds: dict[str, Hold] = {}
 
-    def layer(self, id_: str):
+    def layer(self, id_: str) -> Layer | None:
         """The layer with this id, or None."""
         return next((x for x in self.project.layers if x.id == id_), None)
 

@@ -1,36 +1,24 @@
 """A project and its ground."""
 
 from fractions import Fraction
-from typing import Annotated, Literal
+from typing import Annotated
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
 from .base import Colour, Id, Model, Name, Rate, new_id
+from .keys import Key
 from .layers import Finish, Layer
+from .source import Framing, Source
 
 
 class GroundItem(Model):
-    """A range of a shot's source frames, first…past (half-open), fitted to the canvas.
-
-    A plate stands as long as that range would and shows the one picture, by the hash of its file.
-    """
+    """A stretch of the ground: what it shows, how that lies on the canvas, and what it wears."""
 
     id: Id = Field(default_factory=new_id)
-    kind: Literal["shot", "plate"] = "shot"
-    shot: Id
-    first: Annotated[int, Field(ge=0)]
-    past: Annotated[int, Field(ge=1)]
-    fit: Literal["cover", "contain"] = "cover"
+    source: Source
+    framing: Framing = Framing()
     finishes: list[Finish] = []
-    plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None = None
-
-    @model_validator(mode="after")
-    def _in_order(self) -> "GroundItem":
-        if self.past <= self.first:
-            raise ValueError("a piece of footage is at least one frame long")
-        if (self.plate is None) != (self.kind == "shot"):
-            raise ValueError("a plate, and nothing else, needs a picture")
-        return self
+    keys: list[Key] = []
 
 
 Side = Annotated[int, Field(ge=16, le=4096, multiple_of=2)]

@@ -1,6 +1,6 @@
 """Easing after W3C CSS Easing Functions Level 1."""
 
-from ..model.layers import Easing
+from ..model import Easing
 
 PRESETS: dict[str, tuple[float, float, float, float]] = {
     "linear": (0.0, 0.0, 1.0, 1.0),

@@ -28,17 +28,41 @@ def pack(colour: np.ndarray, alpha: np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(colour * cover | cover << np.uint64(32))
 
 
+def pack_light(light: np.ndarray, alpha: np.ndarray, black: float) -> np.ndarray:
+    """A plane whose colours may exceed its alpha, as uint64 of the same shape.
+
+    light is premultiplied, float32, relative to `black`, the plane's value for black (16) or no colour (128); alpha is
+    float32, 0…1. The low half is (light + black)·FULL, so that it is never negative; `_over_any` takes black off again.
+    """
+    low = np.clip(np.round((light + black) * FULL), 0, 255 * FULL).astype(np.uint64)
+    cover = np.round(alpha * FULL).astype(np.uint64)
+    return np.ascontiguousarray(low | cover << np.uint64(32))
+
+
+BLACK = 16.0, 128.0, 128.0
+"""What luma and both chroma planes are where there is no light."""
+
+
 class Sprite:
-    """A cutout ready to be drawn, in canvas pixels at rest.
+    """A picture ready to be drawn, in canvas pixels at rest.
 
     `left` and `top` (even) say where its corner rests. luma (h, w), cb and cr (h/2, w/2) are planes as `pack`
-    makes them, each with a transparent rim, so that sampling never needs to look outside.
+    makes them, or with `light` as `pack_light` does, each with a transparent rim, so that sampling never needs to look
+    outside.
     """
 
-    def __init__(self, left: int, top: int, luma: np.ndarray, cb: np.ndarray, cr: np.ndarray) -> None:
+    def __init__(
+        self, left: int, top: int, luma: np.ndarray, cb: np.ndarray, cr: np.ndarray, light: bool = False
+    ) -> None:
         self.left, self.top = left, top
         self.luma, self.cb, self.cr = luma, cb, cr
+        self.light = light
         self._half: Sprite | None = None
+
+    @property
+    def planes(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Luma, cb, cr."""
+        return self.luma, self.cb, self.cr
 
     @property
     def alpha(self) -> np.ndarray:
@@ -53,15 +77,17 @@ class Sprite:
     def half(self) -> "Sprite":
         """The sprite at half size, for drawing it small without flicker; made when first asked for."""
         if self._half is None:
-            self._half = Sprite(0, 0, *(_halved(p) for p in (self.luma, self.cb, self.cr)))
+            blacks = BLACK if self.light else (0, 0, 0)
+            y, u, v = (_halved(p, round(b * FULL)) for p, b in zip(self.planes, blacks, strict=True))
+            self._half = Sprite(0, 0, y, u, v, light=self.light)
         return self._half
 
 
-def _halved(plane: np.ndarray) -> np.ndarray:
+def _halved(plane: np.ndarray, clear: int) -> np.ndarray:
     parts = []
-    for shift in (0, 32):
+    for shift, empty in ((0, clear), (32, 0)):
         part = (plane >> np.uint64(shift) & np.uint64(0xFFFFFFFF)).astype(np.uint16)
-        part = np.pad(part, ((0, part.shape[0] % 2 + 2), (0, part.shape[1] % 2 + 2)))
+        part = np.pad(part, ((0, part.shape[0] % 2 + 2), (0, part.shape[1] % 2 + 2)), constant_values=empty)
         size = part.shape[1] // 2, part.shape[0] // 2
         parts.append(cv2.resize(part, size, interpolation=cv2.INTER_AREA).astype(np.uint64))
     return np.ascontiguousarray(parts[0] | parts[1] << np.uint64(32))
@@ -126,9 +152,43 @@ def _over(target, packed, height, width, m, opacity, first_row, past_row):
             row[c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
 
 
+@njit(cache=True, nogil=True)
+def _over_any(target, packed, height, width, m, opacity, black, first_row, past_row):
+    """Draws a packed plane, given flat, over rows of a target plane: in perspective, or one that gives light.
+
+    m (3×3) takes target pixels to the plane's; opacity is 0…1; black is what the plane's colours count from (0 where
+    they are as `pack` makes them).
+    """
+    for r in range(first_row, past_row):
+        row = target[r]
+        for c in range(target.shape[1]):
+            depth = m[2, 0] * (c + 0.5) + m[2, 1] * (r + 0.5) + m[2, 2]
+            if depth <= 1e-9:
+                continue
+            x = (m[0, 0] * (c + 0.5) + m[0, 1] * (r + 0.5) + m[0, 2]) / depth - 0.5
+            y = (m[1, 0] * (c + 0.5) + m[1, 1] * (r + 0.5) + m[1, 2]) / depth - 0.5
+            if not (MARGIN <= x <= width - 1 - MARGIN and MARGIN <= y <= height - 1 - MARGIN):
+                continue
+            k = int(y) * width + int(x)
+            fx, fy = x - int(x), y - int(y)
+            colour = 0.0
+            cover = 0.0
+            for v, weight in (
+                (packed[k], (1 - fx) * (1 - fy)),
+                (packed[k + 1], fx * (1 - fy)),
+                (packed[k + width], (1 - fx) * fy),
+                (packed[k + width + 1], fx * fy),
+            ):
+                colour += weight * float(v & np.uint64(0xFFFFFFFF))
+                cover += weight * float(v >> np.uint64(32))
+            was = float(row[c])
+            value = was + opacity * ((colour / 256 - black) - cover / 256 * (was - black))
+            row[c] = np.uint8(min(max(value + 0.5, 0.0), 255.0))
+
+
 @dataclass(frozen=True)
 class Placed:
-    """A sprite, where it goes (3×3, canvas pixels at rest to canvas pixels), and how opaque, 0…1."""
+    """A sprite, where it goes (projective 3×3, canvas pixels at rest to canvas pixels), and how opaque, 0…1."""
 
     sprite: Sprite
     matrix: np.ndarray
@@ -153,34 +213,58 @@ def draw(planes: Planes, placed: Sequence[Placed], bands: int = 1, pool: Executo
 
 
 def _parts(planes: Planes, one: Placed) -> Iterator[tuple]:
-    """The arguments of `_over` for each plane, with the rows that the sprite reaches."""
-    sprite, size = one.sprite, math.sqrt(abs(np.linalg.det(one.matrix[:2, :2])))
-    strength = np.uint64(round(one.opacity * 256))
-    if size < 1e-4 or strength == 0:
+    """For each plane the kernel that draws the sprite, its arguments, and the rows that it reaches."""
+    sprite = one.sprite
+    flat = bool(np.allclose(one.matrix[2], (0, 0, 1), atol=1e-12))
+    size = drawn_size(one.matrix, sprite, flat)
+    if size < 1e-4 or round(one.opacity * 256) == 0:
         return
     full = one.matrix @ np.array([[1, 0, sprite.left], [0, 1, sprite.top], [0, 0, 1.0]])
     while size < 0.6 and min(sprite.cb.shape) > 4:
         sprite, size = sprite.half(), size * 2
         full = full @ np.diag([2, 2, 1.0])
-    half = full.copy()
-    half[:2, 2] /= 2
-    for target, packed, forward in (
-        (planes.y, sprite.luma, full),
-        (planes.u, sprite.cb, half),
-        (planes.v, sprite.cr, half),
-    ):
+    half = np.diag([0.5, 0.5, 1]) @ full @ np.diag([2, 2, 1.0])
+    targets = zip((planes.y, planes.u, planes.v), sprite.planes, (full, half, half), BLACK, strict=True)
+    for target, packed, forward, black in targets:
         height, width = packed.shape
-        ys = [forward[1, 0] * x + forward[1, 1] * y + forward[1, 2] for x in (0, width) for y in (0, height)]
-        first, past = max(0, math.floor(min(ys))), min(target.shape[0], math.ceil(max(ys)))
-        if first < past:
-            back = np.ascontiguousarray(np.linalg.inv(forward)[:2])
-            yield target, packed.ravel(), height, width, back, strength, first, past
+        first, past = _rows(forward, width, height, target.shape[0])
+        if first >= past:
+            continue
+        back = np.ascontiguousarray(np.linalg.inv(forward))
+        plane = target, packed.ravel(), height, width
+        if flat and not sprite.light:
+            yield _over, (*plane, np.ascontiguousarray(back[:2]), np.uint64(round(one.opacity * 256))), first, past
+        else:
+            yield _over_any, (*plane, back, float(one.opacity), black if sprite.light else 0.0), first, past
+
+
+def drawn_size(matrix: np.ndarray, sprite: Sprite, flat: bool = False) -> float:
+    """How large a sprite's pixel is drawn by a projective 3×3 matrix, at the corner where that is largest.
+
+    The square root of the area that the matrix makes of it; what lies behind the viewer counts as nothing.
+    """
+    if flat:
+        return math.sqrt(abs(np.linalg.det(matrix[:2, :2])))
+    h, w = sprite.luma.shape
+    corners = np.array([[sprite.left + x, sprite.top + y, 1] for x in (0, w) for y in (0, h)], float)
+    depths = corners @ matrix[2]
+    area = abs(np.linalg.det(matrix))
+    return max((math.sqrt(area / d**3) for d in depths if d > 1e-9), default=0.0)
+
+
+def _rows(forward: np.ndarray, width: int, height: int, rows: int) -> tuple[int, int]:
+    """The rows of a target, first…past, that a plane reaches; all of them if part of it is behind the viewer."""
+    corners = np.array([[x, y, 1] for x in (0, width) for y in (0, height)], float) @ forward.T
+    if (corners[:, 2] <= 1e-9).any():
+        return 0, rows
+    ys = corners[:, 1] / corners[:, 2]
+    return max(0, math.floor(ys.min())), min(rows, math.ceil(ys.max()))
 
 
 def _draw_band(work: list[tuple], low: float, high: float) -> None:
     """Draws what falls within a share of each plane's rows, low…high of 0…1."""
-    for target, packed, height, width, back, strength, first, past in work:
-        rows = target.shape[0]
+    for kernel, arguments, first, past in work:
+        rows = arguments[0].shape[0]
         a, b = max(first, round(low * rows)), min(past, round(high * rows))
         if a < b:
-            _over(target, packed, height, width, back, strength, a, b)
+            kernel(*arguments, a, b)

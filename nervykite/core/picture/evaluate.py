@@ -1,199 +1,108 @@
-"""The document and a frame number to a list of draws. Pure: no pixels, no files, no memory of other frames."""
+"""The document and a time to an ordered list of draws. Pure: no pixels, no files, no memory of other frames."""
 
-import hashlib
 import math
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
-from ..clock import conform, landing
-from ..finishes.registry import active
-from ..footage.library import fit_matrix
-from ..matte.combine import bounds
-from ..model import Document, GroundItem, Hold, Layer, Matte, Tie
-from ..model.base import Model
-from ..model.layers import Finish
-from ..motion.keys import value_at
+from ..footage.framing import fit_matrix
+from ..model import Document, FinishKind, Framing, GroundItem, Layer
+from ..motion.channels import POSE
+from ..motion.keys import Keyed
+from ..sources.picture import Picture, digest
+from ..timeline.timeline import Timeline
 
-FILL_GROW, FILL_SOFTEN = 5.0, 4.0
-"""How much wider than the matte, in source pixels, a plate fills the hole: the edge's own mixture has to go as well."""
-AT_REST = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
-
-
-def _hash(text: str) -> str:
-    return hashlib.sha1(text.encode()).hexdigest()[:20]
-
-
-def _digest(*parts: Model) -> str:
-    """Stands for documents wherever it would be slow to compare them whole."""
-    return _hash("\n".join(p.model_dump_json() for p in parts))
-
-
-@dataclass(frozen=True)
-class GroundDraw:
-    """The footage under everything: a source frame of a shot, fitted, with its finishes, which `digest` stands for.
-
-    With `plate` it is that picture instead.
-    """
-
-    shot: str
-    frame: int
-    fit: str
-    finishes: tuple[Finish, ...]
-    digest: str
-    plate: str | None = None
+Matrix = tuple[float, ...]
+"""A projective 3×3 matrix, row by row: canvas pixels at rest to canvas pixels."""
+AT_REST: Matrix = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 
 
 @dataclass(frozen=True)
 class SpriteSpec:
-    """All that a cutout's sprite depends on, besides the size of the canvas; `digest` stands for the rest.
+    """All that a sprite depends on, besides the size of the canvas: a picture, how it is framed, what it wears."""
 
-    With `plate` it shows that picture in the place of the subject.
-    """
-
-    shot: str
-    frame: int
-    fit: str
-    matte: Matte = field(repr=False)
-    finishes: tuple[Finish, ...] = field(repr=False)
+    picture: Picture
+    framing: Framing
+    finishes: tuple[FinishKind, ...] = ()
     digest: str = ""
-    plate: str | None = None
 
     @classmethod
-    def of(
-        cls, shot: str, frame: int, matte: Matte, fit: str, finishes: tuple[Finish, ...] = (), plate: str | None = None
-    ) -> "SpriteSpec":
-        """The spec of a frame's matte under finishes."""
-        return cls(shot, frame, fit, matte, finishes, _digest(matte, *finishes), plate)
+    def of(cls, picture: Picture, framing: Framing, finishes: tuple[FinishKind, ...] = ()) -> "SpriteSpec":
+        """The spec of a picture under finishes."""
+        return cls(picture, framing, finishes, digest(picture.digest, framing, *finishes))
 
 
 @dataclass(frozen=True)
-class LayerDraw:
-    """A sprite, where it goes (3×3, canvas pixels at rest to canvas pixels), and how opaque, 0…1."""
+class SpriteDraw:
+    """A sprite, where it goes, and how opaque, 0…1. `largest` is how large its layer is drawn at any time (1 = as it
+    rests): that decides how fine the sprite is."""
 
     layer: str
     sprite: SpriteSpec
-    matrix: tuple[float, ...]
+    matrix: Matrix
     opacity: float
+    largest: float = field(default=1.0, compare=False)
+
+    @property
+    def key(self) -> str:
+        """Stands for all that its pixels depend on."""
+        return f"{self.sprite.digest}{self.matrix}{self.opacity}"
 
 
 @dataclass(frozen=True)
 class Draws:
-    """One frame, from the ground up."""
+    """One frame, from the ground up: what lies under everything (None: the background), then draw after draw."""
 
-    ground: GroundDraw | None
-    layers: tuple[LayerDraw, ...]
+    ground: SpriteSpec | None
+    layers: tuple[SpriteDraw, ...]
     background: str
 
     @property
     def key(self) -> str:
         """A hash of all that the frame's pixels depend on, besides its size."""
-        g = self.ground
-        ground = g and (g.shot, g.frame, g.fit, g.digest, g.plate)
-        sprites = [(s.shot, s.frame, s.fit, s.digest, s.plate) for s in (x.sprite for x in self.layers)]
-        places = [(x.matrix, x.opacity) for x in self.layers]
-        return _hash(repr((self.background, ground, sprites, places)))
-
-
-@dataclass(frozen=True)
-class Span:
-    """A layer's place in time: first frame, first frame after it, and its landing."""
-
-    start: int
-    end: int
-    landing: int
-
-    @property
-    def ties(self) -> dict[Tie, int]:
-        """What keys count from."""
-        return {"start": self.start, "landing": self.landing, "end": self.end}
+        return digest(self.background, self.ground and self.ground.digest, [x.key for x in self.layers])
 
 
 class Evaluation:
-    """A document made ready to be asked for frames: the conform tables and the layers' spans, worked out once."""
+    """A document made ready to be asked for frames. What frames share is worked out once, when it is first asked."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, timeline: Timeline | None = None) -> None:
         self.document = document
-        project = document.project
-        self.tables: dict[str, np.ndarray] = {}
-        self.starts: dict[str, int] = {}
-        at = 0
-        for item in project.ground:
-            self.starts[item.id] = at
-            self.tables[item.id] = conform(item, document.shots[item.shot], project.rate)
-            at += len(self.tables[item.id])
-        self.length = at
-        self.spans = {layer.id: self._span(layer) for layer in project.layers}
+        self.timeline = timeline or Timeline(document)
+        self._keyed: dict[str, Keyed] = {}
         self._anchors: dict[str, tuple[float, float]] = {}
-        self._dressing = {item.id: _dressing(item) for item in project.ground}
-        self._specs: dict[tuple[str, int, bool, bool], SpriteSpec | None] = {}
+        self._specs: dict[object, SpriteSpec | None] = {}
 
-    def _span(self, layer: Layer) -> Span | None:
-        hold = self.document.holds[layer.hold]
+    @property
+    def length(self) -> int:
+        """How many frames the piece has."""
+        return self.timeline.length
+
+    @cached_property
+    def _canvas(self) -> tuple[int, int]:
+        return self.document.project.width, self.document.project.height
+
+    @cached_property
+    def _active(self) -> list[tuple[int, int, Layer]]:
+        """Layers that are seen at some time, with their spans, from the farthest to the nearest."""
+        spans = ((self.timeline.spans[x.id], x) for x in self.document.project.layers if x.visible)
+        return [(s.start, s.end, x) for s, x in spans if s is not None]
+
+    def keyed(self, owner: Layer | GroundItem) -> Keyed:
+        """The keys of a layer or a ground item, ready to be asked."""
+        if owner.id not in self._keyed:
+            self._keyed[owner.id] = Keyed(owner, self.timeline.ties_of(owner))
+        return self._keyed[owner.id]
+
+    def framing(self, layer: Layer) -> Framing:
+        """How a layer rests on the canvas: as the footage does that it hangs over."""
         item = self.document.item(layer.over)
-        if item is None or item.shot != hold.shot or item.kind != "shot":
-            return None
-        if layer.arrangement == "along":
-            return self._along(layer, hold, item)
-        at = landing(self.tables[item.id], hold.frame)
-        if at is None:
-            return None
-        m = self.starts[item.id] + at
-        if layer.arrangement == "trail":
-            end = self.length if layer.until is None else min(layer.until, self.length)
-            return Span(m, max(end, m + 1), m)
-        start = 0 if layer.until is None else layer.until
-        return Span(min(start, m), m, m)
-
-    def _along(self, layer: Layer, hold: Hold, item: GroundItem) -> Span | None:
-        """The frames of the item that show the range through which the matte travels."""
-        travel, own = hold.travel, hold.frame
-        first, past = (travel.first, travel.past) if travel else (own, own + 1)
-        table = self.tables[item.id]
-        shown = np.flatnonzero((table >= first) & (table < past))
-        if not len(shown):
-            return None
-        start = self.starts[item.id]
-        at = landing(table, hold.frame)
-        begin, end = start + int(shown[0]), start + int(shown[-1]) + 1
-        return Span(begin, end, begin if at is None else start + at)
-
-    def _spec(self, layer: Layer, frame: int, as_filmed: bool, fill: bool = False) -> SpriteSpec | None:
-        """What the layer's sprite depends on at a source frame; None while nothing is carved there."""
-        key = layer.id, frame, as_filmed, fill
-        if key not in self._specs:
-            self._specs[key] = self._make_spec(layer, frame, as_filmed, fill)
-        return self._specs[key]
-
-    def _make_spec(self, layer: Layer, frame: int, as_filmed: bool, fill: bool) -> SpriteSpec | None:
-        hold, item = self.document.holds[layer.hold], self.document.item(layer.over)
-        matte = hold.matte_at(frame)
-        if item is None or matte is None or not matte.carved:
-            return None
-        if fill:
-            if hold.plate is None:
-                return None
-            wide = {"grow": min(60, matte.grow + FILL_GROW), "soften_in": 0.0, "soften_out": FILL_SOFTEN, "fringe": 0.0}
-            return SpriteSpec.of(hold.shot, frame, matte.model_copy(update=wide), item.fit, (), hold.plate)
-        if as_filmed:
-            matte = matte.model_copy(update={"fringe": 0.0})
-        return SpriteSpec.of(hold.shot, frame, matte, item.fit, active(layer.finishes))
-
-    def item_at(self, frame: int) -> tuple[GroundItem, int] | None:
-        """The ground item on screen at a project frame, and the source frame it shows."""
-        for item in self.document.project.ground:
-            within = frame - self.starts[item.id]
-            if 0 <= within < len(self.tables[item.id]):
-                return item, int(self.tables[item.id][within])
-        return None
+        return item.framing if item else Framing()
 
     def rest(self, layer: Layer) -> np.ndarray:
-        """Source pixels of the layer's hold to canvas pixels, where its own frame has them: 3×3."""
-        item = self.document.item(layer.over)
-        shot = self.document.shots[self.document.holds[layer.hold].shot]
-        project = self.document.project
-        fit = item.fit if item else "cover"
-        return fit_matrix((shot.width, shot.height), (project.width, project.height), fit)
+        """The layer's source's own pixels to canvas pixels where it is at rest: 3×3."""
+        return fit_matrix(layer.source.size(self.document), self._canvas, self.framing(layer))
 
     def anchor(self, layer: Layer) -> tuple[float, float]:
         """The layer's anchor at rest, in canvas pixels."""
@@ -202,69 +111,80 @@ class Evaluation:
         return self._anchors[layer.id]
 
     def _anchor(self, layer: Layer) -> tuple[float, float]:
-        hold = self.document.holds[layer.hold]
-        shot = self.document.shots[hold.shot]
         if layer.anchor is not None:
             x, y = layer.anchor
         else:
-            left, top, right, bottom = bounds(hold.matte) or (0, 0, shot.width, shot.height)
+            left, top, right, bottom = layer.source.bounds(self.document) or (0, 0, *layer.source.size(self.document))
             x, y = (left + right) / 2, (top + bottom) / 2
         place = self.rest(layer) @ [x, y, 1]
         return float(place[0]), float(place[1])
 
-    def values(self, layer: Layer, frame: int) -> dict[str, list[float]]:
-        """Each channel's value at a frame."""
-        span = self.spans[layer.id]
-        ties: dict[Tie, int] = span.ties if span else {"start": 0, "landing": 0, "end": 0}
-        return {c: value_at(layer, c, frame, ties) for c in ("position", "scale", "rotation", "opacity")}
+    def values(self, layer: Layer, time: float) -> dict[str, list[float]]:
+        """The value of each channel of the pose, and of each setting that has keys, at a time."""
+        keyed = self.keyed(layer)
+        return {c: keyed.value(c, time) for c in POSE} | self.settings(layer, time)
 
-    def matrix(self, layer: Layer, frame: int) -> np.ndarray:
-        """The layer's own movement at a frame: canvas pixels at rest to canvas pixels, 3×3."""
-        values = self.values(layer, frame)
-        (x, y), (scale,), (turn,) = values["position"], values["scale"], values["rotation"]
+    def settings(self, owner: Layer | GroundItem, time: float) -> dict[str, list[float]]:
+        """The value of each setting of a layer's or a ground item's finishes that has keys, at a time."""
+        keyed = self.keyed(owner)
+        return {c: keyed.value(c, time) for c in keyed.settings}
+
+    def matrix(self, layer: Layer, time: float) -> np.ndarray:
+        """The layer's own movement at a time: canvas pixels at rest to canvas pixels, 3×3."""
+        keyed = self.keyed(layer)
+        x, y = keyed.value("position", time)
+        (scale,), (turn,) = keyed.value("scale", time), keyed.value("rotation", time)
         if scale == 1 and turn == 0:
             return np.array([[1, 0, x], [0, 1, y], [0, 0, 1.0]])
         ax, ay = self.anchor(layer)
         c, s = math.cos(math.radians(turn)) * scale, math.sin(math.radians(turn)) * scale
         return np.array([[c, -s, ax + x - c * ax + s * ay], [s, c, ay + y - s * ax - c * ay], [0, 0, 1]])
 
-    def at(self, frame: int) -> Draws:
-        """The draws of a project frame. The same document and frame always give equal draws."""
-        shown = self.item_at(frame)
+    def at(self, time: float) -> Draws:
+        """The draws at a time, in project frames. The same document and time always give equal draws."""
+        document, shown = self.document, self.timeline.item_at(time)
         ground = None
         if shown:
-            item, source = shown
-            ground = GroundDraw(item.shot, source, item.fit, *self._dressing[item.id], item.plate)
+            item = shown.item
+            looks = self.keyed(item).looks(time)
+            key = item.id, shown.frame, looks
+            if key not in self._specs:
+                picture = item.source.picture(document, shown.frame)
+                self._specs[key] = None if picture is None else SpriteSpec.of(picture, item.framing, looks)
+            ground = self._specs[key]
         layers = []
-        for layer in self.document.project.layers:
-            span = self.spans[layer.id]
-            if not layer.visible or span is None or not span.start <= frame < span.end:
+        for start, end, layer in self._active:
+            if not start <= time < end:
                 continue
-            opacity = self.values(layer, frame)["opacity"][0]
+            keyed = self.keyed(layer)
+            (opacity,) = keyed.value("opacity", time)
             if opacity <= 0:
                 continue
-            matrix = tuple(float(v) for v in self.matrix(layer, frame).ravel())
-            over_own = shown is not None and shown[0].id == layer.over
-            held = self.document.holds[layer.hold].frame
-            if layer.arrangement == "along":
-                held = shown[1] if shown is not None else held
-            if layer.fill and over_own and shown is not None:
-                lifted = self._spec(layer, shown[1], False, fill=True)
-                if lifted is not None:
-                    layers.append(LayerDraw(layer.id, lifted, AT_REST, 1.0))
-            # Over its own frame, at rest, a cutout has the colours as filmed, so that nobody sees it land.
-            lands = over_own and shown is not None and shown[1] == held and matrix == AT_REST
-            spec = self._spec(layer, held, lands)
+            matrix = tuple(float(v) for v in self.matrix(layer, time).ravel())
+            over_own = shown is not None and shown.item.id == layer.over
+            frame = layer.source.shows(document, shown)
+            if over_own and shown is not None:
+                behind = self._spec(layer, shown.frame, "behind", ())
+                if behind is not None:
+                    layers.append(SpriteDraw(layer.id, behind, AT_REST, 1.0))
+            landed = over_own and shown is not None and shown.frame == frame and matrix == AT_REST
+            spec = self._spec(layer, frame, "landed" if landed else "flying", keyed.looks(time))
             if spec is not None:
-                layers.append(LayerDraw(layer.id, spec, matrix, opacity))
-        return Draws(ground, tuple(layers), self.document.project.background)
+                layers.append(SpriteDraw(layer.id, spec, matrix, opacity, keyed.most("scale")))
+        return Draws(ground, tuple(layers), document.project.background)
+
+    def _spec(self, layer: Layer, frame: int, how: str, looks: tuple[FinishKind, ...]) -> SpriteSpec | None:
+        """What a sprite of the layer depends on at one of its source's frames; None while there is nothing to see."""
+        key = layer.id, frame, how, looks
+        if key not in self._specs:
+            if how == "behind":
+                picture = layer.source.behind(self.document, frame)
+            else:
+                picture = layer.source.picture(self.document, frame, landed=how == "landed")
+            self._specs[key] = None if picture is None else SpriteSpec.of(picture, self.framing(layer), looks)
+        return self._specs[key]
 
 
-def _dressing(item: GroundItem) -> tuple[tuple[Finish, ...], str]:
-    finishes = active(item.finishes)
-    return finishes, _digest(*finishes)
-
-
-def evaluate(document: Document, frame: int) -> Draws:
+def evaluate(document: Document, time: float) -> Draws:
     """The draws of one frame of a document."""
-    return Evaluation(document).at(frame)
+    return Evaluation(document).at(time)

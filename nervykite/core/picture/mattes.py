@@ -4,9 +4,9 @@ import numpy as np
 
 from ..footage.library import Library
 from ..footage.planes import to_bgr
+from ..kept import Kept
 from ..matte.combine import matte_alpha
 from ..model import Matte, Shot
-from ..recent import Recent
 
 
 class Mattes:
@@ -14,14 +14,14 @@ class Mattes:
 
     def __init__(self, library: Library, keep: int = 32) -> None:
         self._library = library
-        self._known: Recent[np.ndarray] = Recent(keep)
+        self._known: Kept[np.ndarray] = Kept(keep)
 
     def alpha(self, shot: Shot, frame: int, matte: Matte) -> np.ndarray:
         """The matte of a source frame: float32 (h, w) of the shot's size, 0…1. Not to be written to."""
         picture = (frame,) if matte.fine_edge > 0 else ()  # only the fine edge looks at the picture
         shaped = matte.model_copy(update={"fringe": 0.0})
         key = shot.id, picture, shaped.model_dump_json()
-        known = self._known.get(key)
+        known = self._known.peek(key)
         if known is None:
             seen = self.picture(shot, frame) if matte.fine_edge > 0 else None
             known = matte_alpha(matte, shot.height, shot.width, self._library.alpha, seen)

@@ -1,45 +1,29 @@
 """Frames of a document, at any size: the one compositor behind preview and export."""
 
-import threading
-from collections import OrderedDict
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
-from ..finishes.registry import ground_finish
 from ..footage.library import Library
-from ..footage.planes import Planes, colour_planes
-from ..model import Document
+from ..footage.planes import Planes
+from ..kept import Kept
+from ..model import Document, Framing
+from ..sources.picture import Grid
 from .draw import Placed, Sprite, draw
-from .evaluate import Draws, SpriteSpec
+from .evaluate import AT_REST, Draws, SpriteDraw, SpriteSpec
+from .material import Stock
 from .mattes import Mattes
 from .sprite import make_sprite
 
+SPRITE_BYTES = 600_000_000
+"""How much sprites may hold before those used least go."""
+ENLARGED = 1.02
+"""From here on a picture drawn larger than it rests is worth a finer sprite."""
 
-class SpriteCache:
-    """Sprites by all that they depend on; the least used go when they hold more than `limit` bytes."""
 
-    def __init__(self, limit: int = 600_000_000) -> None:
-        self._limit, self._held = limit, 0
-        self._sprites: OrderedDict[object, Sprite | None] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def get(self, key: object, make: Callable[[], Sprite | None]) -> Sprite | None:
-        """The sprite under the key, made if it is not there."""
-        with self._lock:
-            if key in self._sprites:
-                self._sprites.move_to_end(key)
-                return self._sprites[key]
-        sprite = make()
-        with self._lock:
-            if key not in self._sprites:
-                self._sprites[key] = sprite
-                self._held += sprite.nbytes if sprite else 0
-                while self._held > self._limit and len(self._sprites) > 1:
-                    _key, old = self._sprites.popitem(last=False)
-                    self._held -= old.nbytes if old else 0
-        return sprite
+def sprite_cache() -> Kept[Sprite | None]:
+    """A cache for sprites, to be shared by renderers."""
+    return Kept(SPRITE_BYTES, lambda sprite: sprite.nbytes if sprite else 0)
 
 
 class Renderer:
@@ -53,12 +37,12 @@ class Renderer:
         self,
         ground: Library,
         holds: Library | None = None,
-        cache: SpriteCache | None = None,
+        cache: Kept[Sprite | None] | None = None,
         pool: ThreadPoolExecutor | None = None,
         bands: int = 2,
     ) -> None:
         self._ground, self._holds = ground, holds or ground
-        self._cache = cache or SpriteCache()
+        self._cache = cache or sprite_cache()
         self.mattes = Mattes(self._holds)
         self._pool, self._bands = pool, bands if pool else 1
 
@@ -66,35 +50,60 @@ class Renderer:
         """The frame as planes. `size` (w, h), even, has the project's shape; None is the project's own size."""
         project = document.project
         size = size or (project.width, project.height)
+        planes = self._ground_planes(document, draws, size, draft)
+        placed = (self.placed(document, one, size, draft) for one in draws.layers)
+        draw(planes, [p for p in placed if p is not None], self._bands, self._pool)
+        return planes
+
+    def placed(self, document: Document, one: SpriteDraw, size: tuple[int, int], draft: bool) -> Placed | None:
+        """A draw's sprite, and where it goes on a canvas of a size; None if there is nothing to see."""
+        scale = size[0] / document.project.width
+        level = level_of(one, document, scale)
+        sprite = self.sprite(document, one.sprite, size, draft, level)
+        if sprite is None:
+            return None
+        matrix = np.array(one.matrix).reshape(3, 3)
+        matrix[:2, 2] *= scale
+        matrix[2, :2] /= scale
+        if level > 1:
+            matrix = matrix @ np.diag([1 / level, 1 / level, 1])
+        return Placed(sprite, matrix, one.opacity)
+
+    def sprite(
+        self, document: Document, spec: SpriteSpec, size: tuple[int, int], draft: bool, level: int = 1
+    ) -> Sprite | None:
+        """The sprite of a spec on a canvas of a size, `level` times as fine, from the cache if it is there."""
+        project = document.project
+        fine = size[0] * level, size[1] * level
+        grid = Grid(fine, fine[0] / project.width, spec.framing, project.background, draft)
+        stock = Stock(document, self._holds, self.mattes)
+        return self._cache.get((spec.digest, grid), lambda: make_sprite(spec, stock, grid))
+
+    def _ground_planes(self, document: Document, draws: Draws, size: tuple[int, int], draft: bool) -> Planes:
+        project, ground = document.project, draws.ground
+        stock = Stock(document, self._ground, self.mattes)
         scale = size[0] / project.width
-        planes = self._ground_planes(document, draws, size, scale, draft)
-        placed = []
-        for layer in draws.layers:
-            sprite = self.sprite(document, layer.sprite, size, scale, draft)
-            if sprite is not None:
-                matrix = np.array(layer.matrix).reshape(3, 3)
-                matrix[:2, 2] *= scale
-                placed.append(Placed(sprite, matrix, layer.opacity))
-        draw(planes, placed, self._bands, self._pool)
+        if ground is None:
+            return stock.over_background(None, Grid(size, scale, Framing(), draws.background, draft))
+        held = ground.picture.opaque(stock, Grid(size, scale, ground.framing, draws.background, draft))
+        planes = held.copy() if draws.layers or ground.finishes else held
+        for finish in ground.finishes:
+            planes = finish.ground(planes, scale)
         return planes
 
-    def sprite(self, document: Document, spec: SpriteSpec, size, scale: float, draft: bool) -> Sprite | None:
-        """The sprite of a spec, from the cache if it is there."""
-        key = (repr(spec), size, draft, document.project.background)
-        return self._cache.get(key, lambda: make_sprite(spec, document, self._holds, self.mattes, size, scale, draft))
 
-    def _ground_planes(self, document, draws: Draws, size, scale: float, draft: bool) -> Planes:
-        if draws.ground is None:
-            y, u, v = colour_planes(draws.background)
-            half = size[1] // 2, size[0] // 2
-            return Planes(np.full(size[::-1], y, np.uint8), np.full(half, u, np.uint8), np.full(half, v, np.uint8))
-        shot = document.shots[draws.ground.shot]
-        if draws.ground.plate is not None:
-            held = self._ground.plate_at_size(draws.ground.plate, size, draws.ground.fit, draws.background)
-        else:
-            held = self._ground.at_size(shot, draws.ground.frame, size, draws.ground.fit, draws.background, draft)
-        planes = held.copy() if draws.layers or draws.ground.finishes else held
-        for finish in draws.ground.finishes:
-            kind, settings = ground_finish(finish)
-            planes = kind.apply(planes, settings, scale)
-        return planes
+def level_of(one: SpriteDraw, document: Document, scale: float) -> int:
+    """How many times as fine as the canvas a draw's sprite is: 1, or 2, 4 … if it is ever drawn larger than it rests.
+
+    Never finer than the source's own pixels; at rest always 1, so that a landing is exact. `scale` is the size of the
+    canvas over the project's.
+    """
+    if one.matrix == AT_REST or one.largest <= ENLARGED:
+        return 1
+    width, height = one.sprite.picture.size
+    shape = width / document.project.width, height / document.project.height
+    own = (min(shape) if one.sprite.framing.mode == "fill" else max(shape)) / scale
+    level = 1
+    while level < one.largest and level < own:
+        level *= 2
+    return level

@@ -1,81 +1,59 @@
-"""Making sprites: matte, finishes, colours, in canvas pixels at rest."""
+"""Making sprites: a patch of pixels, its finishes, packed for drawing."""
 
-import cv2
 import numpy as np
 
-from ..finishes.registry import cutout_finish
 from ..footage import planes as colour
-from ..footage.library import Library, fit_matrix, place
 from ..footage.planes import Planes
 from ..matte.fringe import own_colours
-from ..model import Document
-from .draw import FULL, Sprite, pack
+from ..sources.picture import Grid, Material, Patch
+from .draw import FULL, Sprite, pack, pack_light
 from .evaluate import SpriteSpec
-from .mattes import Mattes
-
-RIM = 2
 
 
-def canvas_alpha(spec: SpriteSpec, document: Document, mattes: Mattes, size: tuple[int, int]) -> np.ndarray:
-    """The matte on a canvas of the given size (w, h): float32 (h, w), 0…1.
-
-    It is made at source size and resampled, so that it does not depend on the size it is looked at.
-    """
-    shot = document.shots[spec.shot]
-    alpha = mattes.alpha(shot, spec.frame, spec.matte)
-    if (shot.width, shot.height) == size:
-        return alpha
-    empty = None if spec.fit == "cover" else 0
-    return place(alpha, fit_matrix((shot.width, shot.height), size, spec.fit), size, empty)
-
-
-def make_sprite(
-    spec: SpriteSpec,
-    document: Document,
-    library: Library,
-    mattes: Mattes,
-    size: tuple[int, int],
-    scale: float,
-    draft: bool,
-) -> Sprite | None:
-    """The sprite of a spec on a canvas of the given even size (w, h), `scale` of the project's; None if empty.
+def make_sprite(spec: SpriteSpec, material: Material, grid: Grid) -> Sprite | None:
+    """The sprite of a spec on a grid; None if there is nothing to see.
 
     Without finishes the colours are the footage's own planes, bit for bit, but for a cleaned fringe.
     """
-    alpha = canvas_alpha(spec, document, mattes, size)
-    rows, columns = np.flatnonzero(alpha.max(1) > 0.002), np.flatnonzero(alpha.max(0) > 0.002)
-    if not len(rows) or not len(columns):
+    margin = int(np.ceil(sum(finish.reach() * grid.scale for finish in spec.finishes)))
+    patch = spec.picture.cut(material, grid, margin)
+    if patch is None:
         return None
-    shot = document.shots[spec.shot]
-    background = document.project.background
-    if spec.plate is not None:
-        picture = library.plate_at_size(spec.plate, size, spec.fit, background)
-    else:
-        picture = library.at_size(shot, spec.frame, size, spec.fit, background, draft)
-    finishes = [cutout_finish(f) for f in spec.finishes]
-    margin = sum(finish.reach(settings) * scale for finish, settings in finishes)
-    pad = int(np.ceil(margin)) + RIM
-    left, top = (int(rows_or[0]) - pad for rows_or in (columns, rows))
-    left, top = left - left % 2, top - top % 2
-    right, bottom = int(columns[-1]) + 1 + pad, int(rows[-1]) + 1 + pad
-    right, bottom = right + (right - left) % 2, bottom + (bottom - top) % 2
-    box = left, top, right, bottom
-    cut = _crop(alpha, box, cv2.BORDER_CONSTANT)
-    chroma_box = left // 2, top // 2, right // 2, bottom // 2
-    part = Planes(
-        _crop(picture.y, box, cv2.BORDER_REPLICATE),
-        _crop(picture.u, chroma_box, cv2.BORDER_REPLICATE),
-        _crop(picture.v, chroma_box, cv2.BORDER_REPLICATE),
-    )
-    if spec.matte.fringe > 0:
-        part = cleaned(part, cut, spec.matte.fringe)
-    if not finishes:
-        return _pack(left, top, part, cut)
-    rgba = np.dstack([colour.to_bgr(part)[..., ::-1].astype(np.float32) / 255, cut])
+    patch = without_fringe(patch)
+    if spec.finishes:
+        rgba = as_rgba(patch)
+        for finish in spec.finishes:
+            rgba = finish.cutout(rgba, grid.scale)
+        patch = Patch(patch.left, patch.top, rgba=rgba)
+    return packed(patch)
+
+
+def without_fringe(patch: Patch) -> Patch:
+    """The patch with the subject's own colours at its edge, as much as it asks for."""
+    if patch.fringe <= 0 or patch.planes is None or patch.alpha is None:
+        return patch
+    return Patch(patch.left, patch.top, cleaned(patch.planes, patch.alpha, patch.fringe), patch.alpha)
+
+
+def as_rgba(patch: Patch) -> np.ndarray:
+    """A patch as premultiplied R'G'B'A: float32 (h, w, 4)."""
+    if patch.rgba is not None:
+        return patch.rgba
+    assert patch.planes is not None
+    assert patch.alpha is not None
+    rgb = colour.to_bgr(patch.planes)[..., ::-1].astype(np.float32) / 255
+    rgba = np.dstack([rgb, patch.alpha])
     rgba[..., :3] *= rgba[..., 3:]
-    for finish, settings in finishes:
-        rgba = finish.apply(rgba, settings, scale)
-    return pack_rgba(left, top, rgba)
+    return rgba
+
+
+def packed(patch: Patch) -> Sprite:
+    """A patch ready to be drawn."""
+    if patch.rgba is not None:
+        return pack_rgba(patch.left, patch.top, patch.rgba)
+    assert patch.planes is not None
+    assert patch.alpha is not None
+    return _pack(patch.left, patch.top, patch.planes, patch.alpha)
 
 
 def cleaned(part: Planes, alpha: np.ndarray, share: float) -> Planes:
@@ -96,8 +74,11 @@ def cleaned(part: Planes, alpha: np.ndarray, share: float) -> Planes:
 
 
 def pack_rgba(left: int, top: int, rgba: np.ndarray) -> Sprite:
-    """A sprite from premultiplied R'G'B'A: float32 (h, w, 4), even sides."""
+    """A sprite from premultiplied R'G'B'A: float32 (h, w, 4), even sides. Colour beyond alpha is light, and is kept."""
     alpha = np.clip(rgba[..., 3], 0, 1)
+    premultiplied = np.clip(rgba[..., :3], 0, 1)
+    if (premultiplied.max(-1) > alpha + LIGHT).any():
+        return _pack_light(left, top, premultiplied, alpha)
     rgb = np.clip(rgba[..., :3] / np.maximum(alpha, 1e-4)[..., None], 0, 1)
     # Chroma is averaged premultiplied: colours beyond the edge must not bleed into it.
     h, w = alpha.shape
@@ -109,16 +90,33 @@ def pack_rgba(left: int, top: int, rgba: np.ndarray) -> Sprite:
     return _pack(left, top, Planes(luma.y, chroma.u, chroma.v), alpha)
 
 
+LIGHT = 1 / 255
+"""How far colour has to exceed alpha to count as light."""
+
+
+def _pack_light(left: int, top: int, rgb: np.ndarray, alpha: np.ndarray) -> Sprite:
+    """A sprite some of whose premultiplied colours exceed its alpha."""
+    h, w = alpha.shape
+    mean = rgb.reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3))
+    half = alpha.reshape(h // 2, 2, w // 2, 2).mean((1, 3))
+    luma = 219 * (rgb @ LUMA)
+    planes = [(luma, alpha, 16.0)]
+    for row in CHROMA:
+        planes.append((224 * (mean @ row), half, 128.0))
+    y, u, v = (pack_light(light, cover, black) for light, cover, black in planes)
+    return Sprite(left, top, y, u, v, light=True)
+
+
+LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
+CHROMA = (
+    np.array([-0.2126, -0.7152, 0.9278], np.float32) / np.float32(1.8556),
+    np.array([0.7874, -0.7152, -0.0722], np.float32) / np.float32(1.5748),
+)
+"""Y' and, less the neutral value, Cb and Cr of R'G'B' after ITU-R BT.709."""
+
+
 def _pack(left: int, top: int, part: Planes, alpha: np.ndarray) -> Sprite:
     h, w = alpha.shape
     cover = np.round(alpha * FULL).astype(np.uint16)
     half = np.round(alpha.reshape(h // 2, 2, w // 2, 2).mean((1, 3)) * FULL).astype(np.uint16)
     return Sprite(left, top, pack(part.y, cover), pack(part.u, half), pack(part.v, half))
-
-
-def _crop(plane: np.ndarray, box: tuple[int, int, int, int], border: int) -> np.ndarray:
-    left, top, right, bottom = box
-    h, w = plane.shape[:2]
-    inside = plane[max(0, top) : min(h, bottom), max(0, left) : min(w, right)]
-    over = max(0, -top), max(0, bottom - h), max(0, -left), max(0, right - w)
-    return cv2.copyMakeBorder(inside, *over, border) if any(over) else np.ascontiguousarray(inside)

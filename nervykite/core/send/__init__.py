@@ -1,1 +1,1 @@
-"""Sending: encoders, and the pipeline that feeds them."""
+"""Sending: frames and sound of a piece, handed to a writer of some format."""

@@ -2,48 +2,31 @@
 
 import wave
 from collections.abc import Callable
-from fractions import Fraction
 from pathlib import Path
 from typing import BinaryIO
 
 import numpy as np
 
-from ..model import Shot
-from ..picture.evaluate import Evaluation
+from .plan import RATE, SoundPlan
 
-RATE = 48_000
 FADE = 144
 """Samples (3 ms) over which sound comes and goes at a cut, so that it does not click."""
 
 
-def samples_before(frame: int, rate: Fraction) -> int:
-    """How many samples there are before the start of a project frame."""
-    return round(Fraction(frame * RATE) / rate)
+def mix(plan: SoundPlan, sound_of: Callable[[str], np.ndarray]) -> np.ndarray:
+    """The whole piece: float32 (2, n) at RATE, n as many samples as the plan lasts.
 
-
-def mix(evaluation: Evaluation, sound_of: Callable[[Shot], np.ndarray | None]) -> np.ndarray:
-    """The whole piece: float32 (2, n) at RATE, n as many samples as its frames last.
-
-    `sound_of` gives a shot's sound from its first picture on, float32 (2, m) at RATE, or None.
+    `sound_of` gives the sound in a stored file, float32 (2, m) at RATE.
     """
-    project = evaluation.document.project
-    out = np.zeros((2, samples_before(evaluation.length, project.rate)), np.float32)
-    for item in project.ground:
-        shot = evaluation.document.shots[item.shot]
-        sound = sound_of(shot)
-        if sound is None:
-            continue
-        start = evaluation.starts[item.id]
-        low = samples_before(start, project.rate)
-        past = samples_before(start + len(evaluation.tables[item.id]), project.rate)
-        source = round(shot.ticks[min(item.first, shot.frames - 1)] * Fraction(shot.tick) * RATE)
-        piece = sound[:, source : source + past - low].copy()
+    out = np.zeros((2, plan.length), np.float32)
+    for clip in plan.clips:
+        piece = sound_of(clip.file)[:, clip.source : clip.source + clip.past - clip.first].copy()
         fade = min(FADE, piece.shape[1] // 2)
         if fade:
             ramp = np.linspace(0, 1, fade, dtype=np.float32)
             piece[:, :fade] *= ramp
             piece[:, -fade:] *= ramp[::-1]
-        out[:, low : low + piece.shape[1]] = piece
+        out[:, clip.first : clip.first + piece.shape[1]] = piece
     return out
 
 

@@ -1,16 +1,12 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
+import type { Hold, Layer, Told } from './view'
 
 type Schemas = components['schemas']
-export type ProjectView = Schemas['ProjectView']
-export type Project = ProjectView['project']
-export type GroundItem = Project['ground'][number]
-export type Layer = Project['layers'][number]
+export type { GroundItem, Hold, ItemView, Layer, StopState, StopView, View } from './view'
 export type Key = Layer['keys'][number]
-export type Channel = Key['channel']
 export type Easing = Key['easing']
 export type Finish = Layer['finishes'][number]
-export type Hold = ProjectView['holds'][string]
 export type Matte = Hold['matte']
 export type Piece = Matte['pieces'][number]
 export type Shape = Extract<Piece, { nodes: unknown }>
@@ -22,13 +18,12 @@ export type FindRequest = Schemas['FindRequest']
 export type Finding = Schemas['Finding']
 export type SavedMatte = Schemas['SavedMatte']
 export type Travel = NonNullable<Hold['travel']>
-export type ShotView = ProjectView['shots'][string]
-export type ItemView = ProjectView['items'][number]
-export type LayerView = ProjectView['layers'][string]
+export type ShotView = Told['shots'][string]
+export type LayerView = Told['places'][string]
 export type Job = Schemas['JobView']
 export type Entry = Schemas['Entry']
 export type Catalog = Schemas['Catalog']
-export type FinishView = Schemas['FinishView']
+export type KindView = Schemas['KindView']
 export type Edit = Schemas['EditRequest']['edit']
 
 export const api = createClient<paths>({ baseUrl: '' })
@@ -55,11 +50,6 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>): P
   const error = result.error as { message?: string; revision?: number | null } | undefined
   if (error === undefined) return undefined as T
   throw new Refused(error.message ?? 'The server could not do that.', error.revision)
-}
-
-/** The answer as a project's view: the client library loosens its pairs of numbers to lists. */
-export function answerView(call: Promise<{ data?: unknown; error?: unknown }>): Promise<ProjectView> {
-  return answer(call) as Promise<ProjectView>
 }
 
 /** A fresh id, as the server makes them. */

@@ -16,7 +16,9 @@ export interface FrameHeader {
   key: string
   revision: number
   layers: Outline[]
-  source?: { item: string; frame: number }
+  source?: { item: string; frame: number; values: Record<string, number[]> }
+  /** With a draft: the layers that it lays elsewhere in time, first frame and first frame after. */
+  spans?: Record<string, [number, number]>
   skipped?: boolean
   trouble?: string
 }

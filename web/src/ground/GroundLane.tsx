@@ -1,9 +1,10 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useRef } from 'react'
-import { answer, api, type GroundItem } from '../api/client'
+import { answer, api, type GroundItem, type ItemView, type ShotView } from '../api/client'
+import { useDrag } from '../parts/useDrag'
 import { useOf, useStudio } from '../shell/store'
-import { LABEL } from '../sky/Timeline'
+import { LABEL } from '../sky/measures'
 import { roleColour } from '../theme/system'
 
 const STRIP = 44
@@ -26,20 +27,17 @@ export function GroundLane({ per }: { per: number }) {
 }
 
 function Item({ item, per }: { item: GroundItem; per: number }) {
-  const { view, item: chosenItem, chooseItem, edit, seek } = useOf('view', 'item', 'chooseItem', 'edit', 'seek')
-  const shot = view!.shots[item.shot]
+  const { view, item: chosenItem, chooseItem, seek } = useOf('view', 'item', 'chooseItem', 'seek')
   const place = view!.items.find((i) => i.id === item.id)
-  const drag = useRef<{ x: number; frame: number; to: number } | null>(null)
+  const shot = place?.shot ? view!.shots[place.shot] : undefined
   if (!shot || !place) return null
+  const [first, past] = place.range ?? [place.frames[0]!, place.frames.at(-1)! + 1]
   const left = LABEL + place.start * per
   const width = place.length * per
   const thumb = (STRIP * shot.width) / shot.height
   const count = Math.max(1, Math.min(120, Math.round(width / thumb)))
   const chosen = chosenItem === item.id
-  const at = (source: number) => {
-    const index = place.frames.findIndex((f) => f >= source)
-    return place.start + Math.max(0, index)
-  }
+  const at = (source: number) => frameOf(place, source)
   return (
     <>
       <Box
@@ -56,7 +54,7 @@ function Item({ item, per }: { item: GroundItem; per: number }) {
         borderRadius="4px"
         outline={chosen ? '2px solid' : '1px solid'}
         outlineColor={chosen ? 'selected' : 'rule'}
-        bgImage={`url(/api/projects/${view!.project.id}/shots/${shot.id}/strip.jpg?first=${item.first}&past=${item.past}&count=${count}&height=88)`}
+        bgImage={`url(/api/projects/${view!.project.id}/shots/${shot.id}/strip.jpg?first=${first}&past=${past}&count=${count}&height=88)`}
         bgSize="100% 100%"
         onClick={(e) => {
           chooseItem(item.id)
@@ -65,7 +63,7 @@ function Item({ item, per }: { item: GroundItem; per: number }) {
         }}
       />
       {shot.cuts
-        .filter((c) => c > item.first && c < item.past)
+        .filter((c) => c > first && c < past)
         .map((c) => (
           <Box
             as="button"
@@ -87,63 +85,75 @@ function Item({ item, per }: { item: GroundItem; per: number }) {
           </Box>
         ))}
       {shot.moments
-        .filter((m) => m.frame >= item.first && m.frame < item.past)
+        .filter((m) => m.frame >= first && m.frame < past)
         .map((m) => (
-          <Box
-            as="button"
-            key={m.id}
-            aria-label={`${m.name}, frame ${m.frame}`}
-            title={`${m.name}, frame ${m.frame}. Drag to another frame`}
-            position="absolute"
-            zIndex="1"
-            top="1px"
-            left={`${LABEL + (at(m.frame) + 0.5) * per - 2}px`}
-            w="14px"
-            h="22px"
-            cursor="pointer"
-            touchAction="none"
-            onPointerDown={(e) => {
-              e.currentTarget.setPointerCapture(e.pointerId)
-              drag.current = { x: e.clientX, frame: m.frame, to: m.frame }
-            }}
-            onPointerMove={(e) => {
-              const d = drag.current
-              if (!d) return
-              const index = at(d.frame) - place.start + Math.round((e.clientX - d.x) / per)
-              d.to = place.frames[Math.max(0, Math.min(place.length - 1, index))]!
-              seek(at(d.to))
-            }}
-            onPointerUp={() => {
-              const d = drag.current
-              drag.current = null
-              if (d && d.to !== d.frame) void edit({ kind: 'change moment', shot: shot.id, moment: m.id, frame: d.to })
-              else seek(at(m.frame))
-            }}
-            onKeyDown={(e) => {
-              if (e.key === 'Delete') {
-                e.preventDefault()
-                e.stopPropagation()
-                void edit({ kind: 'remove moment', shot: shot.id, moment: m.id })
-              }
-            }}
-          >
-            <svg viewBox="0 0 14 22" width="14" height="22" aria-hidden="true">
-              <path d="M2 1V21" stroke={roleColour('now')} strokeWidth="1.6" />
-              <path d="M2 1.5 12.5 4.7 2 8.2Z" fill={roleColour('now')} />
-            </svg>
-          </Box>
+          <Flag key={m.id} moment={m} shot={shot.id} place={place} per={per} />
         ))}
     </>
+  )
+}
+
+/** The project frame at which a ground item shows a source frame, or the first one after it. */
+function frameOf(place: ItemView, source: number): number {
+  return place.start + Math.max(0, place.frames.findIndex((f) => f >= source))
+}
+
+/** A flagged frame: press to go there, drag to another frame, Delete takes the flag away. */
+function Flag(p: { moment: ShotView['moments'][number]; shot: string; place: ItemView; per: number }) {
+  const { moment, shot, place, per } = p
+  const { edit, seek } = useOf('edit', 'seek')
+  const to = useRef(moment.frame)
+  const at = (source: number) => frameOf(place, source)
+  const drag = useDrag({
+    start: () => {
+      to.current = moment.frame
+      return at(moment.frame) - place.start
+    },
+    move: (dx, _dy, from) => {
+      const index = from + Math.round(dx / per)
+      to.current = place.frames[Math.max(0, Math.min(place.length - 1, index))]!
+      seek(at(to.current))
+    },
+    end: () => {
+      if (to.current !== moment.frame) void edit({ kind: 'change moment', shot, moment: moment.id, frame: to.current })
+      else seek(at(moment.frame))
+    },
+  })
+  return (
+    <Box
+      as="button"
+      aria-label={`${moment.name}, frame ${moment.frame}`}
+      title={`${moment.name}, frame ${moment.frame}. Drag to another frame`}
+      position="absolute"
+      zIndex="1"
+      top="1px"
+      left={`${LABEL + (at(moment.frame) + 0.5) * per - 2}px`}
+      w="14px"
+      h="22px"
+      cursor="pointer"
+      touchAction="none"
+      {...drag}
+      onKeyDown={(e) => {
+        if (e.key !== 'Delete') return
+        e.preventDefault()
+        e.stopPropagation()
+        void edit({ kind: 'remove moment', shot, moment: moment.id })
+      }}
+    >
+      <svg viewBox="0 0 14 22" width="14" height="22" aria-hidden="true">
+        <path d="M2 1V21" stroke={roleColour('now')} strokeWidth="1.6" />
+        <path d="M2 1.5 12.5 4.7 2 8.2Z" fill={roleColour('now')} />
+      </svg>
+    </Box>
   )
 }
 
 function Wave({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
   const heard = Object.values(view.shots).some((s) => s.has_sound)
-  const cut = JSON.stringify(view.project.ground.map((g) => [g.shot, g.first, g.past]))
   const points = Math.min(2000, Math.max(50, Math.round((view.length * per) / 2)))
   const peaks = useQuery({
-    queryKey: ['peaks', view.project.id, cut, points],
+    queryKey: ['peaks', view.project.id, view.sound, points],
     enabled: heard,
     queryFn: () =>
       answer(

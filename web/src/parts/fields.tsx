@@ -1,6 +1,7 @@
 import { Box, Flex, Input, Text, chakra } from '@chakra-ui/react'
-import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from 'react'
+import { type KeyboardEvent, type ReactNode, useEffect, useState } from 'react'
 import { steady } from './steady'
+import { useDrag } from './useDrag'
 
 interface NumberProps {
   label: string
@@ -30,7 +31,6 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
   const { min = -1e6, max = 1e6, step = 1, digits = step < 1 ? (step < 0.1 ? 2 : 1) : 0 } = p
   const [text, setText] = useState<string | null>(null)
   const [live, setLive] = useState<number | null>(null)
-  const grip = useRef<{ x: number; from: number; moved: boolean } | null>(null)
   const shown = live ?? p.value
   const limit = (x: number) => round(Math.max(min, Math.min(max, x)), digits)
 
@@ -62,24 +62,14 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
       ;(e.target as HTMLElement).blur()
     }
   }
-  const onDown = (e: PointerEvent) => {
-    if (p.disabled) return
-    e.currentTarget.setPointerCapture(e.pointerId)
-    grip.current = { x: e.clientX, from: shown, moved: false }
-  }
-  const onMove = (e: PointerEvent) => {
-    const g = grip.current
-    if (!g) return
-    const by = e.clientX - g.x
-    if (!g.moved && Math.abs(by) < 3) return
-    g.moved = true
-    draft(g.from + Math.round(by / 2) * step * (e.shiftKey ? 10 : 1))
-  }
-  const onUp = () => {
-    const g = grip.current
-    grip.current = null
-    if (g?.moved && live !== null) commit(live)
-  }
+  const drag = useDrag({
+    slack: 3,
+    start: () => (p.disabled ? null : shown),
+    move: (dx, _dy, from, e) => draft(from + Math.round(dx / 2) * step * (e.shiftKey ? 10 : 1)),
+    end: (moved) => {
+      if (moved && live !== null) commit(live)
+    },
+  })
   return (
     <Flex align="center" gap="2" minH="28px" opacity={p.disabled ? 0.5 : 1}>
       <Text
@@ -90,9 +80,7 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
         userSelect="none"
         touchAction="none"
         title={p.initial === undefined ? 'Drag to change' : 'Drag to change, double-click to set back'}
-        onPointerDown={onDown}
-        onPointerMove={onMove}
-        onPointerUp={onUp}
+        {...drag}
         onDoubleClick={() => p.initial !== undefined && commit(p.initial)}
       >
         {p.label}
@@ -199,52 +187,3 @@ export const NameField = steady(function NameField(p: { value: string; label: st
     />
   )
 })
-
-/** A colour: a swatch that opens the system's picker, and its hexadecimal value to type. */
-export function ColourField(p: { label: string; value: string; onDraft: (v: string) => void; onCommit: (v: string) => void }) {
-  const [text, setText] = useState<string | null>(null)
-  const swatch = useRef<HTMLInputElement>(null)
-  const commit = useRef(p.onCommit)
-  commit.current = p.onCommit
-  useEffect(() => {
-    const field = swatch.current
-    const done = () => field && commit.current(field.value)
-    field?.addEventListener('change', done)
-    return () => field?.removeEventListener('change', done)
-  }, [])
-  return (
-    <Flex align="center" gap="2" minH="28px">
-      <Text flex="1">{p.label}</Text>
-      <chakra.input
-        ref={swatch}
-        type="color"
-        aria-label={`${p.label}, picker`}
-        value={p.value}
-        onInput={(e) => p.onDraft(e.currentTarget.value)}
-        onChange={() => undefined}
-        w="34px"
-        h="24px"
-        p="0"
-        border="1px solid {colors.rule}"
-        borderRadius="soft"
-        bg="raised"
-      />
-      <Input
-        aria-label={p.label}
-        size="2xs"
-        h="24px"
-        w="86px"
-        px="1.5"
-        bg="raised"
-        fontSize="13px"
-        value={text ?? p.value.toUpperCase()}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={() => {
-          if (text !== null && /^#[0-9a-f]{6}$/i.test(text.trim())) p.onCommit(text.trim())
-          setText(null)
-        }}
-        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-      />
-    </Flex>
-  )
-}

@@ -1,20 +1,50 @@
-import type { Edit } from '../api/client'
+import { answer, api, type Edit } from '../api/client'
 import type { Answer, FrameHeader, Live } from '../api/live'
 
 const KEEP_BYTES = 250_000_000
+/** How many frames' keys are asked for in one go. */
+const STRETCH = 600
 
 /** Preview frames, kept by what they show: an edit drops only the frames it changes, and undo finds the old ones. */
 export class Frames {
   private kept = new Map<string, Answer<FrameHeader>>()
   private bytes = 0
   private coming = new Map<string, Promise<Answer<FrameHeader>>>()
-  /** Each frame's key at the project's revision. */
-  keys: string[] = []
+  /** Frames' keys at the project's revision, as far as they are known. */
+  private keys: (string | undefined)[] = []
+  private revision = 0
+  private looking: Promise<void> | null = null
   w = 540
   h = 960
   onReady: () => void = () => undefined
 
-  constructor(private readonly live: Live) {}
+  constructor(
+    private readonly live: Live,
+    private readonly project: string,
+  ) {}
+
+  /** Forgets the keys of frames that a newer revision may show differently: ranges, half-open. */
+  forget(ranges: [number, number][], length: number, revision: number): void {
+    this.revision = revision
+    this.keys.length = length
+    for (const [first, past] of ranges) this.keys.fill(undefined, first, Math.min(past, length))
+  }
+
+  /** Asks for the keys of frames first…past (half-open) that are not known yet. */
+  async lookUp(first: number, past: number): Promise<void> {
+    while (first < past && this.keys[first] !== undefined) first++
+    while (past > first && this.keys[past - 1] !== undefined) past--
+    if (first >= past) return
+    const at = { params: { path: { project: this.project }, query: { first, past } } }
+    const told = await answer(api.GET('/api/projects/{project}/keys', at))
+    if (told.revision === this.revision) this.learn(told.first, told.keys)
+  }
+
+  /** Takes over the keys of frames from one on. */
+  learn(first: number, keys: string[]): void {
+    keys.forEach((key, n) => (this.keys[first + n] = key))
+    this.onReady()
+  }
 
   ready(frame: number): boolean {
     const key = this.keys[frame]
@@ -46,11 +76,23 @@ export class Frames {
   prefetch(frames: number[]): void {
     for (const frame of frames) {
       const key = this.keys[frame]
-      if (key === undefined || this.coming.size >= 4) continue
+      if (key === undefined) {
+        if (frame < this.keys.length) this.lookAhead(frame)
+        continue
+      }
+      if (this.coming.size >= 4) continue
       const name = this.name(key)
       if (this.kept.has(name) || this.coming.has(name)) continue
       this.ask(frame, name).catch(() => undefined)
     }
+  }
+
+  private lookAhead(frame: number): void {
+    this.looking ??= this.lookUp(frame, Math.min(this.keys.length, frame + STRETCH))
+      .catch(() => undefined)
+      .finally(() => {
+        this.looking = null
+      })
   }
 
   private async ask(frame: number, name: string): Promise<Answer<FrameHeader>> {
@@ -58,7 +100,10 @@ export class Frames {
     this.coming.set(name, asked)
     try {
       const answer = await asked
-      if (!answer.header.skipped && !answer.header.trouble) this.keep(answer)
+      if (!answer.header.skipped && !answer.header.trouble) {
+        if (answer.header.revision === this.revision) this.keys[frame] ??= answer.header.key
+        this.keep(answer)
+      }
       return answer
     } finally {
       this.coming.delete(name)

@@ -39,15 +39,15 @@ export class Player {
     const { view } = useStudio.getState()
     if (!view || !Object.values(view.shots).some((s) => s.has_sound)) return
     this.context ??= new AudioContext({ sampleRate: 48000 })
-    const wanted = JSON.stringify([view.project.id, view.project.rate, view.project.ground.map((g) => [g.shot, g.first, g.past])])
-    if (this.bufferOf !== wanted) {
+    if (this.bufferOf !== view.sound) {
       const response = await fetch(`/api/projects/${view.project.id}/sound.wav`)
       if (!response.ok) return
+      const of = response.headers.get('X-Sound') ?? ''
       this.buffer = await this.context.decodeAudioData(await response.arrayBuffer())
-      this.bufferOf = wanted
+      this.bufferOf = of
     }
     await this.context.resume()
-    if (this.timer) this.hear()
+    if (this.timer && this.bufferOf === useStudio.getState().view?.sound) this.hear()
   }
 
   /** Starts the sound where the picture is now. */
@@ -58,19 +58,24 @@ export class Player {
     this.source = this.context.createBufferSource()
     this.source.buffer = this.buffer
     this.source.connect(this.context.destination)
-    const offset = this.at() / rateOf(view)
+    const offset = this.at() / rateOf(view.project.rate)
     if (offset < this.buffer.duration) this.source.start(0, offset)
   }
 
   /** The frame, in parts, that it is time for. */
   private at(): number {
     const { view } = useStudio.getState()
-    return this.from + ((performance.now() - this.begun) / 1000) * (view ? rateOf(view) : 30)
+    return this.from + ((performance.now() - this.begun) / 1000) * (view ? rateOf(view.project.rate) : 30)
   }
 
   private tick = (): void => {
     const { view, playing, seek, play, frames } = useStudio.getState()
     if (!view || !playing) return this.stop()
+    // What was heard before an edit must not go on after it: silence until the new sound is here.
+    if (this.source && this.bufferOf !== view.sound) {
+      this.silence()
+      void this.sound()
+    }
     const [low, high] = view.project.loop ?? [0, view.length]
     let at = Math.floor(this.at())
     if (at >= high) {

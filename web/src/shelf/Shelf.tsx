@@ -4,7 +4,7 @@ import { ArrowDownToLine, Import, Stamp, Trash2, TriangleAlert, X } from 'lucide
 import { answer, api, Refused, type SavedMatte } from '../api/client'
 import { fresh, withPieces } from '../bench/carve/clipboard'
 import { Act, Heading, Progress, Tool } from '../parts/buttons'
-import { useLayer, useOf, useStudio } from '../shell/store'
+import { useCutout, useOf, useStudio } from '../shell/store'
 import { pickFiles } from './pickFiles'
 
 /** The drawer with the project's shots and holds, and what is being imported. */
@@ -77,7 +77,7 @@ export function Shelf() {
       <Heading>Holds</Heading>
       {holds.length === 0 && <Text color="soft">Holds you take appear here.</Text>}
       {holds.map((hold) => {
-        const users = view.project.layers.filter((l) => l.hold === hold.id)
+        const users = view.project.layers.filter((l) => view.layers[l.id]?.hold === hold.id)
         const first = users[0]
         const at = hold.frame
         return (
@@ -122,7 +122,7 @@ export function Shelf() {
 /** Mattes that were saved for any hold of any project. */
 function SavedMattes() {
   const { say, edit, go } = useOf('say', 'edit', 'go')
-  const found = useLayer()
+  const found = useCutout()
   const queries = useQueryClient()
   const saved = useQuery({ queryKey: ['mattes'], queryFn: () => answer(api.GET('/api/mattes')) as Promise<SavedMatte[]>, staleTime: 30_000 })
   if (!saved.data?.length) return null

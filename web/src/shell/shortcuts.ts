@@ -119,7 +119,7 @@ export async function holdHere(): Promise<void> {
   const at = here()
   if (!at) return
   const layer = newId()
-  if (await s.edit({ kind: 'hold', item: at.item, frame: at.frame, layer })) {
+  if (await s.edit({ kind: 'hold', item: at.item.id, frame: at.frame, layer })) {
     s.chooseLayer(layer)
     s.go('carve')
   }

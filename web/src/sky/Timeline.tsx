@@ -3,12 +3,11 @@ import { Maximize2, ZoomIn, ZoomOut } from 'lucide-react'
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { GroundLane } from '../ground/GroundLane'
 import { Empty, Tool } from '../parts/buttons'
-import { timecode, useStudio } from '../shell/store'
+import { useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
-import { Lane, LANE } from './Lane'
-
-export const LABEL = 132
-const RULER = 30
+import { Lane } from './Lane'
+import { LABEL, LANE, RULER } from './measures'
+import { Ruler } from './Ruler'
 
 /** Sky and ground on one measure of time: the layers' lanes above, the footage below, and the lines between. */
 export function Timeline() {
@@ -122,113 +121,4 @@ function Over(p: { zIndex: number; children: ReactNode }) {
 function Playhead({ per }: { per: number }) {
   const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
   return <line x1={x} x2={x} y1={RULER - 12} y2="100%" stroke={roleColour('now')} strokeWidth="1.5" />
-}
-
-function PlayheadMark({ per }: { per: number }) {
-  const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
-  return (
-    <svg width="13" height="11" style={{ position: 'absolute', left: x - 6.5, top: RULER - 13 }} aria-hidden="true" data-testid="playhead">
-      <path d="M6.5 11L0 0h13z" fill={roleColour('now')} />
-    </svg>
-  )
-}
-
-/** The times: press or drag to go there; shift and drag sets the loop; below, which frames are ready. */
-function Ruler({ per }: { per: number }) {
-  const view = useStudio((s) => s.view)!
-  const seek = useStudio((s) => s.seek)
-  const edit = useStudio((s) => s.edit)
-  const { rate, loop } = view.project
-  const [mark, setMark] = useState<[number, number] | null>(null)
-  const box = useRef<HTMLDivElement>(null)
-  const drag = useRef<{ loop: boolean; from: number } | null>(null)
-  const [n, d] = rate.split('/').map(Number)
-  const second = Math.round((n ?? 30) / (d ?? 1))
-  const steps = [1, 2, 5, 10, 15, second, second * 2, second * 5, second * 10, second * 30, second * 60, second * 300]
-  const step = steps.find((s) => s * per >= 76) ?? second * 600
-  const ticks = Array.from({ length: Math.ceil(view.length / step) }, (_, i) => i * step)
-  const at = (e: React.PointerEvent) => {
-    const x = e.clientX - box.current!.getBoundingClientRect().left - LABEL
-    return Math.max(0, Math.min(view.length - 1, Math.floor(x / per)))
-  }
-  const shown = mark ?? loop
-  return (
-    <Box
-      ref={box}
-      position="sticky"
-      top="0"
-      zIndex="4"
-      h={`${RULER}px`}
-      bg="skyTop"
-      borderBottom="1px solid {colors.rule}"
-      cursor="pointer"
-      userSelect="none"
-      touchAction="none"
-      data-testid="ruler"
-      onPointerDown={(e) => {
-        e.currentTarget.setPointerCapture(e.pointerId)
-        drag.current = { loop: e.shiftKey, from: at(e) }
-        if (!e.shiftKey) seek(at(e))
-      }}
-      onPointerMove={(e) => {
-        if (!drag.current) return
-        if (drag.current.loop) {
-          const to = at(e)
-          setMark([Math.min(drag.current.from, to), Math.max(drag.current.from, to) + 1])
-        } else seek(at(e))
-      }}
-      onPointerUp={() => {
-        if (drag.current?.loop && mark) void edit({ kind: 'set loop', loop: mark })
-        drag.current = null
-        setMark(null)
-      }}
-    >
-      {shown && (
-        <Box
-          position="absolute"
-          top="0"
-          h="100%"
-          left={`${LABEL + shown[0] * per}px`}
-          w={`${(shown[1] - shown[0]) * per}px`}
-          bg="selectedWash"
-        />
-      )}
-      {ticks.map((f) => (
-        <Box key={f} position="absolute" left={`${LABEL + f * per}px`} top="0" h="100%" pointerEvents="none">
-          <Box position="absolute" bottom="5px" w="1px" h="5px" bg="soft" />
-          <Box position="absolute" left="3px" top="3px" fontSize="11.5px" color="soft" className="figures" whiteSpace="nowrap">
-            {step >= second ? timecode(f, rate).slice(0, 5) : timecode(f, rate)}
-          </Box>
-        </Box>
-      ))}
-      <Ready per={per} />
-      <PlayheadMark per={per} />
-    </Box>
-  )
-}
-
-function Ready({ per }: { per: number }) {
-  const frames = useStudio((s) => s.frames)
-  const length = useStudio((s) => s.view?.length ?? 0)
-  const count = useStudio((s) => s.readyCount)
-  const version = useStudio((s) => s.keysVersion)
-  const runs = useMemo(() => {
-    const found: [number, number][] = []
-    for (let f = 0; f < length; f++) {
-      if (!frames?.ready(f)) continue
-      const last = found.at(-1)
-      if (last && last[1] === f) last[1] = f + 1
-      else found.push([f, f + 1])
-    }
-    return found
-    // `count` and `version` say that the answer of frames.ready may have changed.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [frames, length, count, version])
-  return (
-    <Box position="absolute" bottom="0" left={`${LABEL}px`} h="3px" aria-hidden="true">
-      {runs.map(([a, b]) => (
-        <Box key={a} position="absolute" left={`${a * per}px`} w={`${(b - a) * per}px`} h="3px" bg="selected" opacity="0.7" />
-      ))}
-    </Box>
-  )
 }

@@ -1,11 +1,11 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { FlagTriangleRight, Flag, Footprints, PersonStanding, X } from 'lucide-react'
 import { useEffect, useRef } from 'react'
-import { answer, api, type ProjectView, Refused } from '../../api/client'
+import { answer, api, type View, Refused } from '../../api/client'
 import { Act, Heading } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { cancelJob, Working } from '../../shelf/Shelf'
-import { useLayer, useOf, useStudio } from '../../shell/store'
+import { useCutout, useOf, useStudio } from '../../shell/store'
 import { finished } from './find'
 
 export type To = 'range' | 'next' | 'moments'
@@ -13,7 +13,7 @@ export type To = 'range' | 'next' | 'moments'
 /** Starts carrying; it goes on beside one's work, and says how it went. */
 export async function startCarry(to: To): Promise<void> {
   const { view, layer, takeJob, say } = useStudio.getState()
-  const hold = view?.project.layers.find((l) => l.id === layer)?.hold
+  const hold = layer ? view?.layers[layer]?.hold : null
   if (!view || !hold) return
   try {
     const at = { params: { path: { project: view.project.id, hold } } }
@@ -37,7 +37,7 @@ export function useCarrying() {
 }
 
 /** A correction spreads to the carried frames beside it: a moment after the last one they are carried anew. */
-export function useSpreading(hold: string, strip: ProjectView['strips'][string] | undefined): void {
+export function useSpreading(hold: string, strip: View['strips'][string] | undefined): void {
   const carrying = !!useCarrying()
   const stale = Object.keys(strip ?? {}).filter((f) => strip![Number(f)] === 'stale').join()
   const tried = useRef('')
@@ -53,7 +53,7 @@ export function useSpreading(hold: string, strip: ProjectView['strips'][string] 
 
 /** Taking the matte along: to other moments as holds of their own, or through a range as a travelling matte. */
 export function Carry() {
-  const { hold, shot, layer, view } = useLayer()!
+  const { hold, shot, layer, view } = useCutout()!
   const { edit } = useOf('edit')
   const running = useCarrying()
   const empty = hold.matte.pieces.length === 0
@@ -107,8 +107,8 @@ export function Carry() {
                 Carry to {waiting} frame{waiting === 1 ? '' : 's'}
               </Act>
             )}
-            {layer.arrangement !== 'along' && (
-              <Act icon={PersonStanding} hint="The cutout moves as the footage does, all along this range" onClick={() => void edit({ kind: 'change layer', layer: layer.id, arrangement: 'along', clear: [] })}>
+            {layer.arrangement.kind !== 'along' && (
+              <Act icon={PersonStanding} hint="The cutout moves as the footage does, all along this range" onClick={() => void edit({ kind: 'change layer', layer: layer.id, arrangement: { kind: 'along' }, clear: [] })}>
                 Run along
               </Act>
             )}

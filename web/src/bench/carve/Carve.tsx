@@ -1,10 +1,10 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { ChevronLeft, ChevronRight, Columns2, Diff, Ghost, PersonStanding, Scan, Search, Wind, X, ZoomIn, ZoomOut } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { type Hold, type Matte, newId, type Node, type Piece, type Raster, type Shape } from '../../api/client'
+import { type Hold, type Matte, type View, newId, type Node, type Piece, type Raster, type Shape } from '../../api/client'
 import { Act, Choice, Empty, Progress, Tool } from '../../parts/buttons'
 import { cancelJob, remainingWords } from '../../shelf/Shelf'
-import { useLayer, useOf, useStudio } from '../../shell/store'
+import { useCutout, useOf, useStudio } from '../../shell/store'
 import { copyPieces, pasted, withPieces } from './clipboard'
 import type { Hand, Press, Table } from './hands'
 import { Carry, useSpreading } from './Carry'
@@ -27,7 +27,7 @@ import { usePoints } from './usePoints'
 
 /** The held frame big, and the tools that cut its subject out. */
 export function Carve() {
-  const found = useLayer()
+  const found = useCutout()
   const go = useStudio((s) => s.go)
   if (!found) {
     return (
@@ -40,9 +40,9 @@ export function Carve() {
 }
 
 /** The matte at a frame: the hold's own, or its pieces at a frame that it travels to. */
-function matteAt(hold: Hold, frame: number): Matte {
+function matteAt(hold: Hold, stops: View['stops'][string] | undefined, frame: number): Matte {
   if (hold.frame === frame) return hold.matte
-  return { ...hold.matte, pieces: hold.travel?.stops.find((s) => s.frame === frame)?.pieces ?? [] }
+  return { ...hold.matte, pieces: stops?.[frame]?.pieces ?? [] }
 }
 
 /** Whether the pointer is over a button or a field that lies on the stage, not over the frame. */
@@ -73,13 +73,13 @@ function useHabit<K extends keyof typeof habits>(name: K, first?: (typeof habits
 }
 
 function CarveHold() {
-  const { hold, shot, layer, view } = useLayer()!
+  const { hold, shot, layer, view } = useCutout()!
   const { edit, setDraft, seek } = useOf('edit', 'setDraft', 'seek')
   const travel = hold.travel
   const [wanted, setWanted] = useState(hold.frame)
   const at = travel && wanted >= travel.first && wanted < travel.past ? wanted : hold.frame
   // What carrying puts into other frames must not disturb what is being drawn on this one.
-  const written = JSON.stringify(matteAt(hold, at))
+  const written = JSON.stringify(matteAt(hold, view.stops[hold.id], at))
   const known = useMemo(() => JSON.parse(written) as Matte, [written])
   const started = known.pieces.length > 0
   const [tool, setTool] = useHabit('tool', started ? habits.tool : 'keep')
@@ -222,13 +222,16 @@ function CarveHold() {
   /** To the hold before or after this one in the same shot. */
   const flip = (by: number) => {
     const state = useStudio.getState()
-    const all = state.view!.project.layers.filter((l) => state.view!.holds[l.hold]?.shot === shot.id)
-    const holds = [...new Map(all.map((l) => [l.hold, l])).values()].sort(
-      (a, b) => state.view!.holds[a.hold]!.frame - state.view!.holds[b.hold]!.frame,
-    )
-    const next = holds[holds.findIndex((l) => l.hold === hold.id) + by]
+    const { holds, layers, project } = state.view!
+    const held = project.layers.flatMap((l) => {
+      const id = layers[l.id]?.hold
+      const its = id ? holds[id] : undefined
+      return its?.shot === shot.id ? [{ layer: l.id, id: its.id, frame: its.frame }] : []
+    })
+    const all = [...new Map(held.map((h) => [h.id, h])).values()].sort((a, b) => a.frame - b.frame)
+    const next = all[all.findIndex((h) => h.id === hold.id) + by]
     if (next) {
-      state.chooseLayer(next.id)
+      state.chooseLayer(next.layer)
       requestAnimationFrame(() => document.querySelector<HTMLElement>('[data-testid=carve]')?.focus())
     }
   }

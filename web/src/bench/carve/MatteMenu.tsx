@@ -2,13 +2,13 @@ import { IconButton, Menu, Portal } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { Ellipsis } from 'lucide-react'
 import { answer, api, type Matte, type Piece, Refused } from '../../api/client'
-import { useLayer, useOf } from '../../shell/store'
+import { useCutout, useOf } from '../../shell/store'
 import { copyPieces, pasted, withPieces } from './clipboard'
 
 /** What can be done with a matte as a whole: copy it, keep it on the shelf, take it out and bring it in. */
 export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: Matte) => void }) {
   const { view, say } = useOf('view', 'say')
-  const { hold, shot } = useLayer()!
+  const { hold, shot } = useCutout()!
   const queries = useQueryClient()
   const url = `/api/projects/${view!.project.id}/holds/${hold.id}`
   const empty = p.matte.pieces.length === 0

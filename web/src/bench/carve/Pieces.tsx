@@ -7,7 +7,7 @@ import { useState } from 'react'
 import { type Matte, newId, type Piece, Refused } from '../../api/client'
 import { Act, Choice, Heading, Tool } from '../../parts/buttons'
 import { NameField, NumberField } from '../../parts/fields'
-import { useLayer, useOf } from '../../shell/store'
+import { useCutout, useOf } from '../../shell/store'
 import { withPieces } from './clipboard'
 import { outlined } from './find'
 import { isShape } from './path'
@@ -43,7 +43,7 @@ interface Props {
 export function Pieces(p: Props) {
   const { matte } = p
   const { edit, view, say } = useOf('edit', 'view', 'say')
-  const { layer, hold } = useLayer()!
+  const { layer, hold } = useCutout()!
   const [drawing, setDrawing] = useState(false)
   const chosen = matte.pieces.find((x) => x.id === p.piece)
   const change = (id: string, changes: Partial<Piece>): Matte => ({

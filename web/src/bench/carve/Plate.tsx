@@ -1,17 +1,17 @@
 import { Box, Flex, Image, Text } from '@chakra-ui/react'
 import { ArrowDownToLine, Bandage, Frame, ImageUp, Layers, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { answer, api, Refused } from '../../api/client'
+import { answer, api, type Layer, Refused } from '../../api/client'
 import { Act, Choice, Heading, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { cancelJob, Working } from '../../shelf/Shelf'
-import { shownAt, useLayer, useOf, useStudio } from '../../shell/store'
+import { shownAt, useCutout, useOf, useStudio } from '../../shell/store'
 import { finished } from './find'
 import type { Mending } from './useMend'
 
 /** The scene behind the hold without its subject: where it comes from, how it is mended, what it is used for. */
 export function Plate(p: { mending: Mending; onMend: () => void }) {
-  const { hold, shot, layer, view } = useLayer()!
+  const { hold, shot, layer, view } = useCutout()!
   const { edit, say } = useOf('edit', 'say')
   const running = useStudio((s) => s.jobs.find((j) => j.kind === 'plate' && (j.state === 'running' || j.state === 'waiting')))
   const [asking, setAsking] = useState(false)
@@ -19,6 +19,7 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
     const shown = shownAt(view, useStudio.getState().playhead)
     return shown?.shot === shot.id ? shown.frame : shot.frames - 1
   })
+  const filled = 'fill' in layer.source && layer.source.fill
   const at = { params: { path: { project: view.project.id, hold: hold.id } } }
   const trouble = (error: unknown) => say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
 
@@ -123,7 +124,7 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
       {hold.plate && (
         <Flex as="label" align="center" justify="space-between" minH="28px" mt="1">
           Fill the hole behind it
-          <input type="checkbox" checked={layer.fill} onChange={() => void edit({ kind: 'change layer', layer: layer.id, fill: !layer.fill, clear: [] })} />
+          <input type="checkbox" checked={filled} onChange={() => void edit({ kind: 'change layer', layer: layer.id, source: { ...layer.source, fill: !filled } as Layer['source'], clear: [] })} />
         </Flex>
       )}
     </Box>

@@ -1,12 +1,12 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { Check, Eraser, Lock, LockOpen } from 'lucide-react'
 import { useRef } from 'react'
-import type { Hold, ProjectView } from '../../api/client'
+import type { Hold, StopState, View } from '../../api/client'
 import { Tool } from '../../parts/buttons'
 import { useOf } from '../../shell/store'
 import { roleColour } from '../../theme/system'
 
-type State = ProjectView['strips'][string][string]
+type State = StopState
 
 const WORDS: Record<State, string> = {
   fixed: 'fixed by hand',
@@ -17,7 +17,7 @@ const WORDS: Record<State, string> = {
 }
 
 /** The frames through which a matte travels: which are fixed, carried, doubtful, locked, and which still wait. */
-export function Strip(p: { hold: Hold; states: ProjectView['strips'][string]; frame: number; onFrame: (frame: number) => void }) {
+export function Strip(p: { hold: Hold; states: View['strips'][string]; frame: number; onFrame: (frame: number) => void }) {
   const { hold, states, frame } = p
   const { edit } = useOf('edit')
   const line = useRef<HTMLDivElement>(null)

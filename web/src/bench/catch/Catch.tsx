@@ -1,7 +1,7 @@
 import { Box, Flex, Image, Text } from '@chakra-ui/react'
 import { Flag, Scissors, Trash2 } from 'lucide-react'
 import { memo, useEffect, useState } from 'react'
-import type { ItemView, ProjectView, ShotView } from '../../api/client'
+import type { ItemView, View, ShotView } from '../../api/client'
 import { Act, Empty, Heading, Tool } from '../../parts/buttons'
 import { NameField } from '../../parts/fields'
 import { flagHere, holdHere } from '../../shell/shortcuts'
@@ -25,9 +25,9 @@ export function Catch() {
     )
   }
   const shot = view.shots[at.shot]!
-  const place = view.items.find((i) => i.id === at.item)!
+  const place = at.item
   const url = (frame: number, width?: number) => frameUrl(view, shot, frame, width)
-  const item = view.project.ground.find((g) => g.id === at.item)
+  const item = view.project.ground.find((g) => g.id === at.item.id)
   const flagged = shot.moments.find((m) => m.frame === at.frame)
   const near = Array.from({ length: 2 * AROUND + 1 }, (_, i) => playhead - AROUND + i)
   return (
@@ -111,7 +111,7 @@ export function Catch() {
           <br />
           {shot.has_sound ? 'With sound' : 'No sound'}
         </Text>
-        {item && <InThePiece item={item} shot={shot} />}
+        {item && <InThePiece item={item} place={place} shot={shot} />}
       </Box>
     </Flex>
   )
@@ -165,7 +165,7 @@ const Moments = memo(function Moments({ shot, place, here }: { shot: ShotView; p
   )
 })
 
-function frameUrl(view: ProjectView, shot: ShotView, frame: number, width?: number): string {
+function frameUrl(view: View, shot: ShotView, frame: number, width?: number): string {
   return `/api/projects/${view.project.id}/shots/${shot.id}/frames/${frame}.jpg${width ? `?width=${width}` : ''}`
 }
 

@@ -1,8 +1,9 @@
 import { Box, Flex, chakra } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
-import type { Edit, GroundItem, ShotView } from '../../api/client'
+import type { Edit, GroundItem, ItemView, ShotView } from '../../api/client'
 import { Act, Choice, Heading } from '../../parts/buttons'
-import { ColourField, NumberField } from '../../parts/fields'
+import { ColourField } from '../../parts/ColourField'
+import { NumberField } from '../../parts/fields'
 import { memo } from 'react'
 import { useOf } from '../../shell/store'
 
@@ -22,7 +23,7 @@ const RATES: [string, string][] = [
 ]
 
 /** How a piece of footage lies in the ground, and what it lies on: trim, fit, canvas. */
-export const InThePiece = memo(function InThePiece({ item, shot }: { item: GroundItem; shot: ShotView }) {
+export const InThePiece = memo(function InThePiece({ item, place, shot }: { item: GroundItem; place: ItemView; shot: ShotView }) {
   const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
   const { width, height, rate, background } = view!.project
   const change = (changes: Partial<Extract<Edit, { kind: 'change ground' }>>): Edit => ({
@@ -39,32 +40,36 @@ export const InThePiece = memo(function InThePiece({ item, shot }: { item: Groun
   return (
     <>
       <Heading>In the piece</Heading>
-      <NumberField
-        label="First frame"
-        value={item.first}
-        initial={0}
-        min={0}
-        max={item.past - 1}
-        onDraft={(first) => setDraft(change({ first }))}
-        onCommit={(first) => void edit(change({ first }))}
-      />
-      <NumberField
-        label="Last frame"
-        value={item.past - 1}
-        initial={shot.frames - 1}
-        min={item.first}
-        max={shot.frames - 1}
-        onDraft={(last) => setDraft(change({ past: last + 1 }))}
-        onCommit={(last) => void edit(change({ past: last + 1 }))}
-      />
+      {place.range && (
+        <>
+          <NumberField
+            label="First frame"
+            value={place.range[0]}
+            initial={0}
+            min={0}
+            max={place.range[1] - 1}
+            onDraft={(first) => setDraft(change({ first }))}
+            onCommit={(first) => void edit(change({ first }))}
+          />
+          <NumberField
+            label="Last frame"
+            value={place.range[1] - 1}
+            initial={shot.frames - 1}
+            min={place.range[0]}
+            max={place.footage ? shot.frames - 1 : undefined}
+            onDraft={(last) => setDraft(change({ past: last + 1 }))}
+            onCommit={(last) => void edit(change({ past: last + 1 }))}
+          />
+        </>
+      )}
       <Box my="1.5">
         <Choice
-          label="Fit"
-          value={item.fit}
-          onChange={(fit) => void edit(change({ fit }))}
+          label="Framing"
+          value={item.framing.mode}
+          onChange={(mode) => void edit(change({ framing: { mode } }))}
           options={[
-            { value: 'cover', label: 'Fill', hint: 'Fills the canvas; what stands over is cut off' },
-            { value: 'contain', label: 'Whole', hint: 'Shows the whole frame; the rest of the canvas stays free' },
+            { value: 'fill', label: 'Fill', hint: 'Fills the canvas; what stands over is cut off' },
+            { value: 'fit', label: 'Whole', hint: 'Shows the whole frame; the rest of the canvas stays free' },
           ]}
         />
       </Box>

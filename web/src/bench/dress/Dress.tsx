@@ -1,10 +1,12 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { Eye, EyeOff, Plus, Trash2 } from 'lucide-react'
-import { type Edit, type Finish, type FinishView, newId } from '../../api/client'
+import { type Edit, type Finish, type GroundItem, type KindView, type Layer, newId } from '../../api/client'
 import { Act, Empty, Heading, Tool } from '../../parts/buttons'
+import { Controls } from '../../parts/Controls'
+import { KeyMark } from '../../parts/KeyMark'
+import type { Setting } from '../../parts/schema'
+import { useCatalog } from '../../parts/useCatalog'
 import { useLayer, useOf } from '../../shell/store'
-import { useCatalog } from '../fly/EasingPanel'
-import { SchemaFields } from './SchemaFields'
 
 /** The chain of finishes on the selected cutout, or on the selected piece of footage. */
 export function Dress() {
@@ -13,18 +15,17 @@ export function Dress() {
   const item = view!.project.ground.find((g) => g.id === itemId)
   const first = view!.project.ground[0]
   if (item) {
-    const change = (finishes: Finish[]): Edit => ({ kind: 'change ground', item: item.id, finishes })
-    return <Chain key={item.id} target="ground" name={view!.shots[item.shot]?.name ?? 'Footage'} finishes={item.finishes} change={change} />
+    const place = view!.items.find((i) => i.id === item.id)
+    return <Chain key={item.id} target="ground" name={place?.name ?? 'Footage'} owner={item} frames={view!.itemKeys[item.id] ?? {}} />
   }
   if (found) {
-    const change = (finishes: Finish[]): Edit => ({ kind: 'change layer', layer: found.layer.id, finishes })
     return (
       <Chain
         key={found.layer.id}
         target="cutout"
         name={found.layer.name}
-        finishes={found.layer.finishes}
-        change={change}
+        owner={found.layer}
+        frames={found.info.keys}
         aside={first && <Act onClick={() => chooseItem(first.id)}>Dress the footage</Act>}
       />
     )
@@ -39,19 +40,21 @@ export function Dress() {
   )
 }
 
-function Chain(p: {
-  target: string
+interface ChainProps {
+  target: 'cutout' | 'ground'
   name: string
-  finishes: Finish[]
-  change: (f: Finish[]) => Edit
+  owner: Layer | GroundItem
+  /** The project frame of each of its keys. */
+  frames: Record<string, number>
   aside?: React.ReactNode
-}) {
-  const { edit, setDraft } = useOf('edit', 'setDraft')
-  const catalog = useCatalog()
-  const known = (catalog?.finishes ?? []).filter((f) => f.target === p.target)
-  const with_ = (id: string, changes: Partial<Finish>) => p.finishes.map((f) => (f.id === id ? { ...f, ...changes } : f))
-  const add = (f: FinishView) =>
-    void edit(p.change([...p.finishes, { id: newId(), kind: f.kind, settings: {}, visible: true }]))
+}
+
+function Chain(p: ChainProps) {
+  const { edit } = useOf('edit')
+  const { finishes } = p.owner
+  const known = (useCatalog()?.finishes ?? []).filter((f) => f.on.includes(p.target))
+  const change = changeOf(p)
+  const add = (f: KindView) => void edit(change([...finishes, { id: newId(), kind: f.kind, settings: {}, visible: true }]))
   return (
     <Flex h="100%" minH="0">
       <Box w="220px" flexShrink="0" borderRight="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
@@ -67,42 +70,74 @@ function Chain(p: {
       </Box>
       <Box flex="1" minW="0" px="4" pb="3" overflowY="auto">
         <Heading>On {p.name}, in this order</Heading>
-        {p.finishes.length === 0 && (
+        {finishes.length === 0 && (
           <Text color="soft">As filmed. Put a finish on from the left; the picture shows it at once.</Text>
         )}
-        {p.finishes.map((f) => {
-          const kind = known.find((k) => k.kind === f.kind)
-          return (
-            <Box key={f.id} border="1px solid {colors.rule}" borderRadius="soft" bg="paper" px="3" py="1.5" mb="2" maxW="440px" opacity={f.visible ? 1 : 0.6} data-finish={f.kind}>
-              <Flex align="center">
-                <Text flex="1" fontWeight="650">
-                  {kind?.title ?? f.kind}
-                </Text>
-                <Tool
-                  icon={f.visible ? Eye : EyeOff}
-                  size={26}
-                  label={`${f.visible ? 'Switch off' : 'Switch on'} ${kind?.title}`}
-                  onClick={() => void edit(p.change(with_(f.id, { visible: !f.visible })))}
-                />
-                <Tool
-                  icon={Trash2}
-                  size={26}
-                  label={`Remove ${kind?.title}`}
-                  onClick={() => void edit(p.change(p.finishes.filter((g) => g.id !== f.id)))}
-                />
-              </Flex>
-              {kind && (
-                <SchemaFields
-                  schema={kind.settings}
-                  values={f.settings}
-                  onDraft={(settings) => setDraft(p.change(with_(f.id, { settings })))}
-                  onCommit={(settings) => void edit(p.change(with_(f.id, { settings })))}
-                />
-              )}
-            </Box>
-          )
-        })}
+        {finishes.map((f) => (
+          <Link key={f.id} finish={f} kind={known.find((k) => k.kind === f.kind)} chain={p} />
+        ))}
       </Box>
     </Flex>
+  )
+}
+
+/** The edit that gives a layer or a ground item other finishes. */
+function changeOf({ target, owner }: ChainProps) {
+  return (finishes: Finish[]): Edit =>
+    target === 'ground' ? { kind: 'change ground', item: owner.id, finishes } : { kind: 'change layer', layer: owner.id, finishes, clear: [] }
+}
+
+/** One finish of the chain: on or off, its settings, each with its kite where it can have keys. */
+function Link({ finish: f, kind, chain }: { finish: Finish; kind: KindView | undefined; chain: ChainProps }) {
+  const { edit, setDraft, playhead, frames } = useOf('edit', 'setDraft', 'playhead', 'frames', 'keysVersion')
+  const { owner, target } = chain
+  const change = changeOf(chain)
+  const others = (changes: Partial<Finish>) => owner.finishes.map((x) => (x.id === f.id ? { ...x, ...changes } : x))
+  const header = frames?.peek(playhead)?.header
+  const given = target === 'ground' ? (header?.source?.item === owner.id ? header.source.values : {}) : header?.layers.find((o) => o.id === owner.id)?.values
+  const channel = (setting: string) => `${f.id}.${setting}`
+  const keysOf = (setting: string) => owner.keys.filter((k) => k.channel === channel(setting))
+  const values = Object.fromEntries(Object.entries(f.settings).map(([name, v]) => [name, keysOf(name).length ? (given?.[channel(name)]?.[0] ?? v) : v]))
+  const whose = target === 'ground' ? { item: owner.id } : { layer: owner.id }
+  /** A setting with keys gets one here; without, it is what it is all along. */
+  const put = (name: string, value: unknown, key = false): Edit =>
+    key || keysOf(name).length
+      ? { kind: 'set value', ...whose, channel: channel(name), frame: playhead, value: [Number(value)], key }
+      : change(others({ settings: { ...f.settings, [name]: value } }))
+  const kite = (s: Setting) => {
+    if (!s.keyable) return <Box w="22px" />
+    const here = keysOf(s.name).find((k) => chain.frames[k.id] === playhead)
+    const toggle = () => void edit(here ? { kind: 'remove key', ...whose, key: here.id } : put(s.name, values[s.name], true))
+    return <KeyMark name={s.label.toLowerCase()} here={Boolean(here)} onToggle={toggle} />
+  }
+  return (
+    <Box border="1px solid {colors.rule}" borderRadius="soft" bg="paper" px="3" py="1.5" mb="2" maxW="440px" opacity={f.visible ? 1 : 0.6} data-finish={f.kind}>
+      <Flex align="center">
+        <Text flex="1" fontWeight="650">
+          {kind?.title ?? f.kind}
+        </Text>
+        <Tool
+          icon={f.visible ? Eye : EyeOff}
+          size={26}
+          label={`${f.visible ? 'Switch off' : 'Switch on'} ${kind?.title}`}
+          onClick={() => void edit(change(others({ visible: !f.visible })))}
+        />
+        <Tool
+          icon={Trash2}
+          size={26}
+          label={`Remove ${kind?.title}`}
+          onClick={() => void edit(change(owner.finishes.filter((g) => g.id !== f.id)))}
+        />
+      </Flex>
+      {kind && (
+        <Controls
+          schema={kind.settings}
+          values={values}
+          onDraft={(name, value) => setDraft(put(name, value))}
+          onCommit={(name, value) => void edit(put(name, value))}
+          after={kite}
+        />
+      )}
+    </Box>
   )
 }

@@ -1,24 +1,20 @@
 import { Box, Flex, chakra } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
-import { answer, api, type Easing } from '../../api/client'
+import { useState } from 'react'
+import type { Easing } from '../../api/client'
 import { Heading } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
+import { useCatalog } from '../../parts/useCatalog'
+import { useDrag } from '../../parts/useDrag'
 import { roleColour } from '../../theme/system'
 
 const SIDE = 132
 const LOW = -0.5
 const HIGH = 1.5
 
-export function useCatalog() {
-  return useQuery({ queryKey: ['catalog'], queryFn: () => answer(api.GET('/api/catalog')), staleTime: Infinity }).data
-}
-
 /** How a key goes over to the next: a ready curve, a curve dragged by its two handles, or four numbers. */
-export function EasingPanel(p: { easing: Easing; onDraft: (e: Easing) => void; onCommit: (e: Easing) => void }) {
+export function EasingPanel(p: { title?: string; easing: Easing; onDraft: (e: Easing) => void; onCommit: (e: Easing) => void }) {
   const catalog = useCatalog()
   const [local, setLocal] = useState<Easing | null>(null)
-  const drag = useRef<1 | 2 | null>(null)
   const e = local ?? p.easing
   const presets = Object.entries(catalog?.easings ?? {})
   const same = presets.find(([, v]) => v[0] === e.x1 && v[1] === e.y1 && v[2] === e.x2 && v[3] === e.y2)
@@ -29,21 +25,25 @@ export function EasingPanel(p: { easing: Easing; onDraft: (e: Easing) => void; o
     setLocal(null)
     p.onCommit(next)
   }
-  const onMove = (event: React.PointerEvent<SVGSVGElement>) => {
-    if (!drag.current) return
+  const drag = useDrag({
+    start: (event) => (Number((event.target as Element).getAttribute('data-handle')) || null) as 1 | 2 | null,
+    move: (_dx, _dy, handle, event) => bend(handle, event),
+    end: () => local && commit(local),
+  })
+  const bend = (handle: 1 | 2, event: React.PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect()
     const u = Math.max(0, Math.min(1, (((event.clientX - box.left) / box.width) * SIDE - 8) / (SIDE - 16)))
     const v = Math.max(LOW, Math.min(HIGH, LOW + (1 - (event.clientY - box.top) / box.height) * (HIGH - LOW)))
     const r = (a: number) => Math.round(a * 100) / 100
     const next: Easing =
-      drag.current === 1 ? { ...e, kind: 'bezier', x1: r(u), y1: r(v) } : { ...e, kind: 'bezier', x2: r(u), y2: r(v) }
+      handle === 1 ? { ...e, kind: 'bezier', x1: r(u), y1: r(v) } : { ...e, kind: 'bezier', x2: r(u), y2: r(v) }
     setLocal(next)
     p.onDraft(next)
   }
   const teal = roleColour('selected')
   return (
     <Box w="320px">
-      <Heading>To the next key</Heading>
+      <Heading>{p.title ?? 'To the next key'}</Heading>
       <Flex gap="4">
         <svg
           viewBox={`0 0 ${SIDE} ${SIDE}`}
@@ -52,11 +52,7 @@ export function EasingPanel(p: { easing: Easing; onDraft: (e: Easing) => void; o
           style={{ touchAction: 'none', background: 'var(--chakra-colors-paper)', borderRadius: 6, flexShrink: 0 }}
           aria-label="Curve, to drag"
           data-testid="curve"
-          onPointerMove={onMove}
-          onPointerUp={() => {
-            if (drag.current && local) commit(local)
-            drag.current = null
-          }}
+          {...drag}
         >
           <path d={`M${x(0)} ${y(0)}H${x(1)}M${x(0)} ${y(1)}H${x(1)}`} stroke={roleColour('rule')} />
           {e.kind === 'stay' ? (
@@ -82,10 +78,6 @@ export function EasingPanel(p: { easing: Easing; onDraft: (e: Easing) => void; o
                       strokeWidth="1.8"
                       style={{ cursor: 'grab' }}
                       data-handle={n}
-                      onPointerDown={(event) => {
-                        drag.current = n
-                        event.currentTarget.ownerSVGElement!.setPointerCapture(event.pointerId)
-                      }}
                     />
                   </g>
                 )

@@ -3,20 +3,18 @@ import { Download, Send as SendIcon } from 'lucide-react'
 import { useState } from 'react'
 import { answer, api, Refused } from '../../api/client'
 import { Act, Choice, Empty, Heading } from '../../parts/buttons'
+import { Controls } from '../../parts/Controls'
+import { useCatalog } from '../../parts/useCatalog'
 import { cancelJob, rateWords, Working } from '../../shelf/Shelf'
 import { timecode, useOf } from '../../shell/store'
-
-const WORDS: Record<string, string> = { fine: 'Fine', good: 'Good', small: 'Small' }
-const HINTS: Record<string, string> = {
-  fine: 'For handing on to an editor: larger file',
-  good: 'For posting',
-  small: 'For sending by message: smaller file',
-}
 
 /** Writes the finished video, as a job that can be watched and cancelled. */
 export function Send() {
   const { view, jobs, say, takeJob, go } = useOf('view', 'jobs', 'say', 'takeJob', 'go')
-  const [quality, setQuality] = useState('good')
+  const formats = useCatalog()?.formats ?? []
+  const [wanted, setWanted] = useState('mp4')
+  const [settings, setSettings] = useState<Record<string, unknown>>({})
+  const format = formats.find((f) => f.kind === wanted) ?? formats[0]
   const [what, setWhat] = useState<'all' | 'loop'>('all')
   if (!view || view.length === 0) {
     return (
@@ -35,7 +33,7 @@ export function Send() {
         await answer(
           api.POST('/api/projects/{project}/exports', {
             params: { path: { project: project.id } },
-            body: { quality, range },
+            body: { writer: { kind: format?.kind ?? 'mp4', ...settings }, range },
           }),
         ),
       )
@@ -46,20 +44,29 @@ export function Send() {
   return (
     <Flex h="100%" minH="0">
       <Box w="300px" flexShrink="0" borderRight="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
-        <Heading>MP4 video</Heading>
-        <Text color="soft" mb="3" className="figures">
-          H.264 and AAC, {project.width} × {project.height}, {rateWords(project.rate)}
+        <Heading>{format?.title ?? 'Format'}</Heading>
+        {formats.length > 1 && (
+          <Choice
+            label="Format"
+            value={wanted}
+            onChange={(kind) => {
+              setWanted(kind)
+              setSettings({})
+            }}
+            options={formats.map((f) => ({ value: f.kind, label: f.title, hint: f.hint }))}
+          />
+        )}
+        <Text color="soft" mb="2" className="figures">
+          {format?.hint}, {project.width} × {project.height}, {rateWords(project.rate)}
         </Text>
-        <Text mb="1">Quality</Text>
-        <Choice
-          label="Quality"
-          value={quality}
-          onChange={setQuality}
-          options={['fine', 'good', 'small'].map((q) => ({ value: q, label: WORDS[q]!, hint: HINTS[q] }))}
-        />
-        <Text color="soft" fontSize="12px" mt="1">
-          {HINTS[quality]}.
-        </Text>
+        {format && (
+          <Controls
+            schema={format.settings}
+            values={settings}
+            onDraft={(name, value) => setSettings({ ...settings, [name]: value })}
+            onCommit={(name, value) => setSettings({ ...settings, [name]: value })}
+          />
+        )}
         <Text mt="3" mb="1">
           Range
         </Text>

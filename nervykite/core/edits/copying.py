@@ -1,0 +1,55 @@
+"""Copies with ids of their own."""
+
+from typing import TypeVar
+
+from ..model import Document, GroundItem, Hold, Layer, Tied
+from ..model.base import new_id
+
+Owner = TypeVar("Owner", Layer, GroundItem)
+
+
+def renewed(owner: Owner) -> Owner:
+    """A layer or ground item whose keys and finishes have new ids; keys of a finish's settings go with it."""
+    ids = {f.id: new_id() for f in owner.finishes}
+
+    def channel(name: str) -> str:
+        head, dot, setting = name.partition(".")
+        return f"{ids.get(head, head)}{dot}{setting}"
+
+    finishes = [f.model_copy(update={"id": ids[f.id]}) for f in owner.finishes]
+    keys = [k.model_copy(update={"id": new_id(), "channel": channel(k.channel)}) for k in owner.keys]
+    return owner.model_copy(update={"keys": keys, "finishes": finishes})
+
+
+def hold_again(hold: Hold, **changes: object) -> Hold:
+    """A hold with an id of its own, and so its pieces."""
+    pieces = [p.model_copy(update={"id": new_id()}) for p in hold.matte.pieces]
+    matte = hold.matte.model_copy(update={"pieces": pieces})
+    return hold.model_copy(update={"id": new_id(), "matte": matte, **changes})
+
+
+def copied(document: Document, name: str) -> Document:
+    """The document as a project of its own, under another name. Shots are shared."""
+    project = document.project
+    moments = {k: [m.model_copy(update={"id": new_id()}) for m in s.moments] for k, s in document.shots.items()}
+    shots = {k: s.model_copy(update={"moments": moments[k]}) for k, s in document.shots.items()}
+    holds = {k: hold_again(h) for k, h in document.holds.items()}
+    fresh = {i.id: new_id() for i in project.ground} | {k: h.id for k, h in holds.items()}
+
+    def tied(tie: Tied | None) -> Tied | None:
+        return tie and tie.model_copy(update={"item": tie.item and fresh[tie.item]})
+
+    ground = [renewed(i).model_copy(update={"id": fresh[i.id]}) for i in project.ground]
+    layers = []
+    for layer in project.layers:
+        settings = {k: fresh.get(v, v) if isinstance(v, str) else v for k, v in layer.source.model_dump().items()}
+        changes = {
+            "id": new_id(),
+            "source": type(layer.source).family.parse(settings),
+            "over": fresh[layer.over],
+            "starts": tied(layer.starts),
+            "ends": tied(layer.ends),
+        }
+        layers.append(renewed(layer).model_copy(update=changes))
+    copy = project.model_copy(update={"id": new_id(), "name": name, "ground": ground, "layers": layers})
+    return Document(project=copy, shots=shots, holds={h.id: h for h in holds.values()})

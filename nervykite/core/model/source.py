@@ -1,0 +1,123 @@
+"""What a layer or a ground item shows: the protocol that all kinds of sources answer."""
+
+from typing import TYPE_CHECKING, Any, ClassVar, Literal
+
+from ..errors import Refusal
+from .base import Model
+from .kinds import Family, Kind
+
+if TYPE_CHECKING:
+    import numpy as np
+
+    from ..sources.picture import Picture
+    from ..timeline.timeline import Shown
+    from .document import Document
+
+Box = tuple[float, float, float, float]
+"""Left, top, right, bottom."""
+On = Literal["sky", "ground"]
+
+
+class Framing(Model):
+    """How a source lies on the canvas at rest: it *fills* it and is cut off, or *fits* in whole."""
+
+    mode: Literal["fill", "fit"] = "fill"
+
+
+class Source(Kind):
+    """A picture over time, for a layer or a ground item alike. It has frames of its own, counted from 0.
+
+    `on` says where it may be put; `still` whether its pixels are the same at all of its frames. Everything asked with
+    a document is pure: no file is read. Only the `Picture` it hands out can make pixels.
+    """
+
+    family: ClassVar[Family[Any]] = Family("source", "nervykite.core.sources")
+    on: ClassVar[tuple[On, ...]] = ()
+    still: ClassVar[bool] = True
+
+    def size(self, document: "Document") -> tuple[int, int]:
+        """Width and height in its own pixels."""
+        raise NotImplementedError
+
+    def bounds(self, document: "Document") -> Box | None:
+        """Where there is something to see, in its own pixels; None if there is nothing."""
+        width, height = self.size(document)
+        return 0.0, 0.0, float(width), float(height)
+
+    def picture(self, document: "Document", frame: int, landed: bool = False) -> "Picture | None":
+        """What it shows at one of its frames; None if nothing.
+
+        `landed` says that it lies at rest over the very footage it was taken from, where it must not be told from it.
+        """
+        raise NotImplementedError
+
+    def uncut(self, document: "Document", frame: int) -> "Picture":
+        """What stands for it while there is nothing of it to see, as before anything is carved."""
+        raise NotImplementedError
+
+    def checked(self, document: "Document") -> "Source":
+        """Itself, if the document has all that it needs. Raises Refusal."""
+        return self
+
+    def depends(self, document: "Document") -> tuple[object, ...]:
+        """The parts of a document, besides itself, that its pixels follow from. They are compared by identity."""
+        return ()
+
+    def changed(self, before: "Source", name: str) -> str:
+        """What undo calls the change from another state of it, given the name of what shows it."""
+        return f"change {name}"
+
+    # -- in the ground ---------------------------------------------------------------------------------------
+
+    def frames(self, document: "Document") -> "np.ndarray":
+        """For the ground: which of its own frames each of its project frames shows, int64, at least one."""
+        raise NotImplementedError(f"{self.title} cannot lie in the ground")
+
+    def footage(self, document: "Document") -> str | None:
+        """The shot whose frames it shows as filmed, so that cutouts can be held from it; None if it shows none."""
+        return None
+
+    def sound(self, document: "Document") -> tuple[str, int] | None:
+        """The shot whose sound goes with it, and the frame from which that is heard; None if it is silent."""
+        return None
+
+    def called(self, document: "Document") -> str:
+        """A name to show for it."""
+        return self.title
+
+    @property
+    def range(self) -> tuple[int, int] | None:
+        """The frames of its own that it plays, half-open, which can be trimmed; None if it has no such range."""
+        return None
+
+    def trimmed(self, document: "Document", first: int | None, past: int | None) -> "Source":
+        """With other frames at its start or end (None: as it is). Raises Refusal if it cannot."""
+        raise Refusal(f"{self.title} cannot be trimmed that way.")
+
+    # -- in the sky ------------------------------------------------------------------------------------------
+
+    def moment(self, document: "Document") -> tuple[str, int] | None:
+        """The shot and frame it was held from, where it lands; None if it comes from no footage."""
+        return None
+
+    def travel(self, document: "Document") -> tuple[int, int] | None:
+        """The frames, half-open, of that shot through which it moves along; None if it stands."""
+        return None
+
+    def shows(self, document: "Document", shown: "Shown | None") -> int:
+        """Which of its own frames is seen while the ground shows that."""
+        return 0
+
+    def behind(self, document: "Document", frame: int) -> "Picture | None":
+        """What it puts at rest beneath itself while the footage it was taken from shows a frame; None if nothing."""
+        return None
+
+    def moving(self, document: "Document") -> "Source":
+        """The like of it that moves along with its footage. Raises Refusal if there is none."""
+        if self.still:
+            raise Refusal(f"{self.title} stands still and cannot run along.")
+        return self
+
+    def standing(self, document: "Document") -> "Source":
+        """The like of it that stands where it is."""
+        return self

@@ -1,0 +1,110 @@
+"""Which frames of a piece an edit can have changed."""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from ..model import Document
+from .evaluate import Evaluation
+
+Range = tuple[int, int]
+"""Project frames, half-open."""
+
+
+def affected(before: Evaluation, after: Evaluation) -> list[Range]:
+    """The frames whose pixels may differ, as ranges in order; none if nothing that is seen has changed.
+
+    Documents are frozen and share what did not change, so that things are compared by being the same objects.
+    """
+    old, new = before.document, after.document
+    if old is new:
+        return []
+    if any(getattr(old.project, n) != getattr(new.project, n) for n in ("width", "height", "rate", "background")):
+        return merged([(0, max(before.length, after.length))])
+    ranges = list(_ground(before, after))
+    dressed = {g.id: g for g in old.project.ground}
+    same_item = {g.id for g in new.project.ground if dressed.get(g.id) is g}
+    layers = {x.id: x for x in old.project.layers}
+    moved = _moved([x.id for x in old.project.layers], [x.id for x in new.project.layers])
+    for layer in new.project.layers:
+        was = layers.pop(layer.id, None)
+        spans = [before.timeline.spans[was.id] if was else None, after.timeline.spans[layer.id]]
+        same = (
+            was is layer
+            and spans[0] == spans[1]
+            and layer.over in same_item
+            and layer.id not in moved
+            and _same(was.source.depends(old), layer.source.depends(new))
+        )
+        if not same:
+            ranges.extend((s.start, s.end) for s in spans if s is not None)
+    gone = (before.timeline.spans[id_] for id_ in layers)
+    ranges.extend((s.start, s.end) for s in gone if s is not None)
+    return merged(ranges)
+
+
+def _ground(before: Evaluation, after: Evaluation) -> Iterable[Range]:
+    """Where the ground itself differs; all that comes after the first item that begins elsewhere."""
+    old, new = before.timeline, after.timeline
+    known = {g.id: g for g in before.document.project.ground}
+    for was, item in zip(before.document.project.ground, after.document.project.ground, strict=False):
+        start = new.starts[item.id]
+        tables = old.tables[was.id], new.tables[item.id]
+        if was.id != item.id or len(tables[0]) != len(tables[1]):
+            yield start, max(old.length, new.length)
+            return
+        depends = (g.source.depends(d) for g, d in ((was, before.document), (item, after.document)))
+        if known[item.id] is not item or not np.array_equal(*tables) or not _same(*depends):
+            yield start, new.end_of(item.id)
+    if old.length != new.length:
+        yield min(old.length, new.length), max(old.length, new.length)
+
+
+def _same(one: tuple[object, ...], other: tuple[object, ...]) -> bool:
+    return len(one) == len(other) and all(a is b for a, b in zip(one, other, strict=True))
+
+
+def _moved(old: list[str], new: list[str]) -> set[str]:
+    """The ids between the first and the last place at which the order of what stays differs."""
+    kept = set(old) & set(new)
+    one, other = [x for x in old if x in kept], [x for x in new if x in kept]
+    differ = [n for n, (a, b) in enumerate(zip(one, other, strict=True)) if a != b]
+    return set(one[differ[0] : differ[-1] + 1]) if differ else set()
+
+
+def merged(ranges: Iterable[Range]) -> list[Range]:
+    """Ranges in order, those that touch joined, empty ones left out."""
+    found: list[Range] = []
+    for first, past in sorted(r for r in ranges if r[0] < r[1]):
+        if found and first <= found[-1][1]:
+            found[-1] = found[-1][0], max(past, found[-1][1])
+        else:
+            found.append((first, past))
+    return found
+
+
+class FrameKeys:
+    """The keys of a piece's frames, worked out when asked for, after an edit only where it can have changed them."""
+
+    def __init__(self, evaluation: Evaluation, known: "FrameKeys | None" = None) -> None:
+        self.evaluation = evaluation
+        self.stale: list[Range] = [(0, evaluation.length)]
+        """The frames whose keys may differ from those of `known`."""
+        self._keys: dict[int, str] = {}
+        if known is not None:
+            self.stale = affected(known.evaluation, evaluation)
+            outside = (f for f in known._keys if f < evaluation.length)
+            self._keys = {f: known._keys[f] for f in outside if not any(a <= f < b for a, b in self.stale)}
+
+    @property
+    def document(self) -> Document:
+        """The document whose frames they are."""
+        return self.evaluation.document
+
+    def of(self, first: int, past: int) -> list[str]:
+        """The keys of frames first…past (half-open), as far as the piece goes."""
+        frames = range(max(0, first), min(past, self.evaluation.length))
+        for frame in frames:
+            if frame not in self._keys:
+                self._keys[frame] = self.evaluation.at(frame).key
+        return [self._keys[f] for f in frames]

@@ -1,0 +1,132 @@
+"""Where pixels come from: a document's footage, stored pictures and mattes, on the grids that sprites ask for."""
+
+import cv2
+import numpy as np
+
+from ..footage.framing import fit_matrix
+from ..footage.library import Library, beyond, place
+from ..footage.planes import Planes, colour_planes
+from ..model import Document
+from ..sources.picture import Cutout, Footage, Grid, Patch, Stored
+from .mattes import Mattes
+
+RIM = 2
+"""Free pixels around a sprite, so that sampling it never needs to look outside."""
+SEEN = 0.002
+"""Alpha below which there is nothing to see."""
+
+
+class Stock:
+    """The material of one document over a library."""
+
+    def __init__(self, document: Document, library: Library, mattes: Mattes) -> None:
+        self._document, self._library, self._mattes = document, library, mattes
+
+    def footage(self, shot: str, frame: int, grid: Grid) -> Planes:
+        """A source frame on a grid; from a proxy if that will do."""
+        found = self._document.shots[shot]
+        return self._library.at_size(found, frame, grid.size, grid.framing, grid.background, grid.draft)
+
+    def stored(self, file: str, grid: Grid) -> Planes:
+        """A stored picture on a grid."""
+        return self._library.plate_at_size(file, grid.size, grid.framing, grid.background)
+
+    def cut_out(self, cutout: Cutout, grid: Grid, margin: int) -> Patch | None:
+        """A cutout on a grid, as far as its subject goes, be that beyond the canvas, and `margin` pixels more.
+
+        Its colours are the very ones that the ground shows there; None if it is empty.
+        """
+        alpha, left, top = self.alpha(cutout, grid)
+        rows, columns = np.flatnonzero(alpha.max(1) > SEEN), np.flatnonzero(alpha.max(0) > SEEN)
+        if not len(rows) or not len(columns):
+            return None
+        pad = margin + RIM
+        box = even(
+            left + int(columns[0]) - pad, top + int(rows[0]) - pad,
+            left + int(columns[-1]) + 1 + pad, top + int(rows[-1]) + 1 + pad,
+        )  # fmt: skip
+        cut = crop(alpha, (box[0] - left, box[1] - top, box[2] - left, box[3] - top), cv2.BORDER_CONSTANT)
+        return Patch(box[0], box[1], self._colours(cutout.base, grid, box), cut, cutout.matte.fringe)
+
+    def over_background(self, patch: Patch | None, grid: Grid) -> Planes:
+        """A patch on a canvas of the background's colour."""
+        y, u, v = colour_planes(grid.background)
+        w, h = grid.size
+        half = h // 2, w // 2
+        planes = Planes(np.full((h, w), y, np.uint8), np.full(half, u, np.uint8), np.full(half, v, np.uint8))
+        if patch is not None:
+            from .draw import Placed, draw
+            from .sprite import packed
+
+            draw(planes, [Placed(packed(patch), np.eye(3))])
+        return planes
+
+    def alpha(self, cutout: Cutout, grid: Grid) -> tuple[np.ndarray, int, int]:
+        """A cutout's matte on a grid, float32 (h, w), 0…1, and where its corner lies; it covers the canvas at least.
+
+        It is made at source size and resampled, so that it does not depend on the size it is looked at.
+        """
+        shot = self._document.shots[cutout.shot]
+        alpha = self._mattes.alpha(shot, cutout.frame, cutout.matte)
+        if (shot.width, shot.height) == grid.size:
+            return alpha, 0, 0
+        matrix = fit_matrix((shot.width, shot.height), grid.size, grid.framing)
+        box = self._reach(alpha, matrix, grid)
+        whole = grid.framing.mode == "fill" and box == (0, 0, *grid.size)
+        return place(alpha, matrix, box, None if whole else 0), box[0], box[1]
+
+    @staticmethod
+    def _reach(alpha: np.ndarray, matrix: np.ndarray, grid: Grid) -> tuple[int, int, int, int]:
+        """The canvas, and as much beside it as what is seen of an alpha goes beyond: left, top, right, bottom."""
+        w, h = grid.size
+        scale, dx, dy = matrix[0, 0], matrix[0, 2], matrix[1, 2]
+        if dx > -1 and dy > -1:
+            return 0, 0, w, h
+        x, y, wide, high = cv2.boundingRect((alpha > SEEN).astype(np.uint8))
+        return even(
+            min(0, int(np.floor(x * scale + dx)) - 2), min(0, int(np.floor(y * scale + dy)) - 2),
+            max(w, int(np.ceil((x + wide) * scale + dx)) + 2), max(h, int(np.ceil((y + high) * scale + dy)) + 2),
+        )  # fmt: skip
+
+    def _colours(self, base: Footage | Stored, grid: Grid, box: tuple[int, int, int, int]) -> Planes:
+        """A picture's planes in a box of a grid. On the canvas they are what the ground shows, to the bit."""
+        canvas = base.opaque(self, grid)
+        w, h = grid.size
+        outside = box[0] < 0 or box[1] < 0 or box[2] > w or box[3] > h
+        if grid.framing.mode == "fill" and outside:
+            own = self._own(base, grid)
+            matrix = fit_matrix(own.size, grid.size, grid.framing)
+            if matrix[0, 2] <= -1 or matrix[1, 2] <= -1:
+                return beyond(own, matrix, canvas, box)
+        return Planes(
+            crop(canvas.y, box, cv2.BORDER_REPLICATE),
+            crop(canvas.u, halved(box), cv2.BORDER_REPLICATE),
+            crop(canvas.v, halved(box), cv2.BORDER_REPLICATE),
+        )
+
+    def _own(self, base: Footage | Stored, grid: Grid) -> Planes:
+        if isinstance(base, Stored):
+            return self._library.plate_planes(base.file)
+        return self._library.sharp_enough(
+            self._document.shots[base.shot], base.frame, grid.size, grid.framing, grid.draft
+        )
+
+
+def even(left: int, top: int, right: int, bottom: int) -> tuple[int, int, int, int]:
+    """The box, grown until its corner and its sides are even."""
+    left, top = left - left % 2, top - top % 2
+    return left, top, right + (right - left) % 2, bottom + (bottom - top) % 2
+
+
+def halved(box: tuple[int, int, int, int]) -> tuple[int, int, int, int]:
+    """A box as the chroma planes have it."""
+    return box[0] // 2, box[1] // 2, box[2] // 2, box[3] // 2
+
+
+def crop(plane: np.ndarray, box: tuple[int, int, int, int], border: int) -> np.ndarray:
+    """A box of a plane; what lies outside it is filled as OpenCV's border types say."""
+    left, top, right, bottom = box
+    h, w = plane.shape[:2]
+    inside = plane[max(0, top) : min(h, bottom), max(0, left) : min(w, right)]
+    over = max(0, -top), max(0, bottom - h), max(0, -left), max(0, right - w)
+    return cv2.copyMakeBorder(inside, *over, border) if any(over) else np.ascontiguousarray(inside)

@@ -1,0 +1,1 @@
+"""Formats that a piece can be sent as, one file each."""

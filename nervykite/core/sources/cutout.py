@@ -1,0 +1,85 @@
+"""What cutouts of a hold share, whether they stand or move."""
+
+from typing import TYPE_CHECKING
+
+from ..errors import Refusal
+from ..matte.bounds import bounds
+from ..model import Document, Hold, Matte
+from ..model.base import Id
+from ..model.source import Box, Source
+from .picture import Cutout, Footage, Picture, Stored
+
+if TYPE_CHECKING:
+    from ..timeline.timeline import Shown
+
+FILL_GROW, FILL_SOFTEN = 5.0, 4.0
+"""How much wider than the matte, in source pixels, a plate fills the hole: the edge's own mixture has to go as well."""
+
+
+class CutoutSource(Source):
+    """A subject cut out of a held frame. `fill` puts the hold's plate where the subject was lifted from."""
+
+    hold: Id
+    fill: bool = False
+
+    def held(self, document: Document) -> Hold:
+        """The hold. Raises Refusal if it is gone."""
+        if self.hold not in document.holds:
+            raise Refusal("That hold is no longer there. Choose another.")
+        return document.holds[self.hold]
+
+    def checked(self, document: Document) -> Source:
+        hold = self.held(document)
+        if self.fill and hold.plate is None:
+            raise Refusal(f"There is no plate behind {hold.name} yet. Build one in Carve first.")
+        return self
+
+    def depends(self, document: Document) -> tuple[object, ...]:
+        return (self.held(document),)
+
+    def changed(self, before: Source, name: str) -> str:
+        if isinstance(before, CutoutSource) and before.fill != self.fill:
+            return f"{'fill' if self.fill else 'leave open'} the hole behind {name}"
+        return super().changed(before, name)
+
+    def size(self, document: Document) -> tuple[int, int]:
+        shot = document.shots[self.held(document).shot]
+        return shot.width, shot.height
+
+    def bounds(self, document: Document) -> Box | None:
+        return bounds(self.held(document).matte)
+
+    def moment(self, document: Document) -> tuple[str, int] | None:
+        hold = self.held(document)
+        return hold.shot, hold.frame
+
+    def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
+        hold = self.held(document)
+        matte = hold.matte_at(frame)
+        if matte is None or not matte.carved:
+            return None
+        # Over its own frame, at rest, a cutout has the colours as filmed, so that nobody sees it land.
+        shown = matte.model_copy(update={"fringe": 0.0}) if landed else matte
+        return Cutout.of(Footage(hold.shot, frame, self.size(document)), hold.shot, frame, shown)
+
+    def uncut(self, document: Document, frame: int) -> Picture:
+        return Footage(self.held(document).shot, frame, self.size(document))
+
+    def behind(self, document: Document, frame: int) -> Picture | None:
+        hold = self.held(document)
+        matte: Matte | None = hold.matte_at(frame)
+        if not self.fill or hold.plate is None or matte is None or not matte.carved:
+            return None
+        wide = matte.model_copy(
+            update={
+                "grow": min(60, matte.grow + FILL_GROW),
+                "soften_in": 0.0,
+                "soften_out": FILL_SOFTEN,
+                "fringe": 0.0,
+            }
+        )
+        plate = Stored(hold.plate, hold.shot, frame, self.size(document))
+        return Cutout.of(plate, hold.shot, frame, wide)
+
+    def shows(self, document: Document, shown: "Shown | None") -> int:
+        return self.held(document).frame

@@ -1,0 +1,29 @@
+"""A moving cutout: the subject of every frame through which its matte travels."""
+
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from ..model import Document
+from ..model.source import On, Source
+from .cutout import CutoutSource
+
+if TYPE_CHECKING:
+    from ..timeline.timeline import Shown
+
+
+class MovingSource(CutoutSource):
+    """The subject as it is in the frame that the footage shows."""
+
+    kind: Literal["moving"] = "moving"
+    title: ClassVar[str] = "Moving cutout"
+    on: ClassVar[tuple[On, ...]] = ("sky",)
+    still: ClassVar[bool] = False
+
+    def travel(self, document: Document) -> tuple[int, int] | None:
+        hold = self.held(document)
+        return (hold.travel.first, hold.travel.past) if hold.travel else (hold.frame, hold.frame + 1)
+
+    def shows(self, document: Document, shown: "Shown | None") -> int:
+        return self.held(document).frame if shown is None else shown.frame
+
+    def standing(self, document: Document) -> Source:
+        return Source.family["hold"](hold=self.hold, fill=self.fill)

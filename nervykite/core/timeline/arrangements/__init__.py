@@ -1,0 +1,1 @@
+"""How layers lie in time, one file each."""

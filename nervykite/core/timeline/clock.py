@@ -1,0 +1,50 @@
+"""Exact time: timecode, and which source frame each project frame shows."""
+
+import math
+from fractions import Fraction
+
+import numpy as np
+
+from ..model import Shot
+
+
+def timecode(frame: int, rate: Fraction) -> str:
+    """Minutes, seconds and frames, "01:07:23"; non-drop, so 29.97 counts 30 frames to its second."""
+    whole = round(rate)
+    seconds, frames = divmod(frame, whole)
+    return f"{seconds // 60:02}:{seconds % 60:02}:{frames:02}"
+
+
+def seconds_of(shot: Shot, first: int, past: int) -> Fraction:
+    """How long frames first…past (half-open) of a shot are on screen, exactly, in seconds."""
+    return (shot.ticks[past] - shot.ticks[first]) * Fraction(shot.tick)
+
+
+def conform(shot: Shot, first: int, past: int, rate: Fraction) -> np.ndarray:
+    """The source frame that each project frame shows while frames first…past (half-open) of a shot are played.
+
+    A frame is on screen from its own time to the next frame's. Each project frame takes what is on screen a
+    little after its start: a quarter of its duration, but no more than half of a source frame's. That is late
+    enough that a timestamp rounded upwards cannot repeat the frame before, and early enough that of 60 frames in
+    a second the even ones are shown in 30, and of 240 every eighth.
+
+    A range that goes beyond the shot ends with it. `rate` is the project's, frames a second. Returns an int64 array,
+    at least one long, never falling, within first…past-1. All sums are in whole numbers.
+    """
+    tick = Fraction(shot.tick)
+    past = min(past, shot.frames)
+    first = min(first, past - 1)
+    length = max(1, round(seconds_of(shot, first, past) * rate))
+    ticks = np.asarray(shot.ticks[first:past], np.int64) - shot.ticks[first]
+    step, early = 1 / rate / tick, min(1 / (4 * rate), 1 / (2 * shot.rate)) / tick
+    whole = math.lcm(step.denominator, early.denominator)
+    at = np.arange(length, dtype=np.int64) * int(step * whole) + int(early * whole)
+    return np.searchsorted(ticks * whole, at, side="right") - 1 + first
+
+
+def landing(table: np.ndarray, frame: int) -> int | None:
+    """The first place in a conform table that shows `frame`, or what is shown instead of it; None if outside."""
+    if not len(table) or frame < table[0] or frame > table[-1]:
+        return None
+    shown = table[np.searchsorted(table, frame, side="right") - 1]
+    return int(np.searchsorted(table, shown, side="left"))

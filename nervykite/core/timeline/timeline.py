@@ -1,0 +1,143 @@
+"""A document laid out in time: which source frame each project frame shows, and where every layer lies."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..model import Document, GroundItem, Layer, Tie, Tied
+from .clock import landing
+
+
+@dataclass(frozen=True)
+class Span:
+    """A layer's place in time: first frame, first frame after it, and its landing."""
+
+    start: int
+    end: int
+    landing: int
+
+    @property
+    def ties(self) -> dict[Tie, int]:
+        """What keys count from."""
+        return {"start": self.start, "landing": self.landing, "end": self.end}
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What the ground shows: the item, and which of its source's frames."""
+
+    item: GroundItem
+    frame: int
+
+
+class Timeline:
+    """A document made ready to be asked about time. Only what is asked for is worked out, and once."""
+
+    def __init__(self, document: Document) -> None:
+        self.document = document
+        self.tables: dict[str, np.ndarray] = {}
+        """For each ground item the source frame that each of its project frames shows."""
+        self.starts: dict[str, int] = {}
+        """For each ground item the project frame at which it begins."""
+        at = 0
+        for item in document.project.ground:
+            self.starts[item.id] = at
+            self.tables[item.id] = item.source.frames(document)
+            at += len(self.tables[item.id])
+        self.length = at
+        self._edges = np.array([*self.starts.values(), at], np.int64)
+
+    def item_at(self, frame: float) -> Shown | None:
+        """What is on screen at a project frame, or at a time between two; None outside the piece."""
+        n = int(np.searchsorted(self._edges, frame, side="right")) - 1
+        if not 0 <= n < len(self.document.project.ground):
+            return None
+        item = self.document.project.ground[n]
+        return Shown(item, int(self.tables[item.id][int(frame) - self._edges[n]]))
+
+    def end_of(self, item: str) -> int:
+        """The first project frame after a ground item."""
+        return self.starts[item] + len(self.tables[item])
+
+    @cached_property
+    def spans(self) -> dict[str, Span | None]:
+        """Where each layer lies; None if what it belongs to is not in the ground."""
+        return {layer.id: self._span(layer) for layer in self.document.project.layers}
+
+    def _span(self, layer: Layer) -> Span | None:
+        place = self.place(layer)
+        span = None if place is None else layer.arrangement.span(place)
+        return None if span is None else Span(*span)
+
+    def place(self, layer: Layer) -> "Place | None":
+        """A layer's surroundings in time; None if the ground item it hangs over is gone."""
+        item = self.document.item(layer.over)
+        return None if item is None else Place(self, layer, item)
+
+    def ties_of(self, owner: Layer | GroundItem) -> dict[Tie, int]:
+        """What the keys of a layer or a ground item count from."""
+        if isinstance(owner, Layer):
+            span = self.spans.get(owner.id)
+            return span.ties if span else {"start": 0, "landing": 0, "end": 0}
+        start = self.starts[owner.id]
+        return {"start": start, "landing": start, "end": self.end_of(owner.id)}
+
+
+@dataclass(frozen=True)
+class Place:
+    """What an arrangement may ask: a layer, the ground item it hangs over, and where things lie."""
+
+    timeline: Timeline
+    layer: Layer
+    item: GroundItem
+
+    @property
+    def start(self) -> int:
+        """Where the ground item begins."""
+        return self.timeline.starts[self.item.id]
+
+    @property
+    def end(self) -> int:
+        """Where the ground item ends."""
+        return self.timeline.end_of(self.item.id)
+
+    @property
+    def piece(self) -> int:
+        """How long the piece is."""
+        return self.timeline.length
+
+    @property
+    def table(self) -> np.ndarray:
+        """The source frame of each of the ground item's frames."""
+        return self.timeline.tables[self.item.id]
+
+    @property
+    def landing(self) -> int | None:
+        """The project frame at which the item shows the layer's moment; None if it does not."""
+        document = self.timeline.document
+        moment = self.layer.source.moment(document)
+        if moment is None or self.item.source.footage(document) != moment[0]:
+            return None
+        at = landing(self.table, moment[1])
+        return None if at is None else self.start + at
+
+    @property
+    def travel(self) -> tuple[int, int] | None:
+        """The project frames, half-open, at which the item shows what the layer's source travels through."""
+        document = self.timeline.document
+        moment, travel = self.layer.source.moment(document), self.layer.source.travel(document)
+        if moment is None or travel is None or self.item.source.footage(document) != moment[0]:
+            return None
+        shown = np.flatnonzero((self.table >= travel[0]) & (self.table < travel[1]))
+        return (self.start + int(shown[0]), self.start + int(shown[-1]) + 1) if len(shown) else None
+
+    def frame_of(self, tied: Tied, landing: int) -> int:
+        """The project frame that a tie stands for, given where the layer lands."""
+        if tied.to == "landing":
+            return landing + tied.offset
+        if tied.to.startswith("piece"):
+            return tied.offset + (self.piece if tied.to == "piece end" else 0)
+        item = tied.item if tied.item in self.timeline.starts else self.item.id
+        assert item is not None
+        return tied.offset + (self.timeline.starts[item] if tied.to == "item start" else self.timeline.end_of(item))

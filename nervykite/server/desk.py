@@ -1,0 +1,86 @@
+"""What all routers share: the studio, what is drawn and done for the page, and finding things by their ids."""
+
+from ..core.kept import Kept
+from ..core.model import Document, Hold, Shot
+from ..core.picture.affected import FrameKeys
+from ..store.projects import Missing, State
+from ..studio import Studio
+from .hub import Hub
+from .live import Live
+from .pictures import Pictures
+from .views import ProjectView, Seen
+from .work import Ahead, Work
+
+SEEN = 24
+"""How many states are remembered, so that a page that has seen one is told only what changed since."""
+
+
+class Desk:
+    """A studio being worked at through the page."""
+
+    def __init__(self, studio: Studio) -> None:
+        self.studio = studio
+        self.hub = Hub()
+        self.pictures = Pictures(studio)
+        self.work = Work(studio.jobs, self.hub)
+        self.live = Live(studio, self.pictures, self.hub)
+        self.ahead = Ahead()
+        self._seen: Kept[Seen] = Kept(SEEN)
+        self._newest: Kept[Seen] = Kept(8)
+
+    def start(self) -> None:
+        """Begins to work, with the loop that runs now."""
+        self.hub.start()
+        self.studio.recover()
+
+    def close(self) -> None:
+        """Ends all work."""
+        self.work.close()
+        self.ahead.close()
+        self.live.close()
+
+    def seen(self, state: State) -> Seen:
+        """A state laid out as views have it."""
+        project = state.document.project.id
+        key = project, state.revision
+        known = self._seen.peek(key)
+        if known is None or known.state.document is not state.document:
+            before = self._newest.peek(project)
+            keys = FrameKeys(self.studio.evaluation(state), before.keys if before else None)
+            known = Seen(state, keys)
+            self._seen[key] = self._newest[project] = known
+        return known
+
+    def view(self, state: State, since: int | None = None) -> ProjectView:
+        """A state for the page, or what has changed since a revision that it has seen, if that is remembered."""
+        before = None if since is None else self._seen.peek((state.document.project.id, since))
+        return self.seen(state).view(before)
+
+    def changed(self, state: State, since: int | None) -> ProjectView:
+        """The same after a change, of which everybody who looks at the project is told."""
+        self.tell(state.document.project.id, state.revision)
+        return self.view(state, since)
+
+    def tell(self, project: str, revision: int | None = None) -> None:
+        """Tells the pages that show a project that it has changed."""
+        revision = self.studio.projects.revision(project) if revision is None else revision
+        self.hub.tell(project, {"type": "changed", "revision": revision})
+
+    def shot(self, project: str, shot: str) -> Shot:
+        """A shot of a project. Raises Missing."""
+        shots = self.studio.state(project).document.shots
+        if shot not in shots:
+            raise Missing("There is no such shot in this project.")
+        return shots[shot]
+
+    def document_with(self, project: str, hold: str) -> tuple[Document, Hold]:
+        """A project's document, and a hold in it. Raises Missing."""
+        document = self.studio.state(project).document
+        if hold not in document.holds:
+            raise Missing("That hold is no longer there. Choose another.")
+        return document, document.holds[hold]
+
+    def hold(self, project: str, hold: str) -> tuple[Hold, Shot]:
+        """A hold of a project, and its shot. Raises Missing."""
+        document, found = self.document_with(project, hold)
+        return found, document.shots[found.shot]

@@ -1,0 +1,108 @@
+"""What the page asks for, and what it is told when that cannot be done."""
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, Field
+
+from ..core.edits import ClientEdit
+from ..core.model import Found
+from ..core.model.base import Name, Number
+
+
+class NewProject(BaseModel):
+    """A name for a project."""
+
+    name: Name = "New piece"
+
+
+class EditRequest(BaseModel):
+    """An edit, and the revision it was made on."""
+
+    revision: int
+    edit: ClientEdit
+
+
+class StepRequest(BaseModel):
+    """The revision an undo or redo was asked for on."""
+
+    revision: int
+
+
+class ExportRequest(BaseModel):
+    """What to export: the format with its settings, and a half-open range of frames (None: all)."""
+
+    writer: dict[str, Any] = {"kind": "mp4"}
+    range: tuple[int, int] | None = None
+
+
+class KindView(BaseModel):
+    """Something that can be chosen: its settings as JSON Schema, from which the page builds the controls.
+
+    `on` says what it goes with: for finishes *cutout* and *ground*, for sources *sky* and *ground*, for arrangements
+    *still* and *moving*.
+    """
+
+    kind: str
+    title: str
+    hint: str
+    on: list[str]
+    settings: dict[str, Any]
+
+
+class ChannelView(BaseModel):
+    """A number of a layer's pose that can have keys."""
+
+    name: str
+    title: str
+    count: int
+    low: float
+    high: float
+
+
+class Catalog(BaseModel):
+    """What the core knows."""
+
+    finishes: list[KindView]
+    sources: list[KindView]
+    arrangements: list[KindView]
+    formats: list[KindView]
+    channels: list[ChannelView]
+    easings: dict[str, tuple[float, float, float, float]]
+
+
+class FrameKeysView(BaseModel):
+    """The keys of frames from `first` on, at a revision: what the page knows kept frames by."""
+
+    revision: int
+    first: int
+    keys: list[str]
+
+
+class OutlineRequest(BaseModel):
+    """A found piece to be drawn as paths that lie within `tolerance` pixels of its outline."""
+
+    piece: Found
+    tolerance: Annotated[float, Field(ge=0.2, le=20)] = 0.8
+
+
+class PathRequest(BaseModel):
+    """Points of a closed line, in source pixels."""
+
+    points: Annotated[list[tuple[Number, Number]], Field(min_length=3, max_length=40_000)]
+    tolerance: Annotated[float, Field(ge=0.2, le=20)] = 1.0
+
+
+class SaveMatte(BaseModel):
+    """A hold's matte for the shelf; `pieces` are the ids of those to save (None: all)."""
+
+    project: str
+    hold: str
+    name: Name
+    pieces: list[str] | None = None
+
+
+class Trouble(BaseModel):
+    """An error: a sentence; and the newer revision if the edit was stale."""
+
+    message: str
+    revision: int | None = None

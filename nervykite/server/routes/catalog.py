@@ -1,0 +1,42 @@
+"""What can be chosen: every kind there is, with its settings."""
+
+from fastapi import APIRouter
+
+from ...core.model import Arrangement, FinishKind, Source
+from ...core.model.kinds import Family, Kind, name_of
+from ...core.motion.channels import POSE
+from ...core.motion.easing import PRESETS
+from ...core.send.writer import Writer
+from ..desk import Desk
+from ..requests import Catalog, ChannelView, KindView
+
+
+def routes(desk: Desk) -> APIRouter:
+    """The routes over a desk."""
+    router = APIRouter()
+
+    @router.get("/api/catalog")
+    def catalog() -> Catalog:
+        return Catalog(
+            finishes=_views(FinishKind.family),
+            sources=_views(Source.family),
+            arrangements=_views(Arrangement.family),
+            formats=_views(Writer.family),
+            channels=[
+                ChannelView(name=c.name, title=c.title, count=c.count, low=c.low, high=c.high) for c in POSE.values()
+            ],
+            easings=PRESETS,
+        )
+
+    return router
+
+
+def _views(family: Family) -> list[KindView]:
+    return [_view(kind) for kind in sorted(family.all().values(), key=lambda k: k.title)]
+
+
+def _view(kind: type[Kind]) -> KindView:
+    on = list(getattr(kind, "on", ()))
+    if issubclass(kind, Arrangement):
+        on = ["moving"] if kind.travels else ["still"]
+    return KindView(kind=name_of(kind), title=kind.title, hint=kind.hint, on=on, settings=kind.settings_schema())

@@ -1,0 +1,117 @@
+"""Carving and carrying: what is found in held frames, mattes in and out, mattes taken along."""
+
+import re
+from typing import Annotated
+
+import cv2
+import numpy as np
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse
+
+from ...core.errors import Refusal
+from ...core.matte.combine import piece_alpha
+from ...core.matte.outline import even_chain, fitted, outlines
+from ...core.model import Node, Piece, Shape
+from ...store.projects import Missing
+from ...studio import carrying, carving
+from ...studio.carrying import CarryRequest
+from ...studio.carving import Finding, FindRequest
+from ..answers import FOREVER, download, received
+from ..desk import Desk
+from ..requests import OutlineRequest, PathRequest
+from ..work import JobView
+
+HASH = re.compile("[0-9a-f]{64}")
+MAX_MATTE = 64 << 20
+
+
+def routes(desk: Desk) -> APIRouter:
+    """The routes over a desk."""
+    router, studio = APIRouter(), desk.studio
+
+    @router.post("/api/projects/{project}/holds/{hold}/find")
+    def find(project: str, hold: str, body: FindRequest) -> Finding:
+        """Finds the subject in a frame by marks, or corrects a pick with them: the piece to put into the matte."""
+        return carving.find(studio, *desk.document_with(project, hold), body)
+
+    @router.post("/api/projects/{project}/holds/{hold}/look-ahead", status_code=202)
+    def look_ahead(project: str, hold: str, frame: Annotated[int, Query(ge=0)]) -> None:
+        """Begins to work out what marks in a frame will ask, as somebody has come to carve there."""
+        document, found = desk.document_with(project, hold)
+        desk.ahead.start(lambda: carving.look_ahead(studio, document, found, frame))
+
+    @router.post("/api/projects/{project}/holds/{hold}/find-job")
+    def start_find(project: str, hold: str, body: FindRequest) -> JobView:
+        """The same in the background, for what takes a while; the job's result is the finding."""
+        document, found = desk.document_with(project, hold)
+
+        def task(progress) -> dict:
+            return carving.find(studio, document, found, body, progress).model_dump(mode="json")
+
+        return desk.work.start("find", project, f"{carving.NAMES[body.kind]} in {found.name}", task)
+
+    @router.post("/api/projects/{project}/holds/{hold}/outline")
+    def outline(project: str, hold: str, body: OutlineRequest) -> list[Shape]:
+        """A found piece as pen pieces with few points."""
+        found, shot = desk.hold(project, hold)
+        alpha = piece_alpha(body.piece, shot.height, shot.width, studio.library.alpha)
+        shapes = outlines(alpha, body.tolerance)
+        if not shapes:
+            raise Refusal("There is no outline to draw: the piece is empty, or fainter than one half everywhere.")
+        return shapes
+
+    @router.post("/api/path")
+    def path(body: PathRequest) -> list[Node]:
+        """A line drawn by hand, closed, as a path with few points."""
+        line = np.array(body.points, float)
+        if np.ptp(line, axis=0).max() < 2:
+            raise Refusal("That shape is too small to see. Draw it larger, or zoom in.")
+        return fitted(even_chain(line), body.tolerance)
+
+    @router.get("/api/rasters/{file}.png", response_class=FileResponse)
+    def raster(file: str) -> FileResponse:
+        """A stored alpha or plate."""
+        place = studio.files.path(file) if HASH.fullmatch(file) else None
+        if place is None or not place.is_file() or place.open("rb").read(4) != b"\x89PNG":
+            raise Missing("There is no such picture.")
+        return FileResponse(place, media_type="image/png", headers=FOREVER)
+
+    @router.get("/api/projects/{project}/holds/{hold}/matte.svg", response_class=Response)
+    def matte_svg(project: str, hold: str) -> Response:
+        """The hold's matte as SVG paths, in source pixels."""
+        found, shot = desk.hold(project, hold)
+        data = carving.as_svg(studio, shot, found.matte)
+        return download(data.encode(), "image/svg+xml", f"{found.name}.svg")
+
+    @router.get("/api/projects/{project}/holds/{hold}/matte.png", response_class=Response)
+    def matte_png(project: str, hold: str) -> Response:
+        """The hold's matte as a 16-bit grey picture of the source's size."""
+        found, shot = desk.hold(project, hold)
+        alpha = studio.renderer.mattes.alpha(shot, found.frame, found.matte)
+        data = cv2.imencode(".png", np.round(alpha * 65535).astype(np.uint16))[1].tobytes()
+        return download(data, "image/png", f"{found.name}.png")
+
+    @router.post("/api/projects/{project}/holds/{hold}/pieces")
+    async def read_pieces(project: str, hold: str, request: Request, name: str = Query(max_length=300)) -> list[Piece]:
+        """Reads the request's body, an SVG document or a grey picture, as pieces to put into the matte."""
+        _, shot = desk.hold(project, hold)
+        data = await received(request, name, "a matte", MAX_MATTE)
+        return await run_in_threadpool(carving.read_pieces, studio, shot, data, name)
+
+    @router.post("/api/projects/{project}/holds/{hold}/carry")
+    def start_carry(project: str, hold: str, body: CarryRequest) -> JobView:
+        """Carries the hold's matte through its range, or to moments; stopped, it goes on from there the next time."""
+        found, _ = desk.hold(project, hold)
+
+        def told() -> None:
+            desk.tell(project)
+
+        def task(progress) -> dict:
+            if body.to == "range":
+                return carrying.through(studio, project, hold, body.again, progress, told)
+            return carrying.to_moments(studio, project, hold, body.to == "next", progress, told)
+
+        return desk.work.start("carry", project, f"Carry {found.name}", task)
+
+    return router

@@ -1,0 +1,96 @@
+"""Shots: importing them, and pictures of their frames, of layers, of the piece."""
+
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, HTTPException, Query, Request, Response
+
+from ...core.errors import Refusal
+from ...store.projects import Missing
+from ..answers import ASK_AGAIN, FOREVER
+from ..desk import Desk
+from ..work import JobView
+
+MAX_UPLOAD = 8 << 30
+
+
+def routes(desk: Desk) -> APIRouter:
+    """The routes over a desk."""
+    router, studio, pictures = APIRouter(), desk.studio, desk.pictures
+
+    @router.post("/api/projects/{project}/shots")
+    async def import_shot(project: str, request: Request, name: str = Query(max_length=300)) -> JobView:
+        """Takes the request's body as a file, and starts importing it."""
+        studio.state(project)
+        shown = "".join(c for c in name.replace("\\", "/").split("/")[-1] if c.isprintable()).strip() or "Shot"
+        size = 0
+        with studio.files.incoming() as (file, path):
+            try:
+                async for block in request.stream():
+                    size += len(block)
+                    if size > MAX_UPLOAD:
+                        raise HTTPException(413, f"{shown} is larger than {MAX_UPLOAD >> 30} GB. Cut it shorter first.")
+                    file.write(block)
+                file.flush()
+            except OSError as error:
+                raise Refusal(f"{shown} could not be stored: {error.strerror}. Make room on the disk.") from error
+            with studio.database.writing() as connection:
+                source = studio.files.keep(connection, path)
+
+        def task(progress) -> dict:
+            try:
+                shot, state = studio.import_file(project, source, shown, progress)
+            except BaseException:
+                studio.discard_file(source)
+                raise
+            desk.tell(project, state.revision)
+            return {"shot": shot.id, "note": shot.note}
+
+        return desk.work.start("import", project, f"Import {shown}", task)
+
+    @router.get("/api/projects/{project}/shots/{shot}/frames/{frame}.jpg", response_class=Response)
+    def source_frame(
+        project: str, shot: str, frame: int, width: Annotated[int | None, Query(ge=16, le=8192)] = None
+    ) -> Response:
+        """A source frame, at its own size or at a width."""
+        found = desk.shot(project, shot)
+        if not 0 <= frame < found.frames:
+            raise Missing(f"{found.name} has no frame {frame}; its last one is {found.frames - 1}.")
+        return Response(pictures.source(found, frame, width), media_type="image/jpeg", headers=FOREVER)
+
+    @router.get("/api/projects/{project}/shots/{shot}/strip.jpg", response_class=Response)
+    def strip(
+        project: str,
+        shot: str,
+        first: Annotated[int, Query(ge=0)],
+        past: Annotated[int, Query(ge=1)],
+        count: Annotated[int, Query(ge=1, le=120)],
+        height: Annotated[int, Query(ge=16, le=240)] = 48,
+    ) -> Response:
+        """Evenly spaced frames of a range, side by side."""
+        found = desk.shot(project, shot)
+        span = np.clip([first, past - 1], 0, found.frames - 1)
+        at = span[0] + (np.arange(count) + 0.5) / count * (span[1] + 1 - span[0])
+        frames = tuple(int(f) for f in np.clip(at, 0, found.frames - 1))
+        return Response(pictures.strip(found, frames, height), media_type="image/jpeg", headers=FOREVER)
+
+    @router.get("/api/projects/{project}/layers/{layer}/thumbnail.png", response_class=Response)
+    def thumbnail(project: str, layer: str, side: Annotated[int, Query(ge=16, le=512)] = 64) -> Response:
+        """A layer's picture, without its surroundings."""
+        state = studio.state(project)
+        found = state.document.layer(layer)
+        if found is None:
+            raise Missing("There is no such layer.")
+        data = pictures.thumbnail(studio.evaluation(state), found, side)
+        return Response(data, media_type="image/png", headers=ASK_AGAIN)
+
+    @router.get("/api/projects/{project}/poster.jpg", response_class=Response)
+    def poster(project: str, height: Annotated[int, Query(ge=32, le=960)] = 240) -> Response:
+        """A frame that stands for the piece."""
+        evaluation = studio.evaluation(studio.state(project))
+        if evaluation.length == 0:
+            raise Missing("There is nothing in this piece yet.")
+        data = pictures.poster(evaluation, height)
+        return Response(data, media_type="image/jpeg", headers=ASK_AGAIN)
+
+    return router

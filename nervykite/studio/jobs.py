@@ -1,0 +1,33 @@
+"""The kinds of long work there are."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+Line = Literal["long", "quick", "beside"]
+
+
+@dataclass(frozen=True)
+class JobKind:
+    """A kind of long work.
+
+    line: what it queues behind (what a person waits for does not wait for an export, what goes on beside their work for
+    neither); edits: whether it may change the document while it runs; quiet: whether the place it was started from says
+    how it ended, so that nobody else has to.
+    """
+
+    name: str
+    line: Line
+    edits: bool = False
+    quiet: bool = False
+
+
+JOBS = {
+    kind.name: kind
+    for kind in (
+        JobKind("import", "long"),
+        JobKind("export", "long"),
+        JobKind("find", "quick", quiet=True),
+        JobKind("plate", "beside", edits=True, quiet=True),
+        JobKind("carry", "beside", edits=True, quiet=True),
+    )
+}

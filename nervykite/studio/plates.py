@@ -1,0 +1,91 @@
+"""The clean plate behind a hold: built, taken from a frame or a file, and mended, over a studio's footage."""
+
+from collections.abc import Callable
+from typing import Annotated, Literal
+
+import cv2
+import numpy as np
+from pydantic import BaseModel, Field
+
+from ..core.errors import Refusal
+from ..core.matte import marks
+from ..core.matte.person import people
+from ..core.model import Mark, Shot
+from ..core.plate.clean import clean_plate, laid_over
+from ..core.plate.mend import cloned, filled
+from .carving import ExactFrames, picture_of, strokes, window_of
+from .studio import Studio
+
+Progress = Callable[[float], None]
+
+
+class PlateRequest(BaseModel):
+    """Where a plate comes from: the shot's other frames, or one empty frame of it."""
+
+    source: Literal["shot", "frame"]
+    frame: Annotated[int, Field(ge=0)] | None = None
+
+
+class MendRequest(BaseModel):
+    """A stroke over a plate, filled from its surroundings, or with what another frame of the shot shows there."""
+
+    stroke: Mark
+    source: Literal["around", "frame"]
+    frame: Annotated[int, Field(ge=0)] | None = None
+
+
+class Plate(BaseModel):
+    """A stored plate by its hash, and what a person should know about it."""
+
+    plate: str
+    warnings: list[str] = []
+
+
+GUESS = "Part of the scene is never seen without the subject: what is there is a guess. Mend it with the brush."
+
+
+def make(studio: Studio, shot: Shot, frame: int, request: PlateRequest, progress: Progress) -> Plate:
+    """The plate behind a source frame. Raises Refusal with a sentence."""
+    if request.source == "shot":
+        window = window_of(frame, shot)
+        frames = ExactFrames(studio.library, shot, window, lambda share: progress(0.6 * share))
+        built, guess = clean_plate(frames, frame - window.start, people)
+        return Plate(plate=studio.keep_picture(built), warnings=[GUESS] if guess.mean() > 0.01 else [])
+    if request.frame is None:
+        raise Refusal("Say which frame is empty.")
+    held = picture_of(studio.library, shot, frame)
+    laid, seen = laid_over(picture_of(studio.library, shot, request.frame), held)
+    warnings = [] if seen.mean() > 0.98 else ["That frame does not show all of this one: its rim goes on as it ends."]
+    return Plate(plate=studio.keep_picture(laid), warnings=warnings)
+
+
+def read(studio: Studio, shot: Shot, data: bytes, name: str) -> Plate:
+    """A picture from outside as the plate. Raises Refusal if it is none, or not of the shot's shape."""
+    picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR) if data else None
+    if picture is None:
+        raise Refusal(f"{name} cannot be read as a picture. Choose a PNG, JPEG, WebP or TIFF.")
+    h, w = picture.shape[:2]
+    if abs(w / h - shot.width / shot.height) > 0.01 * shot.width / shot.height:
+        raise Refusal(
+            f"{name} is {w} × {h} pixels and the frame {shot.width} × {shot.height}: the shapes differ."
+            " Give a picture from the same camera."
+        )
+    fitted = cv2.resize(picture, (shot.width, shot.height), interpolation=cv2.INTER_AREA)
+    return Plate(plate=studio.keep_picture(np.ascontiguousarray(fitted[..., ::-1])))
+
+
+def mend(studio: Studio, shot: Shot, frame: int, plate: str, request: MendRequest) -> Plate:
+    """A plate with what lies under a stroke replaced. Raises Refusal."""
+    behind = studio.library.plate(plate)
+    h, w = behind.shape[:2]
+    area = marks.draw(strokes([request.stroke]), h, w)
+    if not area.any():
+        raise Refusal("The stroke lies outside the frame. Draw it over the plate.")
+    if request.source == "around":
+        return Plate(plate=studio.keep_picture(filled(behind, area)))
+    if request.frame is None:
+        raise Refusal("Say which frame to take it from.")
+    laid, seen = laid_over(picture_of(studio.library, shot, request.frame), picture_of(studio.library, shot, frame))
+    if (area & ~seen).any():
+        raise Refusal(f"Frame {request.frame} does not show that place. Choose another one.")
+    return Plate(plate=studio.keep_picture(cloned(behind, laid, area)))

@@ -1,0 +1,195 @@
+"""A data folder at work: the store and the core put together, for the server and the command line alike."""
+
+import re
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from fractions import Fraction
+from pathlib import Path
+
+import cv2
+import numpy as np
+import platformdirs
+
+from ..core.edits import AddShot, Edit
+from ..core.edits.copying import copied
+from ..core.errors import Refusal
+from ..core.footage import ingest
+from ..core.footage.library import Library
+from ..core.kept import Kept
+from ..core.model import Document, Shot
+from ..core.picture.evaluate import Evaluation
+from ..core.picture.render import Renderer, sprite_cache
+from ..core.plate.scene import Scene
+from ..core.send.export import export
+from ..core.send.writer import Writer
+from ..core.sound.mix import read_wav, write_wav
+from ..core.track.trail import Trail
+from ..store.database import Database
+from ..store.files import Files
+from ..store.jobs import Jobs
+from ..store.mattes import Mattes
+from ..store.projects import Projects, State
+from ..store.rows import write_shot
+
+
+def default_folder() -> Path:
+    """The platform's usual folder for a person's data."""
+    return Path(platformdirs.user_data_dir("nervykite"))
+
+
+class Studio:
+    """Everything below one data folder. Safe for several threads."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            self.database = Database(folder / "nervykite.sqlite")
+        except OSError as error:
+            raise Refusal(f"The data folder {folder} cannot be used: {error.strerror}. Choose another.") from error
+        self.files = Files(folder / "files")
+        self.projects = Projects(self.database)
+        self.jobs = Jobs(self.database)
+        self.mattes = Mattes(self.database)
+        self.exports = folder / "exports"
+        self.exports.mkdir(exist_ok=True)
+        self.library = self.open_library()
+        self.pool = ThreadPoolExecutor(2, "draw")
+        self.renderer = Renderer(self.library, cache=sprite_cache(), pool=self.pool)
+        self.scenes: Kept[Scene] = Kept(3)
+        self.trails: Kept[Trail] = Kept(3)
+        self.stirs: Kept[tuple[np.ndarray | None]] = Kept(16)
+        self._evaluations: Kept[tuple[State, Evaluation]] = Kept(6)
+
+    def recover(self) -> None:
+        """Puts things right after a crash: ends broken-off jobs, removes half-written files.
+
+        Only for the one server of a folder, before it starts to work.
+        """
+        self.jobs.end_interrupted()
+        self.files.sweep()
+        for part in self.exports.glob(".*.part"):
+            part.unlink(missing_ok=True)
+
+    def close(self) -> None:
+        """Lets go of files and threads."""
+        self.pool.shutdown(cancel_futures=True)
+        self.library.close()
+
+    def open_library(self) -> Library:
+        """A library of this folder's footage."""
+        return Library(self.files.path)
+
+    def state(self, project: str) -> State:
+        """A project as it is. Raises Missing."""
+        return self.projects.state(project)
+
+    def evaluation(self, state: State) -> Evaluation:
+        """The evaluation of a state, remembered for the last few."""
+        key = state.document.project.id, state.revision
+        known = self._evaluations.peek(key)
+        if known is None or known[0].document is not state.document:
+            self._evaluations[key] = known = state, Evaluation(state.document)
+        return known[1]
+
+    def duplicate(self, project: str) -> State:
+        """Adds a copy of a project, without its history."""
+        document = self.state(project).document
+        return self.projects.create(copied(document, self.projects.named(document.project.name)))
+
+    def sound_in(self, file: str) -> np.ndarray:
+        """The sound in a stored file, from its shot's first picture on: float32 (2, n) at 48 kHz."""
+        return read_wav(self.files.path(file))
+
+    def import_file(
+        self, project: str, source: str, name: str, progress: Callable[[float], None] = lambda share: None
+    ) -> tuple[Shot, State]:
+        """Makes a shot of a kept file and adds it to a project. Raises Refusal with a sentence if it cannot be read."""
+        path = self.files.path(source)
+        with self.files.incoming() as (proxy, proxy_path):
+            probe = ingest.ingest(path, name, proxy, progress)
+            proxy.flush()
+            seconds = probe.ticks[-1] * probe.tick
+            sound = ingest.sound_of(path, ingest.first_time(path), Fraction(seconds))
+            with self.files.incoming() as (wav, wav_path):
+                if sound is not None:
+                    write_wav(wav, sound)
+                    wav.flush()
+                with self.database.writing() as connection:
+                    shot = Shot(
+                        name=Path(name).stem[:120].strip() or "Shot",
+                        file=source,
+                        width=probe.width,
+                        height=probe.height,
+                        rate=probe.rate,
+                        variable=probe.variable,
+                        tick=str(probe.tick),
+                        ticks=probe.ticks,
+                        colour=probe.colour,
+                        depth=probe.depth,
+                        rotation=probe.rotation,
+                        has_sound=sound is not None,
+                        sound_file=None if sound is None else self.files.keep(connection, wav_path),
+                        proxy_file=self.files.keep(connection, proxy_path),
+                        cuts=probe.cuts,
+                        note=probe.note,
+                    )
+                    write_shot(connection, shot)
+        return shot, self.projects.edit(project, AddShot(shot=shot), None)
+
+    def keep_file(self, path: Path) -> str:
+        """Copies a file into the folder; returns its hash."""
+        with self.files.incoming() as (out, kept):
+            with path.open("rb") as source:
+                while block := source.read(1 << 20):
+                    out.write(block)
+            out.flush()
+            with self.database.writing() as connection:
+                return self.files.keep(connection, kept)
+
+    def keep_picture(self, picture: np.ndarray) -> str:
+        """Stores a picture, uint8, grey (h, w) or RGB (h, w, 3), without loss; returns its hash."""
+        ordered = picture if picture.ndim == 2 else np.ascontiguousarray(picture[..., ::-1])
+        data = cv2.imencode(".png", ordered, [cv2.IMWRITE_PNG_COMPRESSION, 2])[1].tobytes()
+        with self.files.incoming() as (out, path):
+            out.write(data)
+            out.flush()
+            with self.database.writing() as connection:
+                return self.files.keep(connection, path)
+
+    def edit(self, project: str, edit: Edit, revision: int | None) -> State:
+        """Makes an edit, once the files that it refers to are there. Raises Refusal, Stale."""
+        for file in edit.files:
+            if not self.files.path(file).is_file():
+                raise Refusal("The edit refers to a stored picture that is not in this data folder.")
+        return self.projects.edit(project, edit, revision)
+
+    def discard_file(self, hash_: str) -> None:
+        """Removes a kept file that nothing uses."""
+        with self.database.writing() as connection:
+            self.files.discard(connection, hash_)
+
+    def export(
+        self,
+        document: Document,
+        out: Path,
+        writer: Writer | None = None,
+        span: tuple[int, int] | None = None,
+        progress: Callable[[float], None] = lambda share: None,
+    ) -> None:
+        """Writes a document to a file, as MP4 unless another writer is given. Raises Refusal if it cannot be."""
+        if not out.parent.is_dir():
+            raise Refusal(f"There is no folder {out.parent}. Make it first, or choose another.")
+        try:
+            writer = writer or Writer.family["mp4"]()
+            export(document, self.open_library, self.sound_in, out, writer, span, progress)
+        except OSError as error:
+            raise Refusal(f"{out} cannot be written: {error.strerror or error}.") from error
+
+    def export_path(self, document: Document, suffix: str) -> Path:
+        """A free place in the exports folder, named after the project; the suffix begins with its dot."""
+        stem = re.sub(r"[^\w\- ]+", "", document.project.name).strip()[:80] or "Piece"
+        path, n = self.exports / f"{stem}{suffix}", 2
+        while path.exists():
+            path, n = self.exports / f"{stem} {n}{suffix}", n + 1
+        return path

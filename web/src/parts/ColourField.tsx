@@ -1,0 +1,78 @@
+import { ColorPicker, Flex, Input, Portal, parseColor, Text } from '@chakra-ui/react'
+import { useState } from 'react'
+
+interface Props {
+  label: string
+  value: string
+  initial?: string
+  disabled?: boolean
+  onDraft: (value: string) => void
+  onCommit: (value: string) => void
+}
+
+/** A colour: a swatch that opens a picker, and its hexadecimal value to type. A double click on the label sets it back. */
+export function ColourField(p: Props) {
+  const [text, setText] = useState<string | null>(null)
+  const [live, setLive] = useState<string | null>(null)
+  const shown = live ?? p.value
+  const commit = (value: string) => {
+    setLive(null)
+    if (value.toUpperCase() !== p.value.toUpperCase()) p.onCommit(value)
+  }
+  return (
+    <Flex align="center" gap="2" minH="28px">
+      <Text flex="1" minW="0" truncate title={p.initial ? 'Double-click to set back' : undefined} onDoubleClick={() => p.initial && commit(p.initial)}>
+        {p.label}
+      </Text>
+      <ColorPicker.Root
+        size="xs"
+        format="hsba"
+        value={parseColor(shown).toFormat('hsba')}
+        disabled={p.disabled}
+        positioning={{ placement: 'bottom-end' }}
+        onValueChange={(e) => {
+          const next = e.value.toString('hex').toUpperCase()
+          setLive(next)
+          p.onDraft(next)
+        }}
+        onValueChangeEnd={(e) => commit(e.value.toString('hex').toUpperCase())}
+      >
+        <ColorPicker.HiddenInput />
+        <ColorPicker.Control>
+          <ColorPicker.Trigger aria-label={`${p.label}, picker`} w="34px" h="24px" p="0" borderRadius="soft" border="1px solid {colors.rule}" bg={shown} />
+        </ColorPicker.Control>
+        <Portal>
+          <ColorPicker.Positioner>
+            <ColorPicker.Content bg="card" borderRadius="soft" border="1px solid {colors.rule}" p="3" w="212px">
+              <ColorPicker.Area h="132px" borderRadius="soft">
+                <ColorPicker.AreaBackground />
+                <ColorPicker.AreaThumb />
+              </ColorPicker.Area>
+              <ColorPicker.ChannelSlider channel="hue" mt="3">
+                <ColorPicker.ChannelSliderTrack />
+                <ColorPicker.ChannelSliderThumb />
+              </ColorPicker.ChannelSlider>
+            </ColorPicker.Content>
+          </ColorPicker.Positioner>
+        </Portal>
+      </ColorPicker.Root>
+      <Input
+        aria-label={p.label}
+        size="2xs"
+        h="24px"
+        w="86px"
+        px="1.5"
+        bg="raised"
+        fontSize="13px"
+        disabled={p.disabled}
+        value={text ?? shown.toUpperCase()}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => {
+          if (text !== null && /^#[0-9a-f]{6}$/i.test(text.trim())) commit(text.trim())
+          setText(null)
+        }}
+        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+      />
+    </Flex>
+  )
+}

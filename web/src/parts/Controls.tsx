@@ -1,0 +1,109 @@
+import { Box, Flex, Switch, Text } from '@chakra-ui/react'
+import { Dices } from 'lucide-react'
+import { type ReactNode, useMemo } from 'react'
+import type { Easing } from '../api/client'
+import { EasingPanel } from '../bench/fly/EasingPanel'
+import { Choice, Tool } from './buttons'
+import { ColourField } from './ColourField'
+import { NumberField } from './fields'
+import { type Setting, settingsOf } from './schema'
+
+interface Props {
+  schema: Record<string, unknown>
+  values: Record<string, unknown>
+  onDraft: (name: string, value: unknown) => void
+  onCommit: (name: string, value: unknown) => void
+  /** What stands behind a control: a kite, where the setting can have keys. */
+  after?: (setting: Setting) => ReactNode
+  disabled?: boolean
+}
+
+/** Controls for settings, built from the JSON Schema that their kind declares. A double click on a label sets it back. */
+export function Controls(p: Props) {
+  const settings = useMemo(() => settingsOf(p.schema), [p.schema])
+  return settings.map((s) => <Control key={s.name} s={s} p={p} />)
+}
+
+function Control({ s, p }: { s: Setting; p: Props }) {
+  const value = p.values[s.name] ?? s.initial
+  const draft = (v: unknown) => p.onDraft(s.name, v)
+  const commit = (v: unknown) => p.onCommit(s.name, v)
+  const after = p.after?.(s)
+  if (s.sort === 'number' || s.sort === 'whole' || s.sort === 'seed') {
+    const by = s.unit === '%' ? 100 : 1
+    const dice = s.sort === 'seed' && (
+      <Tool icon={Dices} size={24} label={`Another ${s.label.toLowerCase()}`} onClick={() => commit(Math.floor(Math.random() * 100_000))} />
+    )
+    return (
+      <NumberField
+        label={s.label}
+        unit={s.unit}
+        slider={s.sort !== 'seed' && s.max - s.min <= 1e4}
+        step={s.step}
+        digits={s.sort === 'number' ? undefined : 0}
+        min={s.min * by}
+        max={s.max * by}
+        initial={Number(s.initial ?? 0) * by}
+        value={Number(value) * by}
+        disabled={p.disabled}
+        onDraft={(v) => draft(v / by)}
+        onCommit={(v) => commit(v / by)}
+        after={dice || after}
+      />
+    )
+  }
+  const label = (
+    <Text flex="1" minW="0" truncate title="Double-click to set back" onDoubleClick={() => s.initial !== undefined && commit(s.initial)}>
+      {s.label}
+    </Text>
+  )
+  if (s.sort === 'colour')
+    return <ColourField label={s.label} value={String(value)} initial={String(s.initial ?? '')} disabled={p.disabled} onDraft={draft} onCommit={commit} />
+  if (s.sort === 'switch')
+    return (
+      <Flex align="center" minH="28px" gap="2">
+        {label}
+        <Switch.Root size="sm" checked={Boolean(value)} disabled={p.disabled} onCheckedChange={(e) => commit(e.checked)}>
+          <Switch.HiddenInput aria-label={s.label} />
+          <Switch.Control bg={value ? 'selected' : 'rule'}>
+            <Switch.Thumb bg="card" />
+          </Switch.Control>
+        </Switch.Root>
+      </Flex>
+    )
+  if (s.sort === 'choice')
+    return (
+      <Flex align="center" minH="30px" gap="2">
+        {label}
+        <Choice label={s.label} value={String(value)} onChange={commit} options={s.options.map((o) => ({ value: o.value, label: o.title, hint: o.hint }))} />
+      </Flex>
+    )
+  if (s.sort === 'point') {
+    const [x = 0, y = 0] = (value as number[] | undefined) ?? []
+    const [x0 = 0, y0 = 0] = (s.initial as number[] | undefined) ?? []
+    const field = (axis: 0 | 1) => (
+      <NumberField
+        label={axis ? `${s.label}, down` : `${s.label}, across`}
+        unit={s.unit || 'px'}
+        step={s.step}
+        digits={1}
+        initial={axis ? y0 : x0}
+        value={axis ? y : x}
+        disabled={p.disabled}
+        onDraft={(v) => draft(axis ? [x, v] : [v, y])}
+        onCommit={(v) => commit(axis ? [x, v] : [v, y])}
+      />
+    )
+    return (
+      <>
+        {field(0)}
+        {field(1)}
+      </>
+    )
+  }
+  return (
+    <Box>
+      <EasingPanel title={s.label} easing={value as Easing} onDraft={draft} onCommit={commit} />
+    </Box>
+  )
+}

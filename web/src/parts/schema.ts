@@ -1,0 +1,75 @@
+/** One setting, as its JSON Schema describes it, with what this page needs to know to build a control for it. */
+export interface Setting {
+  name: string
+  label: string
+  sort: 'number' | 'whole' | 'switch' | 'choice' | 'colour' | 'point' | 'easing' | 'seed'
+  initial: unknown
+  min: number
+  max: number
+  step: number
+  unit: string
+  /** What a choice may be, with the words for it. */
+  options: { value: string; title: string; hint?: string }[]
+  keyable: boolean
+}
+
+interface Property {
+  $ref?: string
+  allOf?: Property[]
+  type?: string
+  enum?: string[]
+  const?: string
+  format?: string
+  title?: string
+  minimum?: number
+  maximum?: number
+  exclusiveMinimum?: number
+  exclusiveMaximum?: number
+  default?: unknown
+  pattern?: string
+  unit?: string
+  step?: number
+  keyable?: boolean
+  words?: Record<string, { title?: string; hint?: string }>
+}
+
+/** The settings that a JSON Schema describes, in their order. */
+export function settingsOf(schema: Record<string, unknown>): Setting[] {
+  const parts = (schema.$defs ?? {}) as Record<string, Property>
+  const properties = (schema.properties ?? {}) as Record<string, Property>
+  return Object.entries(properties).map(([name, given]) => {
+    const found = given.$ref ?? given.allOf?.[0]?.$ref
+    const part = found ? parts[found.split('/').at(-1)!] : undefined
+    const s: Property = { ...part, ...given, title: given.title ?? name }
+    const sort = sortOf(s, found)
+    const whole = sort === 'whole' || sort === 'seed'
+    return {
+      name,
+      label: s.title!,
+      sort,
+      initial: s.default,
+      min: s.minimum ?? s.exclusiveMinimum ?? (s.unit === '°' ? -3600 : sort === 'seed' ? 0 : -1e6),
+      max: s.maximum ?? s.exclusiveMaximum ?? (s.unit === '°' ? 3600 : 1e6),
+      step: s.step ?? (whole || s.unit ? 1 : 0.1),
+      unit: s.unit ?? '',
+      options: (s.enum ?? []).map((value) => ({
+        value,
+        title: s.words?.[value]?.title ?? value.charAt(0).toUpperCase() + value.slice(1),
+        hint: s.words?.[value]?.hint,
+      })),
+      keyable: sort === 'number' && s.keyable !== false,
+    }
+  })
+}
+
+function sortOf(s: Property, ref?: string): Setting['sort'] {
+  if (s.format === 'colour' || s.pattern?.startsWith('^#')) return 'colour'
+  if (s.format === 'seed') return 'seed'
+  if (s.format === 'point' || s.type === 'array') return 'point'
+  if (s.format === 'easing' || ref?.endsWith('/Easing')) return 'easing'
+  if (s.enum) return 'choice'
+  if (s.type === 'boolean') return 'switch'
+  if (s.type === 'integer') return 'whole'
+  if (s.type === 'number') return 'number'
+  throw new Error(`no control for the setting ${s.title ?? ''}`)
+}

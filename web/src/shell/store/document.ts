@@ -1,0 +1,174 @@
+import { answer, api, type Edit, type Job, Refused } from '../../api/client'
+import { merged, type Told, type View } from '../../api/view'
+import { previewSize } from '.'
+import type { Slice } from '.'
+
+/** The open project, and the edits made to it, one after the other. */
+export interface Document {
+  view: View | null
+  saving: boolean
+  /** An edit that is shown and not made yet, as while something is dragged. */
+  draft: Edit | null
+  /** Where layers lie in time with the draft, by their ids: those that it moves. */
+  drafted: Record<string, [number, number]>
+  /** Grows with each state whose frames near the playhead are known. */
+  keysVersion: number
+  open: (project: string) => Promise<void>
+  close: () => void
+  /** Makes an edit. A function is asked for it when its turn comes, so that it can go by what the one before did. */
+  edit: (edit: Edit | (() => Edit | null)) => Promise<boolean>
+  undo: () => Promise<void>
+  redo: () => Promise<void>
+  setDraft: (draft: Edit | null) => void
+  /** Another tab's change, or the echo of this one's own, which comes with the answer anyway. */
+  heard: (revision: number) => void
+  refresh: () => Promise<void>
+}
+
+/** How many frames before and after the playhead are asked for at once after an edit. */
+const BEFORE = 30
+const AFTER = 150
+
+/** Whether a job may change the document while it runs, or has just done so. */
+const putsDown = (j: Job) => j.edits && j.state !== 'failed' && j.state !== 'cancelled'
+
+let queue: Promise<unknown> = Promise.resolve()
+let newest = 0
+let pending = 0
+
+export const document_: Slice<Document> = (set, get) => {
+  const told = (call: Promise<{ data?: unknown; error?: unknown }>) => answer(call) as Promise<Told>
+  const whole = (project: string, since?: number) =>
+    told(api.GET('/api/projects/{project}', { params: { path: { project }, query: { since } } }))
+
+  /** Takes a newer state of the project over, and learns which frames it shows. */
+  async function take(news: Told): Promise<void> {
+    const before = get().view
+    if (before && before.project.id === news.project.id && news.revision < before.revision) return
+    const view = merged(before, news) ?? merged(null, await whole(news.project.id))
+    if (!view) return
+    const { layer, item, key, playhead, frames } = get()
+    if (frames) Object.assign(frames, previewSize(view.project.width, view.project.height))
+    frames?.forget(news.base === null ? [[0, Infinity]] : view.stale, view.length, view.revision)
+    const chosen = view.project.layers.find((l) => l.id === layer)
+    const ground = view.project.ground.find((i) => i.id === item)
+    set({
+      view,
+      layer: chosen ? layer : null,
+      item: ground ? item : null,
+      key: [...(chosen?.keys ?? []), ...(ground?.keys ?? [])].some((k) => k.id === key) ? key : null,
+      playhead: Math.min(playhead, Math.max(0, view.length - 1)),
+    })
+    const at = get().playhead
+    await frames?.lookUp(Math.max(0, at - BEFORE), Math.min(view.length, at + AFTER))
+    if (get().view?.revision !== view.revision) return
+    set({ keysVersion: get().keysVersion + 1, draft: null, drafted: {} })
+    document.documentElement.dataset.version = String(get().keysVersion)
+  }
+
+  /** One change after the other, each on the revision that the one before made. */
+  function change(call: (project: string, revision: number) => Promise<Told> | null): Promise<boolean> {
+    // Marked on the page at once, before React draws: what waits for an edit can wait for this.
+    const mark = (by: number) => {
+      pending += by
+      document.documentElement.dataset.saving = pending ? 'yes' : 'no'
+      set({ saving: pending > 0 })
+    }
+    mark(1)
+    const run = async (): Promise<boolean> => {
+      const { view } = get()
+      if (!view) {
+        mark(-1)
+        return false
+      }
+      try {
+        const answered = call(view.project.id, view.revision)
+        if (!answered) return false
+        try {
+          await take(await answered)
+        } catch (error) {
+          // What was refused because carrying put something down meanwhile is simply asked for again.
+          if (!(error instanceof Refused) || error.revision == null || !get().jobs.some(putsDown)) throw error
+          await get().refresh()
+          await take(await call(view.project.id, get().view!.revision)!)
+        }
+        return true
+      } catch (error) {
+        if (error instanceof Refused && error.revision != null) {
+          await get().refresh()
+          get().say('This piece was changed in another tab. Here is how it is now; do that again if you still want it.')
+        } else get().trouble(error)
+        set({ draft: null, drafted: {} })
+        return false
+      } finally {
+        mark(-1)
+        get().heard(0)
+      }
+    }
+    const result = queue.then(run, run)
+    queue = result
+    return result
+  }
+
+  return {
+    view: null,
+    saving: false,
+    draft: null,
+    drafted: {},
+    keysVersion: 0,
+
+    async open(project) {
+      get().close()
+      newest = 0
+      try {
+        const news = await whole(project)
+        const jobs = await answer(api.GET('/api/projects/{project}/jobs', { params: { path: { project } } }))
+        get().connect(project)
+        const step = news.length === 0 || !news.layer_order?.length ? 'catch' : 'fly'
+        set({ jobs, step, playhead: news.project.loop?.[0] ?? 0, layer: news.layer_order?.at(-1) ?? null, view: null })
+        history.replaceState(null, '', `#${project}`)
+        await take(news)
+      } catch (error) {
+        get().trouble(error)
+        history.replaceState(null, '', location.pathname)
+      }
+    },
+
+    close() {
+      get().disconnect()
+      set({ view: null, playing: false, playhead: 0, layer: null, item: null, jobs: [], draft: null, drafted: {} })
+      history.replaceState(null, '', location.pathname)
+    },
+
+    edit: (wanted) =>
+      change((project, revision) => {
+        const edit = typeof wanted === 'function' ? wanted() : wanted
+        if (!edit) return null
+        return told(api.POST('/api/projects/{project}/edits', { params: { path: { project } }, body: { revision, edit } }))
+      }),
+
+    async undo() {
+      await change((project, revision) =>
+        told(api.POST('/api/projects/{project}/undo', { params: { path: { project } }, body: { revision } })),
+      )
+    },
+
+    async redo() {
+      await change((project, revision) =>
+        told(api.POST('/api/projects/{project}/redo', { params: { path: { project } }, body: { revision } })),
+      )
+    },
+
+    setDraft: (draft) => set(draft ? { draft } : { draft, drafted: {} }),
+
+    heard(revision) {
+      newest = Math.max(newest, revision)
+      if (!get().saving && newest > (get().view?.revision ?? 0)) get().refresh().catch(get().trouble)
+    },
+
+    async refresh() {
+      const { view } = get()
+      if (view) await take(await whole(view.project.id, view.revision))
+    },
+  }
+}

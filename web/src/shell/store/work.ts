@@ -1,0 +1,57 @@
+import { type Job, sendFile } from '../../api/client'
+import type { Slice } from '.'
+
+export interface Upload {
+  id: number
+  name: string
+  share: number
+  stop: () => void
+}
+
+/** Long work: files on their way in, and jobs. */
+export interface Work {
+  jobs: Job[]
+  uploads: Upload[]
+  /** How many answers somebody waits for that take all the server has: frames ahead can wait meanwhile. */
+  awaited: number
+  importFiles: (files: Iterable<File>) => Promise<void>
+  takeJob: (job: Job) => void
+}
+
+let uploadCount = 0
+
+export const work: Slice<Work> = (set, get) => ({
+  jobs: [],
+  uploads: [],
+  awaited: 0,
+
+  async importFiles(files) {
+    const project = get().view?.project.id
+    if (!project) return
+    for (const file of files) {
+      const stop = new AbortController()
+      const id = ++uploadCount
+      set((s) => ({ uploads: [...s.uploads, { id, name: file.name, share: 0, stop: () => stop.abort() }] }))
+      try {
+        const report = (share: number) =>
+          set((s) => ({ uploads: s.uploads.map((u) => (u.id === id ? { ...u, share } : u)) }))
+        get().takeJob(await sendFile(project, file, report, stop.signal))
+      } catch (error) {
+        get().trouble(error)
+      } finally {
+        set((s) => ({ uploads: s.uploads.filter((u) => u.id !== id) }))
+      }
+    }
+  },
+
+  takeJob(job) {
+    const known = get().jobs.find((j) => j.id === job.id)
+    set((s) => ({ jobs: known ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...s.jobs] }))
+    if (known?.state === job.state || job.quiet) return
+    if (job.state === 'failed') get().say(job.message ?? `${job.title} failed.`, 'trouble')
+    else if (job.state === 'done' && job.kind === 'import') {
+      const note = job.result?.note
+      get().say(typeof note === 'string' ? note : `${job.title}: done.`)
+    } else if (job.state === 'done' && job.kind === 'export') get().say(`${job.result?.file} is ready.`)
+  },
+})

@@ -1,0 +1,112 @@
+import { Box } from '@chakra-ui/react'
+import { useMemo, useRef, useState } from 'react'
+import { useDrag } from '../parts/useDrag'
+import { rateOf, timecode, useStudio } from '../shell/store'
+import { roleColour } from '../theme/system'
+import { LABEL, RULER } from './measures'
+
+function PlayheadMark({ per }: { per: number }) {
+  const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
+  return (
+    <svg width="13" height="11" style={{ position: 'absolute', left: x - 6.5, top: RULER - 13 }} aria-hidden="true" data-testid="playhead">
+      <path d="M6.5 11L0 0h13z" fill={roleColour('now')} />
+    </svg>
+  )
+}
+
+/** The times: press or drag to go there; shift and drag sets the loop; below, which frames are ready. */
+export function Ruler({ per }: { per: number }) {
+  const view = useStudio((s) => s.view)!
+  const seek = useStudio((s) => s.seek)
+  const edit = useStudio((s) => s.edit)
+  const { rate, loop } = view.project
+  const [mark, setMark] = useState<[number, number] | null>(null)
+  const box = useRef<HTMLDivElement>(null)
+  const second = Math.round(rateOf(rate))
+  const steps = [1, 2, 5, 10, 15, second, second * 2, second * 5, second * 10, second * 30, second * 60, second * 300]
+  const step = steps.find((s) => s * per >= 76) ?? second * 600
+  const ticks = Array.from({ length: Math.ceil(view.length / step) }, (_, i) => i * step)
+  const at = (e: React.PointerEvent) => {
+    const x = e.clientX - box.current!.getBoundingClientRect().left - LABEL
+    return Math.max(0, Math.min(view.length - 1, Math.floor(x / per)))
+  }
+  const shown = mark ?? loop
+  const drag = useDrag({
+    start: (e) => {
+      if (!e.shiftKey) seek(at(e))
+      return { loop: e.shiftKey, from: at(e) }
+    },
+    move: (_dx, _dy, { loop, from }, e) => {
+      const to = at(e)
+      if (loop) setMark([Math.min(from, to), Math.max(from, to) + 1])
+      else seek(to)
+    },
+    end: () => {
+      if (mark) void edit({ kind: 'set loop', loop: mark })
+      setMark(null)
+    },
+  })
+  return (
+    <Box
+      ref={box}
+      position="sticky"
+      top="0"
+      zIndex="4"
+      h={`${RULER}px`}
+      bg="skyTop"
+      borderBottom="1px solid {colors.rule}"
+      cursor="pointer"
+      userSelect="none"
+      touchAction="none"
+      data-testid="ruler"
+      {...drag}
+    >
+      {shown && (
+        <Box
+          position="absolute"
+          top="0"
+          h="100%"
+          left={`${LABEL + shown[0] * per}px`}
+          w={`${(shown[1] - shown[0]) * per}px`}
+          bg="selectedWash"
+        />
+      )}
+      {ticks.map((f) => (
+        <Box key={f} position="absolute" left={`${LABEL + f * per}px`} top="0" h="100%" pointerEvents="none">
+          <Box position="absolute" bottom="5px" w="1px" h="5px" bg="soft" />
+          <Box position="absolute" left="3px" top="3px" fontSize="11.5px" color="soft" className="figures" whiteSpace="nowrap">
+            {step >= second ? timecode(f, rate).slice(0, 5) : timecode(f, rate)}
+          </Box>
+        </Box>
+      ))}
+      <Ready per={per} />
+      <PlayheadMark per={per} />
+    </Box>
+  )
+}
+
+function Ready({ per }: { per: number }) {
+  const frames = useStudio((s) => s.frames)
+  const length = useStudio((s) => s.view?.length ?? 0)
+  const count = useStudio((s) => s.readyCount)
+  const version = useStudio((s) => s.keysVersion)
+  const runs = useMemo(() => {
+    const found: [number, number][] = []
+    for (let f = 0; f < length; f++) {
+      if (!frames?.ready(f)) continue
+      const last = found.at(-1)
+      if (last && last[1] === f) last[1] = f + 1
+      else found.push([f, f + 1])
+    }
+    return found
+    // `count` and `version` say that the answer of frames.ready may have changed.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [frames, length, count, version])
+  return (
+    <Box position="absolute" bottom="0" left={`${LABEL}px`} h="3px" aria-hidden="true">
+      {runs.map(([a, b]) => (
+        <Box key={a} position="absolute" left={`${a * per}px`} w={`${(b - a) * per}px`} h="3px" bg="selected" opacity="0.7" />
+      ))}
+    </Box>
+  )
+}
