@@ -100,7 +100,10 @@ def bench(options: argparse.Namespace) -> None:
 
     if options.cases is not None and options.name != "matte":
         raise Refusal("--cases goes with “bench matte” only.")
-    run(options.name, options.json, **({"cases": options.cases} if options.cases else {}))
+    if options.scaling and options.name != "edit":
+        raise Refusal("--scaling goes with “bench edit” only.")
+    name = "scaling" if options.scaling else options.name
+    run(name, options.json, **({"cases": options.cases} if options.cases else {}))
 
 
 def _range(text: str) -> tuple[int, int]:
@@ -168,6 +171,7 @@ def parser() -> argparse.ArgumentParser:
     sub = command("bench", bench)
     sub.add_argument("name", choices=NAMES, help="what to measure")
     sub.add_argument("--json", type=Path, metavar="FILE", help="also write the figures there")
+    sub.add_argument("--scaling", action="store_true", help="for edit: how its time grows with the piece")
     sub.add_argument("--cases", type=Path, metavar="DIR", help="for matte: a folder of cases of your own")
     return root
 

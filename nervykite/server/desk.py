@@ -47,7 +47,7 @@ class Desk:
         if known is None or known.state.document is not state.document:
             before = self._newest.peek(project)
             keys = FrameKeys(self.studio.evaluation(state), before.keys if before else None)
-            known = Seen(state, keys)
+            known = Seen(state, keys, before)
             self._seen[key] = self._newest[project] = known
         return known
 

@@ -10,7 +10,7 @@ from ..core.model import Document, GroundItem, Hold, Layer, Piece, Shot, Stop
 from ..core.model.base import Rate
 from ..core.model.document import Moment
 from ..core.motion.keys import frame_of
-from ..core.picture.affected import FrameKeys, Range
+from ..core.picture.affected import FrameKeys, Range, affected
 from ..core.sound.plan import plan_of
 from ..core.timeline.timeline import Timeline
 from ..store.projects import State
@@ -151,7 +151,7 @@ PARTS: dict[str, Any] = {
 class Seen:
     """A state, laid out as a view has it, to be told whole or as what differs from another one."""
 
-    def __init__(self, state: State, keys: FrameKeys) -> None:
+    def __init__(self, state: State, keys: FrameKeys, before: "Seen | None" = None) -> None:
         self.state, self.keys = state, keys
         document, timeline = state.document, keys.evaluation.timeline
         self.parts: dict[str, dict[str, Any]] = {
@@ -160,8 +160,8 @@ class Seen:
             "shots": document.shots,
             "holds": {k: (h, document.shots[h.shot]) for k, h in document.holds.items()},
             "stops": {f"{h.id}:{s.frame}": s for h in document.holds.values() for s in _stops(h)},
-            "items": {g.id: _item(g, timeline) for g in document.project.ground},
-            "places": _places(timeline),
+            "items": {g.id: _item(g, timeline, before) for g in document.project.ground},
+            "places": _places(timeline, before),
             "item_keys": {g.id: _frames(g, timeline) for g in document.project.ground if g.keys},
         }
 
@@ -189,12 +189,20 @@ class Seen:
             project=Head(**{n: getattr(project, n) for n in Head.model_fields}),
             length=self.keys.evaluation.length,
             sound=plan_of(self.keys.evaluation.timeline).key,
-            stale=FrameKeys(self.keys.evaluation, before.keys).stale if before else [(0, self.keys.evaluation.length)],
+            stale=self._stale(before),
             ground_order=orders["ground"],
             layer_order=orders["layers"],
             gone=gone,
             **changed,  # type: ignore[arg-type]
         )
+
+    def _stale(self, before: "Seen | None") -> list[Range]:
+        """The frames whose keys may not be those of another state."""
+        if before is None:
+            return [(0, self.keys.evaluation.length)]
+        if self.keys.since is before.keys.evaluation:
+            return self.keys.stale
+        return affected(before.keys.evaluation, self.keys.evaluation)
 
 
 def _same(known: Any, thing: Any) -> bool:
@@ -220,8 +228,13 @@ def _take(hold: Hold, shot: Shot) -> tuple[int, int]:
     return take.start, take.stop
 
 
-def _item(item: GroundItem, timeline: Timeline) -> ItemView:
+def _item(item: GroundItem, timeline: Timeline, before: Seen | None) -> ItemView:
     source, document = item.source, timeline.document
+    if before and before.parts["ground"].get(item.id) is item:
+        known = before.keys.evaluation.timeline
+        same = before.state.document.project.rate == document.project.rate
+        if same and known.starts[item.id] == timeline.starts[item.id]:
+            return before.parts["items"][item.id]
     table = timeline.tables[item.id]
     sound = source.sound(document)
     shot = source.footage(document) or (sound and sound[0])
@@ -243,16 +256,25 @@ def _moves(layer: Layer, document: Document) -> bool:
         return False
 
 
-def _places(timeline: Timeline) -> dict[str, LayerView]:
+def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
     document = timeline.document
     sharing: dict[str, list[str]] = {}
     for layer in document.project.layers:
         if (hold := getattr(layer.source, "hold", None)) is not None:
             sharing.setdefault(hold, []).append(layer.id)
+    old = before.state.document if before else None
+    spans = before.keys.evaluation.timeline.spans if before else {}
     views = {}
     for layer in document.project.layers:
-        span = timeline.spans[layer.id]
+        span = timeline.span(layer)
         hold = getattr(layer.source, "hold", None)
+        shares = [x for x in sharing.get(hold, ()) if x != layer.id] if hold else []
+        if before and old and before.parts["layers"].get(layer.id) is layer and spans.get(layer.id) == span:
+            known: LayerView = before.parts["places"][layer.id]
+            same_parts = zip(layer.source.depends(old), layer.source.depends(document), strict=True)
+            if known.shares == shares and all(a is b for a, b in same_parts):
+                views[layer.id] = known
+                continue
         views[layer.id] = LayerView.model_construct(
             start=span.start if span else None,
             end=span.end if span else None,
@@ -260,8 +282,8 @@ def _places(timeline: Timeline) -> dict[str, LayerView]:
             free=next(iter(layer.arrangement.free), None),
             keys=_frames(layer, timeline) if span else {},
             hold=hold,
-            shares=[x for x in sharing.get(hold, ()) if x != layer.id] if hold else [],
+            shares=shares,
             moves=_moves(layer, document),
-            carved=layer.source.bounds(document) is not None or bool(hold and document.holds[hold].matte.carved),
+            carved=not layer.source.empty(document),
         )
     return views

@@ -129,9 +129,11 @@ def changes_of(
 
     `shared` is what all rows have (the project). Raises ValueError if two things have one id.
     """
-    old = {table.id_of(t, owner): (n, t) for n, t in enumerate(before)}
-    new = {table.id_of(t, owner): (n, t) for n, t in enumerate(after)}
-    if len(new) != len(after):
+    first, left = _alike(before, after)
+    old = {table.id_of(t, owner): (n, t) for n, t in enumerate(before[first : len(before) - left], first)}
+    new = {table.id_of(t, owner): (n, t) for n, t in enumerate(after[first : len(after) - left], first)}
+    kept = [*after[:first], *after[len(after) - left :]] if new else []
+    if len(new) != len(after) - first - left or any(table.id_of(t, owner) in new for t in kept):
         raise ValueError(f"two {table.name} have the same id")
     for id_ in [*old, *(k for k in new if k not in old)]:
         was, now = old.get(id_), new.get(id_)
@@ -145,6 +147,15 @@ def changes_of(
         for path, part in table.parts.items():
             old_parts, new_parts = (parts_of(state[1], path) if state else () for state in (was, now))
             yield from changes_of(part, old_parts, new_parts, shared, id_)
+
+
+def _alike(before: Sequence[BaseModel], after: Sequence[BaseModel]) -> tuple[int, int]:
+    """How many things at the beginning of two lists, and if they are as long how many at the end, are the same ones."""
+    pairs = list(zip(before, after, strict=False))
+    first = next((n for n, (a, b) in enumerate(pairs) if a is not b), len(pairs))
+    if len(before) != len(after):
+        return first, 0
+    return first, next((n for n, (a, b) in enumerate(reversed(pairs[first:])) if a is not b), 0)
 
 
 def _row(table: Table, state: tuple[int, BaseModel] | None, id_: str, shared: Row, owner: str | None) -> Row | None:

@@ -23,6 +23,7 @@ from ..core.plate.scene import Scene
 from ..core.send.export import export
 from ..core.send.writer import Writer
 from ..core.sound.mix import read_wav, write_wav
+from ..core.timeline.timeline import Timeline
 from ..core.track.trail import Trail
 from ..store.database import Database
 from ..store.files import Files
@@ -89,7 +90,9 @@ class Studio:
         key = state.document.project.id, state.revision
         known = self._evaluations.peek(key)
         if known is None or known[0].document is not state.document:
-            self._evaluations[key] = known = state, Evaluation(state.document)
+            before = self._evaluations.peek((key[0], state.revision - 1))
+            timeline = Timeline(state.document, before and before[1].timeline)
+            self._evaluations[key] = known = state, Evaluation(state.document, timeline)
         return known[1]
 
     def duplicate(self, project: str) -> State:

@@ -88,7 +88,7 @@ class ChangeLayer(Edit):
 def _ending(document: Document, layer: Layer, frame: int) -> Document:
     """The document with the free end of a layer at a project frame. Raises Refusal if it does not fit there."""
     timeline = Timeline(document)
-    place, span = timeline.place(layer), timeline.spans[layer.id]
+    place, span = timeline.place(layer), timeline.span(layer)
     if place is None or span is None:
         raise Refusal(f"The footage of {layer.name} is not in the ground any more.")
     if not layer.arrangement.free:

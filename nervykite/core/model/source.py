@@ -51,6 +51,10 @@ class Source(Kind):
         """
         raise NotImplementedError
 
+    def empty(self, document: "Document") -> bool:
+        """Whether there is nothing of it to see yet."""
+        return False
+
     def uncut(self, document: "Document", frame: int) -> "Picture":
         """What stands for it while there is nothing of it to see, as before anything is carved."""
         raise NotImplementedError
@@ -69,8 +73,12 @@ class Source(Kind):
 
     # -- in the ground ---------------------------------------------------------------------------------------
 
+    def lasts(self, document: "Document") -> int:
+        """For the ground: how many project frames it lasts, at least one."""
+        raise NotImplementedError(f"{self.title} cannot lie in the ground")
+
     def frames(self, document: "Document") -> "np.ndarray":
-        """For the ground: which of its own frames each of its project frames shows, int64, at least one."""
+        """For the ground: which of its own frames each of its project frames shows, int64, as many as it lasts."""
         raise NotImplementedError(f"{self.title} cannot lie in the ground")
 
     def footage(self, document: "Document") -> str | None:

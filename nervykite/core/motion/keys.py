@@ -1,6 +1,7 @@
 """The value of a channel at a time."""
 
 from collections.abc import Mapping, Sequence
+from typing import Literal
 
 from ..model import FinishKind, GroundItem, Key, Layer, Tie
 from .channels import rest_value
@@ -41,10 +42,16 @@ class Keyed:
         self._channels: dict[str, list[Key]] = {}
         for key in owner.keys:
             self._channels.setdefault(key.channel, []).append(key)
+        placed = [frame_of(k, ties) for k in owner.keys]
+        self._first, self._last = min(placed, default=0), max(placed, default=0)
         self._looks = [(f.id, f.look) for f in owner.finishes if f.visible]
         worn = {f.id for f in owner.finishes}
         self.settings = sorted(c for c in self._channels if c.partition(".")[0] in worn)
         """The channels of finishes' settings that have keys."""
+
+    def still(self, time: float) -> Literal["before", "after"] | None:
+        """Whether nothing moves any more, or not yet: no key lies after that time, or none before."""
+        return "after" if time >= self._last else "before" if time <= self._first else None
 
     def value(self, channel: str, time: float) -> list[float]:
         """A channel's value at a time."""

@@ -91,6 +91,8 @@ class FrameKeys:
         self.stale: list[Range] = [(0, evaluation.length)]
         """The frames whose keys may differ from those of `known`."""
         self._keys: dict[int, str] = {}
+        self.since = known and known.evaluation
+        """The evaluation of `known`."""
         if known is not None:
             self.stale = affected(known.evaluation, evaluation)
             outside = (f for f in known._keys if f < evaluation.length)

@@ -44,10 +44,10 @@ class SpriteDraw:
     opacity: float
     largest: float = field(default=1.0, compare=False)
 
-    @property
+    @cached_property
     def key(self) -> str:
         """Stands for all that its pixels depend on."""
-        return f"{self.sprite.digest}{self.matrix}{self.opacity}"
+        return f"{self.sprite.digest}{self.matrix}{self.opacity}{max(1.0, self.largest)}"
 
 
 @dataclass(frozen=True)
@@ -73,6 +73,7 @@ class Evaluation:
         self._keyed: dict[str, Keyed] = {}
         self._anchors: dict[str, tuple[float, float]] = {}
         self._specs: dict[object, SpriteSpec | None] = {}
+        self._still: dict[object, tuple[float, SpriteDraw | None]] = {}
 
     @property
     def length(self) -> int:
@@ -156,22 +157,37 @@ class Evaluation:
         for start, end, layer in self._active:
             if not start <= time < end:
                 continue
-            keyed = self.keyed(layer)
-            (opacity,) = keyed.value("opacity", time)
+            own = shown if shown is not None and shown.item.id == layer.over else None
+            frame = layer.source.shows(document, shown)
+            opacity, drawn = self._drawn(layer, frame, own is not None and own.frame == frame, time)
             if opacity <= 0:
                 continue
-            matrix = tuple(float(v) for v in self.matrix(layer, time).ravel())
-            over_own = shown is not None and shown.item.id == layer.over
-            frame = layer.source.shows(document, shown)
-            if over_own and shown is not None:
-                behind = self._spec(layer, shown.frame, "behind", ())
-                if behind is not None:
-                    layers.append(SpriteDraw(layer.id, behind, AT_REST, 1.0))
-            landed = over_own and shown is not None and shown.frame == frame and matrix == AT_REST
-            spec = self._spec(layer, frame, "landed" if landed else "flying", keyed.looks(time))
-            if spec is not None:
-                layers.append(SpriteDraw(layer.id, spec, matrix, opacity, keyed.most("scale")))
+            behind = self._spec(layer, own.frame, "behind", ()) if own is not None else None
+            if behind is not None:
+                layers.append(SpriteDraw(layer.id, behind, AT_REST, 1.0))
+            if drawn is not None:
+                layers.append(drawn)
         return Draws(ground, tuple(layers), document.project.background)
+
+    def _drawn(self, layer: Layer, frame: int, home: bool, time: float) -> tuple[float, SpriteDraw | None]:
+        """A layer's opacity and draw at a time, None if there is nothing to see.
+
+        `home` says that the footage shows the very frame that it does. Once it moves no more, or before it begins to,
+        it is the same draw all along.
+        """
+        keyed = self.keyed(layer)
+        still = keyed.still(time)
+        key = layer.id, frame, home, still
+        if still and key in self._still:
+            return self._still[key]
+        matrix = tuple(float(v) for v in self.matrix(layer, time).ravel())
+        how = "landed" if home and matrix == AT_REST else "flying"
+        spec = self._spec(layer, frame, how, keyed.looks(time))
+        (opacity,) = keyed.value("opacity", time)
+        made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, keyed.most("scale"))
+        if still:
+            self._still[key] = opacity, made
+        return opacity, made
 
     def _spec(self, layer: Layer, frame: int, how: str, looks: tuple[FinishKind, ...]) -> SpriteSpec | None:
         """What a sprite of the layer depends on at one of its source's frames; None while there is nothing to see."""

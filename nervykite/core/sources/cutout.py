@@ -62,6 +62,9 @@ class CutoutSource(Source):
         shown = matte.model_copy(update={"fringe": 0.0}) if landed else matte
         return Cutout.of(Footage(hold.shot, frame, self.size(document)), hold.shot, frame, shown)
 
+    def empty(self, document: Document) -> bool:
+        return not self.held(document).matte.carved
+
     def uncut(self, document: Document, frame: int) -> Picture:
         return Footage(self.held(document).shot, frame, self.size(document))
 

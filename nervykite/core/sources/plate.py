@@ -37,9 +37,11 @@ class PlateSource(Source):
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
         return Stored(self.plate, self.shot, self.first, self.size(document))
 
+    def lasts(self, document: Document) -> int:
+        return max(1, round((self.past - self.first) / document.shots[self.shot].rate * document.project.rate))
+
     def frames(self, document: Document) -> np.ndarray:
-        lasts = max(1, round((self.past - self.first) / document.shots[self.shot].rate * document.project.rate))
-        return np.full(lasts, self.first, np.int64)
+        return np.full(self.lasts(document), self.first, np.int64)
 
     def sound(self, document: Document) -> tuple[str, int] | None:
         return self.shot, self.first

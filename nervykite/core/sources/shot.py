@@ -9,7 +9,7 @@ from ..errors import Refusal
 from ..model import Document
 from ..model.base import Id
 from ..model.source import On, Source
-from ..timeline.clock import conform
+from ..timeline.clock import conform, lasting
 from .picture import Footage, Picture
 
 
@@ -37,6 +37,9 @@ class ShotSource(Source):
 
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
         return Footage(self.shot, frame, self.size(document))
+
+    def lasts(self, document: Document) -> int:
+        return lasting(document.shots[self.shot], self.first, self.past, document.project.rate)
 
     def frames(self, document: Document) -> np.ndarray:
         return conform(document.shots[self.shot], self.first, self.past, document.project.rate)

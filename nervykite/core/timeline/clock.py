@@ -20,6 +20,12 @@ def seconds_of(shot: Shot, first: int, past: int) -> Fraction:
     return (shot.ticks[past] - shot.ticks[first]) * Fraction(shot.tick)
 
 
+def lasting(shot: Shot, first: int, past: int, rate: Fraction) -> int:
+    """How many project frames, at `rate`, frames first…past (half-open) of a shot last: at least one."""
+    past = min(past, shot.frames)
+    return max(1, round(seconds_of(shot, min(first, past - 1), past) * rate))
+
+
 def conform(shot: Shot, first: int, past: int, rate: Fraction) -> np.ndarray:
     """The source frame that each project frame shows while frames first…past (half-open) of a shot are played.
 
@@ -32,9 +38,9 @@ def conform(shot: Shot, first: int, past: int, rate: Fraction) -> np.ndarray:
     at least one long, never falling, within first…past-1. All sums are in whole numbers.
     """
     tick = Fraction(shot.tick)
+    length = lasting(shot, first, past, rate)
     past = min(past, shot.frames)
     first = min(first, past - 1)
-    length = max(1, round(seconds_of(shot, first, past) * rate))
     ticks = np.asarray(shot.ticks[first:past], np.int64) - shot.ticks[first]
     step, early = 1 / rate / tick, min(1 / (4 * rate), 1 / (2 * shot.rate)) / tick
     whole = math.lcm(step.denominator, early.denominator)

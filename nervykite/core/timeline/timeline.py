@@ -32,21 +32,27 @@ class Shown:
 
 
 class Timeline:
-    """A document made ready to be asked about time. Only what is asked for is worked out, and once."""
+    """A document made ready to be asked about time. Only what is asked for is worked out, and once.
 
-    def __init__(self, document: Document) -> None:
+    `known` may be that of a document before some edits: what these left as it was is taken over.
+    """
+
+    def __init__(self, document: Document, known: "Timeline | None" = None) -> None:
         self.document = document
-        self.tables: dict[str, np.ndarray] = {}
-        """For each ground item the source frame that each of its project frames shows."""
         self.starts: dict[str, int] = {}
         """For each ground item the project frame at which it begins."""
+        self.tables = _Tables(document)
+        """For each ground item the source frame that each of its project frames shows."""
         at = 0
+        self._items = {item.id: item for item in document.project.ground}
         for item in document.project.ground:
             self.starts[item.id] = at
-            self.tables[item.id] = item.source.frames(document)
-            at += len(self.tables[item.id])
+            at += item.source.lasts(document)
         self.length = at
         self._edges = np.array([*self.starts.values(), at], np.int64)
+        self._spans: dict[str, Span | None] = {}
+        if known is not None:
+            self._take_over(known)
 
     def item_at(self, frame: float) -> Shown | None:
         """What is on screen at a project frame, or at a time between two; None outside the piece."""
@@ -58,30 +64,65 @@ class Timeline:
 
     def end_of(self, item: str) -> int:
         """The first project frame after a ground item."""
-        return self.starts[item] + len(self.tables[item])
+        return self.starts[item] + self._items[item].source.lasts(self.document)
 
     @cached_property
     def spans(self) -> dict[str, Span | None]:
         """Where each layer lies; None if what it belongs to is not in the ground."""
-        return {layer.id: self._span(layer) for layer in self.document.project.layers}
+        return {layer.id: self.span(layer) for layer in self.document.project.layers}
 
-    def _span(self, layer: Layer) -> Span | None:
-        place = self.place(layer)
-        span = None if place is None else layer.arrangement.span(place)
-        return None if span is None else Span(*span)
+    def span(self, layer: Layer) -> Span | None:
+        """Where one layer lies; None if what it belongs to is not in the ground."""
+        if layer.id not in self._spans:
+            place = self.place(layer)
+            span = None if place is None else layer.arrangement.span(place)
+            self._spans[layer.id] = None if span is None else Span(*span)
+        return self._spans[layer.id]
+
+    def _take_over(self, known: "Timeline") -> None:
+        """Tables of ground items, and spans of layers, that cannot have changed."""
+        before, now = known.document, self.document
+        if before.project.rate != now.project.rate:
+            return
+        for id_, item in self._items.items():
+            if known._items.get(id_) is item and id_ in known.tables.worked_out:
+                self.tables.worked_out[id_] = known.tables.worked_out[id_]
+        if before.project.ground is not now.project.ground and known._items != self._items:
+            return
+        layers = {layer.id: layer for layer in before.project.layers}
+        for layer in now.project.layers:
+            was = layers.get(layer.id)
+            if was is layer and layer.id in known._spans and layer.source.depends(before) == layer.source.depends(now):
+                self._spans[layer.id] = known._spans[layer.id]
 
     def place(self, layer: Layer) -> "Place | None":
         """A layer's surroundings in time; None if the ground item it hangs over is gone."""
-        item = self.document.item(layer.over)
+        item = self._items.get(layer.over)
         return None if item is None else Place(self, layer, item)
 
     def ties_of(self, owner: Layer | GroundItem) -> dict[Tie, int]:
         """What the keys of a layer or a ground item count from."""
         if isinstance(owner, Layer):
-            span = self.spans.get(owner.id)
+            span = self.span(owner)
             return span.ties if span else {"start": 0, "landing": 0, "end": 0}
         start = self.starts[owner.id]
         return {"start": start, "landing": start, "end": self.end_of(owner.id)}
+
+
+class _Tables:
+    """Conform tables by ground item, each worked out when it is first asked for."""
+
+    def __init__(self, document: Document) -> None:
+        self._document = document
+        self.worked_out: dict[str, np.ndarray] = {}
+
+    def __getitem__(self, item: str) -> np.ndarray:
+        if item not in self.worked_out:
+            found = self._document.item(item)
+            if found is None:
+                raise KeyError(item)
+            self.worked_out[item] = found.source.frames(self._document)
+        return self.worked_out[item]
 
 
 @dataclass(frozen=True)
