@@ -27,7 +27,7 @@ from nervykite.core.edits import (
     SetValue,
 )
 from nervykite.core.errors import Refusal
-from nervykite.core.model import Document, Finish, Key, Matte, Project
+from nervykite.core.model import Document, Finish, Key, Matte, Project, Tied
 from nervykite.store import database
 from nervykite.store.database import Database
 from nervykite.store.projects import Missing, Projects, Stale
@@ -372,3 +372,86 @@ class TestExports:
     def test_a_folder_that_is_not_there_gets_a_sentence(self, studio, tmp_path):
         with pytest.raises(Refusal, match="There is no folder"):
             studio.export(Document(project=Project(name="x")), tmp_path / "no" / "x.mp4")
+
+
+class TestOldFolders:
+    """Data folders from before kinds and ties: they open, and what was at an absolute frame is tied."""
+
+    OLD = (
+        ("projects", "'p', 'Old', 160, 120, '30', '#000000', 2, 20, 7, '2026-01-01', NULL"),
+        ("project_shots", "'p:s', 'p', 's', 0"),
+        ("ground_items", "'g1', 'p', 0, 'shot', 's', 0, 24, 'cover', NULL"),
+        ("ground_items", "'g2', 'p', 1, 'plate', 's', 6, 16, 'contain', '{plate}'"),
+        ("ground_items", "'g3', 'p', 2, 'shot', 's', 0, 24, 'cover', NULL"),
+        ("holds", "'h', 'p', 's', 6, 'Hold', 0, 1.5, 2.0, 1.0, 0, 0, 0.8, NULL, 2, 12"),
+        ("pieces", "'k', 'p', 'h', 0, 'box', 'Body', 'add', 0, 1, 1, '{nodes}', 0, 0, 0"),
+        ("layers", "'a', 'p', 0, 'Trail', 'h', 'g3', 'trail', 50, 3.5, 4, 1, 0, 9, -9, 2, 30, 0.5, 1"),
+        ("layers", "'b', 'p', 1, 'Waits', 'h', 'g3', 'ahead', 20, NULL, NULL, 1, 0, 0, 0, 1, 0, 1, 0"),
+        ("layers", "'c', 'p', 2, 'Runs', 'h', 'g1', 'along', NULL, NULL, NULL, 1, 1, 0, 0, 1, 0, 1, 0"),
+        ("layers", "'d', 'p', 3, 'All', 'h', 'g1', 'trail', 99, NULL, NULL, 0, 0, 0, 0, 1, 0, 1, 0"),
+        ("keys", "'q', 'p', 'a', 0, 'position', 'end', -3, 1.5, -2, 'bezier', 0.1, 0, 0.9, 1"),
+        ("keys", "'r', 'p', 'a', 1, 'opacity', 'start', 0, 0.25, NULL, 'stay', 0, 0, 1, 1"),
+        ("finishes", "'f', 'p', 'a', NULL, 0, 'outline', 1, '{width}'"),
+        ("jobs", "'j', 'export', 'p', 'Send Old', 'done', 1, NULL, NULL, '2026-01-01'"),
+        ("edits", "'p', 1, 'hold frame 6', '[]', 0, '2026-01-01'"),
+    )
+
+    def test_everything_is_there_and_tied(self, tmp_path, monkeypatch):
+        before = tmp_path / "migrations"
+        before.mkdir()
+        for script in sorted(database.MIGRATIONS.glob("*.sql"))[:3]:
+            (before / script.name).write_bytes(script.read_bytes())
+        monkeypatch.setattr(database, "MIGRATIONS", before)
+        old = Database(tmp_path / "nervykite.sqlite")
+        ids = {
+            x: x.encode().hex().rjust(16, "0")
+            for x in ["p", "s", "g1", "g2", "g3", "h", "k", "a", "b", "c", "d", "q", "r", "f", "j"]
+        }
+        ticks = np.arange(25, dtype="<i8").tobytes()
+        plate = "e" * 64
+        json_of = {
+            "{plate}": plate,
+            "{nodes}": '{"nodes":[{"x":1,"y":1},{"x":9,"y":1},{"x":9,"y":9}]}',
+            "{width}": '{"width":5.0,"colour":"#FFFFFF","opacity":1.0}',
+        }
+        with old.writing() as connection:
+            connection.execute("INSERT INTO files (hash, size) VALUES (?, 1)", ["f" * 64])
+            connection.execute(
+                "INSERT INTO shots VALUES (?, 'Clip', ?, ?, NULL, 160, 120, '30', 0, '1/30', ?, 'BT.709', 8, 0, 0,"
+                " NULL, '[]')",
+                [ids["s"], "f" * 64, "f" * 64, ticks],
+            )
+            for table, values in self.OLD:
+                for name, id_ in ids.items():
+                    values = values.replace(f"'{name}'", f"'{id_}'").replace(f"'{name}:", f"'{id_}:")
+                for name, text in json_of.items():
+                    values = values.replace(name, text)
+                connection.execute(f"INSERT INTO {table} VALUES ({values})")
+        monkeypatch.undo()
+        projects = Projects(Database(tmp_path / "nervykite.sqlite"))
+        state = projects.state(ids["p"])
+        document = state.document
+        assert (state.revision, state.undo, document.project.loop) == (7, None, (2, 20))
+        assert [(g.source.kind, g.framing.mode) for g in document.project.ground] == [
+            ("shot", "fill"), ("plate", "fit"), ("shot", "fill"),
+        ]  # fmt: skip
+        assert document.project.ground[1].source.plate == plate
+        layers = {x.name: x for x in document.project.layers}
+        # The third item begins at 24 + 10, and shows frame 6 at 40.
+        assert layers["Trail"].ends == Tied(to="landing", offset=10)
+        assert layers["Waits"].starts == Tied(to="landing", offset=-20)
+        assert layers["All"].ends == Tied(to="piece end")
+        assert (layers["Runs"].source.kind, layers["Runs"].arrangement.kind) == ("moving", "along")
+        trail = layers["Trail"]
+        assert (trail.source.fill, trail.anchor, trail.pose.position) == (True, (3.5, 4), (9, -9))
+        assert [(k.channel, k.value, k.easing.kind) for k in trail.keys] == [
+            ("position", [1.5, -2], "bezier"), ("opacity", [0.25], "stay"),
+        ]  # fmt: skip
+        assert trail.finishes[0].settings["width"] == 5
+        hold = document.holds[ids["h"]]
+        assert (hold.matte.soften_in, hold.matte.soften_out, hold.matte.grow) == (1, 2, 1.5)
+        assert hold.matte.pieces[0].name == "Body"
+        assert hold.travel.past == 12
+        named = projects.edit(ids["p"], RenameProject(name="New"), 7)
+        assert named.document.project.name == "New"
+        assert projects.undo(ids["p"]).document == document

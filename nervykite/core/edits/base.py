@@ -165,7 +165,8 @@ class OwnerEdit(Edit):
 
     def open_owner(self, document: Document) -> Layer | GroundItem:
         """The same, if it may be changed. Raises Refusal if it is gone or locked."""
-        return self.owner(document) if self.layer is None else open_layer(document, self.layer)
+        owner = self.owner(document)
+        return open_layer(document, owner.id) if isinstance(owner, Layer) else owner
 
     def name(self, document: Document) -> str:
         """What it is called."""

@@ -1,0 +1,89 @@
+"""Every setting that is a number can have keys."""
+
+import numpy as np
+import pytest
+
+from nervykite.core.edits import ChangeGround, ChangeLayer, DuplicateLayer, RemoveKey, SetKeys, SetValue
+from nervykite.core.errors import Refusal
+from nervykite.core.footage.planes import to_bgr
+from nervykite.core.model import Finish, Key, Matte
+from nervykite.core.motion.channels import channel_of, keyable
+from nervykite.core.picture.evaluate import Evaluation, evaluate
+from nervykite.core.picture.render import Renderer
+
+from ..conftest import box, held
+
+
+@pytest.fixture
+def outlined(reel):
+    made = reel(size=(320, 240))
+    document, layer = held(made.document(), 4, Matte(pieces=[box(100, 80, 200, 160)]))
+    line = Finish(kind="outline", settings={"width": 4, "colour": "#FF0000"})
+    return made, ChangeLayer(layer=layer, finishes=[line]).apply(document), layer, f"{line.id}.width"
+
+
+def test_numbers_can_have_keys_and_colours_cannot_yet(outlined):
+    _, document, layer, channel = outlined
+    (line,) = document.layer(layer).finishes
+    assert set(keyable(line)) == {"width", "opacity"}
+    assert channel_of(document.layer(layer), channel).high == 80
+    with pytest.raises(Refusal, match="no longer there"):
+        channel_of(document.layer(layer), f"{line.id}.colour")
+
+
+def test_without_keys_a_value_holds_all_along(outlined):
+    _, document, layer, channel = outlined
+    document = SetValue(layer=layer, channel=channel, frame=9, value=[12]).apply(document)
+    assert document.layer(layer).finishes[0].settings["width"] == 12
+    assert document.layer(layer).keys == []
+    with pytest.raises(Refusal, match="Width goes from 0 to 80"):
+        SetValue(layer=layer, channel=channel, frame=9, value=[200]).apply(document)
+
+
+def test_a_line_that_grows_is_drawn_growing(outlined):
+    made, document, layer, channel = outlined
+    for frame, width in ((4, 2.0), (20, 34.0)):
+        document = SetValue(layer=layer, channel=channel, frame=frame, value=[width], key=True).apply(document)
+    evaluation = Evaluation(document)
+    assert evaluation.values(document.layer(layer), 12)[channel] == [18]
+    renderer = Renderer(made.library())
+    widths = []
+    for frame in (4, 12, 20):
+        rgb = to_bgr(renderer.render(document, evaluate(document, frame)))[..., ::-1].astype(int)
+        widths.append(int((rgb[120, 40:100] - [255, 0, 0]).__abs__().max(-1).__lt__(40).sum()))
+    assert np.diff(widths).tolist() == [16, 16]
+
+
+def test_the_ground_can_have_keys_too(reel):
+    document = reel().document()
+    item = document.project.ground[0].id
+    blur = Finish(kind="soft-blur", settings={"radius": 0})
+    document = ChangeGround(item=item, finishes=[blur]).apply(document)
+    for frame, radius in ((0, 0.0), (23, 46.0)):
+        edit = SetValue(item=item, channel=f"{blur.id}.radius", frame=frame, value=[radius], key=True)
+        assert edit.title(document) == "change radius of clip"
+        document = edit.apply(document)
+    evaluation = Evaluation(document)
+    assert [round(evaluation.at(t).ground.finishes[0].radius, 3) for t in (0, 11.5, 23)] == [0, 23, 46]
+    key = document.project.ground[0].keys[0]
+    assert len(RemoveKey(item=item, key=key.id).apply(document).project.ground[0].keys) == 1
+
+
+def test_keys_go_with_their_finish(outlined):
+    _, document, layer, channel = outlined
+    document = SetValue(layer=layer, channel=channel, frame=6, value=[9], key=True).apply(document)
+    copy = DuplicateLayer(layer=layer).apply(document).project.layers[1]
+    assert copy.keys[0].channel == f"{copy.finishes[0].id}.width" != channel
+    assert ChangeLayer(layer=layer, finishes=[]).apply(document).layer(layer).keys == []
+    # What is pasted on a layer that does not wear it is left out.
+    bare, other = held(document, 8)
+    turn = Key(channel="rotation", tie="start", offset=0, value=[20])
+    pasted = SetKeys(layer=other, keys=[*document.layer(layer).keys, turn]).apply(bare)
+    assert [k.channel for k in pasted.layer(other).keys] == ["rotation"]
+
+
+def test_one_owner_is_named(outlined):
+    _, document, layer, channel = outlined
+    both = SetValue(layer=layer, item=document.project.ground[0].id, channel=channel, frame=0, value=[1])
+    with pytest.raises(Refusal, match="only one of them"):
+        both.apply(document)
