@@ -44,9 +44,10 @@ test: check
 	cd web && npm run --silent test
 	$(BIN)/pytest
 
-format:
+format: setup
 	$(BIN)/ruff check --fix .
 	$(BIN)/ruff format .
+	cd web && npm run --silent format
 
 clean:
 	rm -rf .venv .stamps web/node_modules web/openapi.json web/src/api/schema.d.ts nervykite/server/page

@@ -403,10 +403,8 @@ class TestOldFolders:
             (before / script.name).write_bytes(script.read_bytes())
         monkeypatch.setattr(database, "MIGRATIONS", before)
         old = Database(tmp_path / "nervykite.sqlite")
-        ids = {
-            x: x.encode().hex().rjust(16, "0")
-            for x in ["p", "s", "g1", "g2", "g3", "h", "k", "a", "b", "c", "d", "q", "r", "f", "j"]
-        }
+        names = ("p", "s", "g1", "g2", "g3", "h", "k", "a", "b", "c", "d", "q", "r", "f", "j")
+        ids = {x: x.encode().hex().rjust(16, "0") for x in names}
         ticks = np.arange(25, dtype="<i8").tobytes()
         plate = "e" * 64
         json_of = {

@@ -14,7 +14,9 @@ function stream(keys: string[], bytes = 10) {
   const live = {
     frame: vi.fn((frame: number) => {
       asked.push(frame)
-      return new Promise<Answer<FrameHeader>>((resolve) => waiting.push(() => resolve(answer(keys[frame]!, frame, bytes))))
+      return new Promise<Answer<FrameHeader>>((resolve) =>
+        waiting.push(() => resolve(answer(keys[frame]!, frame, bytes))),
+      )
     }),
   }
   const reply = async () => {

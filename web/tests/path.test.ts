@@ -139,7 +139,19 @@ it('paths are written as SVG', () => {
 })
 
 it('a piece is replaced by its id', () => {
-  const piece = { id: 'a', kind: 'pen' as const, name: 'A', combine: 'add' as const, nodes: square, invert: false, opacity: 1, visible: true, grow: 0, soften_in: 0, soften_out: 0 }
+  const piece = {
+    id: 'a',
+    kind: 'pen' as const,
+    name: 'A',
+    combine: 'add' as const,
+    nodes: square,
+    invert: false,
+    opacity: 1,
+    visible: true,
+    grow: 0,
+    soften_in: 0,
+    soften_out: 0,
+  }
   const pieces = [piece, { ...piece, id: 'b' }]
   const changed = inPieces(pieces, 'b', circle)
   expect(changed[0]).toBe(piece)

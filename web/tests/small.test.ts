@@ -14,7 +14,7 @@ describe('time on the page', () => {
 
   it('knows what the footage shows', () => {
     const view = {
-            items: [
+      items: [
         { id: 'a', shot: 's', start: 0, length: 3, frames: [4, 6, 8] },
         { id: 'b', shot: 't', start: 3, length: 2, frames: [0, 0] },
       ],

@@ -58,7 +58,12 @@ export function newId(): string {
 }
 
 /** Sends a file, telling how much of it has gone; the answer is the job that imports it. */
-export function sendFile(project: string, file: File, progress: (share: number) => void, stop: AbortSignal): Promise<Job> {
+export function sendFile(
+  project: string,
+  file: File,
+  progress: (share: number) => void,
+  stop: AbortSignal,
+): Promise<Job> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
     request.open('POST', `/api/projects/${project}/shots?name=${encodeURIComponent(file.name)}`)

@@ -68,7 +68,14 @@ export class Live {
   }
 
   /** A hold's matte at a source frame; with `cut`, the cutout in the colours that it flies with. */
-  matte(hold: string, frame: number, width: number, height: number, cut: boolean, draft?: Edit): Promise<Answer<MatteHeader>> {
+  matte(
+    hold: string,
+    frame: number,
+    width: number,
+    height: number,
+    cut: boolean,
+    draft?: Edit,
+  ): Promise<Answer<MatteHeader>> {
     return this.ask({ type: 'matte', hold, frame, width, height, cut, draft })
   }
 

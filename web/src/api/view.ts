@@ -63,15 +63,22 @@ export function merged(before: View | null, answer: Told): View | null {
     stale: answer.stale as [number, number][],
     project: {
       ...answer.project,
-      ground: same('ground', 'ground_order') && kept ? kept.project.ground : told.ground_order.map((id) => told.ground[id]!),
-      layers: same('layers', 'layer_order') && kept ? kept.project.layers : told.layer_order.map((id) => told.layers[id]!),
+      ground:
+        same('ground', 'ground_order') && kept ? kept.project.ground : told.ground_order.map((id) => told.ground[id]!),
+      layers:
+        same('layers', 'layer_order') && kept ? kept.project.layers : told.layer_order.map((id) => told.layers[id]!),
     },
     shots: told.shots,
-    holds: same('holds') && kept ? kept.holds : Object.fromEntries(Object.entries(told.holds).map(([k, h]) => [k, h.hold])),
-    takes: same('holds') && kept ? kept.takes : Object.fromEntries(Object.entries(told.holds).map(([k, h]) => [k, h.take as [number, number]])),
+    holds:
+      same('holds') && kept ? kept.holds : Object.fromEntries(Object.entries(told.holds).map(([k, h]) => [k, h.hold])),
+    takes:
+      same('holds') && kept
+        ? kept.takes
+        : Object.fromEntries(Object.entries(told.holds).map(([k, h]) => [k, h.take as [number, number]])),
     strips: travelling.strips,
     stops: travelling.stops,
-    items: same('items', 'ground_order') && kept ? kept.items : told.ground_order.map((id) => ({ ...told.items[id]!, id })),
+    items:
+      same('items', 'ground_order') && kept ? kept.items : told.ground_order.map((id) => ({ ...told.items[id]!, id })),
     layers: told.places,
     itemKeys: told.item_keys,
     told,

@@ -95,7 +95,13 @@ function Item({ item, per }: { item: GroundItem; per: number }) {
 
 /** The project frame at which a ground item shows a source frame, or the first one after it. */
 function frameOf(place: ItemView, source: number): number {
-  return place.start + Math.max(0, place.frames.findIndex((f) => f >= source))
+  return (
+    place.start +
+    Math.max(
+      0,
+      place.frames.findIndex((f) => f >= source),
+    )
+  )
 }
 
 /** A flagged frame: press to go there, drag to another frame, Delete takes the flag away. */
@@ -170,7 +176,14 @@ function Wave({ per }: { per: number }) {
   return (
     <Box position="absolute" left={`${LABEL}px`} top={`${STRIP + 16}px`} w={`${view.length * per}px`} h={`${WAVE}px`}>
       {heard ? (
-        <svg viewBox={`0 0 ${points} 100`} width="100%" height="100%" preserveAspectRatio="none" role="img" aria-label="Sound">
+        <svg
+          viewBox={`0 0 ${points} 100`}
+          width="100%"
+          height="100%"
+          preserveAspectRatio="none"
+          role="img"
+          aria-label="Sound"
+        >
           <path d={path} fill={roleColour('sound')} />
         </svg>
       ) : (

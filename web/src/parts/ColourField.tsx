@@ -21,7 +21,13 @@ export function ColourField(p: Props) {
   }
   return (
     <Flex align="center" gap="2" minH="28px">
-      <Text flex="1" minW="0" truncate title={p.initial ? 'Double-click to set back' : undefined} onDoubleClick={() => p.initial && commit(p.initial)}>
+      <Text
+        flex="1"
+        minW="0"
+        truncate
+        title={p.initial ? 'Double-click to set back' : undefined}
+        onDoubleClick={() => p.initial && commit(p.initial)}
+      >
         {p.label}
       </Text>
       <ColorPicker.Root
@@ -39,7 +45,15 @@ export function ColourField(p: Props) {
       >
         <ColorPicker.HiddenInput />
         <ColorPicker.Control>
-          <ColorPicker.Trigger aria-label={`${p.label}, picker`} w="34px" h="24px" p="0" borderRadius="soft" border="1px solid {colors.rule}" bg={shown} />
+          <ColorPicker.Trigger
+            aria-label={`${p.label}, picker`}
+            w="34px"
+            h="24px"
+            p="0"
+            borderRadius="soft"
+            border="1px solid {colors.rule}"
+            bg={shown}
+          />
         </ColorPicker.Control>
         <Portal>
           <ColorPicker.Positioner>

@@ -32,7 +32,12 @@ function Control({ s, p }: { s: Setting; p: Props }) {
   if (s.sort === 'number' || s.sort === 'whole' || s.sort === 'seed') {
     const by = s.unit === '%' ? 100 : 1
     const dice = s.sort === 'seed' && (
-      <Tool icon={Dices} size={24} label={`Another ${s.label.toLowerCase()}`} onClick={() => commit(Math.floor(Math.random() * 100_000))} />
+      <Tool
+        icon={Dices}
+        size={24}
+        label={`Another ${s.label.toLowerCase()}`}
+        onClick={() => commit(Math.floor(Math.random() * 100_000))}
+      />
     )
     return (
       <NumberField
@@ -53,17 +58,37 @@ function Control({ s, p }: { s: Setting; p: Props }) {
     )
   }
   const label = (
-    <Text flex="1" minW="0" truncate title="Double-click to set back" onDoubleClick={() => s.initial !== undefined && commit(s.initial)}>
+    <Text
+      flex="1"
+      minW="0"
+      truncate
+      title="Double-click to set back"
+      onDoubleClick={() => s.initial !== undefined && commit(s.initial)}
+    >
       {s.label}
     </Text>
   )
   if (s.sort === 'colour')
-    return <ColourField label={s.label} value={String(value)} initial={String(s.initial ?? '')} disabled={p.disabled} onDraft={draft} onCommit={commit} />
+    return (
+      <ColourField
+        label={s.label}
+        value={String(value)}
+        initial={String(s.initial ?? '')}
+        disabled={p.disabled}
+        onDraft={draft}
+        onCommit={commit}
+      />
+    )
   if (s.sort === 'switch')
     return (
       <Flex align="center" minH="28px" gap="2">
         {label}
-        <Switch.Root size="sm" checked={Boolean(value)} disabled={p.disabled} onCheckedChange={(e) => commit(e.checked)}>
+        <Switch.Root
+          size="sm"
+          checked={Boolean(value)}
+          disabled={p.disabled}
+          onCheckedChange={(e) => commit(e.checked)}
+        >
           <Switch.HiddenInput aria-label={s.label} />
           <Switch.Control bg={value ? 'selected' : 'rule'}>
             <Switch.Thumb bg="card" />
@@ -75,7 +100,12 @@ function Control({ s, p }: { s: Setting; p: Props }) {
     return (
       <Flex align="center" minH="30px" gap="2">
         {label}
-        <Choice label={s.label} value={String(value)} onChange={commit} options={s.options.map((o) => ({ value: o.value, label: o.title, hint: o.hint }))} />
+        <Choice
+          label={s.label}
+          value={String(value)}
+          onChange={commit}
+          options={s.options.map((o) => ({ value: o.value, label: o.title, hint: o.hint }))}
+        />
       </Flex>
     )
   if (s.sort === 'point') {

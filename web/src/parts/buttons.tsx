@@ -31,7 +31,16 @@ interface ToolProps {
 }
 
 /** A square button with an icon; `on` marks the chosen one of several. */
-export const Tool = steady(function Tool({ icon: Icon, label, hint, on, disabled, size = 32, danger, onClick }: ToolProps) {
+export const Tool = steady(function Tool({
+  icon: Icon,
+  label,
+  hint,
+  on,
+  disabled,
+  size = 32,
+  danger,
+  onClick,
+}: ToolProps) {
   return (
     <Hint text={hint ?? label}>
       <IconButton

@@ -138,7 +138,12 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
 })
 
 /** A name that turns into a field when double-clicked, or on Enter or F2 when focused. */
-export const NameField = steady(function NameField(p: { value: string; label: string; onCommit: (name: string) => void; strong?: boolean }) {
+export const NameField = steady(function NameField(p: {
+  value: string
+  label: string
+  onCommit: (name: string) => void
+  strong?: boolean
+}) {
   const [text, setText] = useState<string | null>(null)
   if (text === null) {
     return (

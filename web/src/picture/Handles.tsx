@@ -38,7 +38,14 @@ export function toSource(p: Point, o: Outline): Point {
  * re-anchor. A press on another cutout selects it.
  */
 export function Handles(p: { header: FrameHeader | null; width: number; height: number; scale: number }) {
-  const { layer, chooseLayer, setDraft, edit, view, playing } = useOf('layer', 'chooseLayer', 'setDraft', 'edit', 'view', 'playing')
+  const { layer, chooseLayer, setDraft, edit, view, playing } = useOf(
+    'layer',
+    'chooseLayer',
+    'setDraft',
+    'edit',
+    'view',
+    'playing',
+  )
   const svg = useRef<SVGSVGElement>(null)
   const drag = useRef<{ grip: Grip; start: Point; outline: Outline; last: Edit | null } | null>(null)
   const outlines = p.header?.layers ?? []
@@ -59,7 +66,9 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
   const onDown = (e: React.PointerEvent) => {
     const point = at(e)
     const hit =
-      selected && inside(point, selected.corners) ? selected : [...outlines].reverse().find((o) => inside(point, o.corners))
+      selected && inside(point, selected.corners)
+        ? selected
+        : [...outlines].reverse().find((o) => inside(point, o.corners))
     if (!hit) return chooseLayer(null)
     if (hit.id !== layer) chooseLayer(hit.id)
     begin(e, 'move', hit)
@@ -72,16 +81,24 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
     if (!d.last && far(minus(now, start)) < 3 * px) return
     const frame = useStudio.getState().playhead
     const value = (channel: 'position' | 'scale' | 'rotation', v: number[]): Edit => ({
-      kind: 'set value', layer: o.id, channel, frame, value: v,
+      kind: 'set value',
+      layer: o.id,
+      channel,
+      frame,
+      value: v,
     })
     if (d.grip === 'move') {
       let [dx, dy] = minus(now, start)
-      if (e.shiftKey) Math.abs(dx) > Math.abs(dy) ? (dy = 0) : (dx = 0)
+      if (e.shiftKey && Math.abs(dx) > Math.abs(dy)) dy = 0
+      else if (e.shiftKey) dx = 0
       const [x = 0, y = 0] = o.values.position ?? []
       let to: Point = [x + dx, y + dy]
       // Near its own place it snaps home, where landing is invisible.
       if (far(to) < 6 * px) to = [0, 0]
-      d.last = value('position', to.map((v) => Math.round(v * 10) / 10))
+      d.last = value(
+        'position',
+        to.map((v) => Math.round(v * 10) / 10),
+      )
     } else if (d.grip === 'scale') {
       const by = far(minus(now, o.anchor)) / Math.max(1, far(minus(start, o.anchor)))
       d.last = value('scale', [Math.max(0.01, Math.min(50, Math.round((o.values.scale?.[0] ?? 1) * by * 1000) / 1000))])
@@ -106,7 +123,14 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
     <svg
       ref={svg}
       viewBox={`0 0 ${p.width} ${p.height}`}
-      style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', overflow: 'visible', touchAction: 'none' }}
+      style={{
+        position: 'absolute',
+        inset: 0,
+        width: '100%',
+        height: '100%',
+        overflow: 'visible',
+        touchAction: 'none',
+      }}
       onPointerDown={onDown}
       onPointerMove={onMove}
       onPointerUp={onUp}

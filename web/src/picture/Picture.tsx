@@ -3,6 +3,7 @@ import { Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { FrameHeader } from '../api/live'
 import { Act, Empty, Hint } from '../parts/buttons'
+import { withKey } from '../shell/keys'
 import { previewSize, timecode, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
 import { Handles } from './Handles'
@@ -34,7 +35,15 @@ export function Picture() {
       <Box p="14px" pb="0" flex="1" minH="0">
         <Flex ref={frameBox} w="100%" h="100%" align="center" justify="center">
           {view.length === 0 ? (
-            <Empty onDark title="The picture" action={<Act main onClick={pickFiles}>Import a video</Act>}>
+            <Empty
+              onDark
+              title="The picture"
+              action={
+                <Act main onClick={pickFiles}>
+                  Import a video
+                </Act>
+              }
+            >
               Here is the finished frame, always. Drop a video anywhere on this page to begin.
             </Empty>
           ) : (
@@ -58,7 +67,14 @@ export function Picture() {
 /** Keeps the canvas showing the frame at the playhead, or what it would be with the draft. */
 function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
   const [header, setHeader] = useState<FrameHeader | null>(null)
-  const { frames, playhead, keysVersion, draft, playing, awaited } = useOf('frames', 'playhead', 'keysVersion', 'draft', 'playing', 'awaited')
+  const { frames, playhead, keysVersion, draft, playing, awaited } = useOf(
+    'frames',
+    'playhead',
+    'keysVersion',
+    'draft',
+    'playing',
+    'awaited',
+  )
   const busy = useRef(false)
   const again = useRef(false)
 
@@ -136,13 +152,18 @@ function Transport() {
   const { rate, loop } = view.project
   return (
     <Flex align="center" gap="2" px="14px" h="72px" flexShrink="0">
-      <Round label="Back one frame" hint="Back one frame (←)" onClick={() => step(-1)}>
+      <Round label="Back one frame" hint={withKey('Back one frame', 'back')} onClick={() => step(-1)}>
         <StepBack size={17} />
       </Round>
-      <Round big label={playing ? 'Stop' : 'Play'} hint={`${playing ? 'Stop' : 'Play'} (Space)`} onClick={() => play()}>
+      <Round
+        big
+        label={playing ? 'Stop' : 'Play'}
+        hint={withKey(playing ? 'Stop' : 'Play', 'play')}
+        onClick={() => play()}
+      >
         {playing ? <Pause size={19} /> : <Play size={19} />}
       </Round>
-      <Round label="On one frame" hint="On one frame (→)" onClick={() => step(1)}>
+      <Round label="On one frame" hint={withKey('On one frame', 'on')} onClick={() => step(1)}>
         <StepForward size={17} />
       </Round>
       <Box flex="1" minW="0">

@@ -9,20 +9,46 @@ import { pickFiles } from './pickFiles'
 
 /** The drawer with the project's shots and holds, and what is being imported. */
 export function Shelf() {
-  const { shelf, view, toggleShelf, edit, chooseLayer, go, jobs, uploads } = useOf('shelf', 'view', 'toggleShelf', 'edit', 'chooseLayer', 'go', 'jobs', 'uploads')
+  const { shelf, view, toggleShelf, edit, chooseLayer, go, jobs, uploads } = useOf(
+    'shelf',
+    'view',
+    'toggleShelf',
+    'edit',
+    'chooseLayer',
+    'go',
+    'jobs',
+    'uploads',
+  )
   const importing = jobs.filter((j) => j.kind === 'import' && (j.state === 'running' || j.state === 'waiting'))
   if (!view || (!shelf && !importing.length && !uploads.length)) return null
   const shots = Object.values(view.shots)
   const holds = Object.values(view.holds)
   return (
-    <Box as="aside" aria-label="Shelf" w="232px" flexShrink="0" bg="card" borderLeft="1px solid {colors.rule}" overflowY="auto" p="3">
+    <Box
+      as="aside"
+      aria-label="Shelf"
+      w="232px"
+      flexShrink="0"
+      bg="card"
+      borderLeft="1px solid {colors.rule}"
+      overflowY="auto"
+      p="3"
+    >
       <Flex justify="space-between" align="center">
         <Text fontFamily="heading" fontWeight="680" fontSize="16px">
           Shelf
         </Text>
         {shelf && <Tool icon={X} label="Close shelf" size={28} onClick={toggleShelf} />}
       </Flex>
-      <Heading aside={<Act icon={Import} onClick={pickFiles}>Import</Act>}>Shots</Heading>
+      <Heading
+        aside={
+          <Act icon={Import} onClick={pickFiles}>
+            Import
+          </Act>
+        }
+      >
+        Shots
+      </Heading>
       {uploads.map((u) => (
         <Working key={u.id} name={`Reading in ${u.name}`} share={u.share} onCancel={u.stop} />
       ))}
@@ -124,13 +150,18 @@ function SavedMattes() {
   const { say, edit, go } = useOf('say', 'edit', 'go')
   const found = useCutout()
   const queries = useQueryClient()
-  const saved = useQuery({ queryKey: ['mattes'], queryFn: () => answer(api.GET('/api/mattes')) as Promise<SavedMatte[]>, staleTime: 30_000 })
+  const saved = useQuery({
+    queryKey: ['mattes'],
+    queryFn: () => answer(api.GET('/api/mattes')) as Promise<SavedMatte[]>,
+    staleTime: 30_000,
+  })
   if (!saved.data?.length) return null
   const putOn = async (m: SavedMatte) => {
     if (!found) return
     const { hold, shot } = found
     const pieces = fresh(m.matte.pieces, shot.width / m.width, shot.height / m.height)
-    if (await edit({ kind: 'change matte', hold: hold.id, matte: withPieces(hold.matte, pieces), frame: null })) go('carve')
+    if (await edit({ kind: 'change matte', hold: hold.id, matte: withPieces(hold.matte, pieces), frame: null }))
+      go('carve')
   }
   const forget = async (m: SavedMatte) => {
     try {
@@ -153,7 +184,13 @@ function SavedMattes() {
               {m.matte.pieces.length} piece{m.matte.pieces.length === 1 ? '' : 's'} · {m.width} × {m.height}
             </Text>
           </Box>
-          <Tool icon={Stamp} size={28} label={`Put ${m.name} on the chosen hold`} disabled={!found} onClick={() => void putOn(m)} />
+          <Tool
+            icon={Stamp}
+            size={28}
+            label={`Put ${m.name} on the chosen hold`}
+            disabled={!found}
+            onClick={() => void putOn(m)}
+          />
           <Tool icon={Trash2} size={28} label={`Take ${m.name} off the shelf`} onClick={() => void forget(m)} />
         </Flex>
       ))}
@@ -190,7 +227,13 @@ export function Working(p: {
     <Box py="1.5">
       <Flex justify="space-between" align="center" gap="2">
         <Text truncate>{p.name}</Text>
-        <Tool icon={X} label={p.cancel ?? `Cancel: ${p.name}`} hint={p.hint ?? 'Cancel'} size={24} onClick={p.onCancel} />
+        <Tool
+          icon={X}
+          label={p.cancel ?? `Cancel: ${p.name}`}
+          hint={p.hint ?? 'Cancel'}
+          size={24}
+          onClick={p.onCancel}
+        />
       </Flex>
       <Progress share={p.share} label={p.name} />
       {p.remaining !== undefined && (

@@ -39,7 +39,9 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
   const project = useStudio((s) => s.view!.project)
   const importFiles = useStudio((s) => s.importFiles)
   const wide = project.width > project.height
-  const [tallLeft, setTallLeft] = useState(() => remembered('split-tall', Math.round((window.innerHeight - 148) * 0.5625) + 26))
+  const [tallLeft, setTallLeft] = useState(() =>
+    remembered('split-tall', Math.round((window.innerHeight - 148) * 0.5625) + 26),
+  )
   const [wideLeft, setWideLeft] = useState(() => remembered('split-wide', 560))
   const [low, setLow] = useState(() => remembered('split-low', Math.round(window.innerHeight * 0.37)))
   const [over, setOver] = useState(false)

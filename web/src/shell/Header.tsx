@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { Hint, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { applyTheme, rememberedTheme } from '../theme/system'
+import { withKey } from './keys'
 import { type Step, STEPS, useOf } from './store'
 
 const TITLES: Record<Step, [string, string]> = {
@@ -50,10 +51,31 @@ export function ThemeTool() {
 
 /** The top of the page: the project's name, the steps of the work, undo and redo, whether all is saved. */
 export function Header({ onSheet }: { onSheet: () => void }) {
-  const { view, step, go, edit, undo, redo, close, saving, linked, shelf, toggleShelf } = useOf('view', 'step', 'go', 'edit', 'undo', 'redo', 'close', 'saving', 'linked', 'shelf', 'toggleShelf')
+  const { view, step, go, edit, undo, redo, close, saving, linked, shelf, toggleShelf } = useOf(
+    'view',
+    'step',
+    'go',
+    'edit',
+    'undo',
+    'redo',
+    'close',
+    'saving',
+    'linked',
+    'shelf',
+    'toggleShelf',
+  )
   if (!view) return null
   return (
-    <Flex as="header" align="center" h="48px" px="4" gap="3" bg="card" borderBottom="1px solid {colors.rule}" flexShrink="0">
+    <Flex
+      as="header"
+      align="center"
+      h="48px"
+      px="4"
+      gap="3"
+      bg="card"
+      borderBottom="1px solid {colors.rule}"
+      flexShrink="0"
+    >
       <Flex align="center" gap="4" flex="1 1 0" minW="0">
         <Brand onClick={close} />
         <Box color="soft" minW="0">
@@ -97,22 +119,28 @@ export function Header({ onSheet }: { onSheet: () => void }) {
         <Tool
           icon={Undo2}
           label="Undo"
-          hint={view.undo ? `Undo ${view.undo} (Ctrl+Z)` : 'Nothing to undo'}
+          hint={view.undo ? withKey(`Undo ${view.undo}`, 'undo') : 'Nothing to undo'}
           disabled={!view.undo}
           onClick={() => void undo()}
         />
         <Tool
           icon={Redo2}
           label="Redo"
-          hint={view.redo ? `Redo ${view.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}
+          hint={view.redo ? withKey(`Redo ${view.redo}`, 'redo') : 'Nothing to redo'}
           disabled={!view.redo}
           onClick={() => void redo()}
         />
         <Text color={linked ? 'soft' : 'danger'} fontSize="12px" w="66px" textAlign="center" aria-live="polite">
           {linked ? (saving ? 'Saving…' : 'Saved') : 'No server'}
         </Text>
-        <Tool icon={Archive} label="Shelf" hint="Shelf: shots and holds (S)" on={shelf} onClick={toggleShelf} />
-        <Tool icon={Keyboard} label="Keys" hint="All keys (?)" onClick={onSheet} />
+        <Tool
+          icon={Archive}
+          label="Shelf"
+          hint={withKey('Shelf: shots and holds', 'shelf')}
+          on={shelf}
+          onClick={toggleShelf}
+        />
+        <Tool icon={Keyboard} label="Keys" hint={withKey('All keys', 'sheet')} onClick={onSheet} />
         <ThemeTool />
       </Flex>
     </Flex>

@@ -2,7 +2,7 @@ import { Box, Dialog, Flex, Grid, Portal, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
 import { Fragment } from 'react'
 import { Tool } from '../parts/buttons'
-import { KEYS } from './shortcuts'
+import { sheet } from './keys'
 
 /** All keys on one sheet. */
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -19,7 +19,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
               <Tool icon={X} label="Close" onClick={onClose} />
             </Flex>
             <Grid templateColumns="190px 1fr" rowGap="1.5" columnGap="4">
-              {KEYS.map(([keys, what]) => (
+              {sheet().map(([keys, what]) => (
                 <Fragment key={keys}>
                   <Box textAlign="right">
                     <Text as="kbd" fontFamily="body" fontWeight="600" bg="paper" px="2" py="0.5" borderRadius="soft">

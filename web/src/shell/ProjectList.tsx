@@ -6,12 +6,18 @@ import { Act, Empty, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { Brand, ThemeTool } from './Header'
 import { useOf } from './store'
+import { withKey } from './keys'
 
 /** All projects: open, make, rename, duplicate, delete. */
 export function ProjectList({ onSheet }: { onSheet: () => void }) {
   const { open, say } = useOf('open', 'say')
   const queries = useQueryClient()
-  const list = useQuery({ queryKey: ['projects'], queryFn: () => answer(api.GET('/api/projects')), staleTime: 0, gcTime: 0 })
+  const list = useQuery({
+    queryKey: ['projects'],
+    queryFn: () => answer(api.GET('/api/projects')),
+    staleTime: 0,
+    gcTime: 0,
+  })
   const again = () => queries.invalidateQueries({ queryKey: ['projects'] })
   const attempt = async (work: () => Promise<unknown>) => {
     try {
@@ -30,16 +36,26 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
   const remove = (e: Entry) =>
     attempt(async () => {
       await answer(api.DELETE('/api/projects/{project}', at(e.id)))
-      say(`${e.name} was deleted.`, 'info', () =>
-        void attempt(() => answer(api.POST('/api/projects/{project}/restore', at(e.id)))),
+      say(
+        `${e.name} was deleted.`,
+        'info',
+        () => void attempt(() => answer(api.POST('/api/projects/{project}/restore', at(e.id)))),
       )
     })
   return (
     <>
-      <Flex as="header" align="center" h="48px" px="4" bg="card" borderBottom="1px solid {colors.rule}" justify="space-between">
+      <Flex
+        as="header"
+        align="center"
+        h="48px"
+        px="4"
+        bg="card"
+        borderBottom="1px solid {colors.rule}"
+        justify="space-between"
+      >
         <Brand />
         <Flex gap="1" align="center">
-          <Tool icon={Keyboard} label="Keys" hint="All keys (?)" onClick={onSheet} />
+          <Tool icon={Keyboard} label="Keys" hint={withKey('All keys', 'sheet')} onClick={onSheet} />
           <ThemeTool />
         </Flex>
       </Flex>
@@ -53,14 +69,28 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
           </Act>
         </Flex>
         {list.data?.length === 0 && (
-          <Empty title="Nothing on the line yet" action={<Act icon={Plus} main onClick={() => void make()}>New project</Act>}>
+          <Empty
+            title="Nothing on the line yet"
+            action={
+              <Act icon={Plus} main onClick={() => void make()}>
+                New project
+              </Act>
+            }
+          >
             A project holds your footage and the cutouts that fly over it. Make one, then drop a video on it.
           </Empty>
         )}
         {list.isError && <Empty title="The projects cannot be read">{list.error.message}</Empty>}
         <Grid templateColumns="repeat(auto-fill, minmax(190px, 1fr))" gap="5" maxW="1280px" mx="auto">
           {list.data?.map((e) => (
-            <Box key={e.id} bg="card" border="1px solid {colors.rule}" borderRadius="soft" overflow="hidden" data-project={e.name}>
+            <Box
+              key={e.id}
+              bg="card"
+              border="1px solid {colors.rule}"
+              borderRadius="soft"
+              overflow="hidden"
+              data-project={e.name}
+            >
               <Box
                 as="button"
                 aria-label={`Open ${e.name}`}

@@ -1,84 +1,71 @@
 import { useEffect } from 'react'
 import { newId } from '../api/client'
+import { type Does, doesAt, pressOf } from './keys'
 import { shownAt, STEPS, useStudio } from './store'
-
-export const KEYS: [string, string][] = [
-  ['Space', 'Play and stop'],
-  ['← →', 'One frame back or on; Shift for ten'],
-  ['Home, End', 'First and last frame'],
-  ['1 … 5', 'Catch, Carve, Fly, Dress, Send'],
-  ['F', 'Flag the frame on screen'],
-  ['H', 'Hold the frame on screen'],
-  ['S', 'Open and close the shelf'],
-  ['Delete', 'Remove what is selected: points, a key, a layer, footage'],
-  ['Escape', 'Let go: drop a path being drawn, clear the selection'],
-  ['Ctrl+Z, Ctrl+Shift+Z', 'Undo, redo'],
-  ['Ctrl+D', 'Duplicate the layer'],
-  ['Ctrl+C, Ctrl+V', 'Copy the layer’s keys, put them on another layer'],
-  ['Alt+arrows', 'Nudge the cutout by a pixel; Shift for ten'],
-  ['V, P, O, B, L, C', 'In Carve: points, pen, oval, box, lasso, cling line'],
-  ['K, D, E', 'In Carve: keep and drop marks, rub marks out; [ and ] change the brush'],
-  ['M, T', 'In Carve: pan, mend the plate'],
-  ['W, A, G, Z', 'In Carve: the scene while held, before and after, ghosts, loupe'],
-  [', .', 'In Carve: the hold before and after this one'],
-  ['0, 9', 'In Carve: the whole frame, the subject'],
-  ['Enter', 'In Carve: close the path; with the pen by keyboard, set a point'],
-  ['Wheel', 'In Carve: zoom to the pointer. In sky and ground with Ctrl: zoom time'],
-  ['Space+drag', 'In Carve: pan'],
-  ['?', 'This sheet'],
-]
 
 let copied: string | null = null
 
 const inField = (target: EventTarget | null) =>
   target instanceof HTMLElement &&
-  (target.isContentEditable || ['TEXTAREA', 'SELECT'].includes(target.tagName) ||
+  (target.isContentEditable ||
+    ['TEXTAREA', 'SELECT'].includes(target.tagName) ||
     (target instanceof HTMLInputElement && target.type !== 'range'))
+
+type Studio = ReturnType<typeof useStudio.getState>
+
+/** What each key does that works everywhere; false if it has nothing to do now. */
+const DO: Partial<Record<Does, (s: Studio, press: string) => unknown>> = {
+  play: (s) => s.play(),
+  back: (s, press) => s.seek(s.playhead - far(press)),
+  on: (s, press) => s.seek(s.playhead + far(press)),
+  first: (s) => s.seek(0),
+  last: (s) => s.seek(s.view!.length - 1),
+  step: (s, press) => s.go(STEPS[Number(press) - 1]!),
+  flag: () => void flagHere(),
+  hold: () => void holdHere(),
+  shelf: (s) => s.toggleShelf(),
+  undo: (s) => void s.undo(),
+  redo: (s) => void s.redo(),
+  nudge: (s, press) => (s.layer ? nudge(press.split('+').at(-1)!, far(press)) : false),
+  duplicate: (s) => (s.layer ? void s.edit({ kind: 'duplicate layer', layer: s.layer }) : false),
+  copy(s) {
+    const layer = chosenLayer(s)
+    if (!layer || getSelection()?.toString()) return false
+    copied = JSON.stringify(layer.keys)
+    s.say(`Copied ${layer.keys.length} key${layer.keys.length === 1 ? '' : 's'} of ${layer.name}.`)
+  },
+  paste: (s) =>
+    s.layer && copied ? void s.edit({ kind: 'set keys', layer: s.layer, keys: JSON.parse(copied) }) : false,
+  remove(s) {
+    if (s.layer && s.key) void s.edit({ kind: 'remove key', layer: s.layer, key: s.key })
+    else if (s.layer) void s.edit({ kind: 'remove layer', layer: s.layer })
+    else if (s.item) void s.edit({ kind: 'remove ground', item: s.item })
+    else return false
+  },
+  letGo(s) {
+    if (s.key) s.chooseKey(null)
+    else if (s.layer) s.chooseLayer(null)
+    else s.chooseItem(null)
+  },
+}
+
+const far = (press: string) => (press.includes('Shift+') ? 10 : 1)
+const chosenLayer = (s: Studio) => s.view?.project.layers.find((l) => l.id === s.layer)
 
 /** The keys that work everywhere. A place that has its own use for a key stops it from coming here. */
 export function useShortcuts(toggleSheet: () => void): void {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (inField(e.target) || e.defaultPrevented) return
-      if (e.key === '?') return toggleSheet()
+      const press = pressOf(e)
+      const does = doesAt(press, 'everywhere')
+      if (does === 'sheet') return toggleSheet()
       const s = useStudio.getState()
-      if (!s.view) return
-      const layer = s.view.project.layers.find((l) => l.id === s.layer)
-      const ctrl = e.ctrlKey || e.metaKey
+      if (!does || !s.view) return
+      // A button that has the focus is pressed by the space bar.
       const button = e.target instanceof HTMLElement && e.target.closest('button, [role=button], [role=radio]')
-      const key = e.key.length === 1 ? e.key.toLowerCase() : e.key
-      const step = e.shiftKey ? 10 : 1
-      if (ctrl) {
-        if (key === 'z') void (e.shiftKey ? s.redo() : s.undo())
-        else if (key === 'd' && layer) void s.edit({ kind: 'duplicate layer', layer: layer.id })
-        else if (key === 'c' && layer && !getSelection()?.toString()) {
-          copied = JSON.stringify(layer.keys)
-          s.say(`Copied ${layer.keys.length} key${layer.keys.length === 1 ? '' : 's'} of ${layer.name}.`)
-        } else if (key === 'v' && layer && copied) {
-          void s.edit({ kind: 'set keys', layer: layer.id, keys: JSON.parse(copied) })
-        } else return
-      } else if (e.altKey && e.key.startsWith('Arrow') && layer) {
-        nudge(e.key, step)
-      } else if (key === ' ' && !button) s.play()
-      else if (e.key === 'ArrowLeft') s.seek(s.playhead - step)
-      else if (e.key === 'ArrowRight') s.seek(s.playhead + step)
-      else if (e.key === 'Home') s.seek(0)
-      else if (e.key === 'End') s.seek(s.view.length - 1)
-      else if (/^[1-5]$/.test(key)) s.go(STEPS[Number(key) - 1]!)
-      else if (key === 's') s.toggleShelf()
-      else if (key === 'f') void flagHere()
-      else if (key === 'h') void holdHere()
-      else if (e.key === 'Delete' && layer) {
-        if (s.key) void s.edit({ kind: 'remove key', layer: layer.id, key: s.key })
-        else void s.edit({ kind: 'remove layer', layer: layer.id })
-      } else if (e.key === 'Delete' && s.item) {
-        void s.edit({ kind: 'remove ground', item: s.item })
-      } else if (e.key === 'Escape') {
-        if (s.key) s.chooseKey(null)
-        else if (s.layer) s.chooseLayer(null)
-        else s.chooseItem(null)
-      } else return
-      e.preventDefault()
+      if (does === 'play' && button) return
+      if (DO[does]?.(s, press) !== false) e.preventDefault()
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)

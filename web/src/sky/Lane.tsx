@@ -13,7 +13,16 @@ import { LABEL, LANE } from './measures'
 
 /** A layer's lane: its name at the left; its span with its thumbnail where it lands, its keys as small kites. */
 export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView; row: number; per: number }) {
-  const { view, layer: selected, key: chosenKey, chooseLayer, chooseKey, edit, seek, go } = useOf('view', 'layer', 'key', 'chooseLayer', 'chooseKey', 'edit', 'seek', 'go')
+  const {
+    view,
+    layer: selected,
+    key: chosenKey,
+    chooseLayer,
+    chooseKey,
+    edit,
+    seek,
+    go,
+  } = useOf('view', 'layer', 'key', 'chooseLayer', 'chooseKey', 'edit', 'seek', 'go')
   const drafted = useStudio((s) => s.drafted[layer.id])
   const [start, end] = drafted ?? [info.start, info.end]
   const arranged = useCatalog()?.arrangements.find((a) => a.kind === layer.arrangement.kind)?.title ?? ''

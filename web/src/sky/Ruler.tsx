@@ -8,7 +8,13 @@ import { LABEL, RULER } from './measures'
 function PlayheadMark({ per }: { per: number }) {
   const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
   return (
-    <svg width="13" height="11" style={{ position: 'absolute', left: x - 6.5, top: RULER - 13 }} aria-hidden="true" data-testid="playhead">
+    <svg
+      width="13"
+      height="11"
+      style={{ position: 'absolute', left: x - 6.5, top: RULER - 13 }}
+      aria-hidden="true"
+      data-testid="playhead"
+    >
       <path d="M6.5 11L0 0h13z" fill={roleColour('now')} />
     </svg>
   )
@@ -74,7 +80,15 @@ export function Ruler({ per }: { per: number }) {
       {ticks.map((f) => (
         <Box key={f} position="absolute" left={`${LABEL + f * per}px`} top="0" h="100%" pointerEvents="none">
           <Box position="absolute" bottom="5px" w="1px" h="5px" bg="soft" />
-          <Box position="absolute" left="3px" top="3px" fontSize="11.5px" color="soft" className="figures" whiteSpace="nowrap">
+          <Box
+            position="absolute"
+            left="3px"
+            top="3px"
+            fontSize="11.5px"
+            color="soft"
+            className="figures"
+            whiteSpace="nowrap"
+          >
             {step >= second ? timecode(f, rate).slice(0, 5) : timecode(f, rate)}
           </Box>
         </Box>
@@ -105,7 +119,15 @@ function Ready({ per }: { per: number }) {
   return (
     <Box position="absolute" bottom="0" left={`${LABEL}px`} h="3px" aria-hidden="true">
       {runs.map(([a, b]) => (
-        <Box key={a} position="absolute" left={`${a * per}px`} w={`${(b - a) * per}px`} h="3px" bg="selected" opacity="0.7" />
+        <Box
+          key={a}
+          position="absolute"
+          left={`${a * per}px`}
+          w={`${(b - a) * per}px`}
+          h="3px"
+          bg="selected"
+          opacity="0.7"
+        />
       ))}
     </Box>
   )

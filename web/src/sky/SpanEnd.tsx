@@ -12,7 +12,8 @@ export function SpanEnd({ layer, info, per, height }: { layer: Layer; info: Laye
   const length = view!.length
   const change = (until: number): Edit => ({ kind: 'change layer', layer: layer.id, until, clear: [] })
   const landing = info.landing ?? 0
-  const within = (f: number) => (end ? Math.max(landing + 1, Math.min(length, f)) : Math.max(0, Math.min(landing - 1, f)))
+  const within = (f: number) =>
+    end ? Math.max(landing + 1, Math.min(length, f)) : Math.max(0, Math.min(landing - 1, f))
   const to = useRef(now)
   const drag = useDrag({
     start: (e) => {
@@ -38,7 +39,11 @@ export function SpanEnd({ layer, info, per, height }: { layer: Layer; info: Laye
       aria-valuenow={now}
       aria-valuemin={0}
       aria-valuemax={length}
-      title={end ? 'Drag to end it elsewhere; double-click: to the end of the ground' : 'Drag to begin it elsewhere; double-click: from the beginning'}
+      title={
+        end
+          ? 'Drag to end it elsewhere; double-click: to the end of the ground'
+          : 'Drag to begin it elsewhere; double-click: from the beginning'
+      }
       position="absolute"
       zIndex="2"
       top="0"

@@ -48,7 +48,9 @@ export function Timeline() {
   if (view.length === 0) {
     return (
       <Box h="100%" bg="skyTop">
-        <Empty title="Sky and ground">Footage lies on the ground here, in order. Cutouts fly above it, each on a line to its own frame.</Empty>
+        <Empty title="Sky and ground">
+          Footage lies on the ground here, in order. Cutouts fly above it, each on a line to its own frame.
+        </Empty>
       </Box>
     )
   }
@@ -71,7 +73,9 @@ export function Timeline() {
                 The sky is empty. Hold a frame (H) and its cutout flies here.
               </Flex>
             )}
-            {lines.map(({ layer, info }, n) => info && <Lane key={layer.id} layer={layer} info={info} row={n} per={per} />)}
+            {lines.map(
+              ({ layer, info }, n) => info && <Lane key={layer.id} layer={layer} info={info} row={n} per={per} />,
+            )}
           </Box>
           <GroundLane per={per} />
           <Over zIndex={3}>
@@ -109,7 +113,15 @@ export function Timeline() {
 function Over(p: { zIndex: number; children: ReactNode }) {
   return (
     <svg
-      style={{ position: 'absolute', left: 0, top: 0, width: '100%', height: '100%', pointerEvents: 'none', zIndex: p.zIndex }}
+      style={{
+        position: 'absolute',
+        left: 0,
+        top: 0,
+        width: '100%',
+        height: '100%',
+        pointerEvents: 'none',
+        zIndex: p.zIndex,
+      }}
       aria-hidden="true"
     >
       {p.children}

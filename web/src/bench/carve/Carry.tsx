@@ -25,7 +25,11 @@ export async function startCarry(to: To): Promise<void> {
     const what = to === 'range' ? 'frame' : 'moment'
     const rest = left ? `, and not to ${left} too far away or in another take` : ''
     const words = `Carried to ${frames} ${what}${frames === 1 ? '' : 's'}${rest}`
-    say(doubtful ? `${words}; ${doubtful} of them ${doubtful === 1 ? 'is' : 'are'} doubtful. Look at those first.` : `${words}.`)
+    say(
+      doubtful
+        ? `${words}; ${doubtful} of them ${doubtful === 1 ? 'is' : 'are'} doubtful. Look at those first.`
+        : `${words}.`,
+    )
   } catch (error) {
     say(error instanceof Refused ? error.message : 'Carrying did not work. Try it again.', 'trouble')
   }
@@ -39,7 +43,9 @@ export function useCarrying() {
 /** A correction spreads to the carried frames beside it: a moment after the last one they are carried anew. */
 export function useSpreading(hold: string, strip: View['strips'][string] | undefined): void {
   const carrying = !!useCarrying()
-  const stale = Object.keys(strip ?? {}).filter((f) => strip![Number(f)] === 'stale').join()
+  const stale = Object.keys(strip ?? {})
+    .filter((f) => strip![Number(f)] === 'stale')
+    .join()
   const tried = useRef('')
   useEffect(() => {
     if (!stale || carrying || tried.current === stale) return
@@ -59,12 +65,20 @@ export function Carry() {
   const empty = hold.matte.pieces.length === 0
   const travel = hold.travel
   const strip = view.strips[hold.id] ?? {}
-  const waiting = travel ? Array.from({ length: travel.past - travel.first }, (_, k) => strip[travel.first + k]).filter((s) => !s || s === 'stale').length : 0
+  const waiting = travel
+    ? Array.from({ length: travel.past - travel.first }, (_, k) => strip[travel.first + k]).filter(
+        (s) => !s || s === 'stale',
+      ).length
+    : 0
   const [begins, ends] = view.takes[hold.id]!
   const later = shot.moments.some((m) => hold.frame < m.frame && m.frame < ends)
   const others = shot.moments.some((m) => hold.frame !== m.frame && begins <= m.frame && m.frame < ends)
   const setRange = (first: number, past: number) =>
-    edit({ kind: 'set travel', hold: hold.id, range: [Math.max(begins, Math.min(first, hold.frame)), Math.min(ends, Math.max(past, hold.frame + 1))] })
+    edit({
+      kind: 'set travel',
+      hold: hold.id,
+      range: [Math.max(begins, Math.min(first, hold.frame)), Math.min(ends, Math.max(past, hold.frame + 1))],
+    })
   const travelThrough = async () => {
     const reach = 24
     const done = await setRange(hold.frame - reach, hold.frame + reach + 1)
@@ -84,14 +98,37 @@ export function Carry() {
         />
       ) : (
         <Flex gap="1.5" wrap="wrap">
-          <Act icon={FlagTriangleRight} disabled={empty || !later} hint={later ? 'To the next moment: hold the next flagged frame, with this matte' : 'There is no later flag in this take: set one in Catch'} onClick={() => void startCarry('next')}>
+          <Act
+            icon={FlagTriangleRight}
+            disabled={empty || !later}
+            hint={
+              later
+                ? 'To the next moment: hold the next flagged frame, with this matte'
+                : 'There is no later flag in this take: set one in Catch'
+            }
+            onClick={() => void startCarry('next')}
+          >
             Next
           </Act>
-          <Act icon={Flag} disabled={empty || !others} hint={others ? 'Hold every flagged frame of the take, with this matte' : 'There are no other flags in this take: set some in Catch'} onClick={() => void startCarry('moments')}>
+          <Act
+            icon={Flag}
+            disabled={empty || !others}
+            hint={
+              others
+                ? 'Hold every flagged frame of the take, with this matte'
+                : 'There are no other flags in this take: set some in Catch'
+            }
+            onClick={() => void startCarry('moments')}
+          >
             All flags
           </Act>
           {!travel && (
-            <Act icon={Footprints} disabled={empty} hint="Through the shot: the matte travels with the subject, a second around this frame to begin with" onClick={() => void travelThrough()}>
+            <Act
+              icon={Footprints}
+              disabled={empty}
+              hint="Through the shot: the matte travels with the subject, a second around this frame to begin with"
+              onClick={() => void travelThrough()}
+            >
               Travel
             </Act>
           )}
@@ -99,8 +136,28 @@ export function Carry() {
       )}
       {travel && (
         <Box mt="2">
-          <NumberField label="First frame" unit="" min={begins} max={hold.frame} step={1} digits={0} value={travel.first} onDraft={() => {}} onCommit={(v) => void setRange(Math.round(v), travel.past)} />
-          <NumberField label="Last frame" unit="" min={hold.frame} max={ends - 1} step={1} digits={0} value={travel.past - 1} onDraft={() => {}} onCommit={(v) => void setRange(travel.first, Math.round(v) + 1)} />
+          <NumberField
+            label="First frame"
+            unit=""
+            min={begins}
+            max={hold.frame}
+            step={1}
+            digits={0}
+            value={travel.first}
+            onDraft={() => {}}
+            onCommit={(v) => void setRange(Math.round(v), travel.past)}
+          />
+          <NumberField
+            label="Last frame"
+            unit=""
+            min={hold.frame}
+            max={ends - 1}
+            step={1}
+            digits={0}
+            value={travel.past - 1}
+            onDraft={() => {}}
+            onCommit={(v) => void setRange(travel.first, Math.round(v) + 1)}
+          />
           <Flex gap="1.5" wrap="wrap" mt="1">
             {!running && waiting > 0 && (
               <Act main icon={Footprints} disabled={empty} onClick={() => void startCarry('range')}>
@@ -108,11 +165,22 @@ export function Carry() {
               </Act>
             )}
             {layer.arrangement.kind !== 'along' && (
-              <Act icon={PersonStanding} hint="The cutout moves as the footage does, all along this range" onClick={() => void edit({ kind: 'change layer', layer: layer.id, arrangement: { kind: 'along' }, clear: [] })}>
+              <Act
+                icon={PersonStanding}
+                hint="The cutout moves as the footage does, all along this range"
+                onClick={() =>
+                  void edit({ kind: 'change layer', layer: layer.id, arrangement: { kind: 'along' }, clear: [] })
+                }
+              >
                 Run along
               </Act>
             )}
-            <Act icon={X} hint="Keep only the held frame's matte" disabled={!!running} onClick={() => void edit({ kind: 'set travel', hold: hold.id, range: null })}>
+            <Act
+              icon={X}
+              hint="Keep only the held frame's matte"
+              disabled={!!running}
+              onClick={() => void edit({ kind: 'set travel', hold: hold.id, range: null })}
+            >
               Stay put
             </Act>
           </Flex>

@@ -55,7 +55,17 @@ export function Divider({ at, width, onMove }: Props) {
       }}
     >
       <Box position="absolute" top="0" bottom="0" left="7px" w="2px" bg="#FBF8F2" boxShadow="0 0 0 1px #1E253066" />
-      <Center position="absolute" top="62%" left="-5px" w="26px" h="26px" borderRadius="full" bg="#FBF8F2" color="#1E2530" boxShadow="0 0 0 1px #1E253066">
+      <Center
+        position="absolute"
+        top="62%"
+        left="-5px"
+        w="26px"
+        h="26px"
+        borderRadius="full"
+        bg="#FBF8F2"
+        color="#1E2530"
+        boxShadow="0 0 0 1px #1E253066"
+      >
         <MoveHorizontal size={15} />
       </Center>
     </Box>

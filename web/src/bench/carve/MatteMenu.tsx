@@ -12,7 +12,8 @@ export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: 
   const queries = useQueryClient()
   const url = `/api/projects/${view!.project.id}/holds/${hold.id}`
   const empty = p.matte.pieces.length === 0
-  const trouble = (error: unknown) => say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
+  const trouble = (error: unknown) =>
+    say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
 
   const copy = (pieces: Piece[]) => {
     copyPieces(pieces, shot.width, shot.height)
@@ -25,7 +26,9 @@ export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: 
   }
   const save = async () => {
     try {
-      const saved = await answer(api.POST('/api/mattes', { body: { project: view!.project.id, hold: hold.id, name: hold.name, pieces: null } }))
+      const saved = await answer(
+        api.POST('/api/mattes', { body: { project: view!.project.id, hold: hold.id, name: hold.name, pieces: null } }),
+      )
       await queries.invalidateQueries({ queryKey: ['mattes'] })
       say(`${saved.name} is on the shelf, for any hold.`)
     } catch (error) {
@@ -40,7 +43,10 @@ export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: 
       const file = input.files?.[0]
       if (!file) return
       try {
-        const response = await fetch(`${url}/pieces?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file })
+        const response = await fetch(`${url}/pieces?name=${encodeURIComponent(file.name)}`, {
+          method: 'POST',
+          body: file,
+        })
         const body = await response.json()
         if (!response.ok) throw new Refused(body.message)
         p.onCommit(withPieces(p.matte, body as Piece[]))
@@ -68,7 +74,15 @@ export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: 
   return (
     <Menu.Root positioning={{ placement: 'bottom-end' }}>
       <Menu.Trigger asChild>
-        <IconButton aria-label="More for this matte" variant="plain" minW="26px" h="26px" color="ink" borderRadius="soft" _hover={{ bg: 'paper' }}>
+        <IconButton
+          aria-label="More for this matte"
+          variant="plain"
+          minW="26px"
+          h="26px"
+          color="ink"
+          borderRadius="soft"
+          _hover={{ bg: 'paper' }}
+        >
           <Ellipsis size={16} />
         </IconButton>
       </Menu.Trigger>
@@ -76,7 +90,14 @@ export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: 
         <Menu.Positioner>
           <Menu.Content bg="card" color="ink" border="1px solid {colors.rule}" minW="190px">
             {entries.map(([value, label, act, off]) => (
-              <Menu.Item key={value} value={value} onClick={act} disabled={off} cursor="pointer" _highlighted={{ bg: 'paper' }}>
+              <Menu.Item
+                key={value}
+                value={value}
+                onClick={act}
+                disabled={off}
+                cursor="pointer"
+                _highlighted={{ bg: 'paper' }}
+              >
                 {label}
               </Menu.Item>
             ))}

@@ -28,7 +28,10 @@ export function Paths(p: {
   const pointer = usePointer((s) => (open ? (p.cross ?? s.at) : null))
   const next = p.drawing && pointer ? [...p.drawing, corner(pointer)] : p.drawing
   return (
-    <svg style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} data-testid="paths">
+    <svg
+      style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }}
+      data-testid="paths"
+    >
       <clipPath id="after">
         <rect x={p.until ?? 0} width="100%" height="100%" />
       </clipPath>
@@ -70,9 +73,23 @@ export function Paths(p: {
             <polyline points={listed(p.line)} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={3.4 * px} />
             <polyline points={listed(p.line)} stroke={teal} strokeWidth={1.7 * px} />
             <polyline points={listed(p.ahead)} stroke="#ffffff" strokeOpacity={0.75} strokeWidth={3 * px} />
-            <polyline points={listed(p.ahead)} stroke={teal} strokeWidth={1.5 * px} strokeDasharray={`${4 * px} ${3 * px}`} data-testid="ahead" />
+            <polyline
+              points={listed(p.ahead)}
+              stroke={teal}
+              strokeWidth={1.5 * px}
+              strokeDasharray={`${4 * px} ${3 * px}`}
+              data-testid="ahead"
+            />
             {p.anchors.map((a, i) => (
-              <circle key={i} cx={a.x} cy={a.y} r={(i ? 3.4 : 6) * px} fill="#FBF8F2" stroke={teal} strokeWidth={1.4 * px} />
+              <circle
+                key={i}
+                cx={a.x}
+                cy={a.y}
+                r={(i ? 3.4 : 6) * px}
+                fill="#FBF8F2"
+                stroke={teal}
+                strokeWidth={1.4 * px}
+              />
             ))}
           </g>
         )}

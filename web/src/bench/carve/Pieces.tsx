@@ -1,7 +1,25 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import {
-  ArrowDown, ArrowUp, BoxSelect, Brush, CircleDashed, Copy, Diff, Eye, EyeOff, FileImage, Lasso, type LucideIcon, Magnet, PenTool,
-  PersonStanding, Route, Spline, Trash2, Unlink, Wind,
+  ArrowDown,
+  ArrowUp,
+  BoxSelect,
+  Brush,
+  CircleDashed,
+  Copy,
+  Diff,
+  Eye,
+  EyeOff,
+  FileImage,
+  Lasso,
+  type LucideIcon,
+  Magnet,
+  PenTool,
+  PersonStanding,
+  Route,
+  Spline,
+  Trash2,
+  Unlink,
+  Wind,
 } from 'lucide-react'
 import { useState } from 'react'
 import { type Matte, newId, type Piece, Refused } from '../../api/client'
@@ -20,8 +38,17 @@ const COMBINE: { value: Piece['combine']; label: string; hint: string }[] = [
 ]
 
 export const KIND_ICONS: Record<Piece['kind'], LucideIcon> = {
-  pen: PenTool, oval: CircleDashed, box: BoxSelect, lasso: Lasso, cling: Magnet, marks: Brush, mover: Wind, person: PersonStanding,
-  difference: Diff, picture: FileImage, carried: Route,
+  pen: PenTool,
+  oval: CircleDashed,
+  box: BoxSelect,
+  lasso: Lasso,
+  cling: Magnet,
+  marks: Brush,
+  mover: Wind,
+  person: PersonStanding,
+  difference: Diff,
+  picture: FileImage,
+  carried: Route,
 }
 
 interface Props {
@@ -78,7 +105,17 @@ export function Pieces(p: Props) {
       setDrawing(false)
     }
   }
-  const edge = (label: string, value: number, most: number, least: number, put: (v: number) => Matte, unit = 'px', step = 0.5, initial = 0, of?: string) => (
+  const edge = (
+    label: string,
+    value: number,
+    most: number,
+    least: number,
+    put: (v: number) => Matte,
+    unit = 'px',
+    step = 0.5,
+    initial = 0,
+    of?: string,
+  ) => (
     <NumberField
       label={label}
       name={of && `${label} of ${of}`}
@@ -97,12 +134,28 @@ export function Pieces(p: Props) {
   return (
     <Box w="254px" flexShrink="0" borderLeft="1px solid {colors.rule}" overflowY="auto" px="3" pb="3">
       <Heading aside={<MatteMenu matte={matte} piece={chosen ?? null} onCommit={p.onCommit} />}>Pieces</Heading>
-      {matte.pieces.length === 0 && <Text color="soft">Nothing here yet. Every pick, mark or shape you make becomes a piece.</Text>}
+      {matte.pieces.length === 0 && (
+        <Text color="soft">Nothing here yet. Every pick, mark or shape you make becomes a piece.</Text>
+      )}
       {matte.pieces.map((x, i) => {
         const Icon = KIND_ICONS[x.kind]
         return (
-          <Box key={x.id} borderRadius="soft" bg={x.id === p.piece ? 'selectedWash' : undefined} data-piece={x.name} data-kind={x.kind}>
-            <Flex align="center" gap="1.5" pl="2" minH="30px" cursor="pointer" opacity={x.visible ? 1 : 0.55} onClick={() => p.onPiece(x.id)}>
+          <Box
+            key={x.id}
+            borderRadius="soft"
+            bg={x.id === p.piece ? 'selectedWash' : undefined}
+            data-piece={x.name}
+            data-kind={x.kind}
+          >
+            <Flex
+              align="center"
+              gap="1.5"
+              pl="2"
+              minH="30px"
+              cursor="pointer"
+              opacity={x.visible ? 1 : 0.55}
+              onClick={() => p.onPiece(x.id)}
+            >
               <Icon size={14} style={{ flexShrink: 0 }} />
               <Box flex="1" minW="0" display="grid">
                 <NameField label="Piece name" value={x.name} onCommit={(name) => p.onCommit(change(x.id, { name }))} />
@@ -114,14 +167,37 @@ export function Pieces(p: Props) {
             {x.id === p.piece && (
               <Flex pl="6" pb="1" gap="0.5">
                 <Tool icon={ArrowUp} size={24} label="Earlier" disabled={i === 0} onClick={() => move(x.id, -1)} />
-                <Tool icon={ArrowDown} size={24} label="Later" disabled={i === matte.pieces.length - 1} onClick={() => move(x.id, 1)} />
-                <Tool icon={x.visible ? Eye : EyeOff} size={24} label={x.visible ? 'Hide' : 'Show'} onClick={() => p.onCommit(change(x.id, { visible: !x.visible }))} />
+                <Tool
+                  icon={ArrowDown}
+                  size={24}
+                  label="Later"
+                  disabled={i === matte.pieces.length - 1}
+                  onClick={() => move(x.id, 1)}
+                />
+                <Tool
+                  icon={x.visible ? Eye : EyeOff}
+                  size={24}
+                  label={x.visible ? 'Hide' : 'Show'}
+                  onClick={() => p.onCommit(change(x.id, { visible: !x.visible }))}
+                />
                 <Tool icon={Copy} size={24} label="Duplicate" onClick={() => duplicate(x)} />
                 {!isShape(x) && (
-                  <Tool icon={Spline} size={24} label="Turn into a pen path" hint="Turn into a pen path, to edit point by point" disabled={drawing} onClick={() => void toPen(x)} />
+                  <Tool
+                    icon={Spline}
+                    size={24}
+                    label="Turn into a pen path"
+                    hint="Turn into a pen path, to edit point by point"
+                    disabled={drawing}
+                    onClick={() => void toPen(x)}
+                  />
                 )}
                 <Box flex="1" />
-                <Tool icon={Trash2} size={24} label={`Remove ${x.name}`} onClick={() => p.onCommit({ ...matte, pieces: matte.pieces.filter((y) => y.id !== x.id) })} />
+                <Tool
+                  icon={Trash2}
+                  size={24}
+                  label={`Remove ${x.name}`}
+                  onClick={() => p.onCommit({ ...matte, pieces: matte.pieces.filter((y) => y.id !== x.id) })}
+                />
               </Flex>
             )}
           </Box>
@@ -129,7 +205,16 @@ export function Pieces(p: Props) {
       })}
       {p.brush !== null && (
         <Box mt="2">
-          <NumberField label="Brush" unit="px" slider min={2} max={400} value={p.brush} onDraft={p.onBrush} onCommit={p.onBrush} />
+          <NumberField
+            label="Brush"
+            unit="px"
+            slider
+            min={2}
+            max={400}
+            value={p.brush}
+            onDraft={p.onBrush}
+            onCommit={p.onBrush}
+          />
         </Box>
       )}
       {p.children}
@@ -145,11 +230,45 @@ export function Pieces(p: Props) {
       />
       {chosen && (
         <Box mt="1">
-          {edge('Opacity', chosen.opacity * 100, 100, 0, (v) => change(chosen.id, { opacity: v / 100 }), '%', 1, 100, chosen.name)}
+          {edge(
+            'Opacity',
+            chosen.opacity * 100,
+            100,
+            0,
+            (v) => change(chosen.id, { opacity: v / 100 }),
+            '%',
+            1,
+            100,
+            chosen.name,
+          )}
           {edge('Grow', chosen.grow, 20, -20, (grow) => change(chosen.id, { grow }), 'px', 0.5, 0, chosen.name)}
-          {edge('Soften in', chosen.soften_in, 40, 0, (v) => change(chosen.id, { soften_in: v }), 'px', 0.5, 0, chosen.name)}
-          {edge('Soften out', chosen.soften_out, 40, 0, (v) => change(chosen.id, { soften_out: v }), 'px', 0.5, 0, chosen.name)}
-          <Check label="Invert" on={chosen.invert} onChange={() => p.onCommit(change(chosen.id, { invert: !chosen.invert }))} />
+          {edge(
+            'Soften in',
+            chosen.soften_in,
+            40,
+            0,
+            (v) => change(chosen.id, { soften_in: v }),
+            'px',
+            0.5,
+            0,
+            chosen.name,
+          )}
+          {edge(
+            'Soften out',
+            chosen.soften_out,
+            40,
+            0,
+            (v) => change(chosen.id, { soften_out: v }),
+            'px',
+            0.5,
+            0,
+            chosen.name,
+          )}
+          <Check
+            label="Invert"
+            on={chosen.invert}
+            onChange={() => p.onCommit(change(chosen.id, { invert: !chosen.invert }))}
+          />
         </Box>
       )}
       <Heading>Edge of the whole</Heading>

@@ -5,6 +5,7 @@ import { answer, api, type Layer, Refused } from '../../api/client'
 import { Act, Choice, Heading, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { cancelJob, Working } from '../../shelf/Shelf'
+import { withKey } from '../../shell/keys'
 import { shownAt, useCutout, useOf, useStudio } from '../../shell/store'
 import { finished } from './find'
 import type { Mending } from './useMend'
@@ -13,7 +14,9 @@ import type { Mending } from './useMend'
 export function Plate(p: { mending: Mending; onMend: () => void }) {
   const { hold, shot, layer, view } = useCutout()!
   const { edit, say } = useOf('edit', 'say')
-  const running = useStudio((s) => s.jobs.find((j) => j.kind === 'plate' && (j.state === 'running' || j.state === 'waiting')))
+  const running = useStudio((s) =>
+    s.jobs.find((j) => j.kind === 'plate' && (j.state === 'running' || j.state === 'waiting')),
+  )
   const [asking, setAsking] = useState(false)
   const [empty, setEmpty] = useState(() => {
     const shown = shownAt(view, useStudio.getState().playhead)
@@ -21,12 +24,18 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
   })
   const filled = 'fill' in layer.source && layer.source.fill
   const at = { params: { path: { project: view.project.id, hold: hold.id } } }
-  const trouble = (error: unknown) => say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
+  const trouble = (error: unknown) =>
+    say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
 
   const make = async (source: 'shot' | 'frame') => {
     setAsking(false)
     try {
-      const job = await answer(api.POST('/api/projects/{project}/holds/{hold}/plate', { ...at, body: { source, frame: source === 'frame' ? empty : null } }))
+      const job = await answer(
+        api.POST('/api/projects/{project}/holds/{hold}/plate', {
+          ...at,
+          body: { source, frame: source === 'frame' ? empty : null },
+        }),
+      )
       useStudio.getState().takeJob(job)
       const ended = await finished(job.id)
       const warnings = (ended.result as { warnings?: string[] } | null)?.warnings ?? []
@@ -43,7 +52,10 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
       const file = input.files?.[0]
       if (!file) return
       try {
-        const response = await fetch(`/api/projects/${view.project.id}/holds/${hold.id}/plate/picture?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file })
+        const response = await fetch(
+          `/api/projects/${view.project.id}/holds/${hold.id}/plate/picture?name=${encodeURIComponent(file.name)}`,
+          { method: 'POST', body: file },
+        )
         const body = await response.json()
         if (!response.ok) throw new Refused(body.message)
         await edit({ kind: 'set plate', hold: hold.id, plate: body.plate })
@@ -55,7 +67,20 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
   }
   return (
     <Box data-testid="plate">
-      <Heading aside={hold.plate && <Tool icon={Trash2} size={24} label="Remove the plate" onClick={() => void edit({ kind: 'set plate', hold: hold.id, plate: null })} />}>Clean plate</Heading>
+      <Heading
+        aside={
+          hold.plate && (
+            <Tool
+              icon={Trash2}
+              size={24}
+              label="Remove the plate"
+              onClick={() => void edit({ kind: 'set plate', hold: hold.id, plate: null })}
+            />
+          )
+        }
+      >
+        Clean plate
+      </Heading>
       {running ? (
         <Working
           name={`${running.title}…`}
@@ -66,15 +91,32 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
         />
       ) : hold.plate ? (
         <Flex gap="2">
-          <Image src={`/api/rasters/${hold.plate}.png`} alt="The plate behind this hold" w="64px" h="90px" objectFit="contain" bg="surround" borderRadius="4px" flexShrink="0" />
+          <Image
+            src={`/api/rasters/${hold.plate}.png`}
+            alt="The plate behind this hold"
+            w="64px"
+            h="90px"
+            objectFit="contain"
+            bg="surround"
+            borderRadius="4px"
+            flexShrink="0"
+          />
           <Flex direction="column" gap="1.5" align="start">
-            <Act icon={Bandage} hint="Draw over what should not be there (H)" onClick={p.onMend}>
+            <Act icon={Bandage} hint={withKey('Draw over what should not be there', 'mend')} onClick={p.onMend}>
               Mend
             </Act>
-            <Act icon={Layers} hint="Put the plate into the ground, at its end, for a second" onClick={() => void edit({ kind: 'add plate', hold: hold.id, frames: 30 })}>
+            <Act
+              icon={Layers}
+              hint="Put the plate into the ground, at its end, for a second"
+              onClick={() => void edit({ kind: 'add plate', hold: hold.id, frames: 30 })}
+            >
               To the ground
             </Act>
-            <Act icon={ArrowDownToLine} hint="Take the plate out as PNG" onClick={() => window.open(`/api/projects/${view.project.id}/holds/${hold.id}/plate.png`)}>
+            <Act
+              icon={ArrowDownToLine}
+              hint="Take the plate out as PNG"
+              onClick={() => window.open(`/api/projects/${view.project.id}/holds/${hold.id}/plate.png`)}
+            >
               PNG
             </Act>
           </Flex>
@@ -85,7 +127,11 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
             The scene without the subject: to fill the hole behind it, and to compare with.
           </Text>
           <Flex gap="1.5" wrap="wrap">
-            <Act icon={Layers} hint="From the frames around this one, without what moves" onClick={() => void make('shot')}>
+            <Act
+              icon={Layers}
+              hint="From the frames around this one, without what moves"
+              onClick={() => void make('shot')}
+            >
               From the shot
             </Act>
             <Act icon={Frame} onClick={() => setAsking(!asking)}>
@@ -99,7 +145,17 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
       )}
       {asking && !hold.plate && (
         <Box mt="1">
-          <NumberField label="Empty frame" unit="" min={0} max={shot.frames - 1} step={1} digits={0} value={empty} onDraft={setEmpty} onCommit={setEmpty} />
+          <NumberField
+            label="Empty frame"
+            unit=""
+            min={0}
+            max={shot.frames - 1}
+            step={1}
+            digits={0}
+            value={empty}
+            onDraft={setEmpty}
+            onCommit={setEmpty}
+          />
           <Act main onClick={() => void make('frame')}>
             Take frame {empty}
           </Act>
@@ -117,14 +173,35 @@ export function Plate(p: { mending: Mending; onMend: () => void }) {
             ]}
           />
           {p.mending.source === 'frame' && (
-            <NumberField label="From frame" unit="" min={0} max={shot.frames - 1} step={1} digits={0} value={p.mending.frame} onDraft={p.mending.setFrame} onCommit={p.mending.setFrame} />
+            <NumberField
+              label="From frame"
+              unit=""
+              min={0}
+              max={shot.frames - 1}
+              step={1}
+              digits={0}
+              value={p.mending.frame}
+              onDraft={p.mending.setFrame}
+              onCommit={p.mending.setFrame}
+            />
           )}
         </Box>
       )}
       {hold.plate && (
         <Flex as="label" align="center" justify="space-between" minH="28px" mt="1">
           Fill the hole behind it
-          <input type="checkbox" checked={filled} onChange={() => void edit({ kind: 'change layer', layer: layer.id, source: { ...layer.source, fill: !filled } as Layer['source'], clear: [] })} />
+          <input
+            type="checkbox"
+            checked={filled}
+            onChange={() =>
+              void edit({
+                kind: 'change layer',
+                layer: layer.id,
+                source: { ...layer.source, fill: !filled } as Layer['source'],
+                clear: [],
+              })
+            }
+          />
         </Flex>
       )}
     </Box>

@@ -44,7 +44,9 @@ export function Stage(p: Props) {
   const matte = useMatte(hold, shot, p.frame, draft, cut)
   const ghosts = usePictures(p.ghosts.map(url))
   const filmed = usePictures(p.divider === null ? [] : [url(p.frame)])[0]
-  const doubts = usePictures(look === 'veil' || look === 'scene' ? p.doubts.map((r) => `/api/rasters/${r.file}.png`) : [])
+  const doubts = usePictures(
+    look === 'veil' || look === 'scene' ? p.doubts.map((r) => `/api/rasters/${r.file}.png`) : [],
+  )
   const [shown, setShown] = useState<HTMLCanvasElement | null>(null)
 
   useEffect(() => {
@@ -80,11 +82,15 @@ export function Stage(p: Props) {
 
   return (
     <Box position="absolute" inset="0">
-      <canvas ref={canvas} width={size.w} height={size.h} style={{ width: size.w, height: size.h }} data-testid="stage" />
+      <canvas
+        ref={canvas}
+        width={size.w}
+        height={size.h}
+        style={{ width: size.w, height: size.h }}
+        data-testid="stage"
+      />
       {p.children}
-      {p.loupe && shown && (
-        <Loupe shown={shown} filmed={filmed} until={p.divider} shot={shot} pan={pan} size={size} />
-      )}
+      {p.loupe && shown && <Loupe shown={shown} filmed={filmed} until={p.divider} shot={shot} pan={pan} size={size} />}
     </Box>
   )
 }
@@ -163,8 +169,14 @@ function usePictures(urls: string[]): ImageBitmap[] {
       setPictures((before) => (before.length ? [] : before))
       return
     }
-    const load = (url: string) => fetch(url).then((r) => (r.ok ? r.blob() : Promise.reject())).then((b) => createImageBitmap(b))
-    Promise.all(key.split('\n').map(load)).then((all) => !gone && setPictures(all), () => !gone && setPictures([]))
+    const load = (url: string) =>
+      fetch(url)
+        .then((r) => (r.ok ? r.blob() : Promise.reject()))
+        .then((b) => createImageBitmap(b))
+    Promise.all(key.split('\n').map(load)).then(
+      (all) => !gone && setPictures(all),
+      () => !gone && setPictures([]),
+    )
     return () => {
       gone = true
     }
@@ -226,11 +238,18 @@ function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null
           const now = latest.current
           const fit = Math.min(1, 2160 / Math.max(shot.width, shot.height))
           const at = now.frame === now.hold.frame ? null : now.frame
-          const edit = now.draft ? { kind: 'change matte' as const, hold: now.hold.id, matte: now.draft, frame: at } : undefined
+          const edit = now.draft
+            ? { kind: 'change matte' as const, hold: now.hold.id, matte: now.draft, frame: at }
+            : undefined
           const [w, h] = [Math.round(shot.width * fit), Math.round(shot.height * fit)]
           const answer = await live.matte(now.hold.id, now.frame, w, h, now.cut, edit)
           if (!answer.header.skipped && !answer.header.trouble)
-            setMatte({ bitmap: await createImageBitmap(answer.blob), coloured: now.cut, box: answer.header.box, size: answer.header.size })
+            setMatte({
+              bitmap: await createImageBitmap(answer.blob),
+              coloured: now.cut,
+              box: answer.header.box,
+              size: answer.header.size,
+            })
         } while (again.current)
       } catch {
         // The stream was closed; the next change asks again.

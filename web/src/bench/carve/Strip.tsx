@@ -17,7 +17,12 @@ const WORDS: Record<State, string> = {
 }
 
 /** The frames through which a matte travels: which are fixed, carried, doubtful, locked, and which still wait. */
-export function Strip(p: { hold: Hold; states: View['strips'][string]; frame: number; onFrame: (frame: number) => void }) {
+export function Strip(p: {
+  hold: Hold
+  states: View['strips'][string]
+  frame: number
+  onFrame: (frame: number) => void
+}) {
   const { hold, states, frame } = p
   const { edit } = useOf('edit')
   const line = useRef<HTMLDivElement>(null)
@@ -26,7 +31,8 @@ export function Strip(p: { hold: Hold; states: View['strips'][string]; frame: nu
   const count = travel.past - travel.first
   const state = states[frame]
   const own = hold.frame === frame
-  const change = (change: 'lock' | 'unlock' | 'fix' | 'forget') => void edit({ kind: 'change stop', hold: hold.id, frame, change })
+  const change = (change: 'lock' | 'unlock' | 'fix' | 'forget') =>
+    void edit({ kind: 'change stop', hold: hold.id, frame, change })
   const frameAt = (x: number) => {
     const r = line.current!.getBoundingClientRect()
     return travel.first + Math.max(0, Math.min(count - 1, Math.floor(((x - r.left) / r.width) * count)))
@@ -34,10 +40,21 @@ export function Strip(p: { hold: Hold; states: View['strips'][string]; frame: nu
   const step = (by: number) => p.onFrame(Math.max(travel.first, Math.min(travel.past - 1, frame + by)))
   /** The next frame in a direction that somebody should look at. */
   const doubtful = (by: number) => {
-    for (let f = frame + by; f >= travel.first && f < travel.past; f += by) if (states[f] === 'doubtful' || states[f] === 'stale') return p.onFrame(f)
+    for (let f = frame + by; f >= travel.first && f < travel.past; f += by)
+      if (states[f] === 'doubtful' || states[f] === 'stale') return p.onFrame(f)
   }
   return (
-    <Flex direction="column" bg="card" borderTop="1px solid {colors.rule}" px="3" pt="1" pb="2" gap="0.5" css={{ containerType: 'inline-size' }} data-testid="strip">
+    <Flex
+      direction="column"
+      bg="card"
+      borderTop="1px solid {colors.rule}"
+      px="3"
+      pt="1"
+      pb="2"
+      gap="0.5"
+      css={{ containerType: 'inline-size' }}
+      data-testid="strip"
+    >
       <Flex align="center" gap="2" h="26px">
         <Text className="figures" fontWeight="600" whiteSpace="nowrap" flexShrink="0">
           Frame {frame}
@@ -46,15 +63,49 @@ export function Strip(p: { hold: Hold; states: View['strips'][string]; frame: nu
           {own ? 'the held frame' : state ? WORDS[state] : 'no matte yet'}
         </Text>
         <Box flex="1" />
-        <Flex gap="2.5" color="soft" fontSize="11.5px" flexShrink="0" css={{ '@container (max-width: 470px)': { display: 'none' } }}>
-          <Legend colour="ink" tall>fixed</Legend>
+        <Flex
+          gap="2.5"
+          color="soft"
+          fontSize="11.5px"
+          flexShrink="0"
+          css={{ '@container (max-width: 470px)': { display: 'none' } }}
+        >
+          <Legend colour="ink" tall>
+            fixed
+          </Legend>
           <Legend colour="selected">carried</Legend>
           <Legend colour="now">doubtful</Legend>
-          <Legend colour="soft" faint>out of date</Legend>
+          <Legend colour="soft" faint>
+            out of date
+          </Legend>
         </Flex>
-        {!own && state && state !== 'locked' && state !== 'fixed' && <Tool size={26} icon={Check} label="Accept this frame" hint="Accept: nothing carries over it any more" onClick={() => change('fix')} />}
-        {!own && state && <Tool size={26} icon={state === 'locked' ? LockOpen : Lock} label={state === 'locked' ? 'Unlock this frame' : 'Lock this frame'} on={state === 'locked'} onClick={() => change(state === 'locked' ? 'unlock' : 'lock')} />}
-        {!own && state && state !== 'locked' && <Tool size={26} icon={Eraser} label="Forget this frame" hint="Forget this frame's matte, to carry it anew" onClick={() => change('forget')} />}
+        {!own && state && state !== 'locked' && state !== 'fixed' && (
+          <Tool
+            size={26}
+            icon={Check}
+            label="Accept this frame"
+            hint="Accept: nothing carries over it any more"
+            onClick={() => change('fix')}
+          />
+        )}
+        {!own && state && (
+          <Tool
+            size={26}
+            icon={state === 'locked' ? LockOpen : Lock}
+            label={state === 'locked' ? 'Unlock this frame' : 'Lock this frame'}
+            on={state === 'locked'}
+            onClick={() => change(state === 'locked' ? 'unlock' : 'lock')}
+          />
+        )}
+        {!own && state && state !== 'locked' && (
+          <Tool
+            size={26}
+            icon={Eraser}
+            label="Forget this frame"
+            hint="Forget this frame's matte, to carry it anew"
+            onClick={() => change('forget')}
+          />
+        )}
       </Flex>
       <Box
         ref={line}
@@ -82,8 +133,12 @@ export function Strip(p: { hold: Hold; states: View['strips'][string]; frame: nu
         onKeyDown={(e) => {
           const by = e.shiftKey ? 10 : 1
           const keys: Record<string, () => void> = {
-            ArrowLeft: () => step(-by), ArrowRight: () => step(by), Home: () => p.onFrame(travel.first), End: () => p.onFrame(travel.past - 1),
-            n: () => doubtful(1), N: () => doubtful(-1),
+            ArrowLeft: () => step(-by),
+            ArrowRight: () => step(by),
+            Home: () => p.onFrame(travel.first),
+            End: () => p.onFrame(travel.past - 1),
+            n: () => doubtful(1),
+            N: () => doubtful(-1),
           }
           const act = keys[e.key]
           if (!act) return
@@ -92,24 +147,61 @@ export function Strip(p: { hold: Hold; states: View['strips'][string]; frame: nu
           act()
         }}
       >
-        <svg width="100%" height="22" viewBox={`0 0 ${count} 22`} preserveAspectRatio="none" style={{ display: 'block' }} aria-hidden>
+        <svg
+          width="100%"
+          height="22"
+          viewBox={`0 0 ${count} 22`}
+          preserveAspectRatio="none"
+          style={{ display: 'block' }}
+          aria-hidden
+        >
           <rect x="0" y="9" width={count} height="4" fill={roleColour('rule')} />
           {Array.from({ length: count }, (_, k) => {
             const s = k + travel.first === hold.frame ? 'fixed' : states[k + travel.first]
             if (!s) return null
             const [y, h] = s === 'fixed' || s === 'locked' ? [3, 16] : s === 'carried' ? [7, 8] : [5, 12]
-            const fill = roleColour(s === 'fixed' || s === 'locked' ? 'ink' : s === 'carried' ? 'selected' : s === 'stale' ? 'soft' : 'now')
-            return <rect key={k} x={k + 0.08} y={y} width={0.84} height={h} fill={fill} opacity={s === 'stale' ? 0.45 : 1} data-stop={s} />
+            const fill = roleColour(
+              s === 'fixed' || s === 'locked' ? 'ink' : s === 'carried' ? 'selected' : s === 'stale' ? 'soft' : 'now',
+            )
+            return (
+              <rect
+                key={k}
+                x={k + 0.08}
+                y={y}
+                width={0.84}
+                height={h}
+                fill={fill}
+                opacity={s === 'stale' ? 0.45 : 1}
+                data-stop={s}
+              />
+            )
           })}
         </svg>
         {Array.from({ length: count }, (_, k) =>
           states[k + travel.first] === 'locked' ? (
-            <Box key={k} position="absolute" left={`${((k + 0.5) / count) * 100}%`} top="5px" ml="-5px" pointerEvents="none" color="card">
+            <Box
+              key={k}
+              position="absolute"
+              left={`${((k + 0.5) / count) * 100}%`}
+              top="5px"
+              ml="-5px"
+              pointerEvents="none"
+              color="card"
+            >
               <Lock size={10} />
             </Box>
           ) : null,
         )}
-        <Box position="absolute" top="-2px" bottom="-2px" left={`${((frame - travel.first + 0.5) / count) * 100}%`} w="2px" ml="-1px" bg="now" pointerEvents="none" />
+        <Box
+          position="absolute"
+          top="-2px"
+          bottom="-2px"
+          left={`${((frame - travel.first + 0.5) / count) * 100}%`}
+          w="2px"
+          ml="-1px"
+          bg="now"
+          pointerEvents="none"
+        />
       </Box>
     </Flex>
   )

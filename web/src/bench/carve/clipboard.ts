@@ -22,10 +22,20 @@ export function pasted(width: number, height: number): Piece[] | null {
 export function fresh(pieces: Piece[], x: number, y: number): Piece[] {
   const pair = ([a, b]: [number, number]): [number, number] => [a * x, b * y]
   const box = <R extends { box: [number, number, number, number] } | null | undefined>(r: R): R =>
-    r && ({ ...r, box: [Math.floor(r.box[0] * x), Math.floor(r.box[1] * y), Math.ceil(r.box[2] * x), Math.ceil(r.box[3] * y)] } as R)
+    r &&
+    ({
+      ...r,
+      box: [Math.floor(r.box[0] * x), Math.floor(r.box[1] * y), Math.ceil(r.box[2] * x), Math.ceil(r.box[3] * y)],
+    } as R)
   return pieces.map((p): Piece => {
     if (!('nodes' in p)) return { ...p, id: newId(), raster: box(p.raster), base: box(p.base), doubt: null }
-    const nodes = p.nodes.map((n): Node => ({ ...n, x: n.x * x, y: n.y * y, arrive: pair(n.arrive), leave: pair(n.leave) }))
+    const nodes = p.nodes.map((n): Node => ({
+      ...n,
+      x: n.x * x,
+      y: n.y * y,
+      arrive: pair(n.arrive),
+      leave: pair(n.leave),
+    }))
     return { ...p, id: newId(), nodes }
   })
 }

@@ -1,11 +1,22 @@
-import { answer, api, type Finding, type FindRequest, type Job, type Found, Refused, type Shape } from '../../api/client'
+import {
+  answer,
+  api,
+  type Finding,
+  type FindRequest,
+  type Job,
+  type Found,
+  Refused,
+  type Shape,
+} from '../../api/client'
 import { useStudio } from '../../shell/store'
 
 const at = (project: string, hold: string) => ({ params: { path: { project, hold } } })
 
 /** What marks find in a frame, or how they correct a pick. */
 export function find(project: string, hold: string, body: FindRequest): Promise<Finding> {
-  return answer(api.POST('/api/projects/{project}/holds/{hold}/find', { ...at(project, hold), body })) as Promise<Finding>
+  return answer(
+    api.POST('/api/projects/{project}/holds/{hold}/find', { ...at(project, hold), body }),
+  ) as Promise<Finding>
 }
 
 /** Lets the server begin with what marks in a frame will ask, before the first of them is drawn. */
@@ -44,4 +55,3 @@ export function outlined(project: string, hold: string, piece: Found): Promise<S
     api.POST('/api/projects/{project}/holds/{hold}/outline', { ...at(project, hold), body: { piece, tolerance: 0.8 } }),
   ) as Promise<Shape[]>
 }
-

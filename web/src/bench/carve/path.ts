@@ -2,7 +2,13 @@ import type { Node, Piece, Shape } from '../../api/client'
 
 export type Point = { x: number; y: number }
 
-export const corner = (p: Point): Node => ({ x: round(p.x), y: round(p.y), arrive: [0, 0], leave: [0, 0], smooth: false })
+export const corner = (p: Point): Node => ({
+  x: round(p.x),
+  y: round(p.y),
+  arrive: [0, 0],
+  leave: [0, 0],
+  smooth: false,
+})
 export const round = (v: number) => Math.round(v * 100) / 100
 
 /** The cubic from node i to the next, as its four points. */
@@ -68,7 +74,11 @@ export function bent(nodes: Node[], segment: number, t: number, dx: number, dy: 
   const next = (segment + 1) % nodes.length
   return nodes.map((n, i) => {
     if (i === segment) {
-      return { ...n, smooth: false, leave: [round(n.leave[0] + dx * k * (1 - u)), round(n.leave[1] + dy * k * (1 - u))] }
+      return {
+        ...n,
+        smooth: false,
+        leave: [round(n.leave[0] + dx * k * (1 - u)), round(n.leave[1] + dy * k * (1 - u))],
+      }
     }
     if (i === next) {
       return { ...n, smooth: false, arrive: [round(n.arrive[0] + dx * k * u), round(n.arrive[1] + dy * k * u)] }
@@ -98,7 +108,14 @@ export function toggled(nodes: Node[], i: number): Node[] {
 }
 
 /** A tangent moved; of a smooth point the other one turns along, unless it is to be independent. */
-export function withTangent(nodes: Node[], i: number, side: 'arrive' | 'leave', x: number, y: number, alone: boolean): Node[] {
+export function withTangent(
+  nodes: Node[],
+  i: number,
+  side: 'arrive' | 'leave',
+  x: number,
+  y: number,
+  alone: boolean,
+): Node[] {
   return nodes.map((n, j) => {
     if (j !== i) return n
     const other = side === 'leave' ? 'arrive' : 'leave'

@@ -24,7 +24,11 @@ export function boxNodes([l, t, r, b]: [number, number, number, number]): Node[]
 export function ovalNodes([l, t, r, b]: [number, number, number, number]): Node[] {
   const [cx, cy, rx, ry] = [(l + r) / 2, (t + b) / 2, (r - l) / 2, (b - t) / 2]
   const node = (x: number, y: number, tx: number, ty: number): Node => ({
-    x: round(x), y: round(y), arrive: [round(-tx), round(-ty)], leave: [round(tx), round(ty)], smooth: true,
+    x: round(x),
+    y: round(y),
+    arrive: [round(-tx), round(-ty)],
+    leave: [round(tx), round(ty)],
+    smooth: true,
   })
   return [
     node(cx, t, rx * KAPPA, 0),
@@ -37,7 +41,9 @@ export function ovalNodes([l, t, r, b]: [number, number, number, number]): Node[
 /** A line drawn by hand as a closed path with few points; the server fits it. */
 export function fittedNodes(line: Point[], tolerance: number): Promise<Node[]> {
   const points = line.map((p) => [p.x, p.y] as [number, number])
-  return answer(api.POST('/api/path', { body: { points, tolerance: Math.max(0.2, Math.min(20, tolerance)) } })) as Promise<Node[]>
+  return answer(
+    api.POST('/api/path', { body: { points, tolerance: Math.max(0.2, Math.min(20, tolerance)) } }),
+  ) as Promise<Node[]>
 }
 
 /** Whether a point lies within a closed path, going by its corners. */
@@ -50,4 +56,10 @@ export function within(nodes: Node[], p: Point): boolean {
   return inside
 }
 
-export const KIND_NAMES: Record<Shape['kind'], string> = { pen: 'Pen', oval: 'Oval', box: 'Box', lasso: 'Lasso', cling: 'Cling line' }
+export const KIND_NAMES: Record<Shape['kind'], string> = {
+  pen: 'Pen',
+  oval: 'Oval',
+  box: 'Box',
+  lasso: 'Lasso',
+  cling: 'Cling line',
+}

@@ -1,40 +1,86 @@
-import { Bandage, BoxSelect, Brush, CircleDashed, Eraser, Hand, Lasso, type LucideIcon, Magnet, Minus, MousePointer2, PenTool } from 'lucide-react'
+import {
+  Bandage,
+  BoxSelect,
+  Brush,
+  CircleDashed,
+  Eraser,
+  Hand,
+  Lasso,
+  type LucideIcon,
+  Magnet,
+  Minus,
+  MousePointer2,
+  PenTool,
+} from 'lucide-react'
 
-export type ToolName = 'points' | 'pen' | 'oval' | 'box' | 'lasso' | 'cling' | 'keep' | 'drop' | 'rubber' | 'mend' | 'pan'
+export type ToolName =
+  'points' | 'pen' | 'oval' | 'box' | 'lasso' | 'cling' | 'keep' | 'drop' | 'rubber' | 'mend' | 'pan'
 
 interface ToolEntry {
   name: ToolName
   icon: LucideIcon
   label: string
   hint: string
-  key: string
 }
 
 /** The hand tools in the order of the rail; each group is set off by a rule. */
 export const TOOLS: ToolEntry[][] = [
   [
-    { name: 'points', icon: MousePointer2, label: 'Points', key: 'v', hint: 'Points: drag points, tangents, edges, whole shapes; double-click puts a point in (V)' },
-    { name: 'pen', icon: PenTool, label: 'Pen', key: 'p', hint: 'Pen: click for a corner, drag for a curve (P)' },
-    { name: 'oval', icon: CircleDashed, label: 'Oval', key: 'o', hint: 'Oval: drag from side to side; Shift for a circle, Alt from the middle (O)' },
-    { name: 'box', icon: BoxSelect, label: 'Box', key: 'b', hint: 'Box: drag from corner to corner; Shift for a square, Alt from the middle (B)' },
-    { name: 'lasso', icon: Lasso, label: 'Lasso', key: 'l', hint: 'Lasso: draw around by hand (L)' },
-    { name: 'cling', icon: Magnet, label: 'Cling line', key: 'c', hint: 'Cling line: click along the edge, the line hugs it; Shift for a straight piece, drag for a free one (C)' },
+    {
+      name: 'points',
+      icon: MousePointer2,
+      label: 'Points',
+      hint: 'Points: drag points, tangents, edges, whole shapes; double-click puts a point in',
+    },
+    { name: 'pen', icon: PenTool, label: 'Pen', hint: 'Pen: click for a corner, drag for a curve' },
+    {
+      name: 'oval',
+      icon: CircleDashed,
+      label: 'Oval',
+      hint: 'Oval: drag from side to side; Shift for a circle, Alt from the middle',
+    },
+    {
+      name: 'box',
+      icon: BoxSelect,
+      label: 'Box',
+      hint: 'Box: drag from corner to corner; Shift for a square, Alt from the middle',
+    },
+    { name: 'lasso', icon: Lasso, label: 'Lasso', hint: 'Lasso: draw around by hand' },
+    {
+      name: 'cling',
+      icon: Magnet,
+      label: 'Cling line',
+      hint: 'Cling line: click along the edge, the line hugs it; Shift for a straight piece, drag for a free one',
+    },
   ],
   [
-    { name: 'keep', icon: Brush, label: 'Keep marks', key: 'k', hint: 'Keep: draw roughly over what belongs to the subject (K)' },
-    { name: 'drop', icon: Minus, label: 'Drop marks', key: 'd', hint: 'Drop: draw roughly over what does not (D)' },
-    { name: 'rubber', icon: Eraser, label: 'Rub out marks', key: 'e', hint: 'Rub out: click or drag across marks to take them away (E)' },
+    { name: 'keep', icon: Brush, label: 'Keep marks', hint: 'Keep: draw roughly over what belongs to the subject' },
+    { name: 'drop', icon: Minus, label: 'Drop marks', hint: 'Drop: draw roughly over what does not' },
+    {
+      name: 'rubber',
+      icon: Eraser,
+      label: 'Rub out marks',
+      hint: 'Rub out: click or drag across marks to take them away',
+    },
   ],
 ]
 
-export const PAN: ToolEntry = { name: 'pan', icon: Hand, label: 'Pan', key: 'm', hint: 'Pan (M, or hold Space)' }
+export const PAN: ToolEntry = { name: 'pan', icon: Hand, label: 'Pan', hint: 'Pan; or hold Space' }
 
-export const MEND: ToolEntry = { name: 'mend', icon: Bandage, label: 'Mend the plate', key: 't', hint: 'Mend the plate: draw over what should not be there (T)' }
+export const MEND: ToolEntry = {
+  name: 'mend',
+  icon: Bandage,
+  label: 'Mend the plate',
+  hint: 'Mend the plate: draw over what should not be there',
+}
 
 export const SHAPES: ReadonlySet<ToolName> = new Set(['pen', 'oval', 'box', 'lasso', 'cling'])
 export const MARKING: ReadonlySet<ToolName> = new Set(['keep', 'drop', 'rubber'])
 
-export const byKey = (key: string): ToolName | undefined => [...TOOLS.flat(), MEND, PAN].find((t) => t.key === key)?.name
+const ALL = [...TOOLS.flat(), MEND, PAN]
+
+/** The tool that a key takes up, if it is one's. */
+export const toolOf = (does: string): ToolName | undefined => ALL.find((t) => t.name === does)?.name
 
 /** What the tool in hand wants next, in a sentence. */
 export function advice(tool: ToolName, points: number, shape: boolean, chosen: number, marked: boolean): string {
@@ -45,8 +91,13 @@ export function advice(tool: ToolName, points: number, shape: boolean, chosen: n
       return 'Draw over what should not be in the plate.'
     case 'pen':
     case 'cling':
-      if (!points) return tool === 'pen' ? 'Click around the subject; press and drag for a curve.' : 'Click on the subject’s edge, then on along it.'
-      return points < 3 ? 'Go on around the subject. Backspace takes a point back.' : 'Click the first point, or press Enter, to close.'
+      if (!points)
+        return tool === 'pen'
+          ? 'Click around the subject; press and drag for a curve.'
+          : 'Click on the subject’s edge, then on along it.'
+      return points < 3
+        ? 'Go on around the subject. Backspace takes a point back.'
+        : 'Click the first point, or press Enter, to close.'
     case 'oval':
     case 'box':
       return 'Drag over the picture. Shift keeps the sides alike.'
@@ -60,6 +111,8 @@ export function advice(tool: ToolName, points: number, shape: boolean, chosen: n
       return 'Click a mark to take it away.'
     default:
       if (chosen) return 'Alt+drag a tangent to free it. Delete removes the points.'
-      return shape ? 'Drag points or edges. Double-click an edge for a new point.' : 'Mark the subject, pick it, or draw around it.'
+      return shape
+        ? 'Drag points or edges. Double-click an edge for a new point.'
+        : 'Mark the subject, pick it, or draw around it.'
   }
 }

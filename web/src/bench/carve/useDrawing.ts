@@ -27,7 +27,12 @@ export interface Drawn {
 const NOTHING: Drawn = { nodes: null, line: null, anchors: [], ahead: [] }
 
 /** The hands that draw new shapes. `add` is given a finished one. */
-export function useDrawing(tool: ToolName, table: Table, frame: Frame, add: (kind: Shape['kind'], nodes: Node[]) => void) {
+export function useDrawing(
+  tool: ToolName,
+  table: Table,
+  frame: Frame,
+  add: (kind: Shape['kind'], nodes: Node[]) => void,
+) {
   const [drawn, setDrawn] = useState<Drawn>(NOTHING)
   const [cross, setCross] = useState<Point | null>(null)
   const now = useRef(drawn)
@@ -144,7 +149,10 @@ export function useDrawing(tool: ToolName, table: Table, frame: Frame, add: (kin
         const { nodes } = now.current
         if (!nodes || table.near(p, from, 4)) return
         const [dx, dy] = [round(p.x - from.x), round(p.y - from.y)]
-        set({ ...NOTHING, nodes: [...nodes.slice(0, -1), { ...nodes.at(-1)!, smooth: true, leave: [dx, dy], arrive: [-dx, -dy] }] })
+        set({
+          ...NOTHING,
+          nodes: [...nodes.slice(0, -1), { ...nodes.at(-1)!, smooth: true, leave: [dx, dy], arrive: [-dx, -dy] }],
+        })
       } else if (tool === 'lasso') {
         const line = now.current.line
         if (line && !table.near(p, line.at(-1)!, 2)) set({ ...NOTHING, line: [...line, p] })
@@ -159,7 +167,8 @@ export function useDrawing(tool: ToolName, table: Table, frame: Frame, add: (kin
       if (!from) return
       if (tool === 'lasso') void closeLine('lasso', now.current.line ?? [], 3)
       else if (tool === 'cling') {
-        if (freehand.current) set({ ...now.current, anchors: [...now.current.anchors, p], line: [...now.current.line!, p] })
+        if (freehand.current)
+          set({ ...now.current, anchors: [...now.current.anchors, p], line: [...now.current.line!, p] })
         else if (now.current.anchors[0] !== from) void clingTo(from, press)
       } else if (tool === 'oval' || tool === 'box') {
         const { nodes } = now.current

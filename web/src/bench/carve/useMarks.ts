@@ -51,7 +51,8 @@ export function useMarks(
     latest.current = { ...before, pieces }
     if (await table.commit(latest.current)) finding.warnings.forEach((w) => say(w))
   }
-  const failed = (error: unknown) => say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
+  const failed = (error: unknown) =>
+    say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
 
   /** One finding after the other: a stroke drawn meanwhile corrects what the one before made. */
   const inTurn = (words: string, work: () => Promise<void>) => {
@@ -92,8 +93,14 @@ export function useMarks(
         ])
         const fixed = known && (known.kind === 'carried' || known.kind === 'picture')
         const body: FindRequest = {
-          kind: fixed ? 'mover' : kind, frame: at.frame, keep: keep!, drop: drop!, fine: 10,
-          base: known?.base ?? (fixed ? known.raster : null), before: known?.raster ?? null, newest: known ? added.side : null,
+          kind: fixed ? 'mover' : kind,
+          frame: at.frame,
+          keep: keep!,
+          drop: drop!,
+          fine: 10,
+          base: known?.base ?? (fixed ? known.raster : null),
+          before: known?.raster ?? null,
+          newest: known ? added.side : null,
         }
         const finding = await find(at.project, at.hold, body)
         await put(fixed ? { ...finding, piece: { ...finding.piece, kind: known.kind } } : finding, known?.id ?? null)
@@ -113,13 +120,24 @@ export function useMarks(
       const known = latest.current.pieces.find((x): x is Found => x.id === marked.id && !isShape(x))
       if (!known) return
       if (!keep.length && !drop.length && known.base) {
-        const pieces = latest.current.pieces.map((x): Piece => (x.id === known.id ? { ...known, raster: known.base!, keep, drop } : x))
+        const pieces = latest.current.pieces.map((x): Piece =>
+          x.id === known.id ? { ...known, raster: known.base!, keep, drop } : x,
+        )
         await table.commit({ ...latest.current, pieces })
       } else if (!keep.length && !known.base) {
         await table.commit({ ...latest.current, pieces: latest.current.pieces.filter((x) => x.id !== known.id) })
       } else {
         const kind = known.base ? 'mover' : 'marks'
-        const body: FindRequest = { kind, frame: at.frame, keep, drop, base: known.base ?? null, before: null, newest: null, fine: 10 }
+        const body: FindRequest = {
+          kind,
+          frame: at.frame,
+          keep,
+          drop,
+          base: known.base ?? null,
+          before: null,
+          newest: null,
+          fine: 10,
+        }
         const finding = await find(at.project, at.hold, body)
         await put({ ...finding, piece: { ...finding.piece, kind: known.kind } }, known.id)
       }
@@ -128,7 +146,16 @@ export function useMarks(
   const choose = (kind: PickKind) =>
     inTurn(WORDS[kind], async () => {
       setJob(true)
-      const finding = await pick(at.project, at.hold, { kind, frame: at.frame, keep: [], drop: [], base: null, before: null, newest: null, fine: 10 })
+      const finding = await pick(at.project, at.hold, {
+        kind,
+        frame: at.frame,
+        keep: [],
+        drop: [],
+        base: null,
+        before: null,
+        newest: null,
+        fine: 10,
+      })
       if (finding) await put(finding, null)
     })
 
@@ -175,4 +202,3 @@ const pickedParts = (f: Finding['piece']): Pick<Found, 'raster' | 'base' | 'doub
   keep: f.keep as Found['keep'],
   drop: f.drop as Found['drop'],
 })
-

@@ -87,5 +87,12 @@ export function usePan(box: RefObject<HTMLDivElement | null>, shot: ShotView, ma
     el.addEventListener('wheel', onWheel, { passive: false })
     return () => el.removeEventListener('wheel', onWheel)
   }, [box, zoom])
-  return { size, pan, setPan, zoom, whole: () => setPan(fit(size.w, size.h)), subject: () => setPan(near(size.w, size.h, matte)) }
+  return {
+    size,
+    pan,
+    setPan,
+    zoom,
+    whole: () => setPan(fit(size.w, size.h)),
+    subject: () => setPan(near(size.w, size.h, matte)),
+  }
 }

@@ -42,7 +42,9 @@ export function usePoints(table: Table, piece: Piece | null, choosePiece: (id: s
         if (i >= 0) {
           const which = shift
             ? new Set(chosen.has(i) ? [...chosen].filter((c) => c !== i) : [...chosen, i])
-            : chosen.has(i) ? chosen : new Set([i])
+            : chosen.has(i)
+              ? chosen
+              : new Set([i])
           setChosen(which)
           drag.current = { kind: 'nodes', start: p, nodes: shape.nodes, which }
           return

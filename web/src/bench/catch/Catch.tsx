@@ -4,6 +4,7 @@ import { memo, useEffect, useState } from 'react'
 import type { ItemView, View, ShotView } from '../../api/client'
 import { Act, Empty, Heading, Tool } from '../../parts/buttons'
 import { NameField } from '../../parts/fields'
+import { withKey } from '../../shell/keys'
 import { flagHere, holdHere } from '../../shell/shortcuts'
 import { shownAt, timecode, useOf } from '../../shell/store'
 import { pickFiles } from '../../shelf/pickFiles'
@@ -19,8 +20,16 @@ export function Catch() {
   const settled = useSettled(playhead, playing ? 1e9 : 180)
   if (!view || view.length === 0 || !at) {
     return (
-      <Empty title="Catch a frame" action={<Act main onClick={pickFiles}>Import a video</Act>}>
-        Everything begins with a moment worth freezing. Drop a video here, or choose one; any phone’s or camera’s file will do.
+      <Empty
+        title="Catch a frame"
+        action={
+          <Act main onClick={pickFiles}>
+            Import a video
+          </Act>
+        }
+      >
+        Everything begins with a moment worth freezing. Drop a video here, or choose one; any phone’s or camera’s file
+        will do.
       </Empty>
     )
   }
@@ -43,7 +52,18 @@ export function Catch() {
             data-testid="source-frame"
             data-frame={at.frame}
           />
-          <Box position="absolute" left="10px" top="10px" px="2" py="1" bg="#1E2530E0" color="#FBF8F2" borderRadius="soft" fontSize="12.5px" className="figures">
+          <Box
+            position="absolute"
+            left="10px"
+            top="10px"
+            px="2"
+            py="1"
+            bg="#1E2530E0"
+            color="#FBF8F2"
+            borderRadius="soft"
+            fontSize="12.5px"
+            className="figures"
+          >
             {shot.name} · frame {at.frame}
           </Box>
         </Flex>
@@ -76,7 +96,14 @@ export function Catch() {
                       alt=""
                       h="100%"
                     />
-                    <Box position="absolute" inset="auto 0 0 0" bg="#00000080" color="#fff" fontSize="11px" className="figures">
+                    <Box
+                      position="absolute"
+                      inset="auto 0 0 0"
+                      bg="#00000080"
+                      color="#fff"
+                      fontSize="11px"
+                      className="figures"
+                    >
                       {source.frame}
                     </Box>
                   </>
@@ -92,10 +119,20 @@ export function Catch() {
           {timecode(playhead, view.project.rate)} in the piece
         </Text>
         <Flex gap="2" wrap="wrap">
-          <Act icon={Scissors} main hint="Hold this frame and carve its subject out (H)" onClick={() => void holdHere()}>
+          <Act
+            icon={Scissors}
+            main
+            hint={withKey('Hold this frame and carve its subject out', 'hold')}
+            onClick={() => void holdHere()}
+          >
             Hold this frame
           </Act>
-          <Act icon={Flag} disabled={Boolean(flagged)} hint="Flag this frame as a moment (F)" onClick={() => void flagHere()}>
+          <Act
+            icon={Flag}
+            disabled={Boolean(flagged)}
+            hint={withKey('Flag this frame as a moment', 'flag')}
+            onClick={() => void flagHere()}
+          >
             Flag
           </Act>
         </Flex>
@@ -124,7 +161,9 @@ const Moments = memo(function Moments({ shot, place, here }: { shot: ShotView; p
     <>
       <Heading>Moments</Heading>
       {shot.moments.length === 0 && (
-        <Text color="soft">Step with ← and →, and flag the frames where the movement peaks. Holding a frame flags it too.</Text>
+        <Text color="soft">
+          Step with ← and →, and flag the frames where the movement peaks. Holding a frame flags it too.
+        </Text>
       )}
       {shot.moments.map((m) => {
         const index = place.frames.findIndex((f) => f >= m.frame)
@@ -139,7 +178,12 @@ const Moments = memo(function Moments({ shot, place, here }: { shot: ShotView; p
             bg={m.frame === here ? 'selectedWash' : undefined}
             data-moment={m.frame}
           >
-            <Box as="button" cursor="pointer" aria-label={`Go to ${m.name}`} onClick={() => index >= 0 && seek(place.start + index)}>
+            <Box
+              as="button"
+              cursor="pointer"
+              aria-label={`Go to ${m.name}`}
+              onClick={() => index >= 0 && seek(place.start + index)}
+            >
               <Image src={frameUrl(view!, shot, m.frame, thumbWidth(shot))} alt="" h="40px" borderRadius="3px" />
             </Box>
             <Box flex="1" minW="0">

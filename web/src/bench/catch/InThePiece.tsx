@@ -23,7 +23,15 @@ const RATES: [string, string][] = [
 ]
 
 /** How a piece of footage lies in the ground, and what it lies on: trim, fit, canvas. */
-export const InThePiece = memo(function InThePiece({ item, place, shot }: { item: GroundItem; place: ItemView; shot: ShotView }) {
+export const InThePiece = memo(function InThePiece({
+  item,
+  place,
+  shot,
+}: {
+  item: GroundItem
+  place: ItemView
+  shot: ShotView
+}) {
   const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
   const { width, height, rate, background } = view!.project
   const change = (changes: Partial<Extract<Edit, { kind: 'change ground' }>>): Edit => ({

@@ -16,7 +16,15 @@ export function Dress() {
   const first = view!.project.ground[0]
   if (item) {
     const place = view!.items.find((i) => i.id === item.id)
-    return <Chain key={item.id} target="ground" name={place?.name ?? 'Footage'} owner={item} frames={view!.itemKeys[item.id] ?? {}} />
+    return (
+      <Chain
+        key={item.id}
+        target="ground"
+        name={place?.name ?? 'Footage'}
+        owner={item}
+        frames={view!.itemKeys[item.id] ?? {}}
+      />
+    )
   }
   if (found) {
     return (
@@ -33,7 +41,13 @@ export function Dress() {
   return (
     <Empty
       title="Dress it"
-      action={first && <Act main onClick={() => chooseItem(first.id)}>Dress the footage</Act>}
+      action={
+        first && (
+          <Act main onClick={() => chooseItem(first.id)}>
+            Dress the footage
+          </Act>
+        )
+      }
     >
       Choose a cutout in the sky to outline it, or footage in the ground to blur it out of the way.
     </Empty>
@@ -54,7 +68,8 @@ function Chain(p: ChainProps) {
   const { finishes } = p.owner
   const known = (useCatalog()?.finishes ?? []).filter((f) => f.on.includes(p.target))
   const change = changeOf(p)
-  const add = (f: KindView) => void edit(change([...finishes, { id: newId(), kind: f.kind, settings: {}, visible: true }]))
+  const add = (f: KindView) =>
+    void edit(change([...finishes, { id: newId(), kind: f.kind, settings: {}, visible: true }]))
   return (
     <Flex h="100%" minH="0">
       <Box w="220px" flexShrink="0" borderRight="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
@@ -84,7 +99,9 @@ function Chain(p: ChainProps) {
 /** The edit that gives a layer or a ground item other finishes. */
 function changeOf({ target, owner }: ChainProps) {
   return (finishes: Finish[]): Edit =>
-    target === 'ground' ? { kind: 'change ground', item: owner.id, finishes } : { kind: 'change layer', layer: owner.id, finishes, clear: [] }
+    target === 'ground'
+      ? { kind: 'change ground', item: owner.id, finishes }
+      : { kind: 'change layer', layer: owner.id, finishes, clear: [] }
 }
 
 /** One finish of the chain: on or off, its settings, each with its kite where it can have keys. */
@@ -94,10 +111,17 @@ function Link({ finish: f, kind, chain }: { finish: Finish; kind: KindView | und
   const change = changeOf(chain)
   const others = (changes: Partial<Finish>) => owner.finishes.map((x) => (x.id === f.id ? { ...x, ...changes } : x))
   const header = frames?.peek(playhead)?.header
-  const given = target === 'ground' ? (header?.source?.item === owner.id ? header.source.values : {}) : header?.layers.find((o) => o.id === owner.id)?.values
+  const given =
+    target === 'ground'
+      ? header?.source?.item === owner.id
+        ? header.source.values
+        : {}
+      : header?.layers.find((o) => o.id === owner.id)?.values
   const channel = (setting: string) => `${f.id}.${setting}`
   const keysOf = (setting: string) => owner.keys.filter((k) => k.channel === channel(setting))
-  const values = Object.fromEntries(Object.entries(f.settings).map(([name, v]) => [name, keysOf(name).length ? (given?.[channel(name)]?.[0] ?? v) : v]))
+  const values = Object.fromEntries(
+    Object.entries(f.settings).map(([name, v]) => [name, keysOf(name).length ? (given?.[channel(name)]?.[0] ?? v) : v]),
+  )
   const whose = target === 'ground' ? { item: owner.id } : { layer: owner.id }
   /** A setting with keys gets one here; without, it is what it is all along. */
   const put = (name: string, value: unknown, key = false): Edit =>
@@ -107,11 +131,22 @@ function Link({ finish: f, kind, chain }: { finish: Finish; kind: KindView | und
   const kite = (s: Setting) => {
     if (!s.keyable) return <Box w="22px" />
     const here = keysOf(s.name).find((k) => chain.frames[k.id] === playhead)
-    const toggle = () => void edit(here ? { kind: 'remove key', ...whose, key: here.id } : put(s.name, values[s.name], true))
+    const toggle = () =>
+      void edit(here ? { kind: 'remove key', ...whose, key: here.id } : put(s.name, values[s.name], true))
     return <KeyMark name={s.label.toLowerCase()} here={Boolean(here)} onToggle={toggle} />
   }
   return (
-    <Box border="1px solid {colors.rule}" borderRadius="soft" bg="paper" px="3" py="1.5" mb="2" maxW="440px" opacity={f.visible ? 1 : 0.6} data-finish={f.kind}>
+    <Box
+      border="1px solid {colors.rule}"
+      borderRadius="soft"
+      bg="paper"
+      px="3"
+      py="1.5"
+      mb="2"
+      maxW="440px"
+      opacity={f.visible ? 1 : 0.6}
+      data-finish={f.kind}
+    >
       <Flex align="center">
         <Text flex="1" fontWeight="650">
           {kind?.title ?? f.kind}

@@ -12,7 +12,12 @@ const LOW = -0.5
 const HIGH = 1.5
 
 /** How a key goes over to the next: a ready curve, a curve dragged by its two handles, or four numbers. */
-export function EasingPanel(p: { title?: string; easing: Easing; onDraft: (e: Easing) => void; onCommit: (e: Easing) => void }) {
+export function EasingPanel(p: {
+  title?: string
+  easing: Easing
+  onDraft: (e: Easing) => void
+  onCommit: (e: Easing) => void
+}) {
   const catalog = useCatalog()
   const [local, setLocal] = useState<Easing | null>(null)
   const e = local ?? p.easing

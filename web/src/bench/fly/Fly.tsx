@@ -3,6 +3,7 @@ import { CopyPlus, Crosshair, Trash2 } from 'lucide-react'
 import type { Layer, LayerView } from '../../api/client'
 import { Act, Choice, Empty, Heading } from '../../parts/buttons'
 import { useCatalog } from '../../parts/useCatalog'
+import { withKey } from '../../shell/keys'
 import { timecode, useLayer, useOf, useStudio } from '../../shell/store'
 import { KeyChart } from './KeyChart'
 import { KeyDetail } from './KeyDetail'
@@ -14,7 +15,14 @@ export function Fly() {
   const go = useStudio((s) => s.go)
   if (!found) {
     return (
-      <Empty title="Fly the cutout" action={<Act main onClick={() => go('catch')}>Catch a frame</Act>}>
+      <Empty
+        title="Fly the cutout"
+        action={
+          <Act main onClick={() => go('catch')}>
+            Catch a frame
+          </Act>
+        }
+      >
         Choose a cutout in the sky: drag it on the picture, set keys, and choose how it eases from one to the next.
       </Empty>
     )
@@ -35,7 +43,14 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
         <Choice
           label="Arrangement"
           value={layer.arrangement.kind}
-          onChange={(kind) => void edit({ kind: 'change layer', layer: layer.id, arrangement: { kind } as Layer['arrangement'], clear: [] })}
+          onChange={(kind) =>
+            void edit({
+              kind: 'change layer',
+              layer: layer.id,
+              arrangement: { kind } as Layer['arrangement'],
+              clear: [],
+            })
+          }
           options={arrangements.map((a) => ({ value: a.kind, label: a.title, hint: a.hint }))}
         />
         <Text color="soft" mt="2" className="figures">
@@ -51,10 +66,19 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
           >
             At rest
           </Act>
-          <Act icon={CopyPlus} hint="A copy that shares its hold (Ctrl+D)" onClick={() => void edit({ kind: 'duplicate layer', layer: layer.id })}>
+          <Act
+            icon={CopyPlus}
+            hint={withKey('A copy that shares its hold', 'duplicate')}
+            onClick={() => void edit({ kind: 'duplicate layer', layer: layer.id })}
+          >
             Duplicate
           </Act>
-          <Act icon={Trash2} hint="Remove the layer (Delete)" disabled={layer.locked} onClick={() => void edit({ kind: 'remove layer', layer: layer.id })}>
+          <Act
+            icon={Trash2}
+            hint={withKey('Remove the layer', 'remove')}
+            disabled={layer.locked}
+            onClick={() => void edit({ kind: 'remove layer', layer: layer.id })}
+          >
             Remove
           </Act>
         </Flex>
@@ -102,7 +126,10 @@ function spanWords(info: LayerView, rate: string): string {
 }
 
 /** The channels of finishes' settings that have keys, and what they are called. */
-function settingsWithKeys(layer: Layer, finishes: { kind: string; title: string; settings: Record<string, unknown> }[]): [string, string][] {
+function settingsWithKeys(
+  layer: Layer,
+  finishes: { kind: string; title: string; settings: Record<string, unknown> }[],
+): [string, string][] {
   const names = [...new Set(layer.keys.map((k) => k.channel).filter((c) => c.includes('.')))]
   return names.map((name) => {
     const [id, setting = ''] = name.split('.')

@@ -19,11 +19,35 @@ export function KeyChart(p: {
   const [low, high] = [Math.min(...frames), Math.max(...frames)]
   const place = (f: number) => `${((f - low) / Math.max(1, high - low)) * 100}%`
   return (
-    <Box position="relative" border="1px solid {colors.rule}" borderRadius="soft" bg="paper" pl="96px" pr="46px" flexShrink="0">
+    <Box
+      position="relative"
+      border="1px solid {colors.rule}"
+      borderRadius="soft"
+      bg="paper"
+      pl="96px"
+      pr="46px"
+      flexShrink="0"
+    >
       <Box position="relative" h="20px" fontSize="11.5px" color="soft">
-        {([['start', p.start], ['end', p.end]] as const).map(([name, f]) => (
-          <Text key={name} position="absolute" left={place(f)} transform="translateX(-50%)" top="2px" whiteSpace="nowrap">
-            {name === 'start' && p.start === p.landing ? 'start, landing' : name === 'end' && p.end === p.landing ? 'landing, end' : name}
+        {(
+          [
+            ['start', p.start],
+            ['end', p.end],
+          ] as const
+        ).map(([name, f]) => (
+          <Text
+            key={name}
+            position="absolute"
+            left={place(f)}
+            transform="translateX(-50%)"
+            top="2px"
+            whiteSpace="nowrap"
+          >
+            {name === 'start' && p.start === p.landing
+              ? 'start, landing'
+              : name === 'end' && p.end === p.landing
+                ? 'landing, end'
+                : name}
           </Text>
         ))}
       </Box>
@@ -32,7 +56,14 @@ export function KeyChart(p: {
           <Text position="absolute" left="-86px" top="4px">
             {label}
           </Text>
-          <Box position="absolute" left={place(p.start)} w={`calc(${place(p.end)} - ${place(p.start)})`} top="13px" h="1px" bg="rule" />
+          <Box
+            position="absolute"
+            left={place(p.start)}
+            w={`calc(${place(p.end)} - ${place(p.start)})`}
+            top="13px"
+            h="1px"
+            bg="rule"
+          />
           {p.layer.keys
             .filter((k) => k.channel === channel)
             .map((k) => (

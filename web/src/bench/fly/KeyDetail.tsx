@@ -3,6 +3,7 @@ import { Trash2 } from 'lucide-react'
 import type { Edit, Key, Layer } from '../../api/client'
 import { Choice, Heading, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
+import { withKey } from '../../shell/keys'
 import { useOf } from '../../shell/store'
 import { EasingPanel } from './EasingPanel'
 
@@ -19,7 +20,17 @@ export function KeyDetail(p: {
   return (
     <Flex gap="6" mt="3" wrap="wrap">
       <Box w="212px">
-        <Heading aside={<Tool icon={Trash2} size={26} label="Remove key" hint="Remove key (Delete)" onClick={() => void edit({ kind: 'remove key', layer: layer.id, key: k.id })} />}>
+        <Heading
+          aside={
+            <Tool
+              icon={Trash2}
+              size={26}
+              label="Remove key"
+              hint={withKey('Remove key', 'remove')}
+              onClick={() => void edit({ kind: 'remove key', layer: layer.id, key: k.id })}
+            />
+          }
+        >
           This key
         </Heading>
         <Text color="soft" mb="1">
@@ -48,7 +59,11 @@ export function KeyDetail(p: {
           However the layer is trimmed, the key keeps this distance.
         </Text>
       </Box>
-      <EasingPanel easing={k.easing} onDraft={(easing) => setDraft(change({ easing }))} onCommit={(easing) => void edit(change({ easing }))} />
+      <EasingPanel
+        easing={k.easing}
+        onDraft={(easing) => setDraft(change({ easing }))}
+        onCommit={(easing) => void edit(change({ easing }))}
+      />
     </Flex>
   )
 }

@@ -34,7 +34,14 @@ export const CHANNELS: [string, string][] = [
 
 /** The numbers of a layer's pose at the playhead, each with its kite. */
 export function Values({ layer, info, rate }: { layer: Layer; info: LayerView; rate: string }) {
-  const { edit, setDraft, playhead, chooseKey, frames } = useOf('edit', 'setDraft', 'playhead', 'chooseKey', 'frames', 'keysVersion')
+  const { edit, setDraft, playhead, chooseKey, frames } = useOf(
+    'edit',
+    'setDraft',
+    'playhead',
+    'chooseKey',
+    'frames',
+    'keysVersion',
+  )
   const values = valuesAt(layer, info.keys, playhead, frames?.peek(playhead)?.header.layers)
   const set = (row: Row, v: number): Edit => {
     const value = [...(values[row.channel] ?? [])]
@@ -47,7 +54,9 @@ export function Values({ layer, info, rate }: { layer: Layer; info: LayerView; r
     if (here) return void edit({ kind: 'remove key', layer: layer.id, key: here.id })
     const key_id = newId()
     const value = values[channel] ?? []
-    void edit({ kind: 'set value', layer: layer.id, channel, frame: playhead, value, key: true, key_id }).then((done) => done && chooseKey(key_id))
+    void edit({ kind: 'set value', layer: layer.id, channel, frame: playhead, value, key: true, key_id }).then(
+      (done) => done && chooseKey(key_id),
+    )
   }
   // A field is drawn again only if something about it has changed, its kite included.
   const toggle = useRef(toggleKey)
@@ -56,7 +65,16 @@ export function Values({ layer, info, rate }: { layer: Layer; info: LayerView; r
   const kites = useMemo(() => {
     const set = here.split(',')
     return ROWS.map((row, i) =>
-      row.index ? <Box key={row.label} w="22px" /> : <KeyMark key={row.label} name={row.channel} here={set[i] === 'true'} onToggle={() => toggle.current(row.channel)} />,
+      row.index ? (
+        <Box key={row.label} w="22px" />
+      ) : (
+        <KeyMark
+          key={row.label}
+          name={row.channel}
+          here={set[i] === 'true'}
+          onToggle={() => toggle.current(row.channel)}
+        />
+      ),
     )
   }, [here])
   return (

@@ -18,7 +18,14 @@ export function Send() {
   const [what, setWhat] = useState<'all' | 'loop'>('all')
   if (!view || view.length === 0) {
     return (
-      <Empty title="Send it" action={<Act main onClick={() => go('catch')}>Catch a frame</Act>}>
+      <Empty
+        title="Send it"
+        action={
+          <Act main onClick={() => go('catch')}>
+            Catch a frame
+          </Act>
+        }
+      >
         There is nothing to send yet. Import a video first.
       </Empty>
     )
@@ -98,7 +105,12 @@ export function Send() {
         {exports.map((j) => (
           <Box key={j.id} py="2" borderBottom="1px solid {colors.rule}" maxW="520px" data-export={j.state}>
             {j.state === 'running' || j.state === 'waiting' ? (
-              <Working name={j.title} share={j.progress} remaining={j.remaining ?? null} onCancel={() => void cancelJob(j.id)} />
+              <Working
+                name={j.title}
+                share={j.progress}
+                remaining={j.remaining ?? null}
+                onCancel={() => void cancelJob(j.id)}
+              />
             ) : (
               <Flex align="center" justify="space-between" gap="3">
                 <Box minW="0">

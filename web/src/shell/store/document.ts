@@ -144,7 +144,9 @@ export const document_: Slice<Document> = (set, get) => {
       change((project, revision) => {
         const edit = typeof wanted === 'function' ? wanted() : wanted
         if (!edit) return null
-        return told(api.POST('/api/projects/{project}/edits', { params: { path: { project } }, body: { revision, edit } }))
+        return told(
+          api.POST('/api/projects/{project}/edits', { params: { path: { project } }, body: { revision, edit } }),
+        )
       }),
 
     async undo() {
