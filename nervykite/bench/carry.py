@@ -6,9 +6,8 @@ import cv2
 import numpy as np
 
 from ..core.matte import networks
-from ..core.matte.person import people
-from ..core.track.carry import carry
 from ..demo.project import FOOTAGE, truth_alpha
+from ..studio.single import carried
 from . import Result
 from .material import edge_band, frames_of, overlap
 
@@ -45,13 +44,15 @@ def measure() -> Result:
     figures: dict[str, float | str] = {}
     ours, theirs, flickers, times = [], [], [], []
     for shot, at in SHOTS.items():
-        frames = frames_of(FOOTAGE / f"{shot}.mp4")[at : at + FRAMES + 1]
+        path = FOOTAGE / f"{shot}.mp4"
+        frames = frames_of(path)[at : at + FRAMES + 1]
         truth = [truth_alpha(shot, at + n) for n in range(FRAMES + 1)]
         if not ours:
-            list(carry(frames[:4], {0: truth[0]}, [3], person=people))  # so that nothing is compiled on the clock
+            list(carried(path, at, truth[0], range(at + 1, at + 4))[0])  # so that nothing is compiled on the clock
         networks.forget()
         begun = perf_counter()
-        found = [truth[0], *(c.alpha for c in carry(frames, {0: truth[0]}, list(range(1, FRAMES + 1)), person=people))]
+        carried_on, _ = carried(path, at, truth[0], range(at + 1, at + FRAMES + 1))
+        found = [truth[0], *(c.alpha for c in sorted(carried_on, key=lambda c: c.frame))]
         times.append((perf_counter() - begun) * 1e3 / FRAMES)
         base = plain(frames, truth[0])
         each = [[overlap(a > 0.5, t > 0.5) for a, t in zip(m, truth, strict=True)][1:] for m in (found, base)]

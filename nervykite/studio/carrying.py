@@ -15,7 +15,8 @@ from ..core.model.matte import DOUBTFUL
 from ..core.track.carry import Carried, carry
 from ..core.track.reel import working_size
 from ..core.track.trail import Trail
-from .carving import ExactFrames, SmallFrames, keep_alpha, known_alpha
+from .carving import keep_alpha, known_alpha
+from .film import Film, nothing
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -41,6 +42,11 @@ class Run:
     last: int
     before: int | None
     after: int | None
+
+    @property
+    def ends(self) -> list[int]:
+        """The frames beside it that have a matte."""
+        return [f for f in (self.before, self.after) if f is not None]
 
 
 def runs(known: set[int], wanted: set[int]) -> Iterator[Run]:
@@ -134,27 +140,48 @@ def _hold(studio: Studio, project: str, hold_id: str) -> tuple[Hold, Shot]:
 
 def _carried(studio: Studio, shot: Shot, hold: Hold, run: Run, progress: Progress, trail: Trail) -> Iterator[Carried]:
     """Mattes for the frames of a run, from those at its ends; and from a trail, if the run before ended there."""
-    ends = [f for f in (run.before, run.after) if f is not None]
-    window = range(min([run.first, *ends]), max([run.last, *ends]) + 1)
     stops = hold.travel.stops if hold.travel else ()
     by_hand = {hold.frame, *(s.frame for s in stops if not s.carried)}
+    known = {f: a for f in run.ends if (a := known_alpha(studio, shot, hold, f)) is not None}
+    yield from carry_run(studio.film(shot), run, known, by_hand, trail, progress)
+
+
+def carry_run(
+    film: Film, run: Run, known: dict[int, np.ndarray], by_hand: set[int], trail: Trail, progress: Progress
+) -> Iterator[Carried]:
+    """Mattes for the frames of a run of any film.
+
+    known: the alphas, float32 (h, w), 0…1, of the frames at its ends, as far as somebody is seen there; by_hand: frames
+    whose matte somebody made, which is news; trail: where the run before ended, taken up and left where this one ends.
+    """
+    window = range(min([run.first, *run.ends]), max([run.last, *run.ends]) + 1)
     for by, end in ((1, run.before), (-1, run.after)):
-        if end in by_hand:  # what somebody says there is news
+        if end in by_hand:
             trail.pop(by, None)
-    fixed = {}
-    for end in ends:
-        alpha = known_alpha(studio, shot, hold, end)
-        if alpha is not None:
-            fixed[end - window.start] = alpha
-    if not fixed:  # nobody is there to be carried on
+    if not known:  # nobody is there to be carried on
         for frame in range(run.first, run.last + 1):
-            yield Carried(frame, np.zeros((shot.height, shot.width), np.float32), 1.0)
+            yield Carried(frame, np.zeros(film.size[::-1], np.float32), 1.0)
         return
-    exact = ExactFrames(studio.library, shot, window)
-    small = SmallFrames(studio.library, shot, window, working_size(shot.width, shot.height))
+    small = film.small(window, working_size(*film.size))
     wanted = [f - window.start for f in range(run.first, run.last + 1)]
-    for found in carry(exact, fixed, wanted, progress, people, small, trail):
+    fixed = {f - window.start: alpha for f, alpha in known.items()}
+    for found in carry(film.exact(window), fixed, wanted, progress, people, small, trail):
         yield Carried(found.frame + window.start, found.alpha, found.doubt)
+
+
+def carry_through(film: Film, at: int, alpha: np.ndarray, wanted: range) -> Iterator[Carried]:
+    """A matte carried from the one frame whose alpha is known to others of the same take, outwards and run by run."""
+    after, before = range(max(at + 1, wanted.start), wanted.stop), range(wanted.start, min(at, wanted.stop))
+    for way, leg in ((1, after), (-1, before)):
+        end, known = at, alpha
+        trail: Trail = {}
+        while leg:
+            part, leg = (leg[:CHUNK], leg[CHUNK:]) if way > 0 else (leg[-CHUNK:], leg[:-CHUNK])
+            run = Run(part[0], part[-1], end if way > 0 else None, end if way < 0 else None)
+            end = part[-1] if way > 0 else part[0]
+            found = list(carry_run(film, run, {run.ends[0]: known}, {at}, trail, nothing))
+            yield from found
+            known = next(c.alpha for c in found if c.frame == end)
 
 
 def to_moments(
@@ -190,6 +217,7 @@ def to_moments(
             f"The nearest moment is more than {FARTHEST} frames away, too far to carry a matte. Carve it there."
         )
     items = []
+    film = studio.film(shot)
     legs = [sorted((f for f in frames if f < hold.frame), reverse=True), sorted(f for f in frames if f > hold.frame)]
     span = sum(abs(leg[-1] - hold.frame) for leg in legs if leg)
     done = 0
@@ -198,8 +226,7 @@ def to_moments(
         trail: Trail = {}
         for frame in leg:
             window = range(min(at, frame), max(at, frame) + 1)
-            exact = ExactFrames(studio.library, shot, window)
-            small = SmallFrames(studio.library, shot, window, working_size(shot.width, shot.height))
+            exact, small = film.exact(window), film.small(window, working_size(*film.size))
 
             def share(part: float, done: int = done, length: int = len(window) - 1) -> None:
                 progress(min(1.0, (done + part * length) / span))

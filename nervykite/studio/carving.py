@@ -1,6 +1,6 @@
 """Finding and storing what cuts a subject out: the core's ways, fed from a studio's footage."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import Annotated, Literal
 
 import cv2
@@ -10,30 +10,21 @@ from pydantic import BaseModel, Field
 from ..core.errors import Refusal
 from ..core.footage.library import Library
 from ..core.footage.loose import as_alpha
-from ..core.footage.planes import to_bgr
-from ..core.matte import marks, mover, svg
+from ..core.matte import marks, svg
 from ..core.matte.combine import piece_alpha
 from ..core.matte.correct import Side, correct
 from ..core.matte.doubt import DOUBTFUL, doubt
-from ..core.matte.moving import joined
 from ..core.matte.outline import outlines
-from ..core.matte.person import people, person_hint, pick_person
+from ..core.matte.person import person_hint
 from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from ..core.model.matte import FoundKind
-from ..core.plate.scene import working_size
-from ..core.plate.stack import FOLLOWED
-from ..core.track.stirring import SIGHT, stirring
 from ..core.warm import ready
+from .cutting import Strokes, by_marks, by_pick, stirs
 from .studio import Studio
 
 Progress = Callable[[float], None]
-REACH = 90
-"""How many frames are looked at for what moves, at least, before or after."""
 ANSWERED = 12
 """How many frames away an answer still tells where to look for the same person."""
-FULL_SEARCH = 2
-"""Up to so many strokes the whole subject is looked for anew; after that a stroke changes only what is near it. As
-many strokes one after the other then end as well as if three were looked for anew, and are answered much sooner."""
 
 
 class FindRequest(BaseModel):
@@ -70,13 +61,6 @@ def strokes(found: list[Mark]) -> list[marks.Stroke]:
     return [marks.Stroke(np.array(m.points, float), m.width) for m in found]
 
 
-def picture_of(library: Library, shot: Shot, frame: int) -> np.ndarray:
-    """A source frame as uint8 RGB (h, w, 3). Raises Refusal if the shot has no such frame."""
-    if not 0 <= frame < shot.frames:
-        raise Refusal(f"{shot.name} has no frame {frame}; its last one is {shot.frames - 1}.")
-    return np.ascontiguousarray(to_bgr(library.exact(shot, frame))[..., ::-1])
-
-
 def keep_alpha(studio: Studio, alpha: np.ndarray) -> Raster:
     """Stores alpha (h, w), 0…1. Raises Refusal if there is nothing in it."""
     # What is fainter than one half belongs to it, but does not say where it is, unless there is nothing else.
@@ -97,18 +81,27 @@ def find(
     studio: Studio, document: Document, hold: Hold, request: FindRequest, progress: Progress = lambda share: None
 ) -> Finding:
     """Finds a piece in a frame of a hold's shot and stores its alpha. Raises Refusal with a sentence."""
-    shot = document.shots[hold.shot]
-    picture = picture_of(studio.library, shot, request.frame)
+    film = studio.film(document.shots[hold.shot])
+    picture = film.picture(request.frame)
     warnings: tuple[str, ...] = ()
     base = request.base
+    drawn = Strokes(strokes(request.keep), strokes(request.drop), request.newest)
     if request.kind == "marks":
-        alpha = _by_marks(studio, shot, picture, request)
-    elif request.keep or request.drop:
+        before = None if request.before is None else alpha_of(studio.library, request.before)
+        alpha = by_marks(film, request.frame, picture, drawn, request.fine, studio.remembered, before)
+    elif len(drawn):
         if base is None:
             raise Refusal("There is no pick to correct yet. Make one first.")
-        alpha = _corrected(studio, picture, request)
+        # The newest stroke is laid over what was there; without one, all strokes over the pick.
+        newest = request.newest if request.before is not None else None
+        known = alpha_of(studio.library, request.before or base)
+        alpha = correct(picture, known, list(drawn.keep), list(drawn.drop), request.fine, newest)
     else:
-        proposal = _picked(studio, document, hold, picture, request, progress)
+        plate = None if hold.plate is None else studio.library.plate(hold.plate)
+        answered = _answered(studio, document, hold, request.frame) if request.kind == "person" else None
+        proposal = by_pick(
+            film, request.frame, picture, request.kind, studio.remembered, plate, answered, progress
+        )  # fmt: skip
         alpha, warnings = proposal.matte(picture, request.fine), proposal.warnings
         base = keep_alpha(studio, alpha)
     progress(0.95)
@@ -125,70 +118,14 @@ def find(
     return Finding(piece=piece, warnings=list(warnings))
 
 
-def _by_marks(studio: Studio, shot: Shot, picture: np.ndarray, request: FindRequest) -> np.ndarray:
-    keep, drop = strokes(request.keep), strokes(request.drop)
-    if request.before is not None and request.newest and len(keep) + len(drop) > FULL_SEARCH and keep and drop:
-        return _corrected(studio, picture, request)
-    before = None if request.before is None else alpha_of(studio.library, request.before)
-    hint = joined(lambda: _stirs(studio, shot, request.frame))
-    return marks.cut_out(picture, keep, drop, hint, request.fine, before)
-
-
-def _stirs(studio: Studio, shot: Shot, frame: int) -> np.ndarray | None:
-    """What moves in a frame at a glance, see `stirring`; remembered, as each stroke asks it."""
-    known = studio.stirs.peek((shot.id, frame))
-    if known is None:
-        take = shot.take(frame)
-        window = range(max(take.start, frame - SIGHT), min(take.stop, frame + SIGHT + 1))
-        beside = SmallFrames(studio.library, shot, window, working_size(shot.width, shot.height))
-        studio.stirs[shot.id, frame] = known = (stirring(beside, frame - window.start),)
-    return known[0]
-
-
 def look_ahead(studio: Studio, document: Document, hold: Hold, frame: int) -> None:
     """Works out what the first stroke in a frame will ask, before it is drawn. Raises Refusal if it cannot be read."""
     ready()
-    shot = document.shots[hold.shot]
-    picture = picture_of(studio.library, shot, frame)
-    _stirs(studio, shot, frame)
-    nothing = np.zeros(picture.shape[:2], bool)
-    person_hint(picture, nothing, nothing)
-
-
-def _corrected(studio: Studio, picture: np.ndarray, request: FindRequest) -> np.ndarray:
-    """The newest stroke laid over what was there; without one, all strokes over the pick."""
-    keep, drop = strokes(request.keep), strokes(request.drop)
-    newest = request.newest if request.before is not None else None
-    before = request.before or request.base
-    if before is None:
-        raise Refusal("There is nothing to correct yet. Draw a keep stroke over the subject first.")
-    return correct(picture, alpha_of(studio.library, before), keep, drop, request.fine, newest)
-
-
-def _picked(
-    studio: Studio, document: Document, hold: Hold, picture: np.ndarray, request: FindRequest, progress: Progress
-) -> mover.Proposal:
-    shot = document.shots[hold.shot]
-    size = working_size(shot.width, shot.height)
-    if request.kind == "person":
-        answered = _answered(studio, document, hold, request.frame)
-        proposal = pick_person(picture, answered, _stirs(studio, shot, request.frame))
-    elif request.kind == "difference":
-        if hold.plate is None:
-            raise Refusal("Pick difference compares with the clean plate, and there is none yet. Build one first.")
-        behind = studio.library.plate(hold.plate)
-        if behind.shape != picture.shape:
-            behind = cv2.resize(behind, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
-        small, other = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, behind))
-        proposal = mover.pick_difference(small, other)
-    else:
-        window = window_of(request.frame, shot)
-        near = SmallFrames(studio.library, shot, window, size, lambda share: progress(0.7 * share))
-        key = shot.id, window
-        proposal, scene = mover.pick_mover(near, request.frame - window.start, people, studio.scenes.peek(key))
-        studio.scenes[key] = scene
-    progress(0.85)
-    return proposal
+    film = studio.film(document.shots[hold.shot])
+    picture = film.picture(frame)
+    stirs(film, frame, studio.remembered)
+    empty = np.zeros(picture.shape[:2], bool)
+    person_hint(picture, empty, empty)
 
 
 def _answered(studio: Studio, document: Document, hold: Hold, frame: int) -> np.ndarray | None:
@@ -209,69 +146,6 @@ def known_alpha(studio: Studio, shot: Shot, hold: Hold, frame: int) -> np.ndarra
         return None
     alpha = studio.renderer.mattes.alpha(shot, frame, Matte(pieces=matte.pieces))
     return alpha if alpha.max() > 0.5 else None
-
-
-def window_of(frame: int, shot: Shot) -> range:
-    """The frames of a shot that tell what moves in one of them; neighbouring frames mostly have the same ones."""
-    take = shot.take(frame)
-    within, frames = frame - take.start, len(take)
-    first = min(max(0, within // REACH * REACH - REACH // 2), max(0, frames - 2 * REACH))
-    return take[first : first + 2 * REACH]
-
-
-class _Frames(Sequence[np.ndarray]):
-    """The frames of a range of a shot, uint8 RGB (h, w, 3), read when they are asked for."""
-
-    def __init__(self, library: Library, shot: Shot, window: range, progress: Progress = lambda share: None) -> None:
-        self._library, self._shot, self._window, self._progress = library, shot, window, progress
-        self._read = 0
-
-    def __len__(self) -> int:
-        return len(self._window)
-
-    def __getitem__(self, index):
-        if isinstance(index, slice):
-            return [self[k] for k in range(len(self))[index]]
-        frame = self._frame(self._window[index])
-        self._read += 1
-        self._progress(min(1.0, self._read / (2 * FOLLOWED)))
-        return frame
-
-    def _frame(self, number: int) -> np.ndarray:
-        raise NotImplementedError
-
-
-class ExactFrames(_Frames):
-    """In full size, from the original file."""
-
-    def _frame(self, number: int) -> np.ndarray:
-        return picture_of(self._library, self._shot, number)
-
-
-class SmallFrames(_Frames):
-    """At a size (w, h), from the proxy; those that were read are remembered."""
-
-    def __init__(
-        self,
-        library: Library,
-        shot: Shot,
-        window: range,
-        size: tuple[int, int],
-        progress: Progress = lambda share: None,
-    ) -> None:
-        super().__init__(library, shot, window, progress)
-        self._size, self._known = size, dict[int, np.ndarray]()
-
-    def _frame(self, number: int) -> np.ndarray:
-        if number not in self._known:
-            self._known[number] = small_frame(self._library, self._shot, number, self._size)
-        return self._known[number]
-
-
-def small_frame(library: Library, shot: Shot, frame: int, size: tuple[int, int]) -> np.ndarray:
-    """A source frame at a size (w, h) no larger than the proxy's: uint8 RGB (h, w, 3)."""
-    bgr = to_bgr(library.proxy(shot).planes(frame))
-    return np.ascontiguousarray(cv2.resize(bgr, size, interpolation=cv2.INTER_AREA)[..., ::-1])
 
 
 def as_svg(studio: Studio, shot: Shot, matte: Matte) -> str:

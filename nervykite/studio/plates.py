@@ -13,7 +13,8 @@ from ..core.matte.person import people
 from ..core.model import Mark, Shot
 from ..core.plate.clean import clean_plate, laid_over
 from ..core.plate.mend import cloned, filled
-from .carving import ExactFrames, picture_of, strokes, window_of
+from .carving import strokes
+from .film import Film, nothing, window_of
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -44,17 +45,23 @@ class Plate(BaseModel):
 GUESS = "Part of the scene is never seen without the subject: what is there is a guess. Mend it with the brush."
 
 
+def build(film: Film, frame: int, progress: Progress = nothing) -> tuple[np.ndarray, np.ndarray]:
+    """The scene behind a frame of any film, uint8 RGB (h, w, 3); where it is a guess, bool (h, w). Raises Refusal."""
+    window = window_of(film, frame)
+    frames = film.exact(window, lambda share: progress(0.6 * share))
+    return clean_plate(frames, frame - window.start, people)
+
+
 def make(studio: Studio, shot: Shot, frame: int, request: PlateRequest, progress: Progress) -> Plate:
     """The plate behind a source frame. Raises Refusal with a sentence."""
     if request.source == "shot":
-        window = window_of(frame, shot)
-        frames = ExactFrames(studio.library, shot, window, lambda share: progress(0.6 * share))
-        built, guess = clean_plate(frames, frame - window.start, people)
+        built, guess = build(studio.film(shot), frame, progress)
         return Plate(plate=studio.keep_picture(built), warnings=[GUESS] if guess.mean() > 0.01 else [])
     if request.frame is None:
         raise Refusal("Say which frame is empty.")
-    held = picture_of(studio.library, shot, frame)
-    laid, seen = laid_over(picture_of(studio.library, shot, request.frame), held)
+    film = studio.film(shot)
+    held = film.picture(frame)
+    laid, seen = laid_over(film.picture(request.frame), held)
     warnings = [] if seen.mean() > 0.98 else ["That frame does not show all of this one: its rim goes on as it ends."]
     return Plate(plate=studio.keep_picture(laid), warnings=warnings)
 
@@ -85,7 +92,8 @@ def mend(studio: Studio, shot: Shot, frame: int, plate: str, request: MendReques
         return Plate(plate=studio.keep_picture(filled(behind, area)))
     if request.frame is None:
         raise Refusal("Say which frame to take it from.")
-    laid, seen = laid_over(picture_of(studio.library, shot, request.frame), picture_of(studio.library, shot, frame))
+    film = studio.film(shot)
+    laid, seen = laid_over(film.picture(request.frame), film.picture(frame))
     if (area & ~seen).any():
         raise Refusal(f"Frame {request.frame} does not show that place. Choose another one.")
     return Plate(plate=studio.keep_picture(cloned(behind, laid, area)))

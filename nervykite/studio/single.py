@@ -1,10 +1,11 @@
-"""Work on single files, without a project: `nervykite cut`, `nervykite carry` and `nervykite plate`."""
+"""Single files, without a project, by the same services: `nervykite cut`, `nervykite carry`, `nervykite plate`."""
 
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import chain
 from pathlib import Path
 from time import perf_counter
-from typing import Literal
 
 import cv2
 import numpy as np
@@ -12,23 +13,23 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..core.errors import Refusal
 from ..core.footage import loose
-from ..core.footage.cuts import cuts_of, glance
-from ..core.matte import marks, mover, networks
+from ..core.matte import marks, networks
 from ..core.matte.combine import grow
 from ..core.matte.doubt import DOUBTFUL, doubt
 from ..core.matte.fringe import own_colours
-from ..core.matte.moving import hint_in
-from ..core.matte.person import people, person_hint, pick_person
 from ..core.matte.solve import fine_edge
 from ..core.matte.svg import area
-from ..core.model.document import take_of
 from ..core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
 from ..core.plate import scene
-from ..core.plate.clean import clean_plate
-from ..core.track.carry import carry as carry_on
+from ..core.track.carry import Carried
 from ..core.track.reel import working_size
-from ..core.track.stirring import SIGHT, stirring
 from ..core.warm import ready
+from . import carrying, plates
+from .cutting import Pick, Remembered, Strokes, by_marks, by_pick
+from .film import LooseFilm
+
+FINE = 10.0
+"""How far to each side an edge is solved, in pixels, unless somebody says otherwise."""
 
 
 class _Line(BaseModel):
@@ -74,9 +75,6 @@ class Cut:
     ms: float
 
 
-Pick = Literal["mover", "person", "difference"]
-
-
 def _begun() -> float:
     """When a computation begins: all is loaded that it needs, and nothing is remembered of one before."""
     ready()
@@ -94,65 +92,42 @@ def cut(
     grow_by: float = 0.0,
     fine: float | None = None,
 ) -> Cut:
-    """Cuts the subject out of one frame of a file. Raises Refusal."""
-    if pick == "mover":
-        size = scene.working_size(*loose.size_of(source))
-        picture, near, at = _around(source, frame, size, 90)
-        begun = _begun()
-        proposal, _ = mover.pick_mover(near, at, people)
-    else:
-        looks_beside = pick == "person" or marks_file is not None
-        small_size = scene.working_size(*loose.size_of(source)) if looks_beside else None
-        picture, near, at = _around(source, frame, small_size, SIGHT)
-        height, width = picture.shape[:2]
-        begun = _begun()
-        if pick == "difference":
-            if plate_file is None:
-                raise Refusal("Pick difference needs the clean plate: give it with --plate.")
-            plate = loose.read_picture(plate_file)
-            if plate.shape != picture.shape:
-                raise Refusal(
-                    f"The plate is {plate.shape[1]} × {plate.shape[0]} pixels and the frame {width} × {height}."
-                )
-            size = scene.working_size(width, height)
-            small, behind = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (picture, plate))
-            proposal = mover.pick_difference(small, behind)
-        elif pick == "person":
-            proposal = pick_person(picture, stirs=stirring(near, at) if near else None)
-        elif path_file is not None:
-            alpha = _path(path_file, height, width)
-            if fine:
-                alpha = fine_edge(picture, alpha, fine)
-            return Cut(_grown(alpha, grow_by), picture, (), (perf_counter() - begun) * 1e3)
-        else:
-            if marks_file is None:
-                raise Refusal("Say what to cut with: --marks, --pick or --path.")
-            keep, drop = MarksFile.read(marks_file).strokes()
-            proposal = None
-            hint = hint_in(near, at) if near else person_hint
-            alpha = marks.cut_out(picture, keep, drop, hint, 10.0 if fine is None else fine)
-    reach = 10.0 if fine is None else fine
+    """Cuts the subject out of one frame of a file.
+
+    marks_file: keep and drop strokes; pick: or what proposes the subject; plate_file: the clean plate, for a
+    difference; path_file: or an SVG document that is the matte; grow_by: moves the edge out, in pixels; fine: how far
+    to each side the edge is solved. Raises Refusal.
+    """
+    looks_beside = marks_file is not None or pick in ("mover", "person")
+    film = LooseFilm(source, frame, scene.working_size(*loose.size_of(source)) if looks_beside else None)
+    picture = film.picture(frame)
+    height, width = picture.shape[:2]
+    reach = FINE if fine is None else fine
+    remembered = Remembered()
     warnings: tuple[str, ...] = ()
-    if proposal is not None:
+    plate = None if plate_file is None else loose.read_picture(plate_file)
+    if pick == "difference" and plate is None:
+        raise Refusal("Pick difference needs the clean plate: give it with --plate.")
+    if plate is not None and plate.shape != picture.shape:
+        raise Refusal(f"The plate is {plate.shape[1]} × {plate.shape[0]} pixels and the frame {width} × {height}.")
+    begun = _begun()
+    if path_file is not None:
+        alpha = _path(path_file, height, width)
+        alpha = fine_edge(picture, alpha, fine) if fine else alpha
+        return Cut(_grown(alpha, grow_by), picture, (), (perf_counter() - begun) * 1e3)
+    if pick is not None:
+        proposal = by_pick(film, frame, picture, pick, remembered, plate)
         alpha, warnings = proposal.matte(picture, reach), proposal.warnings
+    elif marks_file is not None:
+        strokes = Strokes(*MarksFile.read(marks_file).strokes())
+        alpha = by_marks(film, frame, picture, strokes, reach, remembered)
+    else:
+        raise Refusal("Say what to cut with: --marks, --pick or --path.")
     ms = (perf_counter() - begun) * 1e3
     share = float((doubt(picture, alpha) > 0.4).sum() / max(1, (alpha > 0.5).sum()))
     if share > DOUBTFUL:
         warnings = (*warnings, "In places the edge is a guess: subject and surroundings look alike there.")
     return Cut(_grown(alpha, grow_by), picture, warnings, ms)
-
-
-def _around(
-    source: Path, frame: int, size: tuple[int, int] | None, reach: int
-) -> tuple[np.ndarray, list[np.ndarray], int]:
-    """A frame in full and those around it of the same take small, see `loose.around`. Raises Refusal."""
-    picture, near, at = loose.around(source, frame, size, reach)
-    take = take_of(at, len(near), _cuts(near)) if near else range(1)
-    return picture, near[take.start : take.stop], at - take.start
-
-
-def _cuts(frames: list[np.ndarray]) -> list[int]:
-    return cuts_of([glance(cv2.cvtColor(f, cv2.COLOR_RGB2GRAY)) for f in frames])
 
 
 def _grown(alpha: np.ndarray, by: float) -> np.ndarray:
@@ -183,17 +158,46 @@ def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
     """Writes the scene without what moves through it, at one moment, in full size. Raises Refusal."""
     if source.suffix.lower() in loose.PICTURES:
         raise Refusal("A plate is built from the frames of a video, and this is one picture.")
-    width, height = loose.size_of(source)
-    picture, near, index = _around(source, at, (width, height), 45)
+    film = LooseFilm(source, at, scene.working_size(*loose.size_of(source)))
     begun = _begun()
-    built, guessed = clean_plate(near, index, people)
+    built, guessed = plates.build(film, at)
     ms = (perf_counter() - begun) * 1e3
     unknown = float(guessed.mean())
-    guess = "Part of the scene is never seen without the subject; what is there is a guess."
     _write(out, built[..., ::-1])
     if facts is not None:
-        record = {"ms": round(ms, 1), "warnings": [guess] if unknown > 0.01 else [], "unknown": round(unknown, 5)}
+        record = {
+            "ms": round(ms, 1),
+            "warnings": [plates.GUESS] if unknown > 0.01 else [],
+            "unknown": round(unknown, 5),
+        }
         facts.write_text(json.dumps(record, indent=2) + "\n")
+
+
+def carried(source: Path, at: int, alpha: np.ndarray, wanted: range) -> tuple[Iterator[Carried], str | None]:
+    """Mattes for frames of a video, carried from one whose alpha, float32 (h, w), 0…1, is known.
+
+    Returns them as they are found, not always in order, and why some are left out, if they are: a matte is carried as
+    far as its take. Raises Refusal if none of the frames wanted belongs to it.
+    """
+    film = LooseFilm(source, at, working_size(*loose.size_of(source)), max(at - wanted.start, wanted.stop - 1 - at, 0))
+    if film.last < wanted.stop - 1:
+        raise Refusal(f"{source.name} has no frame {wanted.stop - 1}; its last one is {film.last}.")
+    take = film.take(at)
+    frames = range(max(wanted.start, take.start), min(wanted.stop, take.stop))
+    if not frames:
+        raise Refusal(one_take(film, at))
+    left = len(frames) < len(wanted)
+    return carrying.carry_through(film, at, alpha, frames), one_take(film, at) if left else None
+
+
+def one_take(film: LooseFilm, at: int) -> str:
+    """That a matte goes no farther than the take of its frame, and where that begins and ends."""
+    take, ends = film.take(at), []
+    if take.start > film.first:
+        ends.append(f"begins at frame {take.start}")
+    if take.stop <= film.last:
+        ends.append(f"ends with frame {take.stop - 1}")
+    return f"{film.name} cuts: the take of frame {at} {' and '.join(ends)}. A matte is carried within that."
 
 
 def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: Path, facts: Path | None) -> None:
@@ -212,41 +216,33 @@ def carry(source: Path, at: int, matte_file: Path, span: tuple[int, int], out: P
         )
     if alpha.max() <= 0.5:
         raise Refusal("The matte is empty, so there is nobody to carry on. Give one that covers the subject.")
-    first, past = min(at, span[0]), max(at + 1, span[1])
-    size = working_size(width, height)
-    small = [loose.shrunk(f, size) for n, f in enumerate(loose.frames(source)) if n < past][first:]
-    if len(small) < past - first:
-        raise Refusal(f"{source.name} has no frame {past - 1}; its last one is {first + len(small) - 1}.")
-    take = take_of(at - first, len(small), _cuts(small))
-    small, first, past = small[take.start : take.stop], first + take.start, first + take.stop
-    one_take = f"{source.name} cuts: frames {first} to {past - 1} are one take. A matte is carried within that."
-    wanted = [n - first for n in range(*span) if first <= n < past]
-    if not wanted:
-        raise Refusal(one_take)
+    found, left_out = carried(source, at, alpha, range(*span))
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise Refusal(f"{out} cannot be made: {error.strerror}.") from error
     doubtful = []
-    begun, written = _begun(), 0.0
-    for found in carry_on(loose.InOrder(source, first, past), {at - first: alpha}, wanted, person=people, small=small):
-        number = found.frame + first
+    begun, written, count = _begun(), 0.0, 0
+    given = [Carried(at, alpha, 0.0)] if at in range(*span) else []
+    for one in chain(given, found):
         before = perf_counter()
-        _write(out / f"{number:06d}.png", np.round(found.alpha * 65535).astype(np.uint16))
+        _write(out / f"{one.frame:06d}.png", np.round(one.alpha * 65535).astype(np.uint16))
         written += perf_counter() - before
-        if found.doubt >= DOUBTFUL_FRAME:
-            doubtful.append(number)
+        count += 1
+        if one.doubt >= DOUBTFUL_FRAME:
+            doubtful.append(one.frame)
     ms = (perf_counter() - begun - written) * 1e3
     if facts is not None:
+        doubtful.sort()
         few = ", ".join(str(n) for n in doubtful[:12]) + (" …" if len(doubtful) > 12 else "")
         warnings = [f"Doubtful frames: {few}. Correct one of them, and carry on from there."] if doubtful else []
-        if len(wanted) < span[1] - span[0]:
-            warnings.append(one_take)
+        if left_out:
+            warnings.append(left_out)
         record = {
             "ms": round(ms, 1),
-            "ms a frame": round(ms / len(wanted), 1),
+            "ms a frame": round(ms / max(1, count), 1),
             "warnings": warnings,
-            "frames": len(wanted),
+            "frames": count,
         }
         facts.write_text(json.dumps(record, indent=2) + "\n")
 

@@ -19,7 +19,6 @@ from ..core.kept import Kept
 from ..core.model import Document, Shot
 from ..core.picture.evaluate import Evaluation
 from ..core.picture.render import Renderer, sprite_cache
-from ..core.plate.scene import Scene
 from ..core.send.export import export
 from ..core.send.writer import Writer
 from ..core.sound.mix import read_wav, write_wav
@@ -31,6 +30,8 @@ from ..store.jobs import Jobs
 from ..store.mattes import Mattes
 from ..store.projects import Projects, State
 from ..store.rows import write_shot
+from .cutting import Remembered
+from .film import ShotFilm
 
 
 def default_folder() -> Path:
@@ -57,9 +58,8 @@ class Studio:
         self.library = self.open_library()
         self.pool = ThreadPoolExecutor(2, "draw")
         self.renderer = Renderer(self.library, cache=sprite_cache(), pool=self.pool)
-        self.scenes: Kept[Scene] = Kept(3)
+        self.remembered = Remembered()
         self.trails: Kept[Trail] = Kept(3)
-        self.stirs: Kept[tuple[np.ndarray | None]] = Kept(16)
         self._evaluations: Kept[tuple[State, Evaluation]] = Kept(6)
 
     def recover(self) -> None:
@@ -80,6 +80,10 @@ class Studio:
     def open_library(self) -> Library:
         """A library of this folder's footage."""
         return Library(self.files.path)
+
+    def film(self, shot: Shot) -> ShotFilm:
+        """A shot as the services look at it."""
+        return ShotFilm(self.library, shot)
 
     def state(self, project: str) -> State:
         """A project as it is. Raises Missing."""

@@ -10,7 +10,7 @@ from nervykite.core.errors import Refusal
 from nervykite.core.matte.svg import pieces
 from nervykite.core.track.carry import carry
 from nervykite.core.track.reel import Reel
-from nervykite.studio import carving
+from nervykite.studio import carving, cutting
 
 from ..core.scenes import overlap, passing, texture, walking
 from ..media import make_video
@@ -100,10 +100,10 @@ class TestAhead:
         _, url, _ = held
         assert client.post(f"{url}/look-ahead", params={"frame": 8}).status_code == 202
         deadline = time.monotonic() + 20
-        while not studio.stirs.peek(next(iter(studio.stirs), None)):
+        while not studio.remembered.stirs.peek(next(iter(studio.remembered.stirs), None)):
             assert time.monotonic() < deadline
             time.sleep(0.02)
-        monkeypatch.setattr(carving, "stirring", lambda *_: pytest.fail("what moves was worked out again"))
+        monkeypatch.setattr(cutting, "stirring", lambda *_: pytest.fail("what moves was worked out again"))
         marks = {"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}
         assert client.post(f"{url}/find", json=marks).status_code == 200
 
@@ -124,7 +124,7 @@ class TestPicks:
             done = wait_for(client, job)
             assert done["state"] == "done", done["message"]
             assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), alphas[frame]) > 0.88
-        assert len(studio.scenes) == 1
+        assert len(studio.remembered.scenes) == 1
 
     def test_a_person_is_looked_for_where_one_was_found_a_little_before(self, client, held, monkeypatch):
         view, url, hold = held
@@ -135,7 +135,7 @@ class TestPicks:
             asked.append(near)
             raise Refusal("No person was found in this frame.")
 
-        monkeypatch.setattr(carving, "pick_person", nobody)
+        monkeypatch.setattr(cutting, "pick_person", nobody)
         monkeypatch.setattr(carving, "ANSWERED", 3)
         for frame in (8, 11, 12):
             assert client.post(f"{url}/find", json={"kind": "person", "frame": frame}).status_code == 400
@@ -338,7 +338,7 @@ class TestTakes:
         assert view["takes"] == {hold: [12, 32]}
         done = wait_for(client, client.post(f"{url}/find-job", json={"kind": "mover", "frame": 20}).json())
         assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), walk[1][8]) > 0.9
-        ((_, window),) = studio.scenes
+        ((_, window),) = studio.remembered.scenes
         assert window == range(12, 32)
 
     def test_a_matte_travels_within_one_take(self, client, two_takes):
