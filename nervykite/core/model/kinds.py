@@ -73,11 +73,15 @@ class Family(Generic[K]):
 
 
 class Kind(Model):
-    """What all kinds are: settings that can be stored, and what they do. The base class of a family has no `kind`."""
+    """What all kinds are: settings that can be stored, and what they do. The base class of a family has no `kind`.
+
+    They are offered by `rank`, then by title.
+    """
 
     family: ClassVar[Family[Any]]
     title: ClassVar[str] = ""
     hint: ClassVar[str] = ""
+    rank: ClassVar[int] = 0
 
     @classmethod
     def __pydantic_init_subclass__(cls, **_: Any) -> None:

@@ -32,7 +32,7 @@ def routes(desk: Desk) -> APIRouter:
 
 
 def _views(family: Family) -> list[KindView]:
-    return [_view(kind) for kind in sorted(family.all().values(), key=lambda k: k.title)]
+    return [_view(kind) for kind in sorted(family.all().values(), key=lambda k: (k.rank, k.title))]
 
 
 def _view(kind: type[Kind]) -> KindView:

@@ -1,11 +1,12 @@
 import { ColorPicker, Flex, Input, Portal, parseColor, Text } from '@chakra-ui/react'
-import { useState } from 'react'
+import { type ReactNode, useState } from 'react'
 
 interface Props {
   label: string
   value: string
   initial?: string
   disabled?: boolean
+  after?: ReactNode
   onDraft: (value: string) => void
   onCommit: (value: string) => void
 }
@@ -46,10 +47,12 @@ export function ColourField(p: Props) {
         <ColorPicker.HiddenInput />
         <ColorPicker.Control>
           <ColorPicker.Trigger
+            unstyled
             aria-label={`${p.label}, picker`}
+            display="block"
             w="34px"
             h="24px"
-            p="0"
+            cursor="pointer"
             borderRadius="soft"
             border="1px solid {colors.rule}"
             bg={shown}
@@ -87,6 +90,7 @@ export function ColourField(p: Props) {
         }}
         onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
       />
+      {p.after}
     </Flex>
   )
 }

@@ -77,6 +77,7 @@ function Control({ s, p }: { s: Setting; p: Props }) {
         disabled={p.disabled}
         onDraft={draft}
         onCommit={commit}
+        after={after}
       />
     )
   if (s.sort === 'switch')

@@ -12,6 +12,7 @@ class Ahead(Arrangement):
     kind: Literal["ahead"] = "ahead"
     title: ClassVar[str] = "Ahead"
     hint: ClassVar[str] = "The copy waits until the subject reaches it"
+    rank: ClassVar[int] = 2
     doing: ClassVar[str] = "wait ahead"
     free: ClassVar[tuple[FreeEnd, ...]] = ("start",)
 

@@ -12,6 +12,7 @@ class Along(Arrangement):
     kind: Literal["along"] = "along"
     title: ClassVar[str] = "Along"
     hint: ClassVar[str] = "The cutout moves as the footage does, through the range of its matte"
+    rank: ClassVar[int] = 3
     doing: ClassVar[str] = "run along"
     travels: ClassVar[bool] = True
 

@@ -12,6 +12,7 @@ class Trail(Arrangement):
     kind: Literal["trail"] = "trail"
     title: ClassVar[str] = "Trail"
     hint: ClassVar[str] = "The copy stays behind from its own frame on"
+    rank: ClassVar[int] = 1
     doing: ClassVar[str] = "trail"
     free: ClassVar[tuple[FreeEnd, ...]] = ("end",)
 

@@ -106,7 +106,14 @@ function changeOf({ target, owner }: ChainProps) {
 
 /** One finish of the chain: on or off, its settings, each with its kite where it can have keys. */
 function Link({ finish: f, kind, chain }: { finish: Finish; kind: KindView | undefined; chain: ChainProps }) {
-  const { edit, setDraft, playhead, frames } = useOf('edit', 'setDraft', 'playhead', 'frames', 'keysVersion')
+  const { edit, setDraft, playhead, frames } = useOf(
+    'edit',
+    'setDraft',
+    'playhead',
+    'frames',
+    'keysVersion',
+    'readyCount',
+  )
   const { owner, target } = chain
   const change = changeOf(chain)
   const others = (changes: Partial<Finish>) => owner.finishes.map((x) => (x.id === f.id ? { ...x, ...changes } : x))

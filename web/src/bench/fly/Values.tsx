@@ -41,6 +41,7 @@ export function Values({ layer, info, rate }: { layer: Layer; info: LayerView; r
     'chooseKey',
     'frames',
     'keysVersion',
+    'readyCount',
   )
   const values = valuesAt(layer, info.keys, playhead, frames?.peek(playhead)?.header.layers)
   const set = (row: Row, v: number): Edit => {

@@ -1,0 +1,129 @@
+"""Controls that a finish's settings bring along, keys of settings, and the sound that belongs to what is seen."""
+
+import re
+
+import numpy as np
+from playwright.sync_api import expect
+
+from nervykite.core.footage.loose import frames, rgb
+
+from .driver import Maker
+
+
+def test_a_setting_gets_keys_and_the_export_shows_them(page, server, tmp_path):
+    """The outline of a copy grows from nothing: its width has a key at two frames."""
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    page.locator('[data-layer="Leap 1"] [data-span]').click()
+    maker.step("Dress")
+    page.get_by_role("button", name="Outline", exact=True).click()
+    maker.settled()
+    maker.field("Width", 0)
+    page.get_by_label("Colour", exact=True).fill("#FF00FF")
+    page.get_by_label("Colour", exact=True).press("Enter")
+    maker.settled()
+    maker.to_frame(60)
+    page.get_by_role("button", name="Set width key").click()
+    maker.settled()
+    expect(page.get_by_role("button", name="Remove width key")).to_be_visible()
+    maker.to_frame(80)
+    maker.field("Width", 30)
+    layer = maker.view()["project"]["layers"][0]
+    assert [k["channel"].endswith(".width") for k in layer["keys"][-2:]] == [True, True]
+    # Between the two the field shows what the server worked out.
+    maker.to_frame(70)
+    expect(page.get_by_label("Width", exact=True)).to_have_value(re.compile(r"^(1[0-9]|2[0-4])"))
+    maker.step("Fly")
+    expect(page.get_by_role("button", name="Width key at frame 80")).to_be_visible()
+    sent = list(map(rgb, frames(maker.send(tmp_path))))
+    pink = [(np.abs(sent[f].astype(int) - [255, 0, 255]).max(-1) < 90).sum() for f in (58, 70, 80, 90)]
+    assert pink[0] < 200
+    assert pink[0] < pink[1] / 3 < pink[2] / 3
+    assert abs(pink[3] - pink[2]) < 0.1 * pink[2]
+    # Taken off again, the value holds all along.
+    maker.step("Dress")
+    maker.to_frame(80)
+    page.get_by_role("button", name="Remove width key").click()
+    maker.settled()
+    assert sum(k["channel"].endswith(".width") for k in maker.view()["project"]["layers"][0]["keys"]) == 1
+
+
+def test_footage_can_have_keys_and_values_are_set_back(page, server):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    page.get_by_role("button", name="Footage Dune run").click()
+    maker.step("Dress")
+    page.get_by_role("button", name="Soft blur", exact=True).click()
+    maker.settled()
+    radius = page.get_by_label("Radius", exact=True)
+    maker.field("Radius", 40)
+    page.get_by_text("Radius", exact=True).dblclick()
+    maker.settled()
+    expect(radius).to_have_value("14")
+    maker.to_frame(0)
+    page.get_by_role("button", name="Set radius key").click()
+    maker.settled()
+    maker.to_frame(30)
+    maker.field("Radius", 0)
+    item = maker.view()["project"]["ground"][0]
+    assert [k["value"] for k in item["keys"]] == [[14], [0]]
+    page.keyboard.press("Control+z")
+    maker.settled()
+    assert len(maker.view()["project"]["ground"][0]["keys"]) == 1
+
+
+def test_a_colour_is_picked(page, server):
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    maker.step("Dress")
+    before = page.get_by_label("Colour", exact=True).input_value()
+    page.get_by_role("button", name="Colour, picker").click()
+    area = page.locator("[data-part=area]")
+    expect(area).to_be_visible()
+    box = area.bounding_box()
+    maker.drag((box["x"] + 20, box["y"] + 20), (box["x"] + box["width"] * 0.9, box["y"] + 30))
+    maker.settled()
+    after = page.get_by_label("Colour", exact=True).input_value()
+    assert after != before
+    leap = next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")
+    assert leap["finishes"][0]["settings"]["colour"].upper() == after.upper()
+
+
+WATCH = """() => {
+  const begin = AudioBufferSourceNode.prototype.start
+  const end = AudioBufferSourceNode.prototype.stop
+  window.heard = []
+  AudioBufferSourceNode.prototype.start = function (...a) {
+    window.heard.push(['start', this.buffer.duration])
+    begin.apply(this, a)
+  }
+  AudioBufferSourceNode.prototype.stop = function (...a) { window.heard.push(['stop']); end.apply(this, a) }
+}"""
+
+
+def test_the_sound_of_an_earlier_state_is_never_played(page, server):
+    """A trim while the piece plays: the old sound stops, and what begins is as long as the piece now is."""
+    maker = Maker(page, server.url)
+    page.evaluate(WATCH)
+    maker.open("Gull Point relay")
+    whole = maker.view()["length"]
+    maker.to_frame(32)
+    page.get_by_role("button", name="Play", exact=True).click()
+    page.wait_for_function("() => window.heard.some((h) => h[0] === 'start')", timeout=20_000)
+    page.evaluate(
+        """() => document.querySelector('[data-testid=picture]') &&
+             fetch(location.origin + '/api/projects/' + location.hash.slice(1)).then((r) => r.json()).then((v) =>
+               fetch(location.origin + '/api/projects/' + v.project.id + '/edits', { method: 'POST',
+                 headers: { 'Content-Type': 'application/json' },
+                 body: JSON.stringify({ revision: v.revision,
+                   edit: { kind: 'change ground', item: v.ground_order[0], past: 120 } }) }))"""
+    )
+    shorter = 120 / 30
+    page.wait_for_function(f"() => window.heard.some((h) => Math.abs((h[1] ?? 0) - {shorter}) < 0.02)", timeout=20_000)
+    heard = page.evaluate("window.heard")
+    first = next(n for n, h in enumerate(heard) if h[0] == "start" and abs(h[1] - whole / 30) < 0.05)
+    second = next(n for n, h in enumerate(heard) if h[0] == "start" and abs(h[1] - shorter) < 0.02)
+    assert ["stop"] in heard[first:second]
+    assert not any(h[0] == "start" and abs(h[1] - whole / 30) < 0.05 for h in heard[second:])
+    page.get_by_role("button", name="Stop", exact=True).click()
