@@ -42,7 +42,10 @@ def flicker(found: list[np.ndarray], truth: list[np.ndarray]) -> float:
 def measure() -> Result:
     """Carries the true matte of a frame of each shot onwards; the ratio: our missing overlap over the baseline's."""
     figures: dict[str, float | str] = {}
-    ours, theirs, flickers, times = [], [], [], []
+    ours: list[float] = []
+    theirs: list[float] = []
+    flickers: list[float] = []
+    times: list[float] = []
     for shot, at in SHOTS.items():
         path = FOOTAGE / f"{shot}.mp4"
         frames = frames_of(path)[at : at + FRAMES + 1]

@@ -175,7 +175,10 @@ def plain(case: Case) -> tuple[np.ndarray, float]:
 def measure(cases: Path | None = None) -> Result:
     """Scores every case; the ratio is our missing overlap (1 − IoU) over the baseline's."""
     figures: dict[str, float | str] = {}
-    ours, theirs, bands, times = [], [], [], []
+    ours: list[float] = []
+    theirs: list[float] = []
+    bands: list[float] = []
+    times: list[float] = []
     with TemporaryDirectory() as folder:
         for case in cases_in(cases) if cases else demo_cases(Path(folder)):
             if not ours:

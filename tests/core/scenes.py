@@ -3,6 +3,8 @@
 import cv2
 import numpy as np
 
+from nervykite.core.matte.marks import Stroke
+
 
 def texture(height: int, width: int, colour: tuple[int, int, int], seed: int, rough: float = 18.0) -> np.ndarray:
     """A mottled surface: float32 (height, width, 3), 0…255."""
@@ -92,3 +94,18 @@ def walking(frames: int = 20, height: int = 300, width: int = 240, step: float =
 def as_found(voices, ours, others) -> np.ndarray:
     """Takes no look from near, so that only the search speaks."""
     return voices.before
+
+
+def no_judge(_) -> None:
+    """So that only the rules speak."""
+
+
+def stroke(*points: tuple[float, float], width: float = 6) -> Stroke:
+    return Stroke(np.array(points, float), width)
+
+
+KEEP = [
+    stroke((90, 90), (90, 150)), stroke((92, 66), (96, 76)),
+    stroke((75, 165), (66, 185)), stroke((106, 165), (114, 182)),
+]  # fmt: skip
+DROP = [stroke((15, 20), (15, 225)), stroke((165, 20), (165, 225)), stroke((30, 15), (150, 15))]

@@ -215,7 +215,7 @@ def draw(planes: Planes, placed: Sequence[Placed], bands: int = 1, pool: Executo
 def _parts(planes: Planes, one: Placed) -> Iterator[tuple]:
     """For each plane the kernel that draws the sprite, its arguments, and the rows that it reaches."""
     sprite = one.sprite
-    flat = bool(np.allclose(one.matrix[2], (0, 0, 1), atol=1e-12))
+    flat = bool(one.matrix[2, 0] == 0 and one.matrix[2, 1] == 0 and one.matrix[2, 2] == 1)
     size = drawn_size(one.matrix, sprite, flat)
     if size < 1e-4 or round(one.opacity * 256) == 0:
         return
@@ -223,7 +223,9 @@ def _parts(planes: Planes, one: Placed) -> Iterator[tuple]:
     while size < 0.6 and min(sprite.cb.shape) > 4:
         sprite, size = sprite.half(), size * 2
         full = full @ np.diag([2, 2, 1.0])
-    half = np.diag([0.5, 0.5, 1]) @ full @ np.diag([2, 2, 1.0])
+    half = full.copy()
+    half[:2, 2] /= 2
+    half[2, :2] *= 2
     targets = zip((planes.y, planes.u, planes.v), sprite.planes, (full, half, half), BLACK, strict=True)
     for target, packed, forward, black in targets:
         height, width = packed.shape
@@ -244,7 +246,7 @@ def drawn_size(matrix: np.ndarray, sprite: Sprite, flat: bool = False) -> float:
     The square root of the area that the matrix makes of it; what lies behind the viewer counts as nothing.
     """
     if flat:
-        return math.sqrt(abs(np.linalg.det(matrix[:2, :2])))
+        return math.sqrt(abs(matrix[0, 0] * matrix[1, 1] - matrix[0, 1] * matrix[1, 0]))
     h, w = sprite.luma.shape
     corners = np.array([[sprite.left + x, sprite.top + y, 1] for x in (0, w) for y in (0, h)], float)
     depths = corners @ matrix[2]
@@ -254,11 +256,14 @@ def drawn_size(matrix: np.ndarray, sprite: Sprite, flat: bool = False) -> float:
 
 def _rows(forward: np.ndarray, width: int, height: int, rows: int) -> tuple[int, int]:
     """The rows of a target, first…past, that a plane reaches; all of them if part of it is behind the viewer."""
-    corners = np.array([[x, y, 1] for x in (0, width) for y in (0, height)], float) @ forward.T
-    if (corners[:, 2] <= 1e-9).any():
-        return 0, rows
-    ys = corners[:, 1] / corners[:, 2]
-    return max(0, math.floor(ys.min())), min(rows, math.ceil(ys.max()))
+    _, (a, b, c), (d, e, f) = forward.tolist()
+    ys = []
+    for x, y in ((0, 0), (width, 0), (0, height), (width, height)):
+        depth = d * x + e * y + f
+        if depth <= 1e-9:
+            return 0, rows
+        ys.append((a * x + b * y + c) / depth)
+    return max(0, math.floor(min(ys))), min(rows, math.ceil(max(ys)))
 
 
 def _draw_band(work: list[tuple], low: float, high: float) -> None:

@@ -75,9 +75,13 @@ class Renderer:
         """The sprite of a spec on a canvas of a size, `level` times as fine, from the cache if it is there."""
         project = document.project
         fine = size[0] * level, size[1] * level
-        grid = Grid(fine, fine[0] / project.width, spec.framing, project.background, draft)
-        stock = Stock(document, self._holds, self.mattes)
-        return self._cache.get((spec.digest, grid), lambda: make_sprite(spec, stock, grid))
+
+        def make() -> Sprite | None:
+            grid = Grid(fine, fine[0] / project.width, spec.framing, project.background, draft)
+            return make_sprite(spec, Stock(document, self._holds, self.mattes), grid)
+
+        # What the sprite is framed like is part of its digest; all else that a grid says is here.
+        return self._cache.get((spec.digest, fine, project.width, project.background, draft), make)
 
     def _ground_planes(self, document: Document, draws: Draws, size: tuple[int, int], draft: bool) -> Planes:
         project, ground = document.project, draws.ground

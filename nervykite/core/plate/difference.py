@@ -14,8 +14,8 @@ def _apart(frame, plate, low, high, out):
             slack = 0
             for c in range(3):
                 value = np.int32(frame[y, x, c])
-                most = max(most, abs(value - np.int32(plate[y, x, c])))
-                slack = max(slack, np.int32(low[y, x, c]) - value, value - np.int32(high[y, x, c]))
+                most = max(most, abs(value - np.int32(plate[y, x, c])))  # type: ignore[assignment]
+                slack = max(slack, np.int32(low[y, x, c]) - value, value - np.int32(high[y, x, c]))  # type: ignore[assignment]
             out[y, x] = np.float32(0.75) * most + np.float32(0.25) * slack
 
 
@@ -49,7 +49,7 @@ def _beyond(frame, low, high, out):
             slack = 0
             for c in range(3):
                 value = np.int32(frame[y, x, c])
-                slack = max(slack, np.int32(low[y, x, c]) - value, value - np.int32(high[y, x, c]))
+                slack = max(slack, np.int32(low[y, x, c]) - value, value - np.int32(high[y, x, c]))  # type: ignore[assignment]
             out[y, x] = slack
 
 

@@ -29,6 +29,11 @@ export function useDrag<T>({ start, move, end, slack = 0 }: Drag<T>) {
     onPointerMove(e: PointerEvent<HTMLElement | SVGElement>) {
       const h = held.current
       if (!h) return
+      // Let go outside, before there was a reason to hold on to the pointer.
+      if (!(e.buttons & 1)) {
+        held.current = null
+        return
+      }
       const [dx, dy] = [e.clientX - h.x, e.clientY - h.y]
       if (!h.moved && Math.hypot(dx, dy) < slack) return
       if (!h.moved && slack) e.currentTarget.setPointerCapture(e.pointerId)

@@ -1,11 +1,20 @@
 import { useRef } from 'react'
 import type { Edit } from '../api/client'
 import type { FrameHeader, Outline } from '../api/live'
+import { useDrag } from '../parts/useDrag'
 import { useOf, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
 
 type Point = [number, number]
 type Grip = 'move' | 'scale' | 'turn' | 'anchor'
+
+/** What is being dragged, from where, and the edit that it has come to. */
+interface Held {
+  grip: Grip
+  start: Point
+  outline: Outline
+  last: Edit | null
+}
 
 const minus = (a: Point, b: Point): Point => [a[0] - b[0], a[1] - b[1]]
 const far = (a: Point) => Math.hypot(a[0], a[1])
@@ -47,38 +56,28 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
     'playing',
   )
   const svg = useRef<SVGSVGElement>(null)
-  const drag = useRef<{ grip: Grip; start: Point; outline: Outline; last: Edit | null } | null>(null)
   const outlines = p.header?.layers ?? []
   const selected = outlines.find((o) => o.id === layer)
-  const locked = view?.project.layers.find((l) => l.id === layer)?.locked
   const px = 1 / (p.scale || 1)
 
   const at = (e: React.PointerEvent): Point => {
     const box = svg.current!.getBoundingClientRect()
     return [((e.clientX - box.left) / box.width) * p.width, ((e.clientY - box.top) / box.height) * p.height]
   }
-  const begin = (e: React.PointerEvent, grip: Grip, outline: Outline) => {
-    e.stopPropagation()
-    if (e.button !== 0 || view?.project.layers.find((l) => l.id === outline.id)?.locked) return
-    svg.current!.setPointerCapture(e.pointerId)
-    drag.current = { grip, start: at(e), outline, last: null }
-  }
-  const onDown = (e: React.PointerEvent) => {
+  const isLocked = (id: string) => view?.project.layers.find((l) => l.id === id)?.locked
+  /** What is taken hold of: a grip of the selected one, or whatever cutout lies there. */
+  const start = (e: React.PointerEvent): Held | null => {
     const point = at(e)
-    const hit =
-      selected && inside(point, selected.corners)
-        ? selected
-        : [...outlines].reverse().find((o) => inside(point, o.corners))
-    if (!hit) return chooseLayer(null)
-    if (hit.id !== layer) chooseLayer(hit.id)
-    begin(e, 'move', hit)
+    const grip = (e.target as Element).closest('[data-grip]')?.getAttribute('data-grip') as Grip | undefined
+    const within = selected && (grip || inside(point, selected.corners)) ? selected : undefined
+    const outline = within ?? [...outlines].reverse().find((o) => inside(point, o.corners))
+    if (outline?.id !== layer) chooseLayer(outline?.id ?? null)
+    if (!outline || isLocked(outline.id)) return null
+    return { grip: grip ?? 'move', start: point, outline, last: null }
   }
-  const onMove = (e: React.PointerEvent) => {
-    const d = drag.current
-    if (!d) return
+  const move = (e: React.PointerEvent, d: Held) => {
     const now = at(e)
     const { outline: o, start } = d
-    if (!d.last && far(minus(now, start)) < 3 * px) return
     const frame = useStudio.getState().playhead
     const value = (channel: 'position' | 'scale' | 'rotation', v: number[]): Edit => ({
       kind: 'set value',
@@ -112,13 +111,17 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
     }
     setDraft(d.last)
   }
-  const onUp = () => {
-    const last = drag.current?.last
-    drag.current = null
-    if (last) void edit(last)
-  }
+  const drag = useDrag({
+    slack: 3,
+    start,
+    move: (_dx, _dy, held, e) => move(e, held),
+    end: (_moved, held) => {
+      if (held.last) void edit(held.last)
+    },
+  })
   if (playing) return null
   const teal = roleColour('selected')
+  const locked = selected ? isLocked(selected.id) : false
   return (
     <svg
       ref={svg}
@@ -131,10 +134,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
         overflow: 'visible',
         touchAction: 'none',
       }}
-      onPointerDown={onDown}
-      onPointerMove={onMove}
-      onPointerUp={onUp}
-      onPointerCancel={onUp}
+      {...drag}
       data-testid="handles"
     >
       <rect width={p.width} height={p.height} fill="transparent" />
@@ -151,7 +151,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
             fill="transparent"
             strokeDasharray={locked ? `${4 * px}` : undefined}
             style={{ cursor: locked ? 'default' : 'move' }}
-            onPointerDown={(e) => begin(e, 'move', selected)}
+            data-grip="move"
           />
           {!locked &&
             selected.corners.map((c, i) => {
@@ -168,7 +168,6 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
                     stroke="none"
                     style={{ cursor: 'grab' }}
                     data-grip="turn"
-                    onPointerDown={(e) => begin(e, 'turn', selected)}
                   />
                   <rect
                     x={c[0] - 5 * px}
@@ -179,7 +178,6 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
                     fill="#FBF8F2"
                     style={{ cursor: 'nwse-resize' }}
                     data-grip="scale"
-                    onPointerDown={(e) => begin(e, 'scale', selected)}
                   />
                 </g>
               )
@@ -189,7 +187,6 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
               transform={`translate(${selected.anchor[0]} ${selected.anchor[1]}) scale(${px})`}
               style={{ cursor: 'crosshair' }}
               data-grip="anchor"
-              onPointerDown={(e) => begin(e, 'anchor', selected)}
             >
               <circle r="6" fill="transparent" stroke="none" />
               <path d="M-8 0H8M0-8V8" stroke="#ffffff" strokeWidth="3.4" />

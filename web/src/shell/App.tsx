@@ -1,6 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { type DragEvent, useEffect, useRef, useState } from 'react'
+import { type DragEvent, useEffect, useState } from 'react'
 import { Bench } from '../bench/Bench'
+import { useDrag } from '../parts/useDrag'
 import { Picture } from '../picture/Picture'
 import { Shelf } from '../shelf/Shelf'
 import { Timeline } from '../sky/Timeline'
@@ -129,15 +130,21 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
   )
 }
 
+/** The line between two parts of the page, to drag, or to move with the arrow keys. */
 function Divider(p: { upright?: boolean; at: number; from?: 'end'; onMove: (x: number) => void }) {
-  const grip = useRef<{ start: number; at: number } | null>(null)
-  const place = (e: { clientX: number; clientY: number }) => (p.upright ? e.clientX : e.clientY)
   const sign = p.from === 'end' ? -1 : 1
+  const drag = useDrag({
+    start: () => p.at,
+    move: (dx, dy, from) => p.onMove(from + sign * (p.upright ? dx : dy)),
+  })
   return (
     <Box
       role="separator"
       aria-orientation={p.upright ? 'vertical' : 'horizontal'}
       aria-label={p.upright ? 'Width of the picture' : 'Height of sky and ground'}
+      aria-valuenow={Math.round(p.at)}
+      aria-valuemin={0}
+      aria-valuemax={p.upright ? window.innerWidth : window.innerHeight}
       tabIndex={0}
       flexShrink="0"
       w={p.upright ? '5px' : undefined}
@@ -146,14 +153,7 @@ function Divider(p: { upright?: boolean; at: number; from?: 'end'; onMove: (x: n
       bg="rule"
       _hover={{ bg: 'selected' }}
       touchAction="none"
-      onPointerDown={(e) => {
-        e.currentTarget.setPointerCapture(e.pointerId)
-        grip.current = { start: place(e), at: p.at }
-      }}
-      onPointerMove={(e) => grip.current && p.onMove(grip.current.at + sign * (place(e) - grip.current.start))}
-      onPointerUp={() => {
-        grip.current = null
-      }}
+      {...drag}
       onKeyDown={(e) => {
         const more = p.upright ? 'ArrowRight' : 'ArrowUp'
         const less = p.upright ? 'ArrowLeft' : 'ArrowDown'

@@ -1,6 +1,6 @@
 import { Box, Center } from '@chakra-ui/react'
 import { MoveHorizontal } from 'lucide-react'
-import { useRef } from 'react'
+import { useDrag } from '../../parts/useDrag'
 
 interface Props {
   /** Where the line stands, as a share of the stage's width. */
@@ -13,8 +13,18 @@ const STEP = 0.02
 
 /** The line between the frame as filmed, to its left, and the view that is chosen. */
 export function Divider({ at, width, onMove }: Props) {
-  const held = useRef(false)
   const move = (share: number) => onMove(Math.min(0.98, Math.max(0.02, share)))
+  const drag = useDrag({
+    start: (e) => {
+      e.stopPropagation()
+      return at
+    },
+    move: (dx, _dy, from, e) => {
+      e.stopPropagation()
+      move(from + dx / width)
+    },
+    end: (_moved, _from, e) => e.stopPropagation(),
+  })
   return (
     <Box
       role="slider"
@@ -32,20 +42,7 @@ export function Divider({ at, width, onMove }: Props) {
       cursor="ew-resize"
       touchAction="none"
       onDoubleClick={(e) => e.stopPropagation()}
-      onPointerDown={(e) => {
-        e.stopPropagation()
-        e.currentTarget.setPointerCapture(e.pointerId)
-        held.current = true
-      }}
-      onPointerMove={(e) => {
-        if (!held.current) return
-        e.stopPropagation()
-        move((e.clientX - e.currentTarget.parentElement!.getBoundingClientRect().x) / width)
-      }}
-      onPointerUp={(e) => e.stopPropagation()}
-      onLostPointerCapture={() => {
-        held.current = false
-      }}
+      {...drag}
       onKeyDown={(e) => {
         const by = e.key === 'ArrowLeft' ? -STEP : e.key === 'ArrowRight' ? STEP : 0
         if (!by) return

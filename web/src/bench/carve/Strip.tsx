@@ -3,6 +3,7 @@ import { Check, Eraser, Lock, LockOpen } from 'lucide-react'
 import { useRef } from 'react'
 import type { Hold, StopState, View } from '../../api/client'
 import { Tool } from '../../parts/buttons'
+import { useDrag } from '../../parts/useDrag'
 import { useOf } from '../../shell/store'
 import { roleColour } from '../../theme/system'
 
@@ -26,7 +27,6 @@ export function Strip(p: {
   const { hold, states, frame } = p
   const { edit } = useOf('edit')
   const line = useRef<HTMLDivElement>(null)
-  const dragging = useRef(false)
   const travel = hold.travel!
   const count = travel.past - travel.first
   const state = states[frame]
@@ -37,6 +37,13 @@ export function Strip(p: {
     const r = line.current!.getBoundingClientRect()
     return travel.first + Math.max(0, Math.min(count - 1, Math.floor(((x - r.left) / r.width) * count)))
   }
+  const drag = useDrag({
+    start: (e) => {
+      p.onFrame(frameAt(e.clientX))
+      return true
+    },
+    move: (_dx, _dy, _from, e) => p.onFrame(frameAt(e.clientX)),
+  })
   const step = (by: number) => p.onFrame(Math.max(travel.first, Math.min(travel.past - 1, frame + by)))
   /** The next frame in a direction that somebody should look at. */
   const doubtful = (by: number) => {
@@ -121,15 +128,7 @@ export function Strip(p: {
         aria-valuemax={travel.past - 1}
         aria-valuenow={frame}
         aria-valuetext={`frame ${frame}, ${own ? 'the held frame' : state ? WORDS[state] : 'no matte yet'}`}
-        onPointerDown={(e) => {
-          e.currentTarget.setPointerCapture(e.pointerId)
-          dragging.current = true
-          p.onFrame(frameAt(e.clientX))
-        }}
-        onPointerMove={(e) => dragging.current && p.onFrame(frameAt(e.clientX))}
-        onPointerUp={() => {
-          dragging.current = false
-        }}
+        {...drag}
         onKeyDown={(e) => {
           const by = e.shiftKey ? 10 : 1
           const keys: Record<string, () => void> = {
