@@ -20,7 +20,8 @@ class MovingSource(CutoutSource):
 
     def travel(self, document: Document) -> tuple[int, int] | None:
         hold = self.held(document)
-        return (hold.travel.first, hold.travel.past) if hold.travel else (hold.frame, hold.frame + 1)
+        own = hold.frame
+        return (hold.travel.first, hold.travel.past) if hold.travel else (own, own + 1)
 
     def shows(self, document: Document, shown: "Shown | None") -> int:
         return self.held(document).frame if shown is None else shown.frame
