@@ -24,6 +24,7 @@ from ..core.edits import ClientEdit
 from ..core.errors import Refusal
 from ..core.model.base import Number
 from ..core.picture.evaluate import Evaluation
+from ..core.timeline.timeline import Timeline
 from ..studio import Studio
 from .hub import Hub
 from .pictures import Pictures, outline_of
@@ -151,9 +152,10 @@ class Live:
             header["revision"] = state.revision
             if request.draft is not None:
                 document = request.draft.apply(state.document)
-                evaluation = Evaluation(document)
+                known = self._studio.evaluation(state)
+                evaluation = Evaluation(document, Timeline(document, known.timeline))
                 if request.type == "frame":
-                    header["spans"] = _moved(self._studio.evaluation(state), evaluation)
+                    header["spans"] = _moved(known, evaluation)
             else:
                 evaluation = self._studio.evaluation(state)
             size = request.width // 2 * 2, request.height // 2 * 2

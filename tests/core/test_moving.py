@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.matte import marks, moving
+from nervykite.core.track.stirring import stirring
 
 from .scenes import blob, composed, overlap, texture
 
@@ -34,7 +35,7 @@ class TestMoving:
     def test_somebody_in_the_places_colours_is_found_by_moving(self):
         frames, alphas = camouflaged()
         still = marks.cut_out(frames[6], [KEEP], DROP, lambda *_: None)
-        moves = marks.cut_out(frames[6], [KEEP], DROP, moving.hint_in(frames, 6))
+        moves = marks.cut_out(frames[6], [KEEP], DROP, moving.joined(lambda: stirring(frames, 6)))
         assert overlap(moves, alphas[6]) > 0.6
         assert overlap(moves, alphas[6]) > overlap(still, alphas[6]) + 0.1
 
@@ -63,7 +64,10 @@ class TestMoving:
     def test_without_frames_to_compare_with_it_is_the_person_finder(self, monkeypatch):
         monkeypatch.setattr(moving, "person_hint", lambda *_: "somebody")
         frame = np.zeros((60, 40, 3), np.uint8)
-        assert moving.hint_in([frame], 0)(frame, np.zeros((60, 40), bool), np.zeros((60, 40), bool)) == "somebody"
+        assert (
+            moving.joined(lambda: stirring([frame], 0))(frame, np.zeros((60, 40), bool), np.zeros((60, 40), bool))
+            == "somebody"
+        )
 
     def test_both_are_heard_where_both_are_borne_out(self, monkeypatch):
         body = blob(240, 260, 104, 120, 50)

@@ -56,10 +56,10 @@ def free_port() -> int:
 
 
 class Server:
-    """The real program, in a process of its own."""
+    """The real program, in a process of its own; `home` is a folder with a copy of it that runs instead."""
 
-    def __init__(self, data: Path, command: str = "demo") -> None:
-        self.data = data
+    def __init__(self, data: Path, command: str = "demo", home: Path | None = None) -> None:
+        self.data, self.home = data, home
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}/"
         self.start(command)
@@ -68,8 +68,8 @@ class Server:
         """Starts it, and waits until it answers."""
         self.process = subprocess.Popen(
             [sys.executable, "-m", "nervykite.cli", command, "--data", str(self.data), "--port", str(self.port)],
-            stdout=subprocess.DEVNULL,
-        )
+            stdout=subprocess.DEVNULL, cwd=self.home,
+        )  # fmt: skip
         for _ in range(600):
             try:
                 urllib.request.urlopen(self.url, timeout=1).close()

@@ -1,13 +1,19 @@
 """Controls that a finish's settings bring along, keys of settings, and the sound that belongs to what is seen."""
 
 import re
+import shutil
+from pathlib import Path
 
 import numpy as np
 from playwright.sync_api import expect
 
+import nervykite
 from nervykite.core.footage.loose import frames, rgb
 
+from .conftest import Server
 from .driver import Maker
+
+HOME = Path(nervykite.__file__).parent
 
 
 def test_a_setting_gets_keys_and_the_export_shows_them(page, server, tmp_path):
@@ -126,4 +132,89 @@ def test_the_sound_of_an_earlier_state_is_never_played(page, server):
     second = next(n for n, h in enumerate(heard) if h[0] == "start" and abs(h[1] - shorter) < 0.02)
     assert ["stop"] in heard[first:second]
     assert not any(h[0] == "start" and abs(h[1] - whole / 30) < 0.05 for h in heard[second:])
-    page.get_by_role("button", name="Stop", exact=True).click()
+
+
+EVERYTHING = '''
+"""A finish that has a setting of every sort, and changes nothing."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ..model.base import Colour
+from ..model.finish import FinishKind, Target
+from ..model.keys import Easing
+
+
+class Everything(FinishKind):
+    """All sorts."""
+
+    kind: Literal["everything"] = "everything"
+    title: ClassVar[str] = "Everything"
+    on: ClassVar[tuple[Target, ...]] = ("cutout",)
+
+    width: Annotated[float, Field(ge=0, le=50, title="Width", json_schema_extra={"unit": "px"})] = 5.0
+    copies: Annotated[int, Field(ge=1, le=9, title="Copies")] = 3
+    double: Annotated[bool, Field(title="Double")] = False
+    side: Annotated[Literal["inside", "outside"], Field(title="Side")] = "outside"
+    ink: Annotated[Colour, Field(title="Ink")] = "#102030"
+    centre: Annotated[tuple[float, float], Field(title="Centre", json_schema_extra={"format": "point"})] = (0.0, 0.0)
+    tilt: Annotated[float, Field(title="Tilt", json_schema_extra={"unit": "°"})] = 0.0
+    curve: Annotated[Easing, Field(title="Curve")] = Easing()
+    seed: Annotated[int, Field(ge=0, le=99999, title="Seed", json_schema_extra={"format": "seed"})] = 1
+
+    def cutout(self, rgba, scale):
+        return rgba
+'''
+
+
+def test_a_new_finish_has_its_controls_without_a_change_of_the_page(page, leaps, tmp_path):
+    """A copy of the program gets a finish that has settings of every sort: each can be set, and set back."""
+    copy = shutil.copytree(HOME, tmp_path / "program" / "nervykite", ignore=shutil.ignore_patterns("world", "*.mp4"))
+    (copy / "core" / "finishes" / "everything.py").write_text(EVERYTHING)
+    server = Server(Path(shutil.copytree(leaps, tmp_path / "data")), "serve", tmp_path / "program")
+    try:
+        maker = Maker(page, server.url)
+        maker.open("Gull Point relay")
+        page.locator('[data-layer="Leap 1"] [data-span]').click()
+        maker.step("Dress")
+        page.get_by_role("button", name="Everything", exact=True).click()
+        maker.settled()
+
+        def settings() -> dict:
+            maker.settled()
+            return maker.view()["project"]["layers"][0]["finishes"][-1]["settings"]
+
+        assert settings()["copies"] == 3
+        maker.field("Width", 12.5)
+        maker.field("Copies", 4.6)
+        page.locator("[data-finish=everything] label").filter(has=page.get_by_role("checkbox", name="Double")).click()
+        page.get_by_role("radio", name="Inside").click()
+        ink = page.get_by_label("Ink", exact=True)
+        ink.fill("#FF8800")
+        ink.press("Enter")
+        maker.settled()
+        maker.field("Centre, across", 7)
+        maker.field("Centre, down", -3)
+        maker.field("Tilt", 45)
+        page.get_by_label("Easing").select_option("ease-in-out")
+        now = settings()
+        assert now["curve"]["x1"] == 0.42
+        del now["curve"]
+        assert now == {
+            "width": 12.5, "copies": 5, "double": True, "side": "inside", "ink": "#FF8800", "centre": [7, -3],
+            "tilt": 45, "seed": 1,
+        }  # fmt: skip
+        page.get_by_role("button", name="Another seed").click()
+        assert settings()["seed"] != 1
+        kites = page.locator("[data-finish=everything]").get_by_role("button", name=re.compile("^Set .* key$"))
+        assert kites.count() == 2  # width and tilt
+        for name in ("Width", "Copies", "Double", "Side", "Ink", "Centre, across", "Centre, down", "Tilt", "Seed"):
+            page.locator("[data-finish=everything]").get_by_text(name, exact=True).dblclick()
+            maker.settled()
+        back = settings()
+        assert {k: back[k] for k in ("width", "copies", "double", "side", "centre", "tilt", "seed")} == {
+            "width": 5, "copies": 3, "double": False, "side": "outside", "centre": [0, 0], "tilt": 0, "seed": 1,
+        }  # fmt: skip
+    finally:
+        server.kill()

@@ -1,11 +1,11 @@
 """What moves as a help for marks: in a video the subject that strokes mean mostly moves by itself."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
 import cv2
 import numpy as np
 
-from ..track.stirring import movers, stirring
+from ..track.stirring import movers
 from .marks import PersonHint
 from .person import person_hint
 
@@ -19,16 +19,11 @@ SAYS = 0.5
 """The say of movement beside a person finder's that the strokes bear out as well."""
 
 
-def hint_in(frames: Sequence[np.ndarray], at: int) -> PersonHint:
-    """What finds whom strokes mean in frame `at` of a shot, uint8 RGB (h, w, 3) frames in order, small ones.
+def joined(stirs: Callable[[], np.ndarray | None]) -> PersonHint:
+    """The person finder, and what moves, (h, w), see `stirring`; asked for when it is needed.
 
     To be given to `marks.cut_out` instead of `person_hint`, which it asks as well.
     """
-    return joined(lambda: stirring(frames, at))
-
-
-def joined(stirs: Callable[[], np.ndarray | None]) -> PersonHint:
-    """The person finder, and what moves, (h, w), see `stirring`; asked for when it is needed."""
 
     def hint(picture: np.ndarray, keep: np.ndarray, drop: np.ndarray) -> np.ndarray | None:
         people, moves = person_hint(picture, keep, drop), stirs()

@@ -32,10 +32,6 @@ class Writer(Kind):
     def start(self, path: Path, picture: Picture) -> "Writing":
         """Begins a file under a path. Raises OSError if it cannot be written."""
 
-    def about(self, picture: Picture) -> str:
-        """What will be in the file, in a few words."""
-        return self.title
-
 
 class Writing:
     """A file that is being written. It is whole once `close` has returned."""

@@ -2,7 +2,7 @@ import { Box, Flex, Switch, Text } from '@chakra-ui/react'
 import { Dices } from 'lucide-react'
 import { type ReactNode, useMemo } from 'react'
 import type { Easing } from '../api/client'
-import { EasingPanel } from '../bench/fly/EasingPanel'
+import { EasingPanel } from './EasingPanel'
 import { Choice, Tool } from './buttons'
 import { ColourField } from './ColourField'
 import { NumberField } from './fields'
@@ -45,7 +45,7 @@ function Control({ s, p }: { s: Setting; p: Props }) {
         unit={s.unit}
         slider={s.sort !== 'seed' && s.max - s.min <= 1e4}
         step={s.step}
-        digits={s.sort === 'number' ? undefined : 0}
+        digits={s.sort !== 'number' ? 0 : s.step < 0.1 ? 2 : 1}
         min={s.min * by}
         max={s.max * by}
         initial={Number(s.initial ?? 0) * by}

@@ -6,7 +6,7 @@ import { Controls } from '../../parts/Controls'
 import { KeyMark } from '../../parts/KeyMark'
 import type { Setting } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
-import { useLayer, useOf } from '../../shell/store'
+import { useLayer, useOf, useStudio } from '../../shell/store'
 
 /** The chain of finishes on the selected cutout, or on the selected piece of footage. */
 export function Dress() {
@@ -67,9 +67,8 @@ function Chain(p: ChainProps) {
   const { edit } = useOf('edit')
   const { finishes } = p.owner
   const known = (useCatalog()?.finishes ?? []).filter((f) => f.on.includes(p.target))
-  const change = changeOf(p)
   const add = (f: KindView) =>
-    void edit(change([...finishes, { id: newId(), kind: f.kind, settings: {}, visible: true }]))
+    void edit(changing(p, (all) => [...all, { id: newId(), kind: f.kind, settings: {}, visible: true }]))
   return (
     <Flex h="100%" minH="0">
       <Box w="220px" flexShrink="0" borderRight="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
@@ -96,12 +95,21 @@ function Chain(p: ChainProps) {
   )
 }
 
-/** The edit that gives a layer or a ground item other finishes. */
-function changeOf({ target, owner }: ChainProps) {
-  return (finishes: Finish[]): Edit =>
-    target === 'ground'
-      ? { kind: 'change ground', item: owner.id, finishes }
-      : { kind: 'change layer', layer: owner.id, finishes, clear: [] }
+/** The layer or ground item as it is by now: an edit that waits for others goes by what they have made of it. */
+function newest({ target, owner }: ChainProps): Layer | GroundItem {
+  const project = useStudio.getState().view?.project
+  const all: (Layer | GroundItem)[] = (target === 'ground' ? project?.ground : project?.layers) ?? []
+  return all.find((x) => x.id === owner.id) ?? owner
+}
+
+/** The edit that makes other finishes of those there are when its turn comes. */
+function changing(chain: ChainProps, make: (finishes: Finish[]) => Finish[]) {
+  return (): Edit => {
+    const { id, finishes } = newest(chain)
+    return chain.target === 'ground'
+      ? { kind: 'change ground', item: id, finishes: make(finishes) }
+      : { kind: 'change layer', layer: id, finishes: make(finishes), clear: [] }
+  }
 }
 
 /** One finish of the chain: on or off, its settings, each with its kite where it can have keys. */
@@ -115,8 +123,8 @@ function Link({ finish: f, kind, chain }: { finish: Finish; kind: KindView | und
     'readyCount',
   )
   const { owner, target } = chain
-  const change = changeOf(chain)
-  const others = (changes: Partial<Finish>) => owner.finishes.map((x) => (x.id === f.id ? { ...x, ...changes } : x))
+  const with_ = (change: (x: Finish) => Finish) =>
+    changing(chain, (all) => all.map((x) => (x.id === f.id ? change(x) : x)))
   const header = frames?.peek(playhead)?.header
   const given =
     target === 'ground'
@@ -131,10 +139,12 @@ function Link({ finish: f, kind, chain }: { finish: Finish; kind: KindView | und
   )
   const whose = target === 'ground' ? { item: owner.id } : { layer: owner.id }
   /** A setting with keys gets one here; without, it is what it is all along. */
-  const put = (name: string, value: unknown, key = false): Edit =>
-    key || keysOf(name).length
-      ? { kind: 'set value', ...whose, channel: channel(name), frame: playhead, value: [Number(value)], key }
-      : change(others({ settings: { ...f.settings, [name]: value } }))
+  const put =
+    (name: string, value: unknown, key = false) =>
+    (): Edit =>
+      key || newest(chain).keys.some((k) => k.channel === channel(name))
+        ? { kind: 'set value', ...whose, channel: channel(name), frame: playhead, value: [Number(value)], key }
+        : with_((x) => ({ ...x, settings: { ...x.settings, [name]: value } }))()
   const kite = (s: Setting) => {
     if (!s.keyable) return <Box w="22px" />
     const here = keysOf(s.name).find((k) => chain.frames[k.id] === playhead)
@@ -162,20 +172,20 @@ function Link({ finish: f, kind, chain }: { finish: Finish; kind: KindView | und
           icon={f.visible ? Eye : EyeOff}
           size={26}
           label={`${f.visible ? 'Switch off' : 'Switch on'} ${kind?.title}`}
-          onClick={() => void edit(change(others({ visible: !f.visible })))}
+          onClick={() => void edit(with_((x) => ({ ...x, visible: !f.visible })))}
         />
         <Tool
           icon={Trash2}
           size={26}
           label={`Remove ${kind?.title}`}
-          onClick={() => void edit(change(owner.finishes.filter((g) => g.id !== f.id)))}
+          onClick={() => void edit(changing(chain, (all) => all.filter((x) => x.id !== f.id)))}
         />
       </Flex>
       {kind && (
         <Controls
           schema={kind.settings}
           values={values}
-          onDraft={(name, value) => setDraft(put(name, value))}
+          onDraft={(name, value) => setDraft(put(name, value)())}
           onCommit={(name, value) => void edit(put(name, value))}
           after={kite}
         />

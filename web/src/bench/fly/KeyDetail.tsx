@@ -5,7 +5,7 @@ import { Choice, Heading, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { withKey } from '../../shell/keys'
 import { useOf } from '../../shell/store'
-import { EasingPanel } from './EasingPanel'
+import { EasingPanel } from '../../parts/EasingPanel'
 
 /** One key: what it is tied to, and how it goes over to the next. */
 export function KeyDetail(p: {

@@ -1,11 +1,11 @@
 import { Box, Flex, chakra } from '@chakra-ui/react'
 import { useState } from 'react'
-import type { Easing } from '../../api/client'
-import { Heading } from '../../parts/buttons'
-import { NumberField } from '../../parts/fields'
-import { useCatalog } from '../../parts/useCatalog'
-import { useDrag } from '../../parts/useDrag'
-import { roleColour } from '../../theme/system'
+import type { Easing } from '../api/client'
+import { Heading } from './buttons'
+import { NumberField } from './fields'
+import { useCatalog } from './useCatalog'
+import { useDrag } from './useDrag'
+import { roleColour } from '../theme/system'
 
 const SIDE = 132
 const LOW = -0.5
