@@ -2,6 +2,7 @@
 
 import json
 import sqlite3
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -63,10 +64,16 @@ class Entry:
 
 
 class Projects:
-    """Reads and changes projects. Every change is on disk when the call returns."""
+    """Reads and changes projects. Every change is on disk when the call returns.
 
-    def __init__(self, database: Database) -> None:
-        self._database = database
+    `check` is asked about each edit before anything is written, with the state before it and the document after it;
+    what it raises is raised, and nothing is stored.
+    """
+
+    def __init__(
+        self, database: Database, check: Callable[[State, Document], None] = lambda before, after: None
+    ) -> None:
+        self._database, self._check = database, check
         self._known: Kept[State] = Kept(6)
 
     def list(self) -> list[Entry]:
@@ -145,6 +152,7 @@ class Projects:
                 raise error if isinstance(error, Refusal) else Refusal(f"That cannot be done: {error}.") from error
             if not changes:
                 return state
+            self._check(state, after)
             try:
                 apply_changes(connection, TABLES, changes)
                 connection.execute("DELETE FROM edits WHERE project = ? AND undone = 1", (project,))

@@ -1,5 +1,6 @@
 """A data folder at work: the store and the core put together, for the server and the command line alike."""
 
+import logging
 import re
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -22,6 +23,7 @@ from ..core.picture.render import Renderer, sprite_cache
 from ..core.send.export import export
 from ..core.send.writer import Writer
 from ..core.sound.mix import read_wav, write_wav
+from ..core.timeline.limits import within_limits
 from ..core.timeline.timeline import Timeline
 from ..core.track.trail import Trail
 from ..store.database import Database
@@ -32,6 +34,8 @@ from ..store.projects import Projects, State
 from ..store.rows import write_shot
 from .cutting import Remembered
 from .film import ShotFilm
+
+log = logging.getLogger("nervykite")
 
 
 def default_folder() -> Path:
@@ -50,7 +54,7 @@ class Studio:
         except OSError as error:
             raise Refusal(f"The data folder {folder} cannot be used: {error.strerror}. Choose another.") from error
         self.files = Files(folder / "files")
-        self.projects = Projects(self.database)
+        self.projects = Projects(self.database, self._check)
         self.jobs = Jobs(self.database)
         self.mattes = Mattes(self.database)
         self.exports = folder / "exports"
@@ -61,6 +65,7 @@ class Studio:
         self.remembered = Remembered()
         self.trails: Kept[Trail] = Kept(3)
         self._evaluations: Kept[tuple[State, Evaluation]] = Kept(6)
+        self._laid_out: Kept[Timeline] = Kept(6)
 
     def recover(self) -> None:
         """Puts things right after a crash: ends broken-off jobs, removes half-written files.
@@ -94,10 +99,29 @@ class Studio:
         key = state.document.project.id, state.revision
         known = self._evaluations.peek(key)
         if known is None or known[0].document is not state.document:
-            before = self._evaluations.peek((key[0], state.revision - 1))
-            timeline = Timeline(state.document, before and before[1].timeline)
+            timeline = self._laid_out.peek(key[0])
+            if timeline is None or timeline.document is not state.document:
+                before = self._evaluations.peek((key[0], state.revision - 1))
+                timeline = Timeline(state.document, before and before[1].timeline)
             self._evaluations[key] = known = state, Evaluation(state.document, timeline)
         return known[1]
+
+    def _check(self, before: State, after: Document) -> None:
+        """Lays a document out in time before an edit is stored, so that none is kept that could not be shown.
+
+        Raises Refusal.
+        """
+        within_limits(after)
+        try:
+            timeline = Timeline(after, self.evaluation(before).timeline)
+            for layer in after.project.layers:
+                timeline.span(layer)
+        except Refusal:
+            raise
+        except Exception as error:
+            log.exception("an edit would have left a piece that cannot be laid out")
+            raise Refusal("That cannot be done: the piece could not be shown afterwards. The log has more.") from error
+        self._laid_out[after.project.id] = timeline
 
     def duplicate(self, project: str) -> State:
         """Adds a copy of a project, without its history."""

@@ -14,6 +14,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from nervykite.core.edits import (
+    AddPlate,
     ChangeGround,
     ChangeLayer,
     ChangeMatte,
@@ -24,7 +25,9 @@ from nervykite.core.edits import (
     RenameProject,
     SetKey,
     SetLoop,
+    SetPlate,
     SetValue,
+    client_edit,
 )
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Document, Finish, Key, Matte, Project, Tied
@@ -453,3 +456,37 @@ class TestOldFolders:
         named = projects.edit(ids["p"], RenameProject(name="New"), 7)
         assert named.document.project.name == "New"
         assert projects.undo(ids["p"]).document == document
+
+
+class TestWhatCouldNotBeShown:
+    """An edit is laid out in time before it is stored: what could not be shown is refused, and nothing is kept."""
+
+    def test_numbers_that_no_shot_has_are_not_taken(self):
+        for body in (
+            {"kind": "change ground", "item": "0" * 16, "past": 10**15},
+            {"kind": "set value", "layer": "0" * 16, "channel": "scale", "frame": 10**15, "value": [1]},
+            {"kind": "set loop", "loop": [0, 10**15]},
+        ):
+            with pytest.raises(ValueError, match="less than or equal to 10000000"):
+                client_edit.validate_python(body)
+
+    def test_a_piece_is_at_most_six_hours_long(self, studio, project):
+        state = studio.projects.state(project)
+        item = state.document.project.ground[0].id
+        hold = studio.projects.edit(project, HoldFrame(item=item, frame=3), None).document.project.layers[0].source.hold
+        plate = studio.keep_picture(np.zeros((120, 160, 3), np.uint8))
+        studio.edit(project, SetPlate(hold=hold, plate=plate), None)
+        added = studio.edit(project, AddPlate(hold=hold, frames=100_000), None)
+        last = added.document.project.ground[-1].id
+        with pytest.raises(Refusal, match="at most 6 hours"):
+            studio.edit(project, ChangeGround(item=last, past=9_000_000), None)
+        assert studio.projects.state(project) == added
+
+    def test_what_breaks_on_the_way_is_refused_and_nothing_is_stored(self, studio, project, monkeypatch):
+        before = studio.projects.state(project)
+        monkeypatch.setattr("nervykite.studio.studio.Timeline", lambda *_: 1 / 0)
+        with pytest.raises(Refusal, match="could not be shown"):
+            studio.edit(project, RenameProject(name="Other"), None)
+        monkeypatch.undo()
+        assert studio.projects.state(project) == before
+        assert Studio(studio.folder).projects.state(project).document == before.document

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..errors import Refusal
 from ..model import Document, Finish, Framing, GroundItem, Project, Shot
-from ..model.base import Id
+from ..model.base import FrameNumber, FramePast, Id
 from ..sources.plate import PlateSource
 from ..sources.shot import ShotSource
 from ..timeline.ripple import without_item
@@ -69,8 +69,8 @@ class ChangeGround(Edit):
 
     kind: Literal["change ground"] = "change ground"
     item: Id
-    first: Annotated[int, Field(ge=0)] | None = None
-    past: Annotated[int, Field(ge=1)] | None = None
+    first: FrameNumber | None = None
+    past: FramePast | None = None
     framing: Framing | None = None
     finishes: Annotated[list[Finish], Field(max_length=40)] | None = None
 

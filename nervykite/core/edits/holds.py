@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ..errors import Refusal
 from ..model import Arrangement, Document, Hold, Layer, Matte, Shape, Stop
-from ..model.base import Id, Name, new_id
+from ..model.base import FrameNumber, Id, Name, new_id
 from ..model.naming import free_name
 from ..sources.hold import HoldSource
 from ..timeline.arrangements.trail import Trail
@@ -22,7 +22,7 @@ class HoldFrame(Edit):
 
     kind: Literal["hold"] = "hold"
     item: Id
-    frame: Annotated[int, Field(ge=0)]
+    frame: FrameNumber
     name: Name | None = None
     arrangement: Arrangement = Trail()
     layer: Id = Field(default_factory=new_id)
@@ -60,7 +60,7 @@ class ChangeMatte(Edit):
     kind: Literal["change matte"] = "change matte"
     hold: Id
     matte: Matte
-    frame: Annotated[int, Field(ge=0)] | None = None
+    frame: FrameNumber | None = None
 
     @property
     def files(self) -> set[str]:

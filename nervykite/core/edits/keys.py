@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..model import Document, Easing, GroundItem, Key, Layer, Pose
-from ..model.base import Id, Number, new_id
+from ..model.base import FrameNumber, Id, Number, new_id
 from ..model.keys import Channel
 from ..motion.channels import at_rest, channel_of
 from ..timeline.timeline import Timeline
@@ -21,7 +21,7 @@ class SetValue(OwnerEdit):
 
     kind: Literal["set value"] = "set value"
     channel: Channel
-    frame: int
+    frame: FrameNumber
     value: Annotated[list[Number], Field(min_length=1, max_length=2)]
     key: bool = False
     key_id: Id = Field(default_factory=new_id)

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ..errors import Refusal
 from ..model import Arrangement, Document, Finish, Layer, Source
-from ..model.base import Id, Name, Number, new_id
+from ..model.base import FrameNumber, Id, Name, Number, new_id
 from ..model.naming import free_name
 from ..timeline.ripple import tied_to
 from ..timeline.timeline import Timeline
@@ -37,7 +37,7 @@ class ChangeLayer(Edit):
     visible: bool | None = None
     locked: bool | None = None
     arrangement: Arrangement | None = None
-    until: Annotated[int, Field(ge=0)] | None = None
+    until: FrameNumber | None = None
     anchor: tuple[Number, Number] | None = None
     finishes: Annotated[list[Finish], Field(max_length=40)] | None = None
     source: Source | None = None
@@ -106,7 +106,7 @@ class MoveLayer(Edit):
 
     kind: Literal["move layer"] = "move layer"
     layer: Id
-    to: Annotated[int, Field(ge=0)]
+    to: Annotated[int, Field(ge=0, le=100_000)]
 
     def title(self, document: Document) -> str:
         return f"reorder {layer_of(document, self.layer).name}"

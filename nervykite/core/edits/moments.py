@@ -1,12 +1,10 @@
 """Edits of moments: flagged frames of a shot."""
 
-from typing import Annotated, Literal
-
-from pydantic import Field
+from typing import Literal
 
 from ..errors import Refusal
 from ..model import Document, Shot
-from ..model.base import Id, Name
+from ..model.base import FrameNumber, Id, Name
 from ..model.document import Moment
 from ..model.naming import free_name
 from .base import Edit, shot_of
@@ -17,7 +15,7 @@ class AddMoment(Edit):
 
     kind: Literal["add moment"] = "add moment"
     shot: Id
-    frame: Annotated[int, Field(ge=0)]
+    frame: FrameNumber
     name: Name | None = None
 
     def title(self, document: Document) -> str:
@@ -40,7 +38,7 @@ class ChangeMoment(Edit):
     kind: Literal["change moment"] = "change moment"
     shot: Id
     moment: Id
-    frame: Annotated[int, Field(ge=0)] | None = None
+    frame: FrameNumber | None = None
     name: Name | None = None
 
     def title(self, document: Document) -> str:

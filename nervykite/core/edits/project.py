@@ -4,7 +4,7 @@ from typing import Literal
 
 from ..errors import Refusal
 from ..model import Document
-from ..model.base import Colour, Name, Rate
+from ..model.base import Colour, FrameNumber, FramePast, Name, Rate
 from ..model.project import Side
 from ..timeline.timeline import Timeline
 from .base import Edit, with_project
@@ -46,7 +46,7 @@ class SetLoop(Edit):
     """Sets or clears the range that plays round and round, half-open."""
 
     kind: Literal["set loop"] = "set loop"
-    loop: tuple[int, int] | None
+    loop: tuple[FrameNumber, FramePast] | None
 
     def title(self, document: Document) -> str:
         return "set loop" if self.loop else "clear loop"

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ..errors import Refusal
 from ..model import Document, Matte, Piece, Stop, Travel
-from ..model.base import Id, Model, new_id
+from ..model.base import FrameNumber, Id, Model, new_id
 from .base import (
     Edit,
     hold_behind,
@@ -59,7 +59,7 @@ class ChangeStop(Edit):
 
     kind: Literal["change stop"] = "change stop"
     hold: Id
-    frame: Annotated[int, Field(ge=0)]
+    frame: FrameNumber
     change: Literal["lock", "unlock", "fix", "forget"]
 
     def title(self, document: Document) -> str:
@@ -111,7 +111,7 @@ class PutCarried(Edit):
 class CarryTo(Model):
     """A matte that was carried to a moment, and how doubtful it is, 0…1."""
 
-    frame: Annotated[int, Field(ge=0)]
+    frame: FrameNumber
     pieces: list[Piece]
     doubt: Annotated[float, Field(ge=0, le=1)] = 0.0
 

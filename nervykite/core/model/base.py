@@ -52,3 +52,9 @@ def _to_name(name: str) -> str:
 
 Name = Annotated[str, Field(max_length=120), AfterValidator(_to_name)]
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
+MOST_FRAMES = 10_000_000
+"""More than any shot or piece has: six hours at 240 frames a second are half of that."""
+FrameNumber = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
+"""A frame, counted from 0."""
+FramePast = Annotated[int, Field(ge=1, le=MOST_FRAMES)]
+"""The first frame after a range."""

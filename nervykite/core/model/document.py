@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from .base import Id, Model, Name, Rate, new_id
+from .base import FrameNumber, Id, Model, Name, Rate, new_id
 from .layers import Layer
 from .matte import Matte, Travel
 from .project import GroundItem, Project
@@ -23,7 +23,7 @@ class Moment(Model):
     """A flagged frame of a shot."""
 
     id: Id = Field(default_factory=new_id)
-    frame: Annotated[int, Field(ge=0)]
+    frame: FrameNumber
     name: Name = "Moment"
 
 
@@ -73,7 +73,7 @@ class Hold(Model):
 
     id: Id = Field(default_factory=new_id)
     shot: Id
-    frame: Annotated[int, Field(ge=0)]
+    frame: FrameNumber
     name: Name = "Hold"
     matte: Matte = Matte()
     plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None = None

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Id, Model, Name, Number, new_id
+from .base import FrameNumber, FramePast, Id, Model, Name, Number, new_id
 
 Combine = Literal["add", "cut away", "overlap"]
 ShapeKind = Literal["pen", "oval", "box", "lasso", "cling"]
@@ -112,7 +112,7 @@ class Stop(Model):
     `doubt` is how unsure carrying was, 0…1; a stale one was carried before a frame beside it was corrected.
     """
 
-    frame: Annotated[int, Field(ge=0)]
+    frame: FrameNumber
     pieces: list[Piece]
     carried: bool = True
     locked: bool = False
@@ -134,8 +134,8 @@ class Stop(Model):
 class Travel(Model):
     """The range of source frames, half-open, through which a matte travels, and where it is known by now."""
 
-    first: Annotated[int, Field(ge=0)]
-    past: Annotated[int, Field(ge=1)]
+    first: FrameNumber
+    past: FramePast
     stops: list[Stop] = []
 
     def at(self, frame: int) -> Stop | None:

@@ -1,12 +1,10 @@
 """What stretches of the ground share that are measured in frames of a shot."""
 
-from typing import Annotated
-
-from pydantic import Field, model_validator
+from pydantic import model_validator
 
 from ..errors import Refusal
 from ..model import Document
-from ..model.base import Id
+from ..model.base import FrameNumber, FramePast, Id
 from ..model.source import Source
 
 
@@ -17,8 +15,8 @@ class StretchSource(Source):
     """
 
     shot: Id
-    first: Annotated[int, Field(ge=0)]
-    past: Annotated[int, Field(ge=1)]
+    first: FrameNumber
+    past: FramePast
 
     @model_validator(mode="after")
     def _in_order(self) -> "StretchSource":
