@@ -7,6 +7,7 @@ from pathlib import Path
 
 from .core.errors import Refusal
 from .studio import Studio, default_folder
+from .studio.claim import Claim
 
 
 def serve(options: argparse.Namespace) -> None:
@@ -18,6 +19,7 @@ def serve(options: argparse.Namespace) -> None:
     if not (PAGE / "index.html").is_file():
         raise Refusal("The page has not been built yet. Run “make setup” first.")
     studio = Studio(options.data)
+    claim = Claim(options.data)
     config = uvicorn.Config(
         create_app(studio), host="127.0.0.1", port=options.port, log_level="warning",
         ws_per_message_deflate=False, ws_max_size=1 << 24,
@@ -29,6 +31,7 @@ def serve(options: argparse.Namespace) -> None:
     print(f"Nervy Kite is at http://127.0.0.1:{socket.getsockname()[1]}/  (Ctrl+C ends it)", flush=True)
     uvicorn.Server(config).run(sockets=[socket])
     studio.close()
+    claim.release()
 
 
 def demo(options: argparse.Namespace) -> None:
@@ -36,8 +39,10 @@ def demo(options: argparse.Namespace) -> None:
     from .demo.project import add_demo
 
     studio = Studio(options.data)
+    claim = Claim(options.data)
     add_demo(studio)
     studio.close()
+    claim.release()
     if not options.no_serve:
         serve(options)
 

@@ -137,3 +137,30 @@ def test_measurements_run_on_small_material(monkeypatch):
         result = module.measure()
         assert result.ratio > 0
         assert result.figures[figure] > 0
+
+
+def test_a_data_folder_has_one_server(tmp_path, capsys):
+    """A second one says so and ends; an export may read beside the first; a killed one leaves nothing in the way."""
+    from nervykite.core.errors import Refusal
+    from nervykite.studio import Studio
+    from nervykite.studio.claim import Claim
+
+    studio = Studio(tmp_path)
+    studio.projects.new("Empty")
+    studio.close()
+    holding = (
+        "import sys, time; from pathlib import Path; from nervykite.studio.claim import Claim;"
+        "claim = Claim(Path(sys.argv[1])); print('held', flush=True); time.sleep(60)"
+    )
+    other = subprocess.Popen([sys.executable, "-c", holding, str(tmp_path)], stdout=subprocess.PIPE, text=True)
+    assert other.stdout.readline() == "held\n"
+    with pytest.raises(Refusal, match=f"already running on this data folder .process {other.pid}"):
+        Claim(tmp_path)
+    assert main(["serve", "--data", str(tmp_path), "--port", "0"]) == 1
+    assert "already running" in capsys.readouterr().err
+    assert main(["export", "Empty", "--data", str(tmp_path), "--out", str(tmp_path / "x.mp4")]) == 1
+    assert "Import a shot first" in capsys.readouterr().err
+    other.kill()
+    other.wait()
+    other.stdout.close()
+    Claim(tmp_path).release()

@@ -5,6 +5,7 @@ from urllib.parse import quote
 from fastapi import FastAPI, HTTPException, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException as AnyHTTPException
 
 from ..core.errors import Refusal
 from ..store.projects import Missing, Stale
@@ -15,6 +16,15 @@ ASK_AGAIN = {"Cache-Control": "no-cache"}
 ERRORS: dict[int | str, dict] = {
     400: {"model": Trouble}, 404: {"model": Trouble}, 409: {"model": Trouble}, 413: {"model": Trouble},
 }  # fmt: skip
+
+
+WORDS = {
+    400: "The request could not be read: its body is not JSON in UTF-8. Reload the page, and do that again.",
+    404: "There is nothing at that address.",
+    405: "That cannot be asked for in this way.",
+}
+PLAIN = {"There was an error parsing the body", "Not Found", "Method Not Allowed"}
+"""What the framework says by itself, and what a person is told instead."""
 
 
 def add_errors(app: FastAPI) -> None:
@@ -35,9 +45,10 @@ def add_errors(app: FastAPI) -> None:
         message = str(first["msg"]).removeprefix("Value error, ")
         return JSONResponse({"message": f"{where}: {message}." if where else f"{message}."}, 400)
 
-    @app.exception_handler(HTTPException)
-    def http_error(_request: Request, error: HTTPException) -> JSONResponse:
-        return JSONResponse({"message": str(error.detail)}, error.status_code)
+    @app.exception_handler(AnyHTTPException)
+    def http_error(_request: Request, error: AnyHTTPException) -> JSONResponse:
+        sentence = WORDS.get(error.status_code, str(error.detail)) if error.detail in PLAIN else str(error.detail)
+        return JSONResponse({"message": sentence}, error.status_code, headers=error.headers)
 
 
 def download(data: bytes, kind: str, name: str) -> Response:

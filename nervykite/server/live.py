@@ -120,7 +120,10 @@ class Live:
         try:
             while True:
                 try:
-                    waiting.append(_request.validate_json(await socket.receive_text()))
+                    message = await socket.receive()
+                    if message["type"] == "websocket.disconnect":
+                        break
+                    waiting.append(_request.validate_json(message.get("text") or message.get("bytes") or b""))
                 except ValidationError as error:
                     trouble = {
                         "type": "trouble",

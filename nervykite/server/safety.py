@@ -20,15 +20,20 @@ class Safety:
     def __init__(self, app: ASGIApp, hosts: set[str] = LOCAL) -> None:
         self._app, self._hosts = app, hosts
 
+    def _trusts(self, host: str, origin: str | None) -> bool:
+        try:
+            known = urlsplit(f"//{host}").hostname in self._hosts
+            return known and (origin is None or urlsplit(origin).netloc == host)
+        except ValueError:  # it is no address at all
+            return False
+
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Lets the request through, or answers it with 403."""
         if scope["type"] not in ("http", "websocket"):
             await self._app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        host, origin = headers.get("host", ""), headers.get("origin")
-        trusted = urlsplit(f"//{host}").hostname in self._hosts
-        if not trusted or (origin is not None and urlsplit(origin).netloc != host):
+        if not self._trusts(headers.get("host", ""), headers.get("origin")):
             if scope["type"] == "websocket":
                 await send({"type": "websocket.close", "code": 1008})
             else:

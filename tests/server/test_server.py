@@ -406,3 +406,31 @@ def test_the_catalog_says_what_the_page_builds_controls_from(client):
     assert (width["unit"], width["minimum"], width["maximum"]) == ("px", 0, 80)
     assert finishes["soft-blur"]["on"] == ["ground"]
     assert catalog["easings"]["ease-in-out"] == [0.42, 0, 0.58, 1]
+
+
+class TestAttacked:
+    @pytest.mark.parametrize("headers", [{"host": "[::1"}, {"host": "]"}, {"origin": "http://[bad"}])
+    def test_what_is_no_address_is_refused_with_a_sentence(self, client, headers):
+        answer = client.get("/api/projects", headers=headers)
+        assert answer.status_code == 403
+        assert "only its own page" in answer.json()["message"]
+
+    @pytest.mark.parametrize("body", [b"\xff\xfe{", b"{", b"[]", b"null", b'{"revision": 1e99}'])
+    def test_a_body_that_cannot_be_read_gets_a_sentence(self, client, project, body):
+        url = f"/api/projects/{project['project']['id']}/edits"
+        answer = client.post(url, content=body, headers={"content-type": "application/json"})
+        assert answer.status_code == 400
+        assert answer.json()["message"]
+
+    def test_a_binary_message_does_not_end_the_stream(self, client, project):
+        with listening(client, project) as socket:
+            socket.send_bytes(b"\x00\xff\x80")
+            assert "not understood" in socket.receive_json()["message"]
+            socket.send_json({"type": "frame", "seq": 1, "frame": 4, "width": 160, "height": 120})
+            header, _ = unpack(socket.receive_bytes())
+            assert header["frame"] == 4
+
+    def test_jobs_of_a_project_that_is_not_there(self, client):
+        answer = client.get("/api/projects/0123456789abcdef/jobs")
+        assert answer.status_code == 404
+        assert answer.json()["message"].startswith("There is no such project")

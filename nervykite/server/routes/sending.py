@@ -33,6 +33,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/projects/{project}/jobs")
     def list_jobs(project: str) -> list[JobView]:
+        studio.projects.revision(project)  # there is such a project
         return [desk.work.view(j) for j in studio.jobs.of_project(project)]
 
     def job_of(job: str) -> Job:
