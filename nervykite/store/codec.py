@@ -81,10 +81,7 @@ def _text(value: Any) -> str:
 
 def _at(data: Any, path: str) -> Any:
     for name in path.split(".") if path else ():
-        if isinstance(data, list):
-            data = data[int(name)]
-        else:
-            data = None if data is None else data.get(name)
+        data = None if data is None else data.get(name)
     return data
 
 
@@ -97,10 +94,7 @@ def _put(data: Row, path: str, value: Any) -> None:
         if data.get(name) is None:
             data[name] = {}
         data = data[name]
-    if isinstance(value, dict) and isinstance(data.get(last), dict):
-        data[last].update(value)
-    else:
-        data[last] = value
+    data[last] = value
 
 
 def _excluded(paths: Iterable[str]) -> dict[str, Any]:

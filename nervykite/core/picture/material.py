@@ -8,7 +8,9 @@ from ..footage.library import Library, beyond, place
 from ..footage.planes import Planes, colour_planes
 from ..model import Document
 from ..sources.picture import Cutout, Footage, Grid, Patch, Stored
+from .draw import Placed, draw
 from .mattes import Mattes
+from .sprite import packed
 
 RIM = 2
 """Free pixels around a sprite, so that sampling it never needs to look outside."""
@@ -55,9 +57,6 @@ class Stock:
         half = h // 2, w // 2
         planes = Planes(np.full((h, w), y, np.uint8), np.full(half, u, np.uint8), np.full(half, v, np.uint8))
         if patch is not None:
-            from .draw import Placed, draw
-            from .sprite import packed
-
             draw(planes, [Placed(packed(patch), np.eye(3))])
         return planes
 
