@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from ..core.edits.base import hold_shown
 from ..core.errors import Refusal
 from ..core.model import Document, GroundItem, Hold, Layer, Piece, Shot, Stop
 from ..core.model.base import Rate
@@ -260,19 +261,18 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
     document = timeline.document
     sharing: dict[str, list[str]] = {}
     for layer in document.project.layers:
-        if (hold := getattr(layer.source, "hold", None)) is not None:
+        if (hold := hold_shown(layer)) is not None:
             sharing.setdefault(hold, []).append(layer.id)
     old = before.state.document if before else None
     spans = before.keys.evaluation.timeline.spans if before else {}
     views = {}
     for layer in document.project.layers:
         span = timeline.span(layer)
-        hold = getattr(layer.source, "hold", None)
+        hold = hold_shown(layer)
         shares = [x for x in sharing.get(hold, ()) if x != layer.id] if hold else []
         if before and old and before.parts["layers"].get(layer.id) is layer and spans.get(layer.id) == span:
             known: LayerView = before.parts["places"][layer.id]
-            same_parts = zip(layer.source.depends(old), layer.source.depends(document), strict=True)
-            if known.shares == shares and all(a is b for a, b in same_parts):
+            if known.shares == shares and layer.source.unchanged(old, document):
                 views[layer.id] = known
                 continue
         views[layer.id] = LayerView.model_construct(

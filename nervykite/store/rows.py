@@ -74,16 +74,8 @@ PROJECTS = Table(
 )
 MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name"))
 TABLES = {
-    "projects",
     "project_shots",
-    "moments",
-    "ground_items",
-    "holds",
-    "pieces",
-    "stops",
-    "layers",
-    "keys",
-    "finishes",
+    *(t.name for top in (PROJECTS, MOMENTS, GROUND, HOLDS, LAYERS) for t in (top, *top.parts.values())),
 }
 
 

@@ -67,6 +67,11 @@ class Source(Kind):
         """The parts of a document, besides itself, that its pixels follow from. They are compared by identity."""
         return ()
 
+    def unchanged(self, before: "Document", now: "Document") -> bool:
+        """Whether what its pixels follow from is the very same in two documents that both have it."""
+        was, parts = self.depends(before), self.depends(now)
+        return len(was) == len(parts) and all(a is b for a, b in zip(was, parts, strict=True))
+
     def changed(self, before: "Source", name: str) -> str:
         """What undo calls the change from another state of it, given the name of what shows it."""
         return f"change {name}"

@@ -34,7 +34,7 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
             and spans[0] == spans[1]
             and layer.over in same_item
             and layer.id not in moved
-            and _same(was.source.depends(old), layer.source.depends(new))
+            and layer.source.unchanged(old, new)
         )
         if not same:
             ranges.extend((s.start, s.end) for s in spans if s is not None)
@@ -46,22 +46,17 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
 def _ground(before: Evaluation, after: Evaluation) -> Iterable[Range]:
     """Where the ground itself differs; all that comes after the first item that begins elsewhere."""
     old, new = before.timeline, after.timeline
-    known = {g.id: g for g in before.document.project.ground}
     for was, item in zip(before.document.project.ground, after.document.project.ground, strict=False):
         start = new.starts[item.id]
         tables = old.tables[was.id], new.tables[item.id]
         if was.id != item.id or len(tables[0]) != len(tables[1]):
             yield start, max(old.length, new.length)
             return
-        depends = (g.source.depends(d) for g, d in ((was, before.document), (item, after.document)))
-        if known[item.id] is not item or not np.array_equal(*tables) or not _same(*depends):
+        kept = was is item and item.source.unchanged(before.document, after.document)
+        if not kept or not np.array_equal(*tables):
             yield start, new.end_of(item.id)
     if old.length != new.length:
         yield min(old.length, new.length), max(old.length, new.length)
-
-
-def _same(one: tuple[object, ...], other: tuple[object, ...]) -> bool:
-    return len(one) == len(other) and all(a is b for a, b in zip(one, other, strict=True))
 
 
 def _moved(old: list[str], new: list[str]) -> set[str]:

@@ -92,7 +92,7 @@ class Timeline:
         layers = {layer.id: layer for layer in before.project.layers}
         for layer in now.project.layers:
             was = layers.get(layer.id)
-            if was is layer and layer.id in known._spans and layer.source.depends(before) == layer.source.depends(now):
+            if was is layer and layer.id in known._spans and layer.source.unchanged(before, now):
                 self._spans[layer.id] = known._spans[layer.id]
 
     def place(self, layer: Layer) -> "Place | None":
