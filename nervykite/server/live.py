@@ -190,7 +190,7 @@ class Live:
     ) -> bytes:
         hold = evaluation.document.holds.get(request.hold)
         if hold is None:
-            raise Refusal("That hold is no longer there.")
+            raise Refusal("That hold is no longer there. Choose another.")
         header["hold"] = hold.id
         at = hold.frame if request.frame is None else request.frame
         matte = hold.matte_at(at) or hold.matte.model_copy(update={"pieces": []})

@@ -79,7 +79,7 @@ class Pictures:
         """Lines along the edges of a source frame from a point: a function from another point to [[x, y], …]."""
         shot = document.shots.get(shot_id)
         if shot is None or not 0 <= frame < shot.frames:
-            raise Refusal("That frame is no longer there.")
+            raise Refusal("That frame is no longer there. Choose another.")
         key = shot_id, frame, start
         with self._clinging:
             if self._cling is None or self._cling[0] != key:

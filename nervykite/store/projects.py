@@ -133,7 +133,7 @@ class Projects:
         with self._database.writing() as connection:
             changed = connection.execute(f"UPDATE projects SET deleted = {value} WHERE id = ?", (project,))
             if changed.rowcount == 0:
-                raise Missing("There is no such project.")
+                raise Missing(NO_PROJECT)
 
     def edit(self, project: str, edit: Edit, revision: int | None) -> State:
         """Makes an edit on a revision (None: on whatever is there).

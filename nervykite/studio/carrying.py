@@ -133,7 +133,7 @@ def _stop(studio: Studio, carried: Carried) -> Stop:
 def _hold(studio: Studio, project: str, hold_id: str) -> tuple[Hold, Shot]:
     document = studio.state(project).document
     if hold_id not in document.holds:
-        raise Refusal("That hold is no longer there.")
+        raise Refusal("That hold is no longer there. Choose another.")
     hold = document.holds[hold_id]
     return hold, document.shots[hold.shot]
 

@@ -6,6 +6,7 @@ from starlette.testclient import TestClient
 
 from nervykite.core.edits import PutCarried
 from nervykite.core.model import Found, Raster, Stop
+from nervykite.core.sources.cutout import CutoutSource
 from nervykite.server.app import create_app
 
 from ..media import make_video
@@ -115,6 +116,15 @@ def test_a_travelling_matte_is_not_sent_again_with_every_edit(client, project, s
     changed = answer.json()["stops"]
     assert changed[f"{hold}:23"]["state"] == "fixed"
     assert {s["state"] for k, s in changed.items() if k != f"{hold}:23"} == {"stale"}
+
+
+def test_a_layer_that_comes_to_depend_on_more_is_told_anew(client, project, monkeypatch):
+    """A kind of source may follow from any number of things, and from more of them after an edit."""
+    monkeypatch.setattr(CutoutSource, "depends", lambda self, document: tuple(document.holds.values()))
+    view = carved(client, project)
+    answer = told(client, view, kind="hold", item=view["project"]["ground"][0]["id"], frame=9).json()
+    assert answer["stale"] == [[6, 24]]
+    assert len(whole(answer, view)["layers"]) == 2
 
 
 def test_a_page_that_has_been_away_is_told_what_it_missed(client, project):

@@ -70,7 +70,7 @@ def item_of(document: Document, id_: str) -> GroundItem:
     """A piece of the ground by its id. Raises Refusal if it is gone."""
     item = document.item(id_)
     if item is None:
-        raise Refusal("That piece of footage is no longer in the ground.")
+        raise Refusal("That piece of footage is no longer in the ground. Choose another.")
     return item
 
 

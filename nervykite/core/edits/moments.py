@@ -48,7 +48,7 @@ class ChangeMoment(Edit):
         shot = shot_of(document, self.shot)
         moment = next((m for m in shot.moments if m.id == self.moment), None)
         if moment is None:
-            raise Refusal("That moment is no longer there.")
+            raise Refusal("That moment is no longer there. Choose another.")
         frame = moment.frame if self.frame is None else self.frame
         if frame >= shot.frames:
             raise Refusal(f"{shot.name} has no frame {frame}; its last one is {shot.frames - 1}.")

@@ -50,7 +50,7 @@ def channel_of(owner: Layer | GroundItem, name: str) -> Channel:
                 title = schema.get("title", setting)
                 low, high = schema.get("minimum", -1e6), schema.get("maximum", 1e6)
                 return Channel(name, title, f"change {title.lower()} of", low=low, high=high)
-    raise Refusal("What that key belongs to is no longer there.")
+    raise Refusal("What that key belongs to is no longer there. Put that finish on again first.")
 
 
 def keyable(finish: Finish) -> dict[str, dict[str, Any]]:
@@ -68,7 +68,7 @@ def rest_value(owner: Layer | GroundItem, name: str) -> list[float]:
     for finish in owner.finishes:
         if finish.id == id_ and setting in finish.settings:
             return [float(finish.settings[setting])]
-    raise Refusal("What that key belongs to is no longer there.")
+    raise Refusal("What that key belongs to is no longer there. Put that finish on again first.")
 
 
 def at_rest(owner: Layer | GroundItem, name: str, value: Sequence[float]) -> dict[str, Any]:
