@@ -51,7 +51,7 @@ class Keyed:
 
     def still(self, time: float) -> Literal["before", "after"] | None:
         """Whether nothing moves any more, or not yet: no key lies after that time, or none before."""
-        return "after" if time >= self._last else "before" if time <= self._first else None
+        return "after" if time >= self._last else "before" if time < self._first else None
 
     def value(self, channel: str, time: float) -> list[float]:
         """A channel's value at a time."""
