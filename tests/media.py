@@ -6,6 +6,7 @@ from pathlib import Path
 import av
 import numpy as np
 
+from nervykite.core.footage import ingest
 from nervykite.demo.packing import turn_header
 
 
@@ -94,3 +95,9 @@ def decode_luma(path: Path) -> list[np.ndarray]:
             rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
             result.append(rows[: frame.height, : frame.width].copy())
     return result
+
+
+def sound_of(path: Path, seconds: int | Fraction = 1) -> np.ndarray:
+    """The sound of a file from its first picture on: float32 (2, n), empty if there is none."""
+    blocks = ingest.sound_of(path, ingest.first_time(path), Fraction(seconds))
+    return np.concatenate([np.zeros((2, 0), np.float32), *blocks], 1)

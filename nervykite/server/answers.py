@@ -1,20 +1,39 @@
 """What several routers answer with: errors as sentences, downloads, bodies that are read with a limit."""
 
+import asyncio
+import logging
+import threading
+from collections.abc import AsyncIterator, Callable, Coroutine
+from typing import Any, TypeVar
 from urllib.parse import quote
 
-from fastapi import FastAPI, HTTPException, Request, Response
+from fastapi import APIRouter, FastAPI, HTTPException, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from fastapi.routing import APIRoute
 from starlette.exceptions import HTTPException as AnyHTTPException
+from starlette.requests import ClientDisconnect
 
-from ..core.errors import Refusal
-from ..store.projects import Missing, Stale
+from ..core.errors import Cancelled, Refusal
+from ..store.projects import Missing, Stale, Unreadable
+from ..studio.troubles import told
 from .requests import Trouble
 
+log = logging.getLogger("nervykite")
+T = TypeVar("T")
+Report = Callable[[float], None]
+"""What some work calls now and then, with the share done."""
+PATIENCE = 60.0
+"""Seconds for which nothing of a request may come."""
+LONGEST = 60.0
+"""Seconds after which an answer that somebody waits for is given up."""
+MOST_JSON = 16 << 20
+"""How many bytes of JSON a request has at most."""
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 ASK_AGAIN = {"Cache-Control": "no-cache"}
 ERRORS: dict[int | str, dict] = {
-    400: {"model": Trouble}, 404: {"model": Trouble}, 409: {"model": Trouble}, 413: {"model": Trouble},
+    code: {"model": Trouble} for code in (400, 403, 404, 405, 408, 409, 413, 422, 500)
 }  # fmt: skip
 
 
@@ -32,6 +51,8 @@ def add_errors(app: FastAPI) -> None:
 
     @app.exception_handler(Refusal)
     def refused(_request: Request, refusal: Refusal) -> JSONResponse:
+        if isinstance(refusal, Unreadable):
+            return JSONResponse({"message": str(refusal), "rescue": True}, 422)
         return JSONResponse({"message": str(refusal)}, 404 if isinstance(refusal, Missing) else 400)
 
     @app.exception_handler(Stale)
@@ -50,6 +71,11 @@ def add_errors(app: FastAPI) -> None:
         sentence = WORDS.get(error.status_code, str(error.detail)) if error.detail in PLAIN else str(error.detail)
         return JSONResponse({"message": sentence}, error.status_code, headers=error.headers)
 
+    @app.exception_handler(Exception)
+    def unforeseen(request: Request, error: Exception) -> JSONResponse:
+        log.exception("%s %s failed", request.method, request.url.path, exc_info=error)
+        return JSONResponse({"message": told(error, "That")}, 500)
+
 
 def download(data: bytes, kind: str, name: str) -> Response:
     """A file for the person to keep."""
@@ -59,11 +85,84 @@ def download(data: bytes, kind: str, name: str) -> Response:
     )
 
 
+async def blocks(request: Request, name: str, what: str, limit: int) -> AsyncIterator[bytes]:
+    """A request's body as it comes, of at most `limit` bytes.
+
+    Raises HTTPException with a sentence: 413 if it is larger, 408 if it stops coming, 400 if it breaks off.
+    """
+    size = f"{limit >> 30} GB" if limit >= 1 << 30 else f"{limit >> 20} MB"
+    too_large = HTTPException(413, f"{name} is larger than {size}, too large for {what}.")
+    if int(request.headers.get("content-length") or 0) > limit:
+        raise too_large
+    coming, done = aiter(request.stream()), 0
+    while True:
+        try:
+            block = await asyncio.wait_for(anext(coming), PATIENCE)
+        except StopAsyncIteration:
+            return
+        except TimeoutError as error:
+            raise HTTPException(408, f"{name} stopped arriving. Send it again.") from error
+        except ClientDisconnect as error:
+            raise HTTPException(400, f"{name} broke off on its way. Send it again.") from error
+        done += len(block)
+        if done > limit:
+            raise too_large
+        yield block
+
+
 async def received(request: Request, name: str, what: str, limit: int) -> bytes:
-    """A request's body, at most `limit` bytes. Raises HTTPException 413 with a sentence."""
-    data = bytearray()
-    async for block in request.stream():
-        data += block
-        if len(data) > limit:
-            raise HTTPException(413, f"{name} is larger than {limit >> 20} MB, too large for {what}.")
-    return bytes(data)
+    """A request's body, at most `limit` bytes. Raises HTTPException as `blocks` does."""
+    return b"".join([block async for block in blocks(request, name, what, limit)])
+
+
+class Bounded(Request):
+    """A request whose body is read with a limit, and not for ever."""
+
+    async def body(self) -> bytes:
+        """All of it, at most MOST_JSON bytes."""
+        if not hasattr(self, "_body"):
+            self._body = await received(self, "What was sent", "one request", MOST_JSON)
+        return self._body
+
+
+class BoundedRoute(APIRoute):
+    """A route that takes bounded requests."""
+
+    def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
+        """The handler, given such a request."""
+        handle = super().get_route_handler()
+
+        async def bounded(request: Request) -> Response:
+            return await handle(Bounded(request.scope, request.receive))
+
+        return bounded
+
+
+def bounded_router() -> APIRouter:
+    """A router whose requests are bounded."""
+    return APIRouter(route_class=BoundedRoute)
+
+
+async def attended(request: Request, work: Callable[[Report], T]) -> T:
+    """What some work comes to, done in a thread as long as the asker is there, and not for too long.
+
+    The work is given a function to report to now and then; that stops it by an exception. Raises HTTPException.
+    """
+    stop = threading.Event()
+
+    def report(share: float) -> None:
+        if stop.is_set():
+            raise Cancelled
+
+    doing = asyncio.ensure_future(run_in_threadpool(work, report))
+    until = asyncio.get_running_loop().time() + LONGEST
+    while not doing.done():
+        await asyncio.wait({doing}, timeout=0.25)
+        if not doing.done() and (asyncio.get_running_loop().time() > until or await request.is_disconnected()):
+            stop.set()
+    try:
+        return await doing
+    except Cancelled as error:
+        raise HTTPException(
+            400, f"That took longer than {LONGEST:.0f} s. Ask for less, or for something simpler."
+        ) from error

@@ -1,16 +1,20 @@
 """What all routers share: the studio, what is drawn and done for the page, and finding things by their ids."""
 
+import logging
+
 from ..core.kept import Kept
 from ..core.model import Document, Hold, Shot
 from ..core.picture.affected import FrameKeys
-from ..store.projects import Missing, State
+from ..store.projects import UNREADABLE, Missing, State, Unreadable
 from ..studio import Studio
 from .hub import Hub
 from .live import Live
 from .pictures import Pictures
+from .tidying import Tidying
 from .views import ProjectView, Seen
 from .work import Ahead, Work
 
+log = logging.getLogger("nervykite")
 SEEN = 24
 """How many states are remembered, so that a page that has seen one is told only what changed since."""
 
@@ -22,7 +26,8 @@ class Desk:
         self.studio = studio
         self.hub = Hub()
         self.pictures = Pictures(studio)
-        self.work = Work(studio.jobs, self.hub)
+        self.tidying = Tidying(studio.tidy, lambda: self.work.busy())
+        self.work = Work(studio.jobs, self.hub, self.tidying.soon)
         self.live = Live(studio, self.pictures, self.hub)
         self.ahead = Ahead()
         self._seen: Kept[Seen] = Kept(SEEN)
@@ -32,22 +37,28 @@ class Desk:
         """Begins to work, with the loop that runs now."""
         self.hub.start()
         self.studio.recover()
+        self.tidying.start()
 
     def close(self) -> None:
         """Ends all work."""
         self.work.close()
+        self.tidying.close()
         self.ahead.close()
         self.live.close()
 
     def seen(self, state: State) -> Seen:
-        """A state laid out as views have it."""
+        """A state laid out as views have it. Raises Unreadable if it cannot be."""
         project = state.document.project.id
         key = project, state.revision
         known = self._seen.peek(key)
         if known is None or known.state.document is not state.document:
             before = self._newest.peek(project)
-            keys = FrameKeys(self.studio.evaluation(state), before.keys if before else None)
-            known = Seen(state, keys, before)
+            try:
+                keys = FrameKeys(self.studio.evaluation(state), before.keys if before else None)
+                known = Seen(state, keys, before)
+            except Exception as error:
+                log.exception("project %s cannot be laid out", project)
+                raise Unreadable(UNREADABLE) from error
             self._seen[key] = self._newest[project] = known
         return known
 

@@ -3,6 +3,9 @@
 import asyncio
 from typing import Any
 
+MOST = 500
+"""How much news waits for a page at most."""
+
 
 class Hub:
     """Hands messages to everyone who listens to a project; may be called from any thread."""
@@ -17,7 +20,7 @@ class Hub:
 
     def listen(self, project: str) -> asyncio.Queue:
         """A queue that gets the project's messages; give it back with `leave`."""
-        queue: asyncio.Queue = asyncio.Queue()
+        queue: asyncio.Queue = asyncio.Queue(MOST)
         self._listeners.setdefault(project, set()).add(queue)
         return queue
 
@@ -32,6 +35,8 @@ class Hub:
 
         def deliver() -> None:
             for queue in self._listeners.get(project, ()):
+                if queue.full():  # a page that takes nothing in; what is newer says more
+                    queue.get_nowait()
                 queue.put_nowait(message)
 
         self._loop.call_soon_threadsafe(deliver)

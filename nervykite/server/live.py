@@ -18,6 +18,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated, Any, Literal
 
 from fastapi import WebSocket, WebSocketDisconnect
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from ..core.edits import ClientEdit
@@ -30,6 +31,10 @@ from .hub import Hub
 from .pictures import Pictures, outline_of
 
 log = logging.getLogger("nervykite")
+MOST_WAITING = 64
+"""How many requests of one page wait at most."""
+LONG = 1 << 16
+"""From so many bytes on a request is read in a thread, so that others are answered meanwhile."""
 Side = Annotated[int, Field(ge=2, le=4096)]
 
 
@@ -92,7 +97,7 @@ class Live:
         await socket.accept()
         news = self._hub.listen(project)
         waiting: list[AnyRequest] = []
-        wake = asyncio.Event()
+        wake, room = asyncio.Event(), asyncio.Event()
         sending = asyncio.Lock()
 
         async def send_news() -> None:
@@ -108,6 +113,7 @@ class Live:
                     wake.clear()
                     continue
                 request = waiting.pop(0)
+                room.set()
                 # A newer draft of the same kind makes this one pointless.
                 stale = request.draft and any(w.draft and w.type == request.type for w in waiting)
                 answer = await asyncio.get_running_loop().run_in_executor(
@@ -116,29 +122,37 @@ class Live:
                 async with sending:
                     await socket.send_bytes(answer)
 
-        tasks = [asyncio.create_task(t()) for t in (send_news, draw, draw)]
-        try:
+        async def take_in() -> None:
             while True:
+                while len(waiting) >= MOST_WAITING:  # nothing more is taken in until there is room again
+                    room.clear()
+                    await room.wait()
+                message = await socket.receive()
+                if message["type"] == "websocket.disconnect":
+                    return
+                text = message.get("text") or message.get("bytes") or b""
                 try:
-                    message = await socket.receive()
-                    if message["type"] == "websocket.disconnect":
-                        break
-                    waiting.append(_request.validate_json(message.get("text") or message.get("bytes") or b""))
-                except ValidationError as error:
-                    trouble = {
-                        "type": "trouble",
-                        "message": f"A request was not understood: {error.errors()[0]['msg']}.",
-                    }
+                    read = _request.validate_json
+                    waiting.append(read(text) if len(text) < LONG else await run_in_threadpool(read, text))
+                    wake.set()
+                except (ValidationError, RecursionError) as error:
+                    problem = error.errors()[0]["msg"] if isinstance(error, ValidationError) else "nested too deeply"
                     async with sending:
-                        await socket.send_json(trouble)
-                    continue
-                wake.set()
-        except WebSocketDisconnect:
-            pass
+                        await socket.send_json(
+                            {"type": "trouble", "message": f"A request was not understood: {problem}."}
+                        )
+
+        tasks = [asyncio.create_task(t()) for t in (take_in, send_news, draw, draw)]
+        try:
+            done, _ = await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
         finally:
             self._hub.leave(project, news)
             for task in tasks:
                 task.cancel()
+        for task in done:
+            error = task.exception()
+            if error is not None and not isinstance(error, WebSocketDisconnect | RuntimeError):  # the page has left
+                raise error
 
     def _answer(self, project: str, request: AnyRequest, skip: bool) -> bytes:
         header: dict[str, Any] = {"type": request.type, "seq": request.seq}

@@ -25,6 +25,8 @@ BOX = "<4H"
 """How those four are packed."""
 
 
+WIDEST = 4
+"""How many times as wide as high a small picture is at most."""
 PACKED_BYTES = 300_000_000
 """How much packed pictures may hold before those used least go."""
 
@@ -102,7 +104,8 @@ class Pictures:
                     return jpeg(shrink(proxy, even, max(2, round(even * shot.height / shot.width / 2) * 2)))
             return jpeg(self._studio.library.exact(shot, frame), 94)
 
-        even = None if width is None else max(16, width // 2 * 2)
+        # From the proxy it is never made larger than that is.
+        even = None if width is None else max(2, width // 2 * 2)
         return self._cache.get(("source", shot.id, frame, even), make)
 
     def strip(self, shot: Shot, frames: tuple[int, ...], height: int) -> bytes:
@@ -111,10 +114,13 @@ class Pictures:
         def make() -> bytes:
             proxy = self._studio.library.proxy(shot)
             width = max(2, round(height * shot.width / shot.height))
+            shown = min(width, WIDEST * height)  # of a very wide shot the middle
+            left = (width - shown) // 2
             shrunk = []
             for f in frames:
                 bgr = to_bgr(proxy.planes(f))
-                shrunk.append(cv2.resize(bgr, (width, height), interpolation=cv2.INTER_AREA))
+                part = slice(left * bgr.shape[1] // width, max(1, (left + shown) * bgr.shape[1] // width))
+                shrunk.append(cv2.resize(bgr[:, part], (shown, height), interpolation=cv2.INTER_AREA))
             return cv2.imencode(".jpg", np.hstack(shrunk), [cv2.IMWRITE_JPEG_QUALITY, 82])[1].tobytes()
 
         return self._cache.get(("strip", shot.id, frames, height), make)
@@ -148,6 +154,7 @@ class Pictures:
         """A frame that stands for the piece, as JPEG."""
         project = evaluation.document.project
         frame = max((s.landing for s in evaluation.timeline.spans.values() if s), default=evaluation.length // 2)
+        height = min(height, WIDEST * height * project.height // project.width) or 2
         width = max(2, round(height * project.width / project.height / 2) * 2)
         return self.frame(evaluation.document, evaluation.at(min(frame, evaluation.length - 1)), (width, height))
 

@@ -28,6 +28,12 @@ class StepRequest(BaseModel):
     revision: int
 
 
+class RescueRequest(BaseModel):
+    """The step that is taken back, with all after it."""
+
+    step: int
+
+
 class ExportRequest(BaseModel):
     """What to export: the format with its settings, and a half-open range of frames (None: all)."""
 
@@ -102,7 +108,8 @@ class SaveMatte(BaseModel):
 
 
 class Trouble(BaseModel):
-    """An error: a sentence; and the newer revision if the edit was stale."""
+    """An error: a sentence; the newer revision if the edit was stale; whether taking steps back would help."""
 
     message: str
     revision: int | None = None
+    rescue: bool = False

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from ..core.model import Matte
 from ..core.model.base import new_id
 from .database import Database
+from .owners import own_for_matte
 from .projects import Missing
 
 
@@ -41,11 +42,13 @@ class Mattes:
     def add(self, name: str, width: int, height: int, matte: Matte) -> SavedMatte:
         """Puts a matte on the shelf."""
         saved = SavedMatte(id=new_id(), name=name, width=width, height=height, matte=matte)
+        text = matte.model_dump_json()
         with self._database.writing() as connection:
             connection.execute(
                 "INSERT INTO saved_mattes (id, name, width, height, matte) VALUES (?, ?, ?, ?, ?)",
-                (saved.id, name, width, height, matte.model_dump_json()),
+                (saved.id, name, width, height, text),
             )
+            own_for_matte(connection, saved.id, text)
         return saved
 
     def remove(self, matte: str) -> None:

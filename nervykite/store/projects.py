@@ -1,8 +1,10 @@
 """Projects: the list, edits with revisions, undo and redo."""
 
+import builtins
 import json
+import logging
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -12,9 +14,12 @@ from ..core.model import Document, Project
 from ..core.model.naming import free_name
 from .codec import Change, apply_changes
 from .database import Database
+from .owners import bytes_by_project, own
 from .rows import TABLES, difference, read_document
 
 NO_PROJECT = "There is no such project. It may have been made in another data folder."
+UNREADABLE = "What is stored of this project cannot be shown. Its last steps can be taken back until it can be."
+log = logging.getLogger("nervykite")
 
 
 class Stale(Exception):
@@ -41,6 +46,10 @@ class Missing(Refusal):
     """There is no such project."""
 
 
+class Unreadable(Refusal):
+    """A project is there, but what is stored of it cannot be read."""
+
+
 @dataclass(frozen=True)
 class State:
     """A document at a revision, and what undo and redo would do."""
@@ -53,7 +62,7 @@ class State:
 
 @dataclass(frozen=True)
 class Entry:
-    """A line of the project list."""
+    """A line of the project list; `bytes` is what its footage and pictures take, `deleted` when it was deleted."""
 
     id: str
     name: str
@@ -61,6 +70,18 @@ class Entry:
     height: int
     changed: str
     revision: int
+    deleted: str | None = None
+    bytes: int = 0
+
+
+@dataclass(frozen=True)
+class Step:
+    """A line of a project's undo list: what was done, when, and whether it is undone."""
+
+    number: int
+    title: str
+    made: str
+    undone: bool
 
 
 class Projects:
@@ -76,14 +97,16 @@ class Projects:
         self._database, self._check = database, check
         self._known: Kept[State] = Kept(6)
 
-    def list(self) -> list[Entry]:
-        """All projects that are not deleted, the last changed first."""
+    def list(self, deleted: bool = False) -> list[Entry]:
+        """All projects that are not deleted, or all that are, the last changed first."""
         with self._database.reading() as connection:
             rows = connection.execute(
-                "SELECT id, name, width, height, changed, revision FROM projects WHERE deleted IS NULL"
-                " ORDER BY changed DESC, id"
+                "SELECT id, name, width, height, changed, revision, deleted FROM projects"
+                " WHERE (deleted IS NOT NULL) = ? ORDER BY changed DESC, id",
+                (deleted,),
             ).fetchall()
-        return [Entry(**dict(row)) for row in rows]
+            takes = bytes_by_project(connection)
+        return [Entry(**dict(row), bytes=takes.get(row["id"], 0)) for row in rows]
 
     def find(self, id_or_name: str) -> str:
         """The id of a project given by id or by name. Raises Missing."""
@@ -97,7 +120,9 @@ class Projects:
     def create(self, document: Document) -> State:
         """Adds a project with everything in it."""
         with self._database.writing() as connection:
-            apply_changes(connection, TABLES, difference(None, document))
+            changes = difference(None, document)
+            apply_changes(connection, TABLES, changes)
+            own(connection, document.project.id, None, changes, json.dumps(changes))
             return self._state(connection, document.project.id)
 
     def new(self, name: str) -> State:
@@ -129,16 +154,44 @@ class Projects:
         """Puts a deleted project back on the list."""
         self._mark(project, "NULL")
 
+    def forget(self, project: str) -> None:
+        """Takes a deleted project away for good, with its history. Raises Missing."""
+        with self._database.writing() as connection:
+            gone = connection.execute("DELETE FROM projects WHERE id = ? AND deleted IS NOT NULL", (project,))
+            if gone.rowcount == 0:
+                raise Missing("That project is not among the deleted ones.")
+
+    def forget_deleted(self, days: float) -> int:
+        """Takes projects away for good that were deleted so many days ago; how many those were."""
+        with self._database.writing() as connection:
+            return connection.execute(
+                "DELETE FROM projects WHERE deleted < strftime('%Y-%m-%dT%H:%M:%fZ', 'now', ?)", (f"-{days} days",)
+            ).rowcount
+
+    def forget_shots(self) -> int:
+        """Takes shots away that no project needs, not even to undo something; how many those were."""
+        with self._database.writing() as connection:
+            return connection.execute(
+                "DELETE FROM shots WHERE NOT EXISTS (SELECT shot FROM shot_owners WHERE shot = shots.id)"
+            ).rowcount
+
     def _mark(self, project: str, value: str) -> None:
         with self._database.writing() as connection:
             changed = connection.execute(f"UPDATE projects SET deleted = {value} WHERE id = ?", (project,))
             if changed.rowcount == 0:
                 raise Missing(NO_PROJECT)
 
-    def edit(self, project: str, edit: Edit, revision: int | None) -> State:
+    def edit(
+        self,
+        project: str,
+        edit: Edit,
+        revision: int | None,
+        along: Callable[[sqlite3.Connection], None] = lambda connection: None,
+    ) -> State:
         """Makes an edit on a revision (None: on whatever is there).
 
-        Raises Stale if the project has a newer revision, Refusal if the edit does not fit.
+        `along` writes what the edit refers to, in the same transaction. Raises Stale if the project has a newer
+        revision, Refusal if the edit does not fit; then nothing is stored.
         """
         with self._database.writing() as connection:
             state = self._state(connection, project)
@@ -153,14 +206,18 @@ class Projects:
             if not changes:
                 return state
             self._check(state, after)
+            text = json.dumps(changes)
             try:
+                along(connection)
                 apply_changes(connection, TABLES, changes)
                 connection.execute("DELETE FROM edits WHERE project = ? AND undone = 1", (project,))
-                connection.execute(
+                (number,) = connection.execute(
                     "INSERT INTO edits (project, number, title, changes)"
-                    " VALUES (?, (SELECT coalesce(max(number), 0) + 1 FROM edits WHERE project = ?), ?, ?)",
-                    (project, project, title, json.dumps(changes)),
-                )
+                    " VALUES (?, (SELECT coalesce(max(number), 0) + 1 FROM edits WHERE project = ?), ?, ?)"
+                    " RETURNING number",
+                    (project, project, title, text),
+                ).fetchone()
+                own(connection, project, number, changes, text)
                 made = self._moved_on(connection, project, after)
             except sqlite3.IntegrityError as error:
                 raise Refusal(f"That cannot be done: it would leave the project inconsistent ({error}).") from error
@@ -189,11 +246,40 @@ class Projects:
                 "UPDATE edits SET undone = ? WHERE project = ? AND number = ?",
                 (int(backwards), project, row["number"]),
             )
-            after = read_document(connection, project, state.document, changes)
-            assert after is not None
+            after = _read(connection, project, state.document, changes)
             made = self._moved_on(connection, project, after)
         self._known[project] = made
         return made
+
+    def steps(self, project: str) -> builtins.list[Step]:
+        """The undo list of a project, the newest step first; it can be had even if the project cannot be read."""
+        self.revision(project)
+        with self._database.reading() as connection:
+            rows = connection.execute(
+                "SELECT number, title, made, undone FROM edits WHERE project = ? ORDER BY number DESC LIMIT 1000",
+                (project,),
+            ).fetchall()
+        return [Step(r["number"], r["title"], r["made"], bool(r["undone"])) for r in rows]
+
+    def take_back(self, project: str, number: int) -> None:
+        """Undoes a step and all after it, row by row: the project need not be readable. Raises Refusal."""
+        with self._database.writing() as connection:
+            rows = connection.execute(
+                "SELECT number, changes FROM edits WHERE project = ? AND undone = 0 AND number >= ?"
+                " ORDER BY number DESC",
+                (project, number),
+            ).fetchall()
+            if not rows:
+                raise Refusal("There is no such step to take back. Choose one that is not undone yet.")
+            try:
+                for row in rows:
+                    apply_changes(connection, TABLES, json.loads(row["changes"]), backwards=True)
+                    connection.execute(
+                        "UPDATE edits SET undone = 1 WHERE project = ? AND number = ?", (project, row["number"])
+                    )
+                connection.execute("UPDATE projects SET revision = revision + 1 WHERE id = ?", (project,))
+            except (ValueError, sqlite3.IntegrityError) as error:
+                raise Refusal(f"That step cannot be taken back ({error}). Choose a later one.") from error
 
     def _state(self, connection: sqlite3.Connection, project: str) -> State:
         """A project as it is in a transaction; read only if it is not the one that is known. Raises Missing."""
@@ -203,8 +289,7 @@ class Projects:
         known = self._known.peek(project)
         if known is not None and known.revision == row["revision"]:
             return known
-        document = read_document(connection, project)
-        assert document is not None
+        document = _read(connection, project)
         state = _with_steps(connection, document, row["revision"])
         self._known[project] = state
         return state
@@ -218,6 +303,21 @@ class Projects:
             (project,),
         ).fetchone()
         return _with_steps(connection, document, revision)
+
+
+def _read(
+    connection: sqlite3.Connection, project: str, known: Document | None = None, changed: Iterable[Change] = ()
+) -> Document:
+    """A project's document, see `read_document`. Raises Unreadable if what is stored is none."""
+    try:
+        document = read_document(connection, project, known, changed)
+        assert document is not None
+        return document
+    except sqlite3.Error:
+        raise
+    except Exception as error:
+        log.exception("project %s cannot be read", project)
+        raise Unreadable(UNREADABLE) from error
 
 
 def _last(connection: sqlite3.Connection, project: str) -> sqlite3.Row | None:

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from ..core.errors import Refusal
 from ..core.footage.library import Library
-from ..core.footage.loose import as_alpha
+from ..core.footage.loose import as_alpha, unpacked
 from ..core.matte import marks, svg
 from ..core.matte.combine import piece_alpha
 from ..core.matte.correct import Side, correct
@@ -23,6 +23,8 @@ from .cutting import Strokes, by_marks, by_pick, stirs
 from .studio import Studio
 
 Progress = Callable[[float], None]
+MOST_SVG = 8 << 20
+"""How many bytes an SVG document has at most."""
 ANSWERED = 12
 """How many frames away an answer still tells where to look for the same person."""
 
@@ -166,14 +168,20 @@ def as_svg(studio: Studio, shot: Shot, matte: Matte) -> str:
     return svg.document(shapes, shot.width, shot.height)
 
 
-def read_pieces(studio: Studio, shot: Shot, data: bytes, name: str) -> list[Piece]:
+def read_pieces(
+    studio: Studio, shot: Shot, data: bytes, name: str, progress: Progress = lambda share: None
+) -> list[Piece]:
     """The pieces that a file holds: SVG paths as pen pieces, a picture as one found piece. Raises Refusal."""
     if data.lstrip()[:5].lower() in (b"<?xml", b"<svg ") or b"<svg" in data[:2000]:
         try:
-            return list(svg.pieces(data.decode()))
+            if len(data) > MOST_SVG:
+                raise Refusal(
+                    f"{name} is larger than {MOST_SVG >> 20} MB, too large for SVG. Keep only the matte's paths."
+                )
+            return list(svg.pieces(data.decode(), progress))
         except UnicodeDecodeError as error:
             raise Refusal(f"{name} is not written in UTF-8, as SVG has to be.") from error
-    matte = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED) if data else None
+    matte = unpacked(data, cv2.IMREAD_UNCHANGED, name)
     if matte is None:
         raise Refusal(f"{name} is neither SVG nor a picture. Choose an SVG, or a grey PNG.")
     alpha = as_alpha(matte)
@@ -182,5 +190,6 @@ def read_pieces(studio: Studio, shot: Shot, data: bytes, name: str) -> list[Piec
             f"{name} is {alpha.shape[1]} × {alpha.shape[0]} pixels and the frame {shot.width} × {shot.height}."
             " A matte has to be as large as its frame."
         )
-    label = name.replace("\\", "/").split("/")[-1].rsplit(".", 1)[0][:120].strip() or NAMES["picture"]
+    label = "".join(c for c in name.replace("\\", "/").split("/")[-1].rsplit(".", 1)[0] if c.isprintable())
+    label = label[:120].strip() or NAMES["picture"]
     return [Found(kind="picture", name=label, raster=keep_alpha(studio, alpha))]

@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ..core.errors import Refusal
+from ..core.footage.loose import unpacked
 from ..core.matte import marks
 from ..core.matte.person import people
 from ..core.model import Mark, Shot
@@ -68,7 +69,7 @@ def make(studio: Studio, shot: Shot, frame: int, request: PlateRequest, progress
 
 def read(studio: Studio, shot: Shot, data: bytes, name: str) -> Plate:
     """A picture from outside as the plate. Raises Refusal if it is none, or not of the shot's shape."""
-    picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR) if data else None
+    picture = unpacked(data, cv2.IMREAD_COLOR, name)
     if picture is None:
         raise Refusal(f"{name} cannot be read as a picture. Choose a PNG, JPEG, WebP or TIFF.")
     h, w = picture.shape[:2]

@@ -2,8 +2,10 @@
 
 import logging
 import re
+import shutil
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
 from fractions import Fraction
 from pathlib import Path
 
@@ -22,20 +24,25 @@ from ..core.picture.evaluate import Evaluation
 from ..core.picture.render import Renderer, sprite_cache
 from ..core.send.export import export
 from ..core.send.writer import Writer
-from ..core.sound.mix import read_wav, write_wav
+from ..core.sound.wav import WavWriter, read_wav
 from ..core.timeline.limits import within_limits
 from ..core.timeline.timeline import Timeline
 from ..core.track.trail import Trail
 from ..store.database import Database
-from ..store.files import Files
+from ..store.files import GRACE, Files, Given
 from ..store.jobs import Jobs
 from ..store.mattes import Mattes
 from ..store.projects import Projects, State
 from ..store.rows import write_shot
+from . import stored
 from .cutting import Remembered
 from .film import ShotFilm
 
 log = logging.getLogger("nervykite")
+SPARE = 200_000_000
+"""So many bytes of the disk are left free of footage."""
+UNDELETE_DAYS = 7
+"""For so many days a deleted project can be brought back."""
 
 
 def default_folder() -> Path:
@@ -53,7 +60,7 @@ class Studio:
             self.database = Database(folder / "nervykite.sqlite")
         except OSError as error:
             raise Refusal(f"The data folder {folder} cannot be used: {error.strerror}. Choose another.") from error
-        self.files = Files(folder / "files")
+        self.files = Files(folder / "files", self.database)
         self.projects = Projects(self.database, self._check)
         self.jobs = Jobs(self.database)
         self.mattes = Mattes(self.database)
@@ -70,12 +77,24 @@ class Studio:
     def recover(self) -> None:
         """Puts things right after a crash: ends broken-off jobs, removes half-written files.
 
-        Only for the one server of a folder, before it starts to work.
+        Only for the one server of a folder, before it starts to work. What nobody needs any more goes with `tidy`.
         """
         self.jobs.end_interrupted()
         self.files.sweep()
         for part in self.exports.glob(".*.part"):
             part.unlink(missing_ok=True)
+
+    def tidy(self, grace: float = GRACE) -> Given:
+        """Gives back the room of what nobody needs any more, not even to undo something.
+
+        grace: how many seconds old a file has to be for that, see `Files`. Not while something is being made.
+        """
+        self.projects.forget_deleted(UNDELETE_DAYS)
+        self.projects.forget_shots()
+        given = self.files.collect(grace)
+        if given.files:
+            log.info("%d files that nobody needs were removed, %.1f MB", given.files, given.bytes / 1e6)
+        return given
 
     def close(self) -> None:
         """Lets go of files and threads."""
@@ -112,6 +131,8 @@ class Studio:
         Raises Refusal.
         """
         within_limits(after)
+        for picture in stored.wanted(before.document, after):
+            stored.check(self.files.path(picture.file), picture)
         try:
             timeline = Timeline(after, self.evaluation(before).timeline)
             for layer in after.project.layers:
@@ -129,7 +150,7 @@ class Studio:
         return self.projects.create(copied(document, self.projects.named(document.project.name)))
 
     def sound_in(self, file: str) -> np.ndarray:
-        """The sound in a stored file, from its shot's first picture on: float32 (2, n) at 48 kHz."""
+        """The sound in a stored file, from its shot's first picture on: int16 (2, n) at 48 kHz, see `read_wav`."""
         return read_wav(self.files.path(file))
 
     def import_file(
@@ -137,68 +158,64 @@ class Studio:
     ) -> tuple[Shot, State]:
         """Makes a shot of a kept file and adds it to a project. Raises Refusal with a sentence if it cannot be read."""
         path = self.files.path(source)
-        with self.files.incoming() as (proxy, proxy_path):
+        with ExitStack() as stack, self.files.incoming() as proxy, self.files.incoming() as wav:
             probe = ingest.ingest(path, name, proxy, progress)
-            proxy.flush()
-            seconds = probe.ticks[-1] * probe.tick
-            sound = ingest.sound_of(path, ingest.first_time(path), Fraction(seconds))
-            with self.files.incoming() as (wav, wav_path):
-                if sound is not None:
-                    write_wav(wav, sound)
-                    wav.flush()
-                with self.database.writing() as connection:
-                    shot = Shot(
-                        name=Path(name).stem[:120].strip() or "Shot",
-                        file=source,
-                        width=probe.width,
-                        height=probe.height,
-                        rate=probe.rate,
-                        variable=probe.variable,
-                        tick=str(probe.tick),
-                        ticks=probe.ticks,
-                        colour=probe.colour,
-                        depth=probe.depth,
-                        rotation=probe.rotation,
-                        has_sound=sound is not None,
-                        sound_file=None if sound is None else self.files.keep(connection, wav_path),
-                        proxy_file=self.files.keep(connection, proxy_path),
-                        cuts=probe.cuts,
-                        note=probe.note,
-                    )
-                    write_shot(connection, shot)
-        return shot, self.projects.edit(project, AddShot(shot=shot), None)
+            seconds = Fraction(probe.ticks[-1] * probe.tick)
+            sound = WavWriter(wav)
+            for block in ingest.sound_of(path, ingest.first_time(path), seconds):
+                sound.write(block)
+                progress(0.99)
+            heard = sound.close() > 0
+            proxy_file = self.files.keep(proxy, stack)
+            sound_file = self.files.keep(wav, stack) if heard else None
+            shot = Shot(
+                name=Path(name).stem[:120].strip() or "Shot",
+                file=source,
+                width=probe.width,
+                height=probe.height,
+                rate=probe.rate,
+                variable=probe.variable,
+                tick=str(probe.tick),
+                ticks=probe.ticks,
+                colour=probe.colour,
+                depth=probe.depth,
+                rotation=probe.rotation,
+                has_sound=heard,
+                sound_file=sound_file,
+                proxy_file=proxy_file,
+                cuts=probe.cuts,
+                note=probe.note,
+            )
+            state = self.projects.edit(project, AddShot(shot=shot), None, lambda c: write_shot(c, shot))
+        return shot, state
+
+    def room_for(self, size: int, name: str) -> None:
+        """Raises Refusal if the disk has no room for a file of so many bytes, and for what is made of it."""
+        free = shutil.disk_usage(self.folder).free
+        if free < size + SPARE:
+            raise Refusal(
+                f"{name} takes {size / 1e9:.1f} GB, and the disk has {free / 1e9:.1f} GB left. Make room first."
+            )
 
     def keep_file(self, path: Path) -> str:
         """Copies a file into the folder; returns its hash."""
-        with self.files.incoming() as (out, kept):
+        with self.files.incoming() as out:
             with path.open("rb") as source:
                 while block := source.read(1 << 20):
                     out.write(block)
-            out.flush()
-            with self.database.writing() as connection:
-                return self.files.keep(connection, kept)
+            return self.files.keep(out)
 
     def keep_picture(self, picture: np.ndarray) -> str:
         """Stores a picture, uint8, grey (h, w) or RGB (h, w, 3), without loss; returns its hash."""
         ordered = picture if picture.ndim == 2 else np.ascontiguousarray(picture[..., ::-1])
         data = cv2.imencode(".png", ordered, [cv2.IMWRITE_PNG_COMPRESSION, 2])[1].tobytes()
-        with self.files.incoming() as (out, path):
+        with self.files.incoming() as out:
             out.write(data)
-            out.flush()
-            with self.database.writing() as connection:
-                return self.files.keep(connection, path)
+            return self.files.keep(out)
 
     def edit(self, project: str, edit: Edit, revision: int | None) -> State:
-        """Makes an edit, once the files that it refers to are there. Raises Refusal, Stale."""
-        for file in edit.files:
-            if not self.files.path(file).is_file():
-                raise Refusal("The edit refers to a stored picture that is not in this data folder.")
+        """Makes an edit. Raises Refusal, Stale."""
         return self.projects.edit(project, edit, revision)
-
-    def discard_file(self, hash_: str) -> None:
-        """Removes a kept file that nothing uses."""
-        with self.database.writing() as connection:
-            self.files.discard(connection, hash_)
 
     def export(
         self,
@@ -219,7 +236,9 @@ class Studio:
 
     def export_path(self, document: Document, suffix: str) -> Path:
         """A free place in the exports folder, named after the project; the suffix begins with its dot."""
-        stem = re.sub(r"[^\w\- ]+", "", document.project.name).strip()[:80] or "Piece"
+        stem = re.sub(r"[^\w\- ]+", "", document.project.name).strip()
+        # A file's name has at most 255 bytes, of which the hidden name it is written under takes some.
+        stem = stem.encode()[:200].decode(errors="ignore").strip() or "Piece"
         path, n = self.exports / f"{stem}{suffix}", 2
         while path.exists():
             path, n = self.exports / f"{stem} {n}{suffix}", n + 1

@@ -13,7 +13,7 @@ import schemathesis
 from starlette.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
-from nervykite.core.sound.mix import read_wav
+from nervykite.core.sound.wav import read_wav
 from nervykite.server.app import create_app
 from nervykite.server.safety import LOCAL
 
@@ -173,7 +173,10 @@ class TestFootage:
         assert job["state"] == "failed"
         assert sentence in job["message"]
         assert client.get(f"/api/projects/{project}").json()["shots"] == {}
-        assert [p for p in (studio.folder / "files").rglob("*") if p.is_file()] == []
+        deadline = time.monotonic() + 20
+        while files := [p for p in (studio.folder / "files").rglob("*") if p.is_file()]:
+            assert time.monotonic() < deadline, files
+            time.sleep(0.1)
 
     def test_too_large(self, client, monkeypatch):
         from nervykite.server.routes import shots

@@ -1,10 +1,12 @@
 """Background work, the page's news, and the picture cache, without a server around them."""
 
 import asyncio
+import sqlite3
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 
+import av
 import pytest
 
 from nervykite.core.edits import ChangeLayer, ChangeMatte, HoldFrame, SetKey, SetValue
@@ -93,7 +95,7 @@ class TestWork:
             raise ZeroDivisionError
 
         found = ended(studio, work.start("export", project, "Send Relay", task))
-        assert "Send Relay failed for a reason this program does not know" in found.message
+        assert "Send Relay failed, and the program did not see that coming" in found.message
         assert ended(studio, work.start("export", project, "Send", lambda report: {})).state == "done"
 
     def test_one_after_the_other_and_a_waiting_one_is_cancelled_at_once(self, studio, work, project):
@@ -112,6 +114,45 @@ class TestWork:
         assert ended(studio, first).state == "done"
         assert ended(studio, work.start("export", project, "Third", lambda report: {})).state == "done"
         assert began == ["slow"]
+
+    def test_whichever_way_a_job_ends_what_comes_afterwards_comes_once(self, studio, work, project):
+        gate, over = threading.Event(), []
+
+        def refused(report):
+            raise Refusal("No.")
+
+        jobs = [
+            work.start("export", project, "Slow", lambda report: gate.wait(10) and {}, lambda: over.append("slow")),
+            work.start("export", project, "Refused", refused, lambda: over.append("refused")),
+            work.start("export", project, "Never", lambda report: {}, lambda: over.append("never")),
+        ]
+        assert work.busy(project)
+        assert not work.busy("another")
+        work.cancel(jobs[2].id)
+        assert over == ["never"]
+        gate.set()
+        assert [ended(studio, job).state for job in jobs] == ["done", "failed", "cancelled"]
+        assert over == ["never", "slow", "refused"]
+        assert not work.busy()
+
+    @pytest.mark.parametrize(
+        ("error", "sentence"),
+        [
+            (OSError(28, "No space left on device"), "the disk is full. Make room"),
+            (PermissionError(13, "Permission denied", "/home/juno/secret"), "Permission denied. Check the disk"),
+            (MemoryError(), "more memory than there is"),
+            (av.error.InvalidDataError(1, "x"), "Import it again"),
+            (sqlite3.OperationalError("database is locked"), "“nervykite doctor”"),
+        ],
+    )
+    def test_an_error_is_told_with_what_to_do(self, studio, work, project, error, sentence):
+        def task(report):
+            raise error
+
+        message = ended(studio, work.start("export", project, "Send Relay", task)).message
+        assert message.startswith("Send Relay failed")
+        assert sentence in message
+        assert "juno" not in message
 
     def test_cancel_in_the_middle(self, studio, work, project):
         reached = threading.Event()

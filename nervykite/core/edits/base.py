@@ -20,11 +20,6 @@ class Edit(Model):
         """The document afterwards."""
         raise NotImplementedError
 
-    @property
-    def files(self) -> set[str]:
-        """The hashes of stored files that the document refers to afterwards because of it."""
-        return set()
-
 
 def with_project(document: Document, **changes: Any) -> Document:
     """The document with some of its project changed."""

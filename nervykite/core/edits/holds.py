@@ -62,10 +62,6 @@ class ChangeMatte(Edit):
     matte: Matte
     frame: FrameNumber | None = None
 
-    @property
-    def files(self) -> set[str]:
-        return self.matte.files
-
     def title(self, document: Document) -> str:
         hold = hold_of(document, self.hold)
         known = hold.matte if self.frame is None else hold.matte_at(self.frame) or Matte()
@@ -110,10 +106,6 @@ class SetPlate(Edit):
     kind: Literal["set plate"] = "set plate"
     hold: Id
     plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None
-
-    @property
-    def files(self) -> set[str]:
-        return {self.plate} if self.plate else set()
 
     def title(self, document: Document) -> str:
         return f"{'set' if self.plate else 'remove'} plate of {hold_of(document, self.hold).name}"

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Document, Matte, Piece, Stop, Travel
+from ..model import Document, Piece, Stop, Travel
 from ..model.base import FrameNumber, Id, Model, new_id
 from .base import (
     Edit,
@@ -92,10 +92,6 @@ class PutCarried(Edit):
     hold: Id
     stops: list[Stop]
 
-    @property
-    def files(self) -> set[str]:
-        return {f for s in self.stops for f in Matte(pieces=s.pieces).files}
-
     def title(self, document: Document) -> str:
         count = len(self.stops)
         return f"carry {hold_of(document, self.hold).name} to {count} frame{'' if count == 1 else 's'}"
@@ -125,10 +121,6 @@ class CarryHolds(Edit):
     kind: Literal["carry holds"] = "carry holds"
     hold: Id
     items: list[CarryTo]
-
-    @property
-    def files(self) -> set[str]:
-        return {f for i in self.items for f in Matte(pieces=i.pieces).files}
 
     def title(self, document: Document) -> str:
         count = len(self.items)

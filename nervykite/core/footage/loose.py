@@ -9,16 +9,35 @@ import numpy as np
 
 from ..errors import Refusal
 from .colour import to_planes
+from .opening import MAX_SIDE, MAX_STILL, open_media, pictures_of
 from .planes import to_bgr
-from .reader import decoded, quarters_of, video_stream
+from .reader import decoded, quarters_of
 
 PICTURES = {".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff"}
 
 
+def unpacked(data: bytes, kind: int, name: str) -> np.ndarray | None:
+    """A picture file's pixels as OpenCV reads them (`kind` is one of its IMREAD flags), or None if it is no picture.
+
+    Raises Refusal if it is larger than is read; that is known before anything is unpacked, see `core/__init__.py`.
+    """
+    if not data:
+        return None
+    try:
+        picture = cv2.imdecode(np.frombuffer(data, np.uint8), kind)
+    except cv2.error as error:
+        if "CV_IO_MAX_IMAGE" in str(error):
+            most = f"{MAX_SIDE} pixels a side and {MAX_STILL // 1_000_000} million in all"
+            raise Refusal(f"{name} is too large: the most is {most}. Save it smaller first.") from error
+        return None
+    if picture is not None and picture.dtype not in (np.uint8, np.uint16):
+        raise Refusal(f"{name} has {picture.dtype} pixels. Save it with 8 or 16 bits a channel.")
+    return picture
+
+
 def read_picture(path: Path) -> np.ndarray:
     """A picture file, upright, as uint8 RGB (h, w, 3). Raises Refusal."""
-    data = np.fromfile(path, np.uint8) if path.is_file() else np.empty(0, np.uint8)
-    picture = cv2.imdecode(data, cv2.IMREAD_COLOR) if data.size else None
+    picture = unpacked(path.read_bytes() if path.is_file() else b"", cv2.IMREAD_COLOR, path.name)
     if picture is None:
         raise Refusal(f"{path.name} cannot be read as a picture.")
     return np.ascontiguousarray(picture[..., ::-1])
@@ -26,8 +45,7 @@ def read_picture(path: Path) -> np.ndarray:
 
 def read_matte(path: Path) -> np.ndarray:
     """A grey picture, 8 or 16 bit, as float32 (h, w), 0…1. Raises Refusal."""
-    data = np.fromfile(path, np.uint8) if path.is_file() else np.empty(0, np.uint8)
-    matte = cv2.imdecode(data, cv2.IMREAD_UNCHANGED) if data.size else None
+    matte = unpacked(path.read_bytes() if path.is_file() else b"", cv2.IMREAD_UNCHANGED, path.name)
     if matte is None:
         raise Refusal(f"{path.name} cannot be read as a matte. Give a grey PNG.")
     return as_alpha(matte)
@@ -51,14 +69,11 @@ def rgb(frame: av.VideoFrame) -> np.ndarray:
 def frames(path: Path) -> Iterator[av.VideoFrame]:
     """The frames of a video as they are decoded, in order. Raises Refusal if it is none."""
     try:
-        file = av.open(str(path))
+        file = open_media(path)
     except (av.FFmpegError, OSError) as error:
         raise Refusal(f"{path.name} cannot be read as video.") from error
     with file:
-        stream = video_stream(file)
-        if stream is None:
-            raise Refusal(f"{path.name} holds no pictures.")
-        stream.thread_type = "AUTO"
+        stream = pictures_of(file, path.name)
         for frame in decoded(file, stream):
             if frame is None:
                 return

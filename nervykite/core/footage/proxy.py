@@ -7,7 +7,7 @@ endian), then how many there are. The JPEGs carry the planes' values as they are
 import struct
 from fractions import Fraction
 from pathlib import Path
-from typing import BinaryIO
+from typing import Protocol
 
 import av
 import cv2
@@ -39,10 +39,18 @@ def shrink(planes: Planes, width: int, height: int) -> Planes:
     )
 
 
+class Out(Protocol):
+    """What a proxy is written to."""
+
+    def write(self, data: bytes, /) -> int:
+        """Appends bytes."""
+        ...
+
+
 class ProxyWriter:
     """Writes a proxy picture by picture; `close` completes the file."""
 
-    def __init__(self, out: BinaryIO, width: int, height: int) -> None:
+    def __init__(self, out: Out, width: int, height: int) -> None:
         self._out = out
         self._offsets: list[int] = []
         self._at = 0

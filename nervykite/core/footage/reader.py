@@ -10,18 +10,13 @@ import av
 from ..errors import Refusal
 from ..model import Shot
 from .colour import to_planes
+from .opening import open_media, video_stream
 from .planes import Planes
 
 
 def quarters_of(frame: av.VideoFrame) -> int:
     """How many quarter turns anticlockwise bring the frame upright."""
     return round(frame.rotation / 90) % 4
-
-
-def video_stream(file: av.container.InputContainer) -> av.video.stream.VideoStream | None:
-    """The file's first moving picture; a cover picture is none."""
-    cover = av.stream.Disposition.attached_pic
-    return next((s for s in file.streams.video if not s.disposition & cover), None)
 
 
 def decoded(file: av.container.InputContainer, stream) -> Iterator[av.VideoFrame | None]:
@@ -55,9 +50,8 @@ class Reader:
         self._open(str(path))
 
     def _open(self, path: str) -> None:
-        self._file = av.open(path)
+        self._file = open_media(path)
         self._stream = video_stream(self._file)
-        self._stream.thread_type = "AUTO"
         self._frames: Iterator[av.VideoFrame | None] = decoded(self._file, self._stream)
         self._next = 0
 
@@ -104,7 +98,7 @@ class Reader:
 
     def _start(self) -> int:
         if self._origin is None:
-            with av.open(self._file.name) as fresh:
+            with open_media(self._file.name) as fresh:
                 self._origin = next(f.pts for f in decoded(fresh, video_stream(fresh)) if f and f.pts is not None)
         return self._origin
 

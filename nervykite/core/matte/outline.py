@@ -1,8 +1,11 @@
 """Alpha to pen paths: outlines with few, well-placed points."""
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 
+from ..errors import Refusal
 from ..model import Node, Shape
 
 FINER = 4
@@ -11,13 +14,25 @@ FINER = 4
 
 CORNER = 6
 """How many points beside a corner are left out of the fit."""
+MOST_NODES = 4000
+"""As many points as a pen piece may have."""
+COARSER = 16
+"""How many times as far from the line a path may lie if it has too many points otherwise."""
+Report = Callable[[float], None]
 
 
-def outlines(alpha: np.ndarray, tolerance: float = 0.7, smallest: float = 40.0) -> list[Shape]:
+def _nobody(share: float) -> None:
+    """Tells nobody."""
+
+
+def outlines(
+    alpha: np.ndarray, tolerance: float = 0.7, smallest: float = 40.0, report: Report = _nobody
+) -> list[Shape]:
     """Pen pieces around an alpha (h, w), 0…1: outlines where it is one half, then the gaps, cut away.
 
     tolerance: how far a path may lie from the outline, in pixels; smallest: the area, in pixels, of what is still
-    drawn. The largest comes first. Nothing is returned for an empty alpha.
+    drawn; report: called now and then, and may stop it. The largest comes first; an empty alpha has
+    none.
     """
     rows, columns = np.flatnonzero(alpha.max(1) > 0.5), np.flatnonzero(alpha.max(0) > 0.5)
     if not len(rows):
@@ -35,7 +50,7 @@ def outlines(alpha: np.ndarray, tolerance: float = 0.7, smallest: float = 40.0) 
             continue
         # The chain runs through the middles of the body's outermost pixels: half a fine pixel inside its edge.
         points = _moved_out(contour[:, 0].astype(float) + 0.5, 0.5 if parent < 0 else -0.5)
-        nodes = fitted(points / FINER - 2 + [left, top], tolerance)
+        nodes = fitted(points / FINER - 2 + [left, top], tolerance, report)
         if len(nodes) >= 2:
             (bodies if parent < 0 else gaps).append((size, nodes))
     bodies.sort(key=lambda x: -x[0])
@@ -63,8 +78,10 @@ def _moved_out(chain: np.ndarray, by: float) -> np.ndarray:
     return chain + by * clockwise * np.stack([way[:, 1], -way[:, 0]], 1)
 
 
-def fitted(points: np.ndarray, tolerance: float) -> list[Node]:
-    """A closed chain of points (n, 2) as a path of cubics within `tolerance` of it.
+def fitted(points: np.ndarray, tolerance: float, report: Report = _nobody) -> list[Node]:
+    """A closed chain of points (n, 2) as a path of cubics within `tolerance` of it, or a multiple of that if the path
+    would have more than MOST_NODES points otherwise. `report` is called now and then, and may stop it. Raises Refusal
+    if even that is not enough.
 
     Corners are found first; between them cubics are fitted, and split where they are farthest off
     (Schneider, "An algorithm for automatically fitting digitized curves", Graphics Gems, 1990).
@@ -72,6 +89,20 @@ def fitted(points: np.ndarray, tolerance: float) -> list[Node]:
     n = len(points)
     if n < 4:
         return [Node(x=float(x), y=float(y)) for x, y in points]
+    coarsest = tolerance * COARSER
+    # Douglas and Peucker's polygon needs about as many points, and tells that long before the fit does.
+    while len(cv2.approxPolyDP(points.astype(np.float32), tolerance, True)) > 2 * MOST_NODES:
+        report(0.0)
+        tolerance *= 2
+        if tolerance > coarsest:
+            raise Refusal(f"That line turns too often for a path of at most {MOST_NODES} points. Draw it more simply.")
+    while len(nodes := _path(points, tolerance, report)) > MOST_NODES:
+        tolerance *= 2
+    return nodes
+
+
+def _path(points: np.ndarray, tolerance: float, report: Report) -> list[Node]:
+    n = len(points)
     even = _soft(points, 2.0)
     corners = _corners(even, tolerance)
     if len(corners) < 2:
@@ -94,6 +125,7 @@ def fitted(points: np.ndarray, tolerance: float) -> list[Node]:
         first = _unit(run[min(len(run) - 1, 2 * FINER)] - run[0]) if int(a) in sharp else tangents[a]
         last = _unit(run[-1 - min(len(run) - 1, 2 * FINER)] - run[-1]) if int(b) % n in sharp else -tangents[b % n]
         curves += _fit(run, first, last, tolerance)
+        report(min(1.0, b / n))
     return _nodes(curves)
 
 
@@ -127,11 +159,13 @@ def _corners(points: np.ndarray, tolerance: float) -> np.ndarray:
     cosine = (come * go).sum(1) / np.maximum(np.linalg.norm(come, axis=1) * np.linalg.norm(go, axis=1), 1e-9)
     turns = np.where(cosine < 0.62, 1 - cosine, 0.0)
     found: list[int] = []
+    near = np.zeros(len(points), bool)
     for i in np.argsort(-turns):
         if turns[i] == 0:
             break
-        if all(min(abs(i - f), len(points) - abs(i - f)) > reach for f in found):
+        if not near[i]:
             found.append(int(i))
+            near[np.arange(i - reach, i + reach + 1) % len(points)] = True
     return np.array(sorted(found), int)
 
 

@@ -1,7 +1,9 @@
 """Mattes as SVG: the area that a document fills, its paths as pieces, and pieces as a document."""
 
 import io
+import re
 import xml.etree.ElementTree as tree
+from collections.abc import Callable
 from typing import get_args
 
 import numpy as np
@@ -11,20 +13,34 @@ from .. import model
 from ..errors import Refusal
 from ..model.matte import Combine
 from .coverage import coverage_of
+from .outline import MOST_NODES
 from .path import svg_path
+
+Report = Callable[[float], None]
+HREF = "{http://www.w3.org/1999/xlink}href"
+NUMBER = re.compile(r"[-+]?[\d.]+")
+MOST_ELEMENTS, MOST_DEEP, MOST_NUMBERS, MOST_PIECES = 5000, 60, 200_000, 400
+"""How many elements, one within another, numbers in paths, and pieces are read at most."""
+FARTHEST = 1e5
+"""How far away a point may lie, in pixels."""
+
+
+def _nobody(share: float) -> None:
+    """Tells nobody."""
+
 
 STEP = 0.02
 """How far, in pixels, a flattened curve may lie from the true one, about."""
 
 
-def area(text: str, height: int, width: int) -> np.ndarray:
+def area(text: str, height: int, width: int, report: Report = _nobody) -> np.ndarray:
     """The share of each pixel of a frame that an SVG document fills: float32 (height, width), 0…1.
 
     User units are source pixels: sizes and the view box are left alone. Each shape is filled by its own rule
     (`fill-rule`, SVG 2, 13.4.2); shapes add up. Shapes with `fill="none"` count all the same: it is their area that
     is asked for. Raises Refusal if the text is no SVG or draws nothing.
     """
-    shapes = _shapes(text)
+    shapes = _shapes(text, report)
     alpha = np.zeros((height, width), np.float32)
     for shape in shapes:
         rings = [r for r in (_flat(Path(part)) for part in shape.as_subpaths()) if len(r) > 2]
@@ -36,30 +52,69 @@ def area(text: str, height: int, width: int) -> np.ndarray:
     return alpha
 
 
-def _shapes(text: str) -> list[Path]:
+def _shapes(text: str, report: Report) -> list[Path]:
+    if "<!ENTITY" in text:
+        raise Refusal("The SVG document has entities of its own, which are not read. Save it as plain SVG.")
     try:
         root = tree.fromstring(text)
-        for name in ("viewBox", "width", "height"):
-            root.attrib.pop(name, None)
+    except (tree.ParseError, ValueError, RecursionError) as error:
+        raise Refusal(f"This is not an SVG document with paths that can be read: {error}.") from error
+    _bounded(root)
+    for name in ("viewBox", "width", "height"):
+        root.attrib.pop(name, None)
+    report(0.1)
+    try:
         document = SVG.parse(io.StringIO(tree.tostring(root, encoding="unicode")), reify=True)
-        return [Path(shape) for shape in document.elements() if isinstance(shape, Shape)]
-    except (tree.ParseError, ValueError, TypeError, IndexError, AttributeError, ZeroDivisionError) as error:
-        raise Refusal("This is not an SVG document with paths that can be read.") from error
+        found = [Path(shape) for shape in document.elements() if isinstance(shape, Shape)]
+        boxes = [box for path in found if (box := path.bbox()) is not None]
+    except (tree.ParseError, ValueError, TypeError, LookupError, AttributeError, ArithmeticError, RecursionError) as e:
+        raise Refusal("This is not an SVG document with paths that can be read. Save it again as plain paths.") from e
+    report(0.4)
+    if not all(np.isfinite(box).all() and np.abs(box).max() <= FARTHEST for box in boxes):
+        raise Refusal(f"The SVG document has points {FARTHEST:,.0f} pixels away and more. Its units have to be pixels.")
+    return found
 
 
-def pieces(text: str) -> list[model.Shape]:
+def _bounded(root: tree.Element) -> None:
+    """Raises Refusal if a document is larger than is read, with all its `use` elements followed."""
+    named = {e.get("id"): e for e in root.iter() if e.get("id")}
+    weights: dict[int, int] = {}
+
+    def weigh(element: tree.Element, depth: int) -> int:
+        if depth > MOST_DEEP:
+            raise Refusal(
+                f"The SVG document is nested more than {MOST_DEEP} deep, or uses itself. Save it as plain paths."
+            )
+        if id(element) not in weights:
+            weight = 1 + sum(weigh(child, depth + 1) for child in element)
+            if element.tag.rpartition("}")[2] == "use":
+                target = named.get((element.get("href") or element.get(HREF) or "").removeprefix("#"))
+                weight += weigh(target, depth + 1) if target is not None else 0
+            weights[id(element)] = weight
+        return weights[id(element)]
+
+    if weigh(root, 0) > MOST_ELEMENTS:
+        raise Refusal(f"The SVG document has more than {MOST_ELEMENTS} elements. Keep only the paths of the matte.")
+    numbers = sum(len(NUMBER.findall(e.get("d") or e.get("points") or "")) for e in root.iter())
+    if numbers > MOST_NUMBERS:
+        raise Refusal(f"The paths of the SVG document have more than {MOST_NUMBERS} numbers. Draw them more simply.")
+
+
+def pieces(text: str, report: Report = _nobody) -> list[model.Shape]:
     """The paths of an SVG document as pen pieces: cubics stay what they are, everything else becomes them.
 
     User units are source pixels. `data-combine` says how a path joins the ones before it (add without it); of the
-    other subpaths of a path, those that turn the other way are gaps. Raises Refusal if there is none.
+    other subpaths of a path, those that turn the other way are gaps. Raises Refusal if there is none, or too many.
     """
     found: list[model.Shape] = []
-    for shape in _shapes(text):
+    for shape in _shapes(text, report):
+        report(0.5)
         values = shape.values or {}
         combine = values.get("data-combine", "add")
         if combine not in get_args(Combine):
             combine = "add"
-        name = str(values.get("data-name") or values.get("id") or f"Path {len(found) + 1}")[:120]
+        name = " ".join(str(values.get("data-name") or values.get("id") or "").split())
+        name = "".join(c for c in name if c.isprintable())[:120].strip() or f"Path {len(found) + 1}"
         shape.approximate_arcs_with_cubics()
         first_turn = 0.0
         for part in (Path(p) for p in shape.as_subpaths()):
@@ -71,6 +126,8 @@ def pieces(text: str) -> list[model.Shape]:
             turn = float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum())
             first_turn = first_turn or turn
             gap = turn * first_turn < 0 and combine == "add"
+            if len(found) == MOST_PIECES:
+                raise Refusal(f"The SVG document has more than {MOST_PIECES} paths. Keep only those of the matte.")
             found.append(model.Shape(name=name, nodes=nodes, combine="cut away" if gap else combine))
     if not found:
         raise Refusal("The SVG document holds no path. Its shapes have to be paths, in source pixels.")
@@ -99,7 +156,9 @@ def _nodes(part: Path) -> list[model.Node]:
         points[0][1] = points[-1][1]
         points.pop()
     nodes = []
-    for at, arrive, leave in points[:4000]:
+    if len(points) > MOST_NODES:
+        raise Refusal(f"A path of the SVG document has more than {MOST_NODES} points. Draw it more simply.")
+    for at, arrive, leave in points:
         come, go = ((0.0, 0.0) if c is None else (round(c.x - at.x, 3), round(c.y - at.y, 3)) for c in (arrive, leave))
         lengths = np.hypot(*come) * np.hypot(*go)
         smooth = bool(lengths > 0 and (come[0] * go[0] + come[1] * go[1]) / lengths < -0.99)

@@ -95,12 +95,6 @@ class Matte(Model):
         """Whether there is anything to see of it."""
         return self.invert or any(p.visible for p in self.pieces)
 
-    @property
-    def files(self) -> set[str]:
-        """The hashes of the stored alphas that it needs."""
-        rasters = [r for p in self.pieces if isinstance(p, Found) for r in (p.raster, p.base, p.doubt)]
-        return {r.file for r in rasters if r is not None}
-
 
 DOUBTFUL = 0.75
 """From here on a carried matte is shown as doubtful."""

@@ -67,6 +67,11 @@ class Source(Kind):
         """The parts of a document, besides itself, that its pixels follow from. They are compared by identity."""
         return ()
 
+    @property
+    def stored(self) -> tuple[str, ...]:
+        """The hashes of the stored pictures that it shows."""
+        return ()
+
     def unchanged(self, before: "Document", now: "Document") -> bool:
         """Whether what its pixels follow from is the very same in two documents that both have it."""
         was, parts = self.depends(before), self.depends(now)

@@ -86,7 +86,6 @@ def export(
     if not 0 <= start < end <= evaluation.length:
         raise Refusal(f"The range {start}:{end} lies outside the piece, which has frames 0 to {evaluation.length - 1}.")
     plan = plan_of(evaluation.timeline)
-    sound = mix(plan, sound_of)
     picture = Picture((project.width, project.height), project.rate, bool(plan.clips))
     part = out.with_name(f".{out.name}.part")
     own_pool = ThreadPoolExecutor(workers) if executor is None else None
@@ -102,7 +101,7 @@ def export(
                     writing.frame(planes)
                     done += 1
                 until = samples_before(done, project.rate)
-                writing.sound(sound[:, sent:until])
+                writing.sound(mix(plan, sound_of, sent, until))
                 sent = until
                 progress((done - start) / (end - start))
         except BaseException:

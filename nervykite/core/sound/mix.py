@@ -1,46 +1,38 @@
 """The sound of a piece: the shots' own sound, in the order and the lengths of the ground."""
 
-import wave
 from collections.abc import Callable
-from pathlib import Path
-from typing import BinaryIO
 
 import numpy as np
 
-from .plan import RATE, SoundPlan
+from .plan import SoundPlan
 
 FADE = 144
 """Samples (3 ms) over which sound comes and goes at a cut, so that it does not click."""
 
 
-def mix(plan: SoundPlan, sound_of: Callable[[str], np.ndarray]) -> np.ndarray:
-    """The whole piece: float32 (2, n) at RATE, n as many samples as the plan lasts.
+def mix(plan: SoundPlan, sound_of: Callable[[str], np.ndarray], first: int = 0, past: int | None = None) -> np.ndarray:
+    """Samples first…past (half-open; None: to the end) of a piece: float32 (2, n) at RATE.
 
-    `sound_of` gives the sound in a stored file, float32 (2, m) at RATE.
+    `sound_of` gives the sound in a stored file at RATE: float32 (2, m), or int16 where 32767 is 1. Only the samples
+    that are heard are asked for, so it need not be in memory.
     """
-    out = np.zeros((2, plan.length), np.float32)
+    past = plan.length if past is None else past
+    out = np.zeros((2, past - first), np.float32)
     for clip in plan.clips:
-        piece = sound_of(clip.file)[:, clip.source : clip.source + clip.past - clip.first].copy()
-        fade = min(FADE, piece.shape[1] // 2)
-        if fade:
-            ramp = np.linspace(0, 1, fade, dtype=np.float32)
-            piece[:, :fade] *= ramp
-            piece[:, -fade:] *= ramp[::-1]
-        out[:, clip.first : clip.first + piece.shape[1]] = piece
+        if clip.past <= first or clip.first >= past:
+            continue
+        sound = sound_of(clip.file)
+        length = min(clip.past - clip.first, max(0, sound.shape[1] - clip.source))
+        low, high = max(first, clip.first) - clip.first, min(past - clip.first, length)
+        if low >= high:
+            continue
+        piece = sound[:, clip.source + low : clip.source + high].astype(np.float32)
+        if sound.dtype == np.int16:
+            piece /= 32767
+        fade = min(FADE, length // 2)
+        if fade > 1:
+            at = np.arange(low, high)
+            piece *= np.clip(np.minimum(at, length - 1 - at) / (fade - 1), 0, 1).astype(np.float32)
+        start = clip.first + low - first
+        out[:, start : start + piece.shape[1]] = piece
     return out
-
-
-def write_wav(out: Path | BinaryIO, sound: np.ndarray) -> None:
-    """Writes float32 (2, n), -1…1, as 16-bit WAV at RATE; what is louder is clipped."""
-    with wave.open(str(out) if isinstance(out, Path) else out, "wb") as file:
-        file.setnchannels(2)
-        file.setsampwidth(2)
-        file.setframerate(RATE)
-        file.writeframes((np.clip(sound.T, -1, 1) * 32767).round().astype("<i2").tobytes())
-
-
-def read_wav(path: Path) -> np.ndarray:
-    """Reads what `write_wav` wrote: float32 (2, n)."""
-    with wave.open(str(path), "rb") as file:
-        data = np.frombuffer(file.readframes(file.getnframes()), "<i2")
-    return np.ascontiguousarray(data.reshape(-1, 2).T.astype(np.float32) / 32767)

@@ -20,6 +20,10 @@ class PlateSource(StretchSource):
 
     plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
 
+    @property
+    def stored(self) -> tuple[str, ...]:
+        return (self.plate,)
+
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
         return Stored(self.plate, self.shot, self.first, self.size(document))
 

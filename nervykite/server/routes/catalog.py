@@ -7,13 +7,14 @@ from ...core.model.kinds import Family, Kind, name_of
 from ...core.motion.channels import POSE
 from ...core.motion.easing import PRESETS
 from ...core.send.writer import Writer
+from ..answers import bounded_router
 from ..desk import Desk
 from ..requests import Catalog, ChannelView, KindView
 
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router = APIRouter()
+    router = bounded_router()
 
     @router.get("/api/catalog")
     def catalog() -> Catalog:

@@ -17,7 +17,7 @@ from ...store.projects import Missing
 from ...studio import carrying, carving
 from ...studio.carrying import CarryRequest
 from ...studio.carving import Finding, FindRequest
-from ..answers import FOREVER, download, received
+from ..answers import FOREVER, Report, attended, bounded_router, download, received
 from ..desk import Desk
 from ..requests import OutlineRequest, PathRequest
 from ..work import JobView
@@ -28,12 +28,14 @@ MAX_MATTE = 64 << 20
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router, studio = APIRouter(), desk.studio
+    router, studio = bounded_router(), desk.studio
 
     @router.post("/api/projects/{project}/holds/{hold}/find")
-    def find(project: str, hold: str, body: FindRequest) -> Finding:
+    async def find(project: str, hold: str, body: FindRequest, request: Request) -> Finding:
         """Finds the subject in a frame by marks, or corrects a pick with them: the piece to put into the matte."""
-        return carving.find(studio, *desk.document_with(project, hold), body)
+        return await attended(
+            request, lambda report: carving.find(studio, *desk.document_with(project, hold), body, report)
+        )
 
     @router.post("/api/projects/{project}/holds/{hold}/look-ahead", status_code=202)
     def look_ahead(project: str, hold: str, frame: Annotated[int, Query(ge=0)]) -> None:
@@ -52,22 +54,30 @@ def routes(desk: Desk) -> APIRouter:
         return desk.work.start("find", project, f"{carving.NAMES[body.kind]} in {found.name}", task)
 
     @router.post("/api/projects/{project}/holds/{hold}/outline")
-    def outline(project: str, hold: str, body: OutlineRequest) -> list[Shape]:
+    async def outline(project: str, hold: str, body: OutlineRequest, request: Request) -> list[Shape]:
         """A found piece as pen pieces with few points."""
-        found, shot = desk.hold(project, hold)
-        alpha = piece_alpha(body.piece, shot.height, shot.width, studio.library.alpha)
-        shapes = outlines(alpha, body.tolerance)
-        if not shapes:
-            raise Refusal("There is no outline to draw: the piece is empty, or fainter than one half everywhere.")
-        return shapes
+
+        def work(report: Report) -> list[Shape]:
+            found, shot = desk.hold(project, hold)
+            alpha = piece_alpha(body.piece, shot.height, shot.width, studio.library.alpha)
+            shapes = outlines(alpha, body.tolerance, report=report)
+            if not shapes:
+                raise Refusal("There is no outline to draw: the piece is empty, or fainter than one half everywhere.")
+            return shapes
+
+        return await attended(request, work)
 
     @router.post("/api/path")
-    def path(body: PathRequest) -> list[Node]:
+    async def path(body: PathRequest, request: Request) -> list[Node]:
         """A line drawn by hand, closed, as a path with few points."""
-        line = np.array(body.points, float)
-        if np.ptp(line, axis=0).max() < 2:
-            raise Refusal("That shape is too small to see. Draw it larger, or zoom in.")
-        return fitted(even_chain(line), body.tolerance)
+
+        def work(report: Report) -> list[Node]:
+            line = np.array(body.points, float)
+            if np.ptp(line, axis=0).max() < 2:
+                raise Refusal("That shape is too small to see. Draw it larger, or zoom in.")
+            return fitted(even_chain(line), body.tolerance, report)
+
+        return await attended(request, work)
 
     @router.get("/api/rasters/{file}.png", response_class=FileResponse)
     def raster(file: str) -> FileResponse:
@@ -95,9 +105,9 @@ def routes(desk: Desk) -> APIRouter:
     @router.post("/api/projects/{project}/holds/{hold}/pieces")
     async def read_pieces(project: str, hold: str, request: Request, name: str = Query(max_length=300)) -> list[Piece]:
         """Reads the request's body, an SVG document or a grey picture, as pieces to put into the matte."""
-        _, shot = desk.hold(project, hold)
+        _, shot = await run_in_threadpool(desk.hold, project, hold)
         data = await received(request, name, "a matte", MAX_MATTE)
-        return await run_in_threadpool(carving.read_pieces, studio, shot, data, name)
+        return await attended(request, lambda report: carving.read_pieces(studio, shot, data, name, report))
 
     @router.post("/api/projects/{project}/holds/{hold}/carry")
     def start_carry(project: str, hold: str, body: CarryRequest) -> JobView:

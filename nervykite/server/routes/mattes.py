@@ -4,13 +4,14 @@ from fastapi import APIRouter
 
 from ...core.errors import Refusal
 from ...store.mattes import SavedMatte
+from ..answers import bounded_router
 from ..desk import Desk
 from ..requests import SaveMatte
 
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router, studio = APIRouter(), desk.studio
+    router, studio = bounded_router(), desk.studio
 
     @router.get("/api/mattes")
     def saved_mattes() -> list[SavedMatte]:

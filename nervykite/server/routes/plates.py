@@ -9,7 +9,7 @@ from ...core.errors import Refusal
 from ...store.projects import Missing
 from ...studio import plates
 from ...studio.plates import MendRequest, Plate, PlateRequest
-from ..answers import received
+from ..answers import bounded_router, received
 from ..desk import Desk
 from ..work import JobView
 
@@ -18,7 +18,7 @@ MAX_PLATE = 64 << 20
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router, studio = APIRouter(), desk.studio
+    router, studio = bounded_router(), desk.studio
 
     @router.post("/api/projects/{project}/holds/{hold}/plate")
     def start_plate(project: str, hold: str, body: PlateRequest) -> JobView:
@@ -36,7 +36,7 @@ def routes(desk: Desk) -> APIRouter:
     @router.post("/api/projects/{project}/holds/{hold}/plate/picture")
     async def read_plate(project: str, hold: str, request: Request, name: str = Query(max_length=300)) -> Plate:
         """Takes the request's body, a picture, as a plate: to be given to the hold."""
-        _, shot = desk.hold(project, hold)
+        _, shot = await run_in_threadpool(desk.hold, project, hold)
         data = await received(request, name, "a plate", MAX_PLATE)
         return await run_in_threadpool(plates.read, studio, shot, data, name)
 

@@ -4,9 +4,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from ...store.projects import Entry
+from ...core.errors import Refusal
+from ...store.projects import Entry, Step
+from ..answers import bounded_router
 from ..desk import Desk
-from ..requests import EditRequest, FrameKeysView, NewProject, StepRequest
+from ..requests import EditRequest, FrameKeysView, NewProject, RescueRequest, StepRequest
 from ..views import ProjectView
 
 MOST_KEYS = 1200
@@ -15,7 +17,7 @@ MOST_KEYS = 1200
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router, studio = APIRouter(), desk.studio
+    router, studio = bounded_router(), desk.studio
 
     @router.get("/api/projects")
     def list_projects() -> list[Entry]:
@@ -38,6 +40,30 @@ def routes(desk: Desk) -> APIRouter:
     def restore_project(project: str) -> ProjectView:
         studio.projects.restore(project)
         return desk.view(studio.state(project))
+
+    @router.get("/api/deleted-projects")
+    def list_deleted() -> list[Entry]:
+        """Projects that were deleted and can be restored yet."""
+        return studio.projects.list(deleted=True)
+
+    @router.delete("/api/deleted-projects/{project}", status_code=204)
+    def forget_project(project: str) -> None:
+        """Takes a deleted project away for good, and gives its room back."""
+        if desk.work.busy(project):
+            raise Refusal("Something is being made in that project yet. Cancel that first, or wait until it is done.")
+        studio.projects.forget(project)
+        desk.tidying.soon()
+
+    @router.get("/api/projects/{project}/steps")
+    def steps(project: str) -> list[Step]:
+        """What was done in a project, the newest step first, even if the project cannot be shown."""
+        return studio.projects.steps(project)
+
+    @router.post("/api/projects/{project}/rescue")
+    def rescue(project: str, body: RescueRequest) -> ProjectView:
+        """Takes back a step and all after it, and shows what is left; for a project that could not be shown."""
+        studio.projects.take_back(project, body.step)
+        return desk.changed(studio.state(project), None)
 
     @router.post("/api/projects/{project}/duplicate")
     def duplicate_project(project: str) -> ProjectView:

@@ -7,6 +7,7 @@ from ...core.errors import Refusal
 from ...core.send.writer import Writer
 from ...store.jobs import Job
 from ...store.projects import Missing
+from ..answers import bounded_router
 from ..desk import Desk
 from ..requests import ExportRequest
 from ..work import JobView
@@ -14,7 +15,7 @@ from ..work import JobView
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router, studio = APIRouter(), desk.studio
+    router, studio = bounded_router(), desk.studio
 
     @router.post("/api/projects/{project}/exports")
     def start_export(project: str, body: ExportRequest) -> JobView:

@@ -1,52 +1,61 @@
 """Shots: importing them, and pictures of their frames, of layers, of the piece."""
 
+from contextlib import ExitStack
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, HTTPException, Query, Request, Response
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from ...core.errors import Refusal
 from ...store.projects import Missing
-from ..answers import ASK_AGAIN, FOREVER
+from ...studio import Studio
+from ..answers import ASK_AGAIN, FOREVER, blocks, bounded_router
 from ..desk import Desk
 from ..work import JobView
 
 MAX_UPLOAD = 8 << 30
+PART = 1 << 20
+"""So many bytes are hashed and written in one go, in a thread: others are answered meanwhile."""
+
+
+async def _stored(studio: Studio, request: Request, name: str, stack: ExitStack) -> str:
+    """Keeps a request's body as a file, in use until the stack ends; its hash. Raises Refusal, HTTPException."""
+    with studio.files.incoming() as coming:
+        try:
+            part = bytearray()
+            async for block in blocks(request, name, "a shot", MAX_UPLOAD):
+                part += block
+                if len(part) >= PART:
+                    await run_in_threadpool(coming.write, bytes(part))
+                    part.clear()
+            await run_in_threadpool(coming.write, bytes(part))
+            return await run_in_threadpool(studio.files.keep, coming, stack)
+        except OSError as error:
+            raise Refusal(f"{name} could not be stored: {error.strerror}. Make room on the disk.") from error
 
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router, studio, pictures = APIRouter(), desk.studio, desk.pictures
+    router, studio, pictures = bounded_router(), desk.studio, desk.pictures
 
     @router.post("/api/projects/{project}/shots")
     async def import_shot(project: str, request: Request, name: str = Query(max_length=300)) -> JobView:
         """Takes the request's body as a file, and starts importing it."""
-        studio.state(project)
+        await run_in_threadpool(studio.projects.revision, project)  # there is such a project
         shown = "".join(c for c in name.replace("\\", "/").split("/")[-1] if c.isprintable()).strip() or "Shot"
-        size = 0
-        with studio.files.incoming() as (file, path):
-            try:
-                async for block in request.stream():
-                    size += len(block)
-                    if size > MAX_UPLOAD:
-                        raise HTTPException(413, f"{shown} is larger than {MAX_UPLOAD >> 30} GB. Cut it shorter first.")
-                    file.write(block)
-                file.flush()
-            except OSError as error:
-                raise Refusal(f"{shown} could not be stored: {error.strerror}. Make room on the disk.") from error
-            with studio.database.writing() as connection:
-                source = studio.files.keep(connection, path)
+        await run_in_threadpool(studio.room_for, int(request.headers.get("content-length") or 0), shown)
+        with ExitStack() as stack:
+            source = await _stored(studio, request, shown, stack)
 
-        def task(progress) -> dict:
-            try:
+            def task(progress) -> dict:
                 shot, state = studio.import_file(project, source, shown, progress)
-            except BaseException:
-                studio.discard_file(source)
-                raise
-            desk.tell(project, state.revision)
-            return {"shot": shot.id, "note": shot.note}
+                desk.tell(project, state.revision)
+                return {"shot": shot.id, "note": shot.note}
 
-        return desk.work.start("import", project, f"Import {shown}", task)
+            # Whoever comes to need the file by then keeps it; else it goes.
+            over = stack.pop_all().close
+            return await run_in_threadpool(desk.work.start, "import", project, f"Import {shown}", task, over)
 
     @router.get("/api/projects/{project}/shots/{shot}/frames/{frame}.jpg", response_class=Response)
     def source_frame(

@@ -1,38 +1,52 @@
 """The sound of a piece. Both answers say in `X-Sound` what they are the sound of: the view's `sound`."""
 
-import io
+from collections.abc import Iterator
 from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
 
-from ...core.sound.mix import mix, write_wav
-from ...core.sound.plan import plan_of
-from ..answers import ASK_AGAIN
+from ...core.sound.mix import mix
+from ...core.sound.plan import RATE, SoundPlan, plan_of
+from ...core.sound.wav import header, packed
+from ..answers import ASK_AGAIN, bounded_router
 from ..desk import Desk
+
+BLOCK = 30 * RATE
+"""So many samples are made in one go: a long piece is never in memory as a whole."""
 
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router, studio = APIRouter(), desk.studio
+    router, studio = bounded_router(), desk.studio
 
-    def heard(project: str) -> tuple[np.ndarray, str]:
-        plan = plan_of(studio.evaluation(studio.state(project)).timeline)
-        return mix(plan, studio.sound_in), plan.key
+    def plan(project: str) -> SoundPlan:
+        return plan_of(studio.evaluation(studio.state(project)).timeline)
 
-    @router.get("/api/projects/{project}/sound.wav", response_class=Response)
-    def sound(project: str) -> Response:
+    @router.get("/api/projects/{project}/sound.wav", response_class=StreamingResponse)
+    def sound(project: str) -> StreamingResponse:
         """The sound of the whole piece."""
-        out = io.BytesIO()
-        track, key = heard(project)
-        write_wav(out, track)
-        return Response(out.getvalue(), media_type="audio/wav", headers={**ASK_AGAIN, "X-Sound": key})
+        heard = plan(project)
+
+        def blocks() -> Iterator[bytes]:
+            yield header(heard.length)
+            for first in range(0, heard.length, BLOCK):
+                yield packed(mix(heard, studio.sound_in, first, min(first + BLOCK, heard.length)))
+
+        size = {"Content-Length": str(len(header(0)) + 4 * heard.length), "X-Sound": heard.key}
+        return StreamingResponse(blocks(), media_type="audio/wav", headers={**ASK_AGAIN, **size})
 
     @router.get("/api/projects/{project}/peaks")
     def peaks(project: str, response: Response, points: Annotated[int, Query(ge=1, le=4000)] = 600) -> list[float]:
         """The loudest sample, 0…1, of each of so many equal parts of the piece."""
-        track, key = heard(project)
-        response.headers["X-Sound"] = key
-        return [float(part.max()) if len(part) else 0.0 for part in np.array_split(np.abs(track).max(0), points)]
+        heard = plan(project)
+        response.headers["X-Sound"] = heard.key
+        edges = np.linspace(0, heard.length, points + 1).astype(int).tolist()
+        loudest = []
+        for first, past in zip(edges, edges[1:], strict=False):
+            parts = (mix(heard, studio.sound_in, a, min(a + BLOCK, past)) for a in range(first, past, BLOCK))
+            loudest.append(max((float(np.abs(part).max()) for part in parts), default=0.0))
+        return loudest
 
     return router
