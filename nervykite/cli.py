@@ -8,6 +8,7 @@ from pathlib import Path
 from .core.errors import Refusal
 from .studio import Studio, default_folder
 from .studio.claim import Claim
+from .studio.logs import log_to
 
 
 def serve(options: argparse.Namespace) -> None:
@@ -20,6 +21,7 @@ def serve(options: argparse.Namespace) -> None:
         raise Refusal("The page has not been built yet. Run “make setup” first.")
     studio = Studio(options.data)
     claim = Claim(options.data)
+    log_to(options.data)
     config = uvicorn.Config(
         create_app(studio), host="127.0.0.1", port=options.port, log_level="warning",
         ws_per_message_deflate=False, ws_max_size=1 << 24,
@@ -32,6 +34,25 @@ def serve(options: argparse.Namespace) -> None:
     uvicorn.Server(config).run(sockets=[socket])
     studio.close()
     claim.release()
+
+
+def doctor(options: argparse.Namespace) -> None:
+    """Looks at a data folder and at the program: what is well, what is not, and what to do; mends what it can."""
+    from .server.app import PAGE
+    from .studio.doctor import examine
+
+    log_to(options.data)
+    marks = {"well": "  ", "mended": "+ ", "trouble": "! "}
+    found = []
+    for finding in examine(options.data, PAGE, options.thorough):
+        found.append(finding)
+        if not options.json:
+            print(f"{marks[finding.state]}{finding.what:<10} {finding.sentence}")
+    if options.json:
+        print(json.dumps([f.__dict__ for f in found], indent=2))
+    troubles = sum(f.state == "trouble" for f in found)
+    if troubles:
+        raise Refusal(f"{troubles} thing{'s are' if troubles > 1 else ' is'} not as it should be, see above.")
 
 
 def demo(options: argparse.Namespace) -> None:
@@ -107,8 +128,13 @@ def bench(options: argparse.Namespace) -> None:
         raise Refusal("--cases goes with “bench matte” only.")
     if options.scaling and options.name != "edit":
         raise Refusal("--scaling goes with “bench edit” only.")
+    if options.minutes is not None and options.name != "fuzz":
+        raise Refusal("--minutes goes with “bench fuzz” only.")
+    if options.kills is not None and options.name != "crash":
+        raise Refusal("--kills goes with “bench crash” only.")
     name = "scaling" if options.scaling else options.name
-    run(name, options.json, **({"cases": options.cases} if options.cases else {}))
+    given = {"cases": options.cases, "minutes": options.minutes, "kills": options.kills}
+    run(name, options.json, **{k: v for k, v in given.items() if v is not None})
 
 
 def _range(text: str) -> tuple[int, int]:
@@ -145,6 +171,10 @@ def parser() -> argparse.ArgumentParser:
     data(sub)
     sub.add_argument("--out", type=Path, required=True, metavar="FILE", help="the MP4 file to write")
     sub.add_argument("--range", type=_range, metavar="A:B", help="only frames A to B-1")
+    sub = command("doctor", doctor)
+    data(sub)
+    sub.add_argument("--thorough", action="store_true", help="read every stored file and hold it against its hash")
+    sub.add_argument("--json", action="store_true", help="as JSON")
     sub = command("projects", projects)
     data(sub)
     sub.add_argument("--json", action="store_true", help="as JSON")
@@ -178,6 +208,8 @@ def parser() -> argparse.ArgumentParser:
     sub.add_argument("--json", type=Path, metavar="FILE", help="also write the figures there")
     sub.add_argument("--scaling", action="store_true", help="for edit: how its time grows with the piece")
     sub.add_argument("--cases", type=Path, metavar="DIR", help="for matte: a folder of cases of your own")
+    sub.add_argument("--minutes", type=float, metavar="N", help="for fuzz: for how long")
+    sub.add_argument("--kills", type=int, metavar="N", help="for crash: how often")
     return root
 
 

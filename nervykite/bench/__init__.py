@@ -6,24 +6,31 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-NAMES = ("picture", "export", "seek", "edit", "footage", "matte", "carry")
+from ..core.errors import Refusal
+
+NAMES = ("picture", "export", "seek", "edit", "footage", "matte", "carry", "fuzz", "crash")
 
 
 @dataclass(frozen=True)
 class Result:
-    """What a measurement found: its ratio to the baseline, the aim in words, and the single figures."""
+    """What a measurement found: its ratio to the baseline, or what `counted` says; the aim in words; the figures."""
 
     name: str
     ratio: float
     aim: str
     figures: dict[str, Any] = field(default_factory=dict)
+    counted: str = "times the baseline"
 
 
 def run(name: str, json_file: Path | None = None, **options: Any) -> Result:
-    """Runs one measurement, prints its table, and writes it as JSON if asked."""
-    result: Result = importlib.import_module(f".{name}", __package__).measure(**options)
+    """Runs one measurement, prints its table, and writes it as JSON if asked. Raises Refusal if it cannot be run."""
+    try:
+        module = importlib.import_module(f".{name}", __package__)
+    except (ImportError, RuntimeError) as error:  # Starlette's client raises the latter
+        raise Refusal("This measurement needs the packages of the tests: run “make test” first.") from error
+    result: Result = module.measure(**options)
     width = max(len(k) for k in result.figures)
-    print(f"{result.name}: {result.ratio:.2f} times the baseline   (aim: {result.aim})")
+    print(f"{result.name}: {result.ratio:.2f} {result.counted}   (aim: {result.aim})")
     for key, value in result.figures.items():
         print(f"  {key:<{width}}  {value:.2f}" if isinstance(value, float) else f"  {key:<{width}}  {value}")
     if json_file is not None:

@@ -24,7 +24,8 @@ NUMBERS = (0, 1, 0xFFFF, 0x7FFFFFFF, 0x80000000, 0xFFFFFFFF)
 def whole_file(path: Path, codec: str, pix_fmt: str, sound: str | None, frames: int = 12) -> Path:
     """A small file as it should be."""
     with av.open(str(path), "w") as out:
-        stream = out.add_stream(codec, rate=Fraction(25))
+        quiet = {"x265-params": "log-level=none"} if codec == "libx265" else {}
+        stream = out.add_stream(codec, rate=Fraction(25), options=quiet)
         stream.width, stream.height, stream.pix_fmt = 64, 48, pix_fmt
         audio = None if sound is None else out.add_stream(sound, rate=SOUND_RATE, layout="stereo")
         x, y = np.meshgrid(np.arange(64), np.arange(48))

@@ -64,6 +64,8 @@ def add_errors(app: FastAPI) -> None:
         first = error.errors()[0]
         where = ".".join(str(x) for x in first["loc"] if x not in ("body", "query", "path", "edit"))
         message = str(first["msg"]).removeprefix("Value error, ")
+        if first["type"] == "union_tag_not_found":
+            message = "It has to say its kind"
         return JSONResponse({"message": f"{where}: {message}." if where else f"{message}."}, 400)
 
     @app.exception_handler(AnyHTTPException)

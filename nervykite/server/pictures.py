@@ -114,7 +114,8 @@ class Pictures:
         def make() -> bytes:
             proxy = self._studio.library.proxy(shot)
             width = max(2, round(height * shot.width / shot.height))
-            shown = min(width, WIDEST * height)  # of a very wide shot the middle
+            # Of a very wide shot the middle; a JPEG has at most 65 535 pixels a side.
+            shown = min(width, WIDEST * height, 65_000 // len(frames))
             left = (width - shown) // 2
             shrunk = []
             for f in frames:

@@ -63,3 +63,13 @@ def bytes_by_project(connection: sqlite3.Connection) -> dict[str, int]:
         f"SELECT project, sum(size) FROM ({TAKEN}) JOIN files ON files.hash = file GROUP BY project"
     )
     return dict(rows.fetchall())
+
+
+def bytes_by_shot(connection: sqlite3.Connection, project: str) -> dict[str, int]:
+    """How many bytes each shot takes that a project needs: the file, and what is made of it."""
+    rows = connection.execute(
+        "SELECT shots.id, sum(files.size) FROM shots JOIN files ON files.hash IN (file, proxy_file, sound_file)"
+        " WHERE shots.id IN (SELECT shot FROM shot_owners WHERE project = ?) GROUP BY shots.id",
+        (project,),
+    )
+    return dict(rows.fetchall())

@@ -14,7 +14,7 @@ from ..core.model import Document, Project
 from ..core.model.naming import free_name
 from .codec import Change, apply_changes
 from .database import Database
-from .owners import bytes_by_project, own
+from .owners import bytes_by_project, bytes_by_shot, own
 from .rows import TABLES, difference, read_document
 
 NO_PROJECT = "There is no such project. It may have been made in another data folder."
@@ -70,8 +70,16 @@ class Entry:
     height: int
     changed: str
     revision: int
-    deleted: str | None = None
-    bytes: int = 0
+    deleted: str | None
+    bytes: int
+
+
+@dataclass(frozen=True)
+class Room:
+    """How many bytes a project takes with all that undo can bring back, and each of its shots."""
+
+    bytes: int
+    shots: dict[str, int]
 
 
 @dataclass(frozen=True)
@@ -107,6 +115,12 @@ class Projects:
             ).fetchall()
             takes = bytes_by_project(connection)
         return [Entry(**dict(row), bytes=takes.get(row["id"], 0)) for row in rows]
+
+    def room(self, project: str) -> Room:
+        """How much of the disk a project takes. Raises Missing."""
+        self.revision(project)
+        with self._database.reading() as connection:
+            return Room(bytes_by_project(connection).get(project, 0), bytes_by_shot(connection, project))
 
     def find(self, id_or_name: str) -> str:
         """The id of a project given by id or by name. Raises Missing."""

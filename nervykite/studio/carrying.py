@@ -16,7 +16,7 @@ from ..core.track.carry import Carried, carry
 from ..core.track.reel import working_size
 from ..core.track.trail import Trail
 from .carving import keep_alpha, known_alpha
-from .film import Film, nothing
+from .film import Film, looked_at, nothing
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -162,6 +162,7 @@ def carry_run(
         for frame in range(run.first, run.last + 1):
             yield Carried(frame, np.zeros(film.size[::-1], np.float32), 1.0)
         return
+    looked_at(film)
     small = film.small(window, working_size(*film.size))
     wanted = [f - window.start for f in range(run.first, run.last + 1)]
     fixed = {f - window.start: alpha for f, alpha in known.items()}
@@ -218,6 +219,7 @@ def to_moments(
         )
     items = []
     film = studio.film(shot)
+    looked_at(film)
     legs = [sorted((f for f in frames if f < hold.frame), reverse=True), sorted(f for f in frames if f > hold.frame)]
     span = sum(abs(leg[-1] - hold.frame) for leg in legs if leg)
     done = 0

@@ -20,6 +20,7 @@ from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shap
 from ..core.model.matte import FoundKind
 from ..core.warm import ready
 from .cutting import Strokes, by_marks, by_pick, stirs
+from .film import looked_at
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -124,6 +125,7 @@ def look_ahead(studio: Studio, document: Document, hold: Hold, frame: int) -> No
     """Works out what the first stroke in a frame will ask, before it is drawn. Raises Refusal if it cannot be read."""
     ready()
     film = studio.film(document.shots[hold.shot])
+    looked_at(film)
     picture = film.picture(frame)
     stirs(film, frame, studio.remembered)
     empty = np.zeros(picture.shape[:2], bool)

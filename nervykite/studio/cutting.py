@@ -15,7 +15,7 @@ from ..core.matte.moving import joined
 from ..core.matte.person import people, pick_person
 from ..core.plate.scene import Scene, working_size
 from ..core.track.stirring import SIGHT, stirring
-from .film import Film, Progress, nothing, window_of
+from .film import Film, Progress, looked_at, nothing, window_of
 
 Pick = Literal["mover", "person", "difference"]
 FULL_SEARCH = 2
@@ -71,6 +71,7 @@ def by_marks(
     picture: the frame, uint8 RGB; fine: how far to each side the edge is solved, in pixels; before: the alpha that the
     newest stroke corrects. Raises Refusal.
     """
+    looked_at(film)
     if before is not None and strokes.newest and len(strokes) > FULL_SEARCH and strokes.keep and strokes.drop:
         return correct(picture, before, list(strokes.keep), list(strokes.drop), fine, strokes.newest)
     hint = joined(lambda: stirs(film, frame, remembered))
@@ -92,6 +93,7 @@ def by_pick(
     picture: the frame, uint8 RGB; plate: the clean plate, uint8 RGB, for *difference*; answered: the alpha of somebody
     who is known to be about there, for *person*. Raises Refusal.
     """
+    looked_at(film)
     size = working_size(*film.size)
     if pick == "person":
         return pick_person(picture, answered, stirs(film, frame, remembered))

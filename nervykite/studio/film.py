@@ -21,6 +21,8 @@ Size = tuple[int, int]
 """Width and height in pixels."""
 REACH = 90
 """How many frames are looked at for what moves, at least, before or after."""
+SMALL, LEAST = 480, 18
+"""How long, in pixels, pictures are when they are looked at, about; and how wide they have to be then."""
 
 
 def nothing(share: float) -> None:
@@ -58,6 +60,16 @@ def window_of(film: Film, frame: int) -> range:
     within, frames = frame - take.start, len(take)
     first = min(max(0, within // REACH * REACH - REACH // 2), max(0, frames - 2 * REACH))
     return take[first : first + 2 * REACH]
+
+
+def looked_at(film: Film) -> None:
+    """Raises Refusal if a film's pictures are too small or too thin to find anything in."""
+    width, height = film.size
+    if min(width, height) * min(1.0, SMALL / max(width, height)) < LEAST:
+        raise Refusal(
+            f"The pictures of {film.name} are {width} × {height} pixels, too small or thin to find"
+            " anything in. Draw the matte with the pen."
+        )
 
 
 class ShotFilm:

@@ -15,7 +15,7 @@ from ..core.model import Mark, Shot
 from ..core.plate.clean import clean_plate, laid_over
 from ..core.plate.mend import cloned, filled
 from .carving import strokes
-from .film import Film, nothing, window_of
+from .film import Film, looked_at, nothing, window_of
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -48,6 +48,7 @@ GUESS = "Part of the scene is never seen without the subject: what is there is a
 
 def build(film: Film, frame: int, progress: Progress = nothing) -> tuple[np.ndarray, np.ndarray]:
     """The scene behind a frame of any film, uint8 RGB (h, w, 3); where it is a guess, bool (h, w). Raises Refusal."""
+    looked_at(film)
     window = window_of(film, frame)
     frames = film.exact(window, lambda share: progress(0.6 * share))
     return clean_plate(frames, frame - window.start, people)
@@ -61,6 +62,7 @@ def make(studio: Studio, shot: Shot, frame: int, request: PlateRequest, progress
     if request.frame is None:
         raise Refusal("Say which frame is empty.")
     film = studio.film(shot)
+    looked_at(film)
     held = film.picture(frame)
     laid, seen = laid_over(film.picture(request.frame), held)
     warnings = [] if seen.mean() > 0.98 else ["That frame does not show all of this one: its rim goes on as it ends."]
@@ -94,6 +96,7 @@ def mend(studio: Studio, shot: Shot, frame: int, plate: str, request: MendReques
     if request.frame is None:
         raise Refusal("Say which frame to take it from.")
     film = studio.film(shot)
+    looked_at(film)
     laid, seen = laid_over(film.picture(request.frame), film.picture(frame))
     if (area & ~seen).any():
         raise Refusal(f"Frame {request.frame} does not show that place. Choose another one.")

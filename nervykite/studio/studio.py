@@ -3,6 +3,7 @@
 import logging
 import re
 import shutil
+import sqlite3
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
@@ -60,6 +61,9 @@ class Studio:
             self.database = Database(folder / "nervykite.sqlite")
         except OSError as error:
             raise Refusal(f"The data folder {folder} cannot be used: {error.strerror}. Choose another.") from error
+        except sqlite3.DatabaseError as error:
+            advice = "Make a copy of the folder, then bring back nervykite.sqlite from a backup."
+            raise Refusal(f"The database in {folder} cannot be used: {error}. {advice}") from error
         self.files = Files(folder / "files", self.database)
         self.projects = Projects(self.database, self._check)
         self.jobs = Jobs(self.database)
@@ -232,10 +236,11 @@ class Studio:
             writer = writer or Writer.family["mp4"]()
             export(document, self.open_library, self.sound_in, out, writer, span, progress)
         except OSError as error:
-            raise Refusal(f"{out} cannot be written: {error.strerror or error}.") from error
+            raise Refusal(f"{out.name} cannot be written: {error.strerror or error}. Choose another place.") from error
 
     def export_path(self, document: Document, suffix: str) -> Path:
         """A free place in the exports folder, named after the project; the suffix begins with its dot."""
+        self.exports.mkdir(exist_ok=True)
         stem = re.sub(r"[^\w\- ]+", "", document.project.name).strip()
         # A file's name has at most 255 bytes, of which the hidden name it is written under takes some.
         stem = stem.encode()[:200].decode(errors="ignore").strip() or "Piece"

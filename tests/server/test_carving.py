@@ -15,9 +15,8 @@ from nervykite.studio import carving, cutting
 from ..core.scenes import overlap, passing, texture, walking
 from ..media import make_video
 from ..views import whole
-from .test_server import box_matte, client, edit, upload, wait_for
+from .api import box_matte, edit, upload, wait_for
 
-__all__ = ["client"]
 WIDE, HIGH = 240, 300
 
 

@@ -9,67 +9,13 @@ from fractions import Fraction
 import cv2
 import numpy as np
 import pytest
-import schemathesis
-from starlette.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from nervykite.core.sound.wav import read_wav
-from nervykite.server.app import create_app
-from nervykite.server.safety import LOCAL
 
 from ..media import decode_luma, make_video, number_of
 from ..views import whole
-
-HOST = "127.0.0.1:8457"
-BASE = f"http://{HOST}"
-
-
-@pytest.fixture
-def client(studio):
-    with TestClient(create_app(studio), base_url=BASE) as client:
-        yield client
-
-
-def wait_for(client, job: dict, seconds: float = 60) -> dict:
-    deadline = time.monotonic() + seconds
-    while time.monotonic() < deadline:
-        found = next(j for j in client.get(f"/api/projects/{job['project']}/jobs").json() if j["id"] == job["id"])
-        if found["state"] not in ("waiting", "running"):
-            return found
-        time.sleep(0.03)
-    raise TimeoutError
-
-
-def upload(client, project: str, path) -> dict:
-    answer = client.post(f"/api/projects/{project}/shots", params={"name": path.name}, content=path.read_bytes())
-    assert answer.status_code == 200
-    return wait_for(client, answer.json())
-
-
-@pytest.fixture
-def project(client, tmp_path):
-    """A project with one shot of 24 numbered frames."""
-    made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
-    assert upload(client, made, make_video(tmp_path / "clip.mp4", sound=True))["state"] == "done"
-    return whole(client.get(f"/api/projects/{made}").json())
-
-
-def edit(client, view: dict, **body) -> dict:
-    url = f"/api/projects/{view['project']['id']}"
-    answer = client.post(f"{url}/edits", json={"revision": view["revision"], "edit": body})
-    assert answer.status_code == 200, answer.text
-    return whole(answer.json(), view)
-
-
-def box_matte(left, top, right, bottom) -> dict:
-    corners = [(left, top), (right, top), (right, bottom), (left, bottom)]
-    return {"pieces": [{"kind": "pen", "name": "Body", "nodes": [{"x": x, "y": y} for x, y in corners]}]}
-
-
-def carved(client, view: dict, frame: int = 6) -> dict:
-    view = edit(client, view, kind="hold", item=view["project"]["ground"][0]["id"], frame=frame)
-    hold = view["project"]["layers"][-1]["source"]["hold"]
-    return edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100))
+from .api import BASE, HOST, carved, edit, upload, wait_for
 
 
 class TestDocuments:
@@ -299,33 +245,6 @@ class TestSafety:
         answer = client.get("/api/projects", headers={"origin": BASE})
         assert answer.status_code == 200
         assert "default-src 'none'" in answer.headers["content-security-policy"]
-
-
-def test_whatever_comes_the_answer_is_as_described(studio):
-    """Random requests after the API's own description: never a server error, always the described shape."""
-    app = create_app(studio, hosts={*LOCAL, "testserver"})
-    schema = schemathesis.openapi.from_asgi("/api/openapi.json", app)
-    checks = [schemathesis.checks.not_a_server_error]
-    seen = 0
-    with TestClient(app, base_url=BASE):
-        for result in schema.get_all_operations():
-            operation = result.ok()
-            strategy = operation.as_strategy()
-            for case in _examples(strategy, 8):
-                answer = case.call()
-                case.validate_response(answer, checks=checks)
-                seen += 1
-    assert seen > 100
-
-
-def _examples(strategy, count):
-    import warnings
-
-    from hypothesis.errors import NonInteractiveExampleWarning
-
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", NonInteractiveExampleWarning)
-        return [strategy.example() for _ in range(count)]
 
 
 def test_sound_of_a_silent_piece_is_silence(client):

@@ -11,7 +11,7 @@ from nervykite.server.app import create_app
 
 from ..media import make_video
 from ..views import whole
-from .test_server import BASE, box_matte, carved, edit, upload
+from .api import BASE, box_matte, carved, edit, upload
 
 
 @pytest.fixture

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from ...core.errors import Refusal
-from ...store.projects import Entry, Step
+from ...store.projects import Entry, Room, Step
 from ..answers import bounded_router
 from ..desk import Desk
 from ..requests import EditRequest, FrameKeysView, NewProject, RescueRequest, StepRequest
@@ -53,6 +53,11 @@ def routes(desk: Desk) -> APIRouter:
             raise Refusal("Something is being made in that project yet. Cancel that first, or wait until it is done.")
         studio.projects.forget(project)
         desk.tidying.soon()
+
+    @router.get("/api/projects/{project}/room")
+    def room(project: str) -> Room:
+        """How much of the disk a project takes."""
+        return studio.projects.room(project)
 
     @router.get("/api/projects/{project}/steps")
     def steps(project: str) -> list[Step]:

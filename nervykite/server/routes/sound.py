@@ -42,11 +42,14 @@ def routes(desk: Desk) -> APIRouter:
         """The loudest sample, 0…1, of each of so many equal parts of the piece."""
         heard = plan(project)
         response.headers["X-Sound"] = heard.key
-        edges = np.linspace(0, heard.length, points + 1).astype(int).tolist()
-        loudest = []
-        for first, past in zip(edges, edges[1:], strict=False):
-            parts = (mix(heard, studio.sound_in, a, min(a + BLOCK, past)) for a in range(first, past, BLOCK))
-            loudest.append(max((float(np.abs(part).max()) for part in parts), default=0.0))
-        return loudest
+        edges = np.linspace(0, heard.length, points + 1).astype(int)
+        loudest = np.zeros(points, np.float32)
+        for first in range(0, heard.length, BLOCK):
+            past = min(first + BLOCK, heard.length)
+            block = np.abs(mix(heard, studio.sound_in, first, past)).max(0)
+            begins = np.unique([first, *edges[(edges > first) & (edges < past)]])
+            parts = np.searchsorted(edges, begins, side="right") - 1
+            np.maximum.at(loudest, parts, np.maximum.reduceat(block, begins - first))
+        return loudest.tolist()
 
     return router

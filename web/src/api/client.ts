@@ -22,17 +22,20 @@ export type ShotView = Told['shots'][string]
 export type LayerView = Told['places'][string]
 export type Job = Schemas['JobView']
 export type Entry = Schemas['Entry']
+export type Room = Schemas['Room']
 export type Catalog = Schemas['Catalog']
 export type KindView = Schemas['KindView']
 export type Edit = Schemas['EditRequest']['edit']
 
 export const api = createClient<paths>({ baseUrl: '' })
 
-/** A refused request: the server's sentence, and the newer revision if the edit was made on an old one. */
+/** A refused request: the server's sentence, the newer revision if the edit was made on an old one, and whether taking
+ * steps back would help. */
 export class Refused extends Error {
   constructor(
     message: string,
     readonly revision?: number | null,
+    readonly rescue = false,
   ) {
     super(message)
   }
@@ -47,9 +50,9 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>): P
     throw new Refused('The server does not answer. Is it still running? Start it again, then reload this page.')
   }
   if (result.data !== undefined) return result.data
-  const error = result.error as { message?: string; revision?: number | null } | undefined
+  const error = result.error as { message?: string; revision?: number | null; rescue?: boolean } | undefined
   if (error === undefined) return undefined as T
-  throw new Refused(error.message ?? 'The server could not do that.', error.revision)
+  throw new Refused(error.message ?? 'The server could not do that.', error.revision, error.rescue)
 }
 
 /** A fresh id, as the server makes them. */

@@ -71,11 +71,13 @@ export const Act = steady(function Act(p: {
   main?: boolean
   disabled?: boolean
   hint?: string
+  label?: string
   onClick: () => void
 }) {
   const Icon = p.icon
   const button = (
     <Button
+      aria-label={p.label}
       size="xs"
       h="30px"
       px="3"

@@ -1,10 +1,11 @@
 import { Box, Flex, Image, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { ArrowDownToLine, Import, Stamp, Trash2, TriangleAlert, X } from 'lucide-react'
-import { answer, api, Refused, type SavedMatte } from '../api/client'
+import { answer, api, Refused, type Room, type SavedMatte } from '../api/client'
 import { fresh, withPieces } from '../bench/carve/clipboard'
 import { Act, Heading, Progress, Tool } from '../parts/buttons'
 import { useCutout, useOf, useStudio } from '../shell/store'
+import { bytes } from '../shell/words'
 import { pickFiles } from './pickFiles'
 
 /** The drawer with the project's shots and holds, and what is being imported. */
@@ -19,6 +20,7 @@ export function Shelf() {
     'jobs',
     'uploads',
   )
+  const room = useRoom()
   const importing = jobs.filter((j) => j.kind === 'import' && (j.state === 'running' || j.state === 'waiting'))
   if (!view || (!shelf && !importing.length && !uploads.length)) return null
   const shots = Object.values(view.shots)
@@ -78,6 +80,7 @@ export function Shelf() {
             </Text>
             <Text color="soft" fontSize="12px" className="figures">
               {shot.width} × {shot.height} · {Number(shot.seconds.toFixed(1))} s
+              {room?.shots[shot.id] !== undefined && ` · ${bytes(room.shots[shot.id]!)}`}
             </Text>
             <Text color="soft" fontSize="12px" truncate>
               {rateWords(shot.rate)}
@@ -141,8 +144,27 @@ export function Shelf() {
           </Flex>
         )
       })}
+      {room && (
+        <Text color="soft" fontSize="12px" className="figures" mt="4" pt="2" borderTop="1px solid {colors.rule}">
+          This project takes {bytes(room.bytes)}, with all that undo can bring back.
+        </Text>
+      )}
     </Box>
   )
+}
+
+/** How much of the disk the open project takes; asked anew while the shelf is open and something has changed. */
+function useRoom(): Room | undefined {
+  const { view, shelf } = useOf('view', 'shelf')
+  const project = view?.project.id ?? ''
+  const found = useQuery({
+    queryKey: ['room', project, view?.revision],
+    queryFn: () => answer(api.GET('/api/projects/{project}/room', { params: { path: { project } } })),
+    enabled: Boolean(project) && shelf,
+    placeholderData: (before) => before,
+    gcTime: 0,
+  })
+  return found.data
 }
 
 /** Mattes that were saved for any hold of any project. */

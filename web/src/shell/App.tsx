@@ -9,6 +9,7 @@ import { Header } from './Header'
 import { KeySheet } from './KeySheet'
 import { Message } from './Message'
 import { ProjectList } from './ProjectList'
+import { Rescue } from './Rescue'
 import { useShortcuts } from './shortcuts'
 import { useStudio } from './store'
 
@@ -16,6 +17,7 @@ import { useStudio } from './store'
 export function App() {
   const view = useStudio((s) => s.view)
   const open = useStudio((s) => s.open)
+  const unreadable = useStudio((s) => s.unreadable)
   const [sheet, setSheet] = useState(false)
   useShortcuts(() => setSheet((s) => !s))
   useEffect(() => {
@@ -24,7 +26,13 @@ export function App() {
   }, [open])
   return (
     <Flex direction="column" h="100%">
-      {view ? <Workplace onSheet={() => setSheet(true)} /> : <ProjectList onSheet={() => setSheet(true)} />}
+      {view ? (
+        <Workplace onSheet={() => setSheet(true)} />
+      ) : unreadable ? (
+        <Rescue project={unreadable} onSheet={() => setSheet(true)} />
+      ) : (
+        <ProjectList onSheet={() => setSheet(true)} />
+      )}
       <KeySheet open={sheet} onClose={() => setSheet(false)} />
       <Message />
     </Flex>

@@ -1,12 +1,14 @@
 import { Box, Flex, Grid, Image, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Copy, Keyboard, Plus, Trash2 } from 'lucide-react'
+import { ChevronDown, ChevronRight, Copy, Keyboard, Plus, Trash2 } from 'lucide-react'
+import { useState } from 'react'
 import { answer, api, type Entry, Refused } from '../api/client'
 import { Act, Empty, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { Brand, ThemeTool } from './Header'
 import { useOf } from './store'
 import { withKey } from './keys'
+import { bytes, day } from './words'
 
 /** All projects: open, make, rename, duplicate, delete. */
 export function ProjectList({ onSheet }: { onSheet: () => void }) {
@@ -120,8 +122,11 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
                       )
                     }
                   />
-                  <Text color="soft" fontSize="12px" className="figures">
-                    {e.width} × {e.height} · {new Date(e.changed).toLocaleDateString()}
+                  <Text color="soft" fontSize="12px" className="figures" truncate>
+                    {day(e.changed)}
+                  </Text>
+                  <Text color="soft" fontSize="12px" className="figures" truncate>
+                    {e.width} × {e.height} · {bytes(e.bytes)}
                   </Text>
                 </Box>
                 <Tool
@@ -135,8 +140,57 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
             </Box>
           ))}
         </Grid>
+        <Deleted attempt={attempt} />
       </Box>
     </>
+  )
+}
+
+/** Projects that were deleted: for a week they can be brought back, or their room given back at once. */
+function Deleted({ attempt }: { attempt: (work: () => Promise<unknown>) => Promise<void> }) {
+  const [shown, setShown] = useState(false)
+  const list = useQuery({
+    queryKey: ['projects', 'deleted'],
+    queryFn: () => answer(api.GET('/api/deleted-projects')),
+    staleTime: 0,
+    gcTime: 0,
+  })
+  const at = (project: string) => ({ params: { path: { project } } })
+  if (!list.data?.length) return null
+  return (
+    <Box as="section" aria-label="Deleted projects" maxW="1280px" mx="auto" mt="8">
+      <Flex align="center" gap="3">
+        <Act icon={shown ? ChevronDown : ChevronRight} onClick={() => setShown(!shown)}>
+          Deleted ({list.data.length})
+        </Act>
+        <Text color="soft">They go for good a week after they were deleted.</Text>
+      </Flex>
+      {shown &&
+        list.data.map((e) => (
+          <Flex key={e.id} align="center" gap="3" minH="42px" borderBottom="1px solid {colors.rule}" px="1">
+            <Text flex="1" minW="0" truncate fontWeight="600">
+              {e.name}
+            </Text>
+            <Text color="soft" fontSize="12px" className="figures">
+              deleted {day(e.deleted ?? e.changed)} · {bytes(e.bytes)}
+            </Text>
+            <Act
+              label={`Restore ${e.name}`}
+              onClick={() => void attempt(() => answer(api.POST('/api/projects/{project}/restore', at(e.id))))}
+            >
+              Restore
+            </Act>
+            <Act
+              icon={Trash2}
+              label={`Delete ${e.name} for good`}
+              hint="This cannot be undone"
+              onClick={() => void attempt(() => answer(api.DELETE('/api/deleted-projects/{project}', at(e.id))))}
+            >
+              Delete for good
+            </Act>
+          </Flex>
+        ))}
+    </Box>
   )
 }
 

@@ -6,6 +6,8 @@ import type { Slice } from '.'
 /** The open project, and the edits made to it, one after the other. */
 export interface Document {
   view: View | null
+  /** A project that was to be opened and cannot be shown. */
+  unreadable: string | null
   saving: boolean
   /** An edit that is shown and not made yet, as while something is dragged. */
   draft: Edit | null
@@ -112,6 +114,7 @@ export const document_: Slice<Document> = (set, get) => {
 
   return {
     view: null,
+    unreadable: null,
     saving: false,
     draft: null,
     drafted: {},
@@ -129,6 +132,11 @@ export const document_: Slice<Document> = (set, get) => {
         history.replaceState(null, '', `#${project}`)
         await take(news)
       } catch (error) {
+        if (error instanceof Refused && error.rescue) {
+          set({ unreadable: project })
+          history.replaceState(null, '', `#${project}`)
+          return
+        }
         get().trouble(error)
         history.replaceState(null, '', location.pathname)
       }
@@ -136,7 +144,17 @@ export const document_: Slice<Document> = (set, get) => {
 
     close() {
       get().disconnect()
-      set({ view: null, playing: false, playhead: 0, layer: null, item: null, jobs: [], draft: null, drafted: {} })
+      set({
+        view: null,
+        unreadable: null,
+        playing: false,
+        playhead: 0,
+        layer: null,
+        item: null,
+        jobs: [],
+        draft: null,
+        drafted: {},
+      })
       history.replaceState(null, '', location.pathname)
     },
 

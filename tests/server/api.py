@@ -1,0 +1,42 @@
+"""What tests ask of the API, in few words."""
+
+import time
+
+from ..views import whole
+
+HOST = "127.0.0.1:8457"
+BASE = f"http://{HOST}"
+
+
+def wait_for(client, job: dict, seconds: float = 60) -> dict:
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        found = next(j for j in client.get(f"/api/projects/{job['project']}/jobs").json() if j["id"] == job["id"])
+        if found["state"] not in ("waiting", "running"):
+            return found
+        time.sleep(0.03)
+    raise TimeoutError
+
+
+def upload(client, project: str, path) -> dict:
+    answer = client.post(f"/api/projects/{project}/shots", params={"name": path.name}, content=path.read_bytes())
+    assert answer.status_code == 200
+    return wait_for(client, answer.json())
+
+
+def edit(client, view: dict, **body) -> dict:
+    url = f"/api/projects/{view['project']['id']}"
+    answer = client.post(f"{url}/edits", json={"revision": view["revision"], "edit": body})
+    assert answer.status_code == 200, answer.text
+    return whole(answer.json(), view)
+
+
+def box_matte(left, top, right, bottom) -> dict:
+    corners = [(left, top), (right, top), (right, bottom), (left, bottom)]
+    return {"pieces": [{"kind": "pen", "name": "Body", "nodes": [{"x": x, "y": y} for x, y in corners]}]}
+
+
+def carved(client, view: dict, frame: int = 6) -> dict:
+    view = edit(client, view, kind="hold", item=view["project"]["ground"][0]["id"], frame=frame)
+    hold = view["project"]["layers"][-1]["source"]["hold"]
+    return edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100))

@@ -1,0 +1,24 @@
+"""A client of the API, and a project behind it."""
+
+import pytest
+from starlette.testclient import TestClient
+
+from nervykite.server.app import create_app
+
+from ..media import make_video
+from ..views import whole
+from .api import BASE, upload
+
+
+@pytest.fixture
+def client(studio):
+    with TestClient(create_app(studio), base_url=BASE) as client:
+        yield client
+
+
+@pytest.fixture
+def project(client, tmp_path):
+    """A project with one shot of 24 numbered frames."""
+    made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
+    assert upload(client, made, make_video(tmp_path / "clip.mp4", sound=True))["state"] == "done"
+    return whole(client.get(f"/api/projects/{made}").json())

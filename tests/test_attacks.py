@@ -1,0 +1,32 @@
+"""Made-up requests, broken files, kills: `nervykite bench fuzz` and `nervykite bench crash` go on for longer."""
+
+from nervykite.bench.attack import attack, clear
+from nervykite.bench.crash import crash
+from nervykite.bench.fuzz import files
+
+
+def test_whatever_is_asked_the_answer_is_quick_and_a_fault_of_nobody():
+    found = attack(count=300)
+    assert found.faults == []
+    assert found.count == 300
+    assert min(found.answers[200], found.answers[400]) > 40  # both what fits and what does not was asked
+
+
+def test_three_hundred_broken_files_are_read_as_far_as_they_go_or_refused_clearly():
+    found = files(300)
+    assert found.faults == []
+    assert found.answers[200] > 100
+    assert found.answers[400] > 30
+    assert len(found.sentences) > 4
+
+
+def test_twenty_kills_lose_no_answered_edit_and_leave_nothing_half():
+    found = crash(20)
+    assert found.faults == []
+    assert (found.kills, found.answered > 40) == (20, True)
+
+
+def test_what_is_a_clear_sentence():
+    assert clear("That hold is no longer there. Choose another.")
+    for vague in ("", "Oops", "Internal Server Error", "Send failed, and the program did not see that coming."):
+        assert not clear(vague)
