@@ -52,8 +52,7 @@ function Item({ item, per }: { item: GroundItem; per: number }) {
         h={`${STRIP}px`}
         cursor="pointer"
         borderRadius="4px"
-        outline={chosen ? '2px solid' : '1px solid'}
-        outlineColor={chosen ? 'selected' : 'rule'}
+        boxShadow={chosen ? '0 0 0 2px {colors.selected}' : '0 0 0 1px {colors.rule}'}
         bgImage={`url(/api/projects/${view!.project.id}/shots/${shot.id}/strip.jpg?first=${first}&past=${past}&count=${count}&height=88)`}
         bgSize="100% 100%"
         onClick={(e) => {

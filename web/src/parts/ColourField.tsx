@@ -44,7 +44,6 @@ export function ColourField(p: Props) {
         }}
         onValueChangeEnd={(e) => commit(e.value.toString('hex').toUpperCase())}
       >
-        <ColorPicker.HiddenInput />
         <ColorPicker.Control>
           <ColorPicker.Trigger
             unstyled

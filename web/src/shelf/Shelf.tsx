@@ -80,11 +80,11 @@ export function Shelf() {
             </Text>
             <Text color="soft" fontSize="12px" className="figures">
               {shot.width} × {shot.height} · {Number(shot.seconds.toFixed(1))} s
-              {room?.shots[shot.id] !== undefined && ` · ${bytes(room.shots[shot.id]!)}`}
             </Text>
             <Text color="soft" fontSize="12px" truncate>
               {rateWords(shot.rate)}
-              {shot.variable && ' variable'} · {shot.colour}
+              {shot.variable && ' variable'}
+              {room?.shots[shot.id] !== undefined && ` · ${bytes(room.shots[shot.id]!)}`} · {shot.colour}
             </Text>
             {shot.note && (
               <Flex color="danger" fontSize="12px" gap="1" title={shot.note}>

@@ -1,4 +1,4 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Text, VisuallyHidden } from '@chakra-ui/react'
 import { type DragEvent, useEffect, useState } from 'react'
 import { Bench } from '../bench/Bench'
 import { useDrag } from '../parts/useDrag'
@@ -67,6 +67,7 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
     setOver(false)
     void importFiles(Array.from(e.dataTransfer.files))
   }
+  const heading = <VisuallyHidden as="h1">{project.name}</VisuallyHidden>
   const picture = <Picture />
   const bench = (
     <Flex minH="0" minW="0" flex="1">
@@ -93,7 +94,8 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
     >
       <Header onSheet={onSheet} />
       {wide ? (
-        <Flex direction="column" flex="1" minH="0">
+        <Flex as="main" direction="column" flex="1" minH="0">
+          {heading}
           <Flex flex="1" minH="0">
             <Box w={`${width}px`} minW="0">
               {picture}
@@ -105,7 +107,8 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
           <Box h={`${height}px`}>{timeline}</Box>
         </Flex>
       ) : (
-        <Flex flex="1" minH="0">
+        <Flex as="main" flex="1" minH="0">
+          {heading}
           <Box w={`${width}px`} minW="0">
             {picture}
           </Box>

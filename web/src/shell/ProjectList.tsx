@@ -61,9 +61,9 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
           <ThemeTool />
         </Flex>
       </Flex>
-      <Box flex="1" overflowY="auto" px={{ base: '6', lg: '12' }} py="8">
+      <Box as="main" flex="1" overflowY="auto" px={{ base: '6', lg: '12' }} py="8">
         <Flex align="center" justify="space-between" mb="5" maxW="1280px" mx="auto">
-          <Text fontFamily="heading" fontWeight="680" fontSize="26px" letterSpacing="-0.01em">
+          <Text as="h1" fontFamily="heading" fontWeight="680" fontSize="26px" letterSpacing="-0.01em">
             Projects
           </Text>
           <Act icon={Plus} main onClick={() => void make()}>
@@ -182,7 +182,7 @@ function Deleted({ attempt }: { attempt: (work: () => Promise<unknown>) => Promi
             </Act>
             <Act
               icon={Trash2}
-              label={`Delete ${e.name} for good`}
+              label={`Delete for good: ${e.name}`}
               hint="This cannot be undone"
               onClick={() => void attempt(() => answer(api.DELETE('/api/deleted-projects/{project}', at(e.id))))}
             >

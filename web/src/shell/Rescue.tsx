@@ -108,7 +108,7 @@ export function Rescue({ project, onSheet }: { project: string; onSheet: () => v
                 ) : (
                   <Act
                     hint="Takes back this step and all after it"
-                    label={`Take back to before ${s.title}`}
+                    label={`Back to before this: ${s.title}`}
                     onClick={() => void takeBack(s.number)}
                   >
                     Back to before this

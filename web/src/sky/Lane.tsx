@@ -35,6 +35,12 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
     const to = Math.max(0, Math.min(count - 1, count - 1 - (row + by)))
     if (to !== count - 1 - row) void edit({ kind: 'move layer', layer: layer.id, to })
   }
+  const words = info.carved ? arranged : `${arranged}, not carved yet`
+  const carve = () => {
+    if (info.landing == null) return
+    seek(info.landing)
+    go('carve')
+  }
   const lift = useDrag({
     slack: 4,
     start: (e) => {
@@ -58,6 +64,11 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
       zIndex={lifted ? 3 : undefined}
       onMouseEnter={() => setOver(true)}
       onMouseLeave={() => setOver(false)}
+      onKeyDown={(e) => {
+        if (e.key !== 'PageUp' && e.key !== 'PageDown') return
+        e.preventDefault()
+        reorder(e.key === 'PageUp' ? -1 : 1)
+      }}
     >
       <Flex
         position="sticky"
@@ -71,11 +82,6 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
         cursor="grab"
         touchAction="none"
         {...lift}
-        onKeyDown={(e) => {
-          if (e.key !== 'PageUp' && e.key !== 'PageDown') return
-          e.preventDefault()
-          reorder(e.key === 'PageUp' ? -1 : 1)
-        }}
       >
         <Box flex="1" minW="0" color={chosen ? 'selectedInk' : 'ink'}>
           <NameField
@@ -118,12 +124,19 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
           cursor="pointer"
           data-span={`${start}:${end}`}
           onPointerDown={() => chooseLayer(layer.id)}
-          onDoubleClick={() => {
-            seek(info.landing!)
-            go('carve')
-          }}
+          onDoubleClick={carve}
         >
           <Flex
+            role="button"
+            tabIndex={0}
+            aria-label={`${layer.name}: ${words}, frames ${start} to ${end - 1}`}
+            aria-description="Enter chooses it, and once more carves it; page up and down move it"
+            aria-pressed={chosen}
+            onKeyDown={(e) => {
+              if (e.key !== 'Enter') return
+              if (chosen) carve()
+              else chooseLayer(layer.id)
+            }}
             h="100%"
             align="center"
             gap="1.5"
@@ -141,7 +154,7 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
               draggable={false}
             />
             <Text color="soft" fontSize="12px" whiteSpace="nowrap">
-              {info.carved ? arranged : `${arranged}, not carved yet`}
+              {words}
             </Text>
           </Flex>
           {info.free && <SpanEnd layer={layer} info={info} per={per} height={LANE / 2 - 5} />}
