@@ -27,9 +27,10 @@ FOCUSED = """() => {
       && box.bottom > 0 && box.top < innerHeight,
   }
 }"""
-# What the pointer is told to use, and the keyboard could not come to.
+# What the pointer is told to use, and the keyboard could not come to. The playhead goes by the arrows from anywhere.
 POINTER_ONLY = """() => {
-  const reached = (e) => e.closest('button, a[href], input, select, textarea, [tabindex]:not([tabindex="-1"])')
+  const stop = 'button, a[href], input, select, textarea, [tabindex]:not([tabindex="-1"])'
+  const reached = (e) => e.closest(stop) || e.querySelector(stop) || e.closest('[data-testid=ruler]')
   return [...document.querySelectorAll('*')].filter((e) => e.getClientRects().length
     && getComputedStyle(e).cursor === 'pointer' && !reached(e)).map((e) => e.outerHTML.slice(0, 160))
 }"""

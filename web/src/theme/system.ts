@@ -28,7 +28,8 @@ export const system = createSystem(
     globalCss: {
       'html, body, #root': { height: '100%', margin: 0 },
       body: { bg: 'paper', color: 'ink', fontFamily: 'body', fontSize: '13px', lineHeight: 1.4, overflow: 'hidden' },
-      '*:focus-visible': { outline: '2px solid', outlineColor: 'selected', outlineOffset: '1px' },
+      // Parts of the library bring fainter rings of their own.
+      '*:focus-visible': { outline: '2px solid {colors.selected} !important', outlineOffset: '1px' },
       '*, *::before, *::after': {
         _motionReduce: { animationDuration: '0.01ms !important', transitionDuration: '0.01ms !important' },
       },

@@ -85,8 +85,7 @@ export function Catch() {
                 borderRadius="3px"
                 overflow="hidden"
                 cursor="pointer"
-                outline={here ? '2.5px solid' : 'none'}
-                outlineColor="now"
+                boxShadow={here ? '0 0 0 2.5px {colors.now}' : undefined}
                 opacity={source ? (here ? 1 : 0.82) : 0.15}
               >
                 {source && (
@@ -184,7 +183,14 @@ const Moments = memo(function Moments({ shot, place, here }: { shot: ShotView; p
               aria-label={`Go to ${m.name}`}
               onClick={() => index >= 0 && seek(place.start + index)}
             >
-              <Image src={frameUrl(view!, shot, m.frame, thumbWidth(shot))} alt="" h="40px" borderRadius="3px" />
+              <Image
+                src={frameUrl(view!, shot, m.frame, thumbWidth(shot))}
+                alt=""
+                h="40px"
+                w={`${Math.max(16, Math.min(64, Math.round((40 * shot.width) / shot.height)))}px`}
+                objectFit="cover"
+                borderRadius="3px"
+              />
             </Box>
             <Box flex="1" minW="0">
               <NameField
