@@ -10,5 +10,6 @@ os.environ.setdefault("GOMP_SPINCOUNT", "1000")
 # have that library, whatever it came with, and nothing shortens the spinning of its threads.
 os.environ.setdefault("NUMBA_THREADING_LAYER_PRIORITY", "omp tbb workqueue")
 # Pictures larger than this are refused by their headers, before room is made for them, see `footage/opening.py`.
-for name, most in (("PIXELS", 8192 * 8192), ("WIDTH", 8192), ("HEIGHT", 8192)):
-    os.environ.setdefault(f"OPENCV_IO_MAX_IMAGE_{name}", str(most))
+os.environ.setdefault("OPENCV_IO_MAX_IMAGE_PIXELS", str(8192 * 8192))
+os.environ.setdefault("OPENCV_IO_MAX_IMAGE_WIDTH", "8192")
+os.environ.setdefault("OPENCV_IO_MAX_IMAGE_HEIGHT", "8192")

@@ -22,6 +22,8 @@ MAX_SECONDS = 7200
 MAX_GAP = 600
 """Seconds after which the next picture is not taken for the same recording."""
 SOUND_RATE = 48_000
+SLOWEST, FASTEST = 2_000, 768_000
+"""Samples a second of sound that is read."""
 
 
 @dataclass(frozen=True)
@@ -206,10 +208,14 @@ def sound_of(path: Path, start: Fraction, seconds: Fraction) -> Iterator[np.ndar
         if not file.streams.audio:
             return
         stream = file.streams.audio[0]
+        if stream.codec_context is None:
+            return
         resampler = av.AudioResampler(format="fltp", layout="stereo", rate=SOUND_RATE)
         skip: int | None = None
         try:
             for frame in chain(file.decode(stream), [None]):
+                if frame is not None and not SLOWEST <= frame.sample_rate <= FASTEST:
+                    return  # no sound has such a rate; made into ours, a few samples of it would fill the memory
                 if skip is None and frame is not None:
                     first = frame.pts * frame.time_base if frame.pts is not None else start
                     skip = round((start - first) * SOUND_RATE)

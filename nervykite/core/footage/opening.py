@@ -28,17 +28,6 @@ def open_media(path: Path | str) -> av.container.InputContainer:
     return av.open(str(path), options=bounds, metadata_errors="replace")
 
 
-def pictures_of(file: av.container.InputContainer, name: str) -> av.video.stream.VideoStream:
-    """The same, or a sentence: raises Refusal if the file holds no pictures that can be decoded."""
-    stream = video_stream(file)
-    if stream is None:
-        kind = "only sound" if file.streams.audio else "no pictures"
-        raise Refusal(f"{name} holds {kind}. Choose a video.")
-    if stream.codec_context is None:
-        raise Refusal(f"The pictures of {name} are coded in a way that is not known. Save it again as MP4.")
-    return stream
-
-
 def video_stream(file: av.container.InputContainer) -> av.video.stream.VideoStream | None:
     """The file's first moving picture, to be decoded within bounds; a cover picture is none."""
     cover = av.stream.Disposition.attached_pic
@@ -46,4 +35,15 @@ def video_stream(file: av.container.InputContainer) -> av.video.stream.VideoStre
     if stream is not None and stream.codec_context is not None:
         stream.codec_context.options = {"max_pixels": str(MAX_PIXELS)}
         stream.thread_type = "AUTO"
+    return stream
+
+
+def pictures_of(file: av.container.InputContainer, name: str) -> av.video.stream.VideoStream:
+    """The same stream. Raises Refusal, with a sentence, if the file holds no pictures that can be decoded."""
+    stream = video_stream(file)
+    if stream is None:
+        kind = "only sound" if file.streams.audio else "no pictures"
+        raise Refusal(f"{name} holds {kind}. Choose a video.")
+    if stream.codec_context is None:
+        raise Refusal(f"The pictures of {name} are coded in a way that is not known. Save it again as MP4.")
     return stream

@@ -19,20 +19,18 @@ MOST_NODES = 4000
 COARSER = 16
 """How many times as far from the line a path may lie if it has too many points otherwise."""
 Report = Callable[[float], None]
+"""What is called now and then with the share done, and may stop the work."""
 
 
-def _nobody(share: float) -> None:
+def nobody(share: float) -> None:
     """Tells nobody."""
 
 
-def outlines(
-    alpha: np.ndarray, tolerance: float = 0.7, smallest: float = 40.0, report: Report = _nobody
-) -> list[Shape]:
+def outlines(alpha: np.ndarray, tolerance: float = 0.7, smallest: float = 40.0, report: Report = nobody) -> list[Shape]:
     """Pen pieces around an alpha (h, w), 0…1: outlines where it is one half, then the gaps, cut away.
 
     tolerance: how far a path may lie from the outline, in pixels; smallest: the area, in pixels, of what is still
-    drawn; report: called now and then, and may stop it. The largest comes first; an empty alpha has
-    none.
+    drawn; report: called now and then, and may stop it. The largest comes first; an empty alpha has none.
     """
     rows, columns = np.flatnonzero(alpha.max(1) > 0.5), np.flatnonzero(alpha.max(0) > 0.5)
     if not len(rows):
@@ -78,7 +76,7 @@ def _moved_out(chain: np.ndarray, by: float) -> np.ndarray:
     return chain + by * clockwise * np.stack([way[:, 1], -way[:, 0]], 1)
 
 
-def fitted(points: np.ndarray, tolerance: float, report: Report = _nobody) -> list[Node]:
+def fitted(points: np.ndarray, tolerance: float, report: Report = nobody) -> list[Node]:
     """A closed chain of points (n, 2) as a path of cubics within `tolerance` of it, or a multiple of that if the path
     would have more than MOST_NODES points otherwise. `report` is called now and then, and may stop it. Raises Refusal
     if even that is not enough.

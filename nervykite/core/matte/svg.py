@@ -3,7 +3,6 @@
 import io
 import re
 import xml.etree.ElementTree as tree
-from collections.abc import Callable
 from typing import get_args
 
 import numpy as np
@@ -13,10 +12,9 @@ from .. import model
 from ..errors import Refusal
 from ..model.matte import Combine
 from .coverage import coverage_of
-from .outline import MOST_NODES
+from .outline import MOST_NODES, Report, nobody
 from .path import svg_path
 
-Report = Callable[[float], None]
 HREF = "{http://www.w3.org/1999/xlink}href"
 NUMBER = re.compile(r"[-+]?[\d.]+")
 MOST_ELEMENTS, MOST_DEEP, MOST_NUMBERS, MOST_PIECES = 5000, 60, 200_000, 400
@@ -25,15 +23,11 @@ FARTHEST = 1e5
 """How far away a point may lie, in pixels."""
 
 
-def _nobody(share: float) -> None:
-    """Tells nobody."""
-
-
 STEP = 0.02
 """How far, in pixels, a flattened curve may lie from the true one, about."""
 
 
-def area(text: str, height: int, width: int, report: Report = _nobody) -> np.ndarray:
+def area(text: str, height: int, width: int, report: Report = nobody) -> np.ndarray:
     """The share of each pixel of a frame that an SVG document fills: float32 (height, width), 0…1.
 
     User units are source pixels: sizes and the view box are left alone. Each shape is filled by its own rule
@@ -100,7 +94,7 @@ def _bounded(root: tree.Element) -> None:
         raise Refusal(f"The paths of the SVG document have more than {MOST_NUMBERS} numbers. Draw them more simply.")
 
 
-def pieces(text: str, report: Report = _nobody) -> list[model.Shape]:
+def pieces(text: str, report: Report = nobody) -> list[model.Shape]:
     """The paths of an SVG document as pen pieces: cubics stay what they are, everything else becomes them.
 
     User units are source pixels. `data-combine` says how a path joins the ones before it (add without it); of the

@@ -15,7 +15,7 @@ const TITLES: Record<Step, [string, string]> = {
   send: ['Send', 'Write the finished video'],
 }
 
-export function Brand({ onClick }: { onClick?: () => void }) {
+function Brand({ onClick }: { onClick?: () => void }) {
   const mark = (
     <Flex align="center" gap="2">
       <img src="/kite.svg" width={24} height={24} alt="" />
@@ -34,7 +34,28 @@ export function Brand({ onClick }: { onClick?: () => void }) {
   )
 }
 
-export function ThemeTool() {
+/** The top of the page where no project is open. */
+export function PlainHeader(p: { onSheet: () => void; onBrand?: () => void }) {
+  return (
+    <Flex
+      as="header"
+      align="center"
+      h="48px"
+      px="4"
+      bg="card"
+      borderBottom="1px solid {colors.rule}"
+      justify="space-between"
+    >
+      <Brand onClick={p.onBrand} />
+      <Flex gap="1" align="center">
+        <Tool icon={Keyboard} label="Keys" hint={withKey('All keys', 'sheet')} onClick={p.onSheet} />
+        <ThemeTool />
+      </Flex>
+    </Flex>
+  )
+}
+
+function ThemeTool() {
   const [theme, setTheme] = useState(rememberedTheme)
   const next = theme === 'light' ? 'dark' : 'light'
   return (

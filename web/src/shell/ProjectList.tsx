@@ -1,13 +1,12 @@
 import { Box, Flex, Grid, Image, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { ChevronDown, ChevronRight, Copy, Keyboard, Plus, Trash2 } from 'lucide-react'
+import { ChevronDown, ChevronRight, Copy, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { answer, api, type Entry, Refused } from '../api/client'
 import { Act, Empty, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
-import { Brand, ThemeTool } from './Header'
+import { PlainHeader } from './Header'
 import { useOf } from './store'
-import { withKey } from './keys'
 import { bytes, day } from './words'
 
 /** All projects: open, make, rename, duplicate, delete. */
@@ -46,21 +45,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
     })
   return (
     <>
-      <Flex
-        as="header"
-        align="center"
-        h="48px"
-        px="4"
-        bg="card"
-        borderBottom="1px solid {colors.rule}"
-        justify="space-between"
-      >
-        <Brand />
-        <Flex gap="1" align="center">
-          <Tool icon={Keyboard} label="Keys" hint={withKey('All keys', 'sheet')} onClick={onSheet} />
-          <ThemeTool />
-        </Flex>
-      </Flex>
+      <PlainHeader onSheet={onSheet} />
       <Box as="main" flex="1" overflowY="auto" px={{ base: '6', lg: '12' }} py="8">
         <Flex align="center" justify="space-between" mb="5" maxW="1280px" mx="auto">
           <Text as="h1" fontFamily="heading" fontWeight="680" fontSize="26px" letterSpacing="-0.01em">

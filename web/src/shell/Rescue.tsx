@@ -1,10 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { Keyboard, LifeBuoy, Undo2 } from 'lucide-react'
+import { LifeBuoy, Undo2 } from 'lucide-react'
 import { answer, api, Refused } from '../api/client'
-import { Act, Tool } from '../parts/buttons'
-import { Brand, ThemeTool } from './Header'
-import { withKey } from './keys'
+import { Act } from '../parts/buttons'
+import { PlainHeader } from './Header'
 import { useOf } from './store'
 import { moment } from './words'
 
@@ -40,21 +39,7 @@ export function Rescue({ project, onSheet }: { project: string; onSheet: () => v
   const last = steps.find((s) => !s.undone)
   return (
     <>
-      <Flex
-        as="header"
-        align="center"
-        h="48px"
-        px="4"
-        bg="card"
-        borderBottom="1px solid {colors.rule}"
-        justify="space-between"
-      >
-        <Brand onClick={close} />
-        <Flex gap="1" align="center">
-          <Tool icon={Keyboard} label="Keys" hint={withKey('All keys', 'sheet')} onClick={onSheet} />
-          <ThemeTool />
-        </Flex>
-      </Flex>
+      <PlainHeader onSheet={onSheet} onBrand={close} />
       <Box as="main" flex="1" overflowY="auto" px="6" py="8">
         <Box maxW="640px" mx="auto">
           <Flex align="center" gap="2.5" mb="2">
