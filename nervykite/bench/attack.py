@@ -28,6 +28,8 @@ SLOW = 5.0
 """Seconds that no answer may take."""
 LARGEST = 400
 """So many frames are asked for, mostly; now and then any number comes."""
+VAST = (10**30, -(10**30), 2**63, 2**31, -1)
+"""Numbers that fit in no column, and in few arrays."""
 SVG = (
     b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M5 5L60 5L60 40z"/></svg>',
     b'<svg xmlns="http://www.w3.org/2000/svg"><g id="a"><use href="#a"/></g></svg>',
@@ -146,8 +148,11 @@ class Attack:
             return chance.choice(real[name])
         if name == "revision" and chance.random() < 0.95:
             return self.studio.projects.revision(self._project)
-        if isinstance(value, int) and not isinstance(value, bool) and chance.random() < 0.6:
-            return value % LARGEST if abs(value) > LARGEST else value
+        if isinstance(value, int) and not isinstance(value, bool):
+            if chance.random() < 0.03:
+                return chance.choice(VAST)
+            if chance.random() < 0.6:
+                return value % LARGEST if abs(value) > LARGEST else value
         return value
 
     # -- asking, and looking at what came of it --------------------------------------------------------------

@@ -31,7 +31,7 @@ class StepRequest(BaseModel):
 class RescueRequest(BaseModel):
     """The step that is taken back, with all after it."""
 
-    step: int
+    step: Annotated[int, Field(ge=1, le=1_000_000_000)]
 
 
 class ExportRequest(BaseModel):

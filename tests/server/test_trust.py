@@ -144,6 +144,21 @@ class TestTooMuch:
         assert answer.status_code == 400
         assert answer.json()["message"].endswith(".")
 
+    @pytest.mark.parametrize("number", [10**30, -(10**30), 2**63, 2**31, -1])
+    def test_numbers_out_of_all_proportion(self, client, project, number):
+        url, shot = f"/api/projects/{project['project']['id']}", next(iter(project["shots"]))
+        asked = ("?since={}", "/keys?first={}", "/keys?past={}", f"/shots/{shot}/frames/{{}}.jpg",
+                 f"/shots/{shot}/strip.jpg?first={{}}&past=9&count=3")  # fmt: skip
+        for path in asked:
+            answer = client.get(url + path.format(number))
+            assert answer.status_code == 200 or answer.json()["message"].endswith(".")
+        for path, body in (("/undo", {"revision": number}), ("/rescue", {"step": number})):
+            answer = client.post(url + path, json=body)
+            assert answer.status_code in (400, 409)
+            assert answer.json()["message"].endswith(".")
+        job = wait_for(client, client.post(f"{url}/exports", json={"range": [0, number]}).json())
+        assert "lies outside the piece" in job["message"]
+
     def test_a_line_of_very_many_turns_is_refused(self, client):
         turns = np.random.default_rng(4).uniform(0, 2000, (40_000, 2)).round(1).tolist()
         answer = client.post("/api/path", json={"points": turns})
