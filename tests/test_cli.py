@@ -117,7 +117,8 @@ def test_a_measurement_prints_a_table_and_writes_json(tmp_path, capsys, monkeypa
     assert main(["bench", "seek", "--json", str(tmp_path / "x.json")]) == 0
     assert "0.25 times the baseline" in capsys.readouterr().out
     written = json.loads((tmp_path / "x.json").read_text())
-    assert written == {"name": "seek", "ratio": 0.25, "aim": "fast", "figures": figures}
+    facts = {"name": "seek", "ratio": 0.25, "aim": "fast", "figures": figures, "counted": "times the baseline"}
+    assert written == facts
 
 
 def test_measurements_run_on_small_material(monkeypatch):
