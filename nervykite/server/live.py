@@ -6,8 +6,8 @@ The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "dr
 only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
 header in JSON, then the picture; that of a matte is the part `box` (left, top, width, height) of one of the `size`
 (width, height) that was asked for, as nothing is beyond it. With a draft, a frame's header says in `spans` which layers
-it lays elsewhere in time, [start, end). News come as JSON text: `{"type": "changed", "revision"}`,
-`{"type": "job", …}`.
+it lays elsewhere in time, [start, end), in `ground` which items of the ground, and in `length` how long the piece is.
+News come as JSON text: `{"type": "changed", "revision"}`, `{"type": "job", …}`.
 """
 
 import asyncio
@@ -173,6 +173,8 @@ class Live:
                 evaluation = Evaluation(document, Timeline(document, known.timeline))
                 if request.type == "frame":
                     header["spans"] = _moved(known, evaluation)
+                    header["ground"] = _ground(known.timeline, evaluation.timeline)
+                    header["length"] = evaluation.length
             else:
                 evaluation = self._studio.evaluation(state)
             size = request.width // 2 * 2, request.height // 2 * 2
@@ -218,6 +220,12 @@ def _moved(before: Evaluation, after: Evaluation) -> dict[str, tuple[int, int]]:
     """The spans of layers that lie elsewhere in time than they did, half-open."""
     old = before.timeline.spans
     return {k: (s.start, s.end) for k, s in after.timeline.spans.items() if s is not None and s != old.get(k)}
+
+
+def _ground(before: Timeline, after: Timeline) -> dict[str, tuple[int, int]]:
+    """Where ground items lie that lie elsewhere in time than they did, half-open."""
+    old, new = ({k: (t.starts[k], t.end_of(k)) for k in t.starts} for t in (before, after))
+    return {k: place for k, place in new.items() if old.get(k) != place}
 
 
 def _packed(header: dict[str, Any], data: bytes) -> bytes:

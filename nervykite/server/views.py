@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from ..core.edits.base import hold_shown
 from ..core.errors import Refusal
-from ..core.model import Document, GroundItem, Hold, Layer, Piece, Shot, Stop
+from ..core.model import Arrangement, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
 from ..core.model.base import Rate
 from ..core.model.document import Moment
 from ..core.motion.keys import frame_of
@@ -93,7 +93,7 @@ class LayerView(BaseModel):
     """A layer's span and keys in project frames; `shares` are the other layers with the same hold.
 
     `free` is the end of its span that can be dragged; `moves` says whether it can run along with its footage, `carved`
-    whether there is anything to see of it.
+    whether there is anything to see of it, `suits` which arrangements it can have.
     """
 
     start: int | None
@@ -105,6 +105,7 @@ class LayerView(BaseModel):
     shares: list[str]
     moves: bool
     carved: bool
+    suits: list[str]
 
 
 class ProjectView(BaseModel):
@@ -238,7 +239,7 @@ def _item(item: GroundItem, timeline: Timeline, before: Seen | None) -> ItemView
             return before.parts["items"][item.id]
     table = timeline.tables[item.id]
     sound = source.sound(document)
-    shot = source.footage(document) or (sound and sound[0])
+    shot = source.footage(document) or (sound.shot if sound else None)
     return ItemView.model_construct(
         start=timeline.starts[item.id], length=len(table), frames=table.tolist(), name=source.called(document),
         shot=shot, footage=source.footage(document) is not None, range=source.range,
@@ -257,6 +258,12 @@ def _moves(layer: Layer, document: Document) -> bool:
         return False
 
 
+def _suits(layer: Layer, timeline: Timeline) -> list[str]:
+    place = timeline.place(layer)
+    kinds = Arrangement.family.all()
+    return [name for name, kind in kinds.items() if place is not None and kind().unsuited(place) is None]
+
+
 def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
     document = timeline.document
     sharing: dict[str, list[str]] = {}
@@ -273,7 +280,9 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
         if before and old and before.parts["layers"].get(layer.id) is layer and spans.get(layer.id) == span:
             known: LayerView = before.parts["places"][layer.id]
             if known.shares == shares and layer.source.unchanged(old, document):
-                views[layer.id] = known
+                same = old.project.ground is document.project.ground
+                suits = known.suits if same else _suits(layer, timeline)
+                views[layer.id] = known if suits == known.suits else known.model_copy(update={"suits": suits})
                 continue
         views[layer.id] = LayerView.model_construct(
             start=span.start if span else None,
@@ -285,5 +294,6 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
             shares=shares,
             moves=_moves(layer, document),
             carved=not layer.source.empty(document),
+            suits=_suits(layer, timeline),
         )
     return views

@@ -53,7 +53,7 @@ HOLDS = Table(
 )  # fmt: skip
 GROUND = Table(
     "ground_items",
-    columns={"kind": "source.kind", "shot": "source.shot"},
+    columns={"kind": "source.kind", "shot": "source.shot", "fade": "fade"},
     rest={"settings": "source", "framing": "framing"},
     parts={"finishes": _finishes("ground_item"), "keys": _keys("ground_item")},
 )

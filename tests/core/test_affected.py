@@ -80,7 +80,7 @@ def random_edit(draw, document):
                 ChangeGround(item=item, past=10 + frame % 14),
                 ChangeGround(item=item, framing=Framing(mode="fit")),
                 ChangeGround(item=item, finishes=[Finish(kind="soft-blur")]),
-                RemoveGround(item=item) if len(ground) > 1 else RenameProject(name="Same"),
+                RemoveGround(items=[item]) if len(ground) > 1 else RenameProject(name="Same"),
                 HoldFrame(item=item, frame=frame),
             ]
         )

@@ -103,7 +103,7 @@ def test_a_shot_may_lie_in_the_ground_twice(document):
     evaluation = Evaluation(document)
     assert evaluation.length == 48
     assert evaluation.timeline.spans[layer].landing == 10
-    assert RemoveGround(item=document.project.ground[0].id).apply(document).project.layers == []
+    assert RemoveGround(items=[document.project.ground[0].id]).apply(document).project.layers == []
 
 
 def test_undo_names(document):

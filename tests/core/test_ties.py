@@ -30,7 +30,7 @@ def test_trimming_an_earlier_shot_leaves_a_trail_as_long_as_it_was(two):
     assert span(document, layer) == (30, 40)
     shorter = ChangeGround(item=document.project.ground[0].id, first=10).apply(document)
     assert span(shorter, layer) == (20, 30)
-    gone = RemoveGround(item=document.project.ground[0].id).apply(document)
+    gone = RemoveGround(items=[document.project.ground[0].id]).apply(document)
     assert span(gone, layer) == (6, 16)
 
 
@@ -72,7 +72,7 @@ def test_tied_to_footage_that_goes_it_keeps_its_length(two):
     changed = document.layer(layer).model_copy(update={"ends": tied})
     document = document.model_copy(update={"project": document.project.model_copy(update={"layers": [changed]})})
     assert span(document, layer) == (30, 68)
-    without = RemoveGround(item=document.project.ground[2].id).apply(document)
+    without = RemoveGround(items=[document.project.ground[2].id]).apply(document)
     assert without.layer(layer).ends == Tied(to="landing", offset=38)
     assert without.layer(layer).over == last
 

@@ -76,7 +76,7 @@ def test_what_is_put_together_is_what_is_there(client, project):
         answer = client.post(f"{url}/{step}", json={"revision": view["revision"]}).json()
         assert answer["base"] == view["revision"]
         view = same(whole(answer, view))
-    view = same(edit(client, view, kind="remove ground", item=item))
+    view = same(edit(client, view, kind="remove ground", items=[item]))
 
 
 def test_an_edit_is_answered_with_what_it_changed(client, project):

@@ -8,7 +8,20 @@ from typing import Annotated
 from pydantic import Field, TypeAdapter
 
 from .base import Edit
-from .ground import AddGround, AddPlate, AddShot, ChangeGround, RemoveGround
+from .ground import (
+    AddColour,
+    AddGround,
+    AddPlate,
+    AddShot,
+    AddStandstill,
+    ChangeGround,
+    DuplicateGround,
+    ExchangeGround,
+    MoveGround,
+    RemoveGround,
+    SlipGround,
+    SplitGround,
+)
 from .holds import FRINGE, ChangeMatte, HoldFrame, SetPlate
 from .keys import PutAtRest, RemoveKey, SetKey, SetKeys, SetValue
 from .layers import ChangeLayer, DuplicateLayer, MakeSeparate, MoveLayer, RemoveLayer
@@ -18,10 +31,12 @@ from .travel import CarryHolds, CarryTo, ChangeStop, PutCarried, SetTravel
 
 __all__ = [
     "FRINGE",
+    "AddColour",
     "AddGround",
     "AddMoment",
     "AddPlate",
     "AddShot",
+    "AddStandstill",
     "CarryHolds",
     "CarryTo",
     "ChangeGround",
@@ -30,10 +45,13 @@ __all__ = [
     "ChangeMoment",
     "ChangeStop",
     "ClientEdit",
+    "DuplicateGround",
     "DuplicateLayer",
     "Edit",
+    "ExchangeGround",
     "HoldFrame",
     "MakeSeparate",
+    "MoveGround",
     "MoveLayer",
     "PutAtRest",
     "PutCarried",
@@ -49,6 +67,8 @@ __all__ = [
     "SetPlate",
     "SetTravel",
     "SetValue",
+    "SlipGround",
+    "SplitGround",
     "client_edit",
 ]
 
@@ -59,6 +79,13 @@ ClientEdit = Annotated[
     | AddGround
     | ChangeGround
     | RemoveGround
+    | SplitGround
+    | AddStandstill
+    | AddColour
+    | MoveGround
+    | DuplicateGround
+    | SlipGround
+    | ExchangeGround
     | AddMoment
     | ChangeMoment
     | RemoveMoment

@@ -7,6 +7,8 @@ from ..errors import Refusal
 from ..model import Document, Finish, GroundItem, Hold, Layer, Shot, Stop, Travel
 from ..model.base import Id, Model
 from ..model.finish import Target
+from ..timeline.clock import landing
+from ..timeline.timeline import Timeline
 
 
 class Edit(Model):
@@ -128,8 +130,7 @@ def shows_frame(document: Document, item: GroundItem, shot: str, frame: int) -> 
     """Whether a ground item shows footage of a shot around a source frame."""
     if item.source.footage(document) != shot:
         return False
-    table = item.source.frames(document)
-    return bool(table[0] <= frame <= table[-1])
+    return landing(item.source.frames(document), frame, item.source.beyond) is not None
 
 
 def dressed(owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, Any]:
@@ -144,6 +145,15 @@ def dressed(owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, 
     worn = {f.id for f in finishes}
     keys = [k for k in owner.keys if "." not in k.channel or k.channel.partition(".")[0] in worn]
     return {"finishes": list(finishes), "keys": keys}
+
+
+def suited(document: Document, id_: str) -> None:
+    """Raises Refusal if a layer cannot lie as it is arranged."""
+    layer = layer_of(document, id_)
+    place = Timeline(document).place(layer)
+    wrong = None if place is None else layer.arrangement.unsuited(place)
+    if wrong:
+        raise Refusal(wrong)
 
 
 class OwnerEdit(Edit):

@@ -10,7 +10,7 @@ from ..model.base import FrameNumber, Id, Name, new_id
 from ..model.naming import free_name
 from ..sources.hold import HoldSource
 from ..timeline.arrangements.trail import Trail
-from .base import Edit, hold_of, item_of, shot_of, shows_frame, travel_of, with_hold, with_project, with_stops
+from .base import Edit, hold_of, item_of, shot_of, shows_frame, suited, travel_of, with_hold, with_project, with_stops
 from .moments import AddMoment
 
 FRINGE = 0.8
@@ -47,7 +47,9 @@ class HoldFrame(Edit):
         if self.arrangement.travels:
             raise Refusal("A new hold stands still. Let its matte travel before it runs along.")
         layer = Layer(id=self.layer, name=name, source=source, over=item.id, arrangement=self.arrangement)
-        return with_project(document, layers=[*document.project.layers, layer])
+        document = with_project(document, layers=[*document.project.layers, layer])
+        suited(document, layer.id)
+        return document
 
 
 class ChangeMatte(Edit):

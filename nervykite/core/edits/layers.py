@@ -16,6 +16,7 @@ from .base import (
     hold_behind,
     layer_of,
     open_layer,
+    suited,
     with_hold,
     with_layer,
     with_project,
@@ -82,6 +83,8 @@ class ChangeLayer(Edit):
         if "anchor" in self.clear:
             given["anchor"] = None
         document = with_layer(document, layer.id, **given)
+        if "arrangement" in given:
+            suited(document, layer.id)
         return document if self.until is None else _ending(document, layer_of(document, layer.id), self.until)
 
 

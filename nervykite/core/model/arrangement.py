@@ -26,6 +26,10 @@ class Arrangement(Kind):
         """Start, end (half-open) and landing in project frames; None if the layer has no place in the ground."""
         raise NotImplementedError
 
+    def unsuited(self, place: "Place") -> str | None:
+        """Why a layer cannot lie that way, in words, with what to do; None if it can."""
+        return None
+
     def refuses(self, start: int, end: int, place: "Place") -> str | None:
         """What is wrong, in words, with a free end that somebody dragged there; None if it fits."""
         return None

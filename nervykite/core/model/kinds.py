@@ -11,7 +11,7 @@ import pkgutil
 import threading
 from typing import Any, ClassVar, Generic, TypeVar
 
-from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
+from pydantic import Field, GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
 from pydantic_core import CoreSchema, core_schema
 
 from .base import Model
@@ -72,6 +72,10 @@ class Family(Generic[K]):
             raise ValueError(f"{kind.title or name}: {fault(error)}") from error
 
 
+HIDDEN = Field(json_schema_extra={"hidden": True})
+"""For a setting that has no control of its own: what a thing refers to, and what is dragged where it is seen."""
+
+
 class Kind(Model):
     """What all kinds are: settings that can be stored, and what they do. The base class of a family has no `kind`.
 
@@ -95,9 +99,13 @@ class Kind(Model):
 
     @classmethod
     def settings_schema(cls) -> dict[str, Any]:
-        """The settings as JSON Schema, from which the page builds its controls."""
+        """The settings as JSON Schema, from which the page builds its controls.
+
+        Without those that are `hidden`: what a thing refers to, and what is dragged where it is seen.
+        """
         schema = cls.model_json_schema()
-        properties = {k: v for k, v in schema.get("properties", {}).items() if k != "kind"}
+        properties = schema.get("properties", {})
+        properties = {k: v for k, v in properties.items() if k != "kind" and not v.get("hidden")}
         return schema | {"properties": properties}
 
     @classmethod

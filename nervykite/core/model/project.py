@@ -12,11 +12,15 @@ from .source import Framing, Source
 
 
 class GroundItem(Model):
-    """A stretch of the ground: what it shows, how that lies on the canvas, and what it wears."""
+    """A stretch of the ground: what it shows, how that lies on the canvas, and what it wears.
+
+    `fade` is how many of its frames what lies before it takes to go over into it.
+    """
 
     id: Id = Field(default_factory=new_id)
     source: Source
     framing: Framing = Framing()
+    fade: Annotated[int, Field(ge=0, le=600)] = 0
     finishes: list[Finish] = []
     keys: list[Key] = []
 

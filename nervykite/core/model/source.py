@@ -1,5 +1,7 @@
 """What a layer or a ground item shows: the protocol that all kinds of sources answer."""
 
+from dataclasses import dataclass
+from fractions import Fraction
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from ..errors import Refusal
@@ -18,6 +20,19 @@ Box = tuple[float, float, float, float]
 On = Literal["sky", "ground"]
 
 
+@dataclass(frozen=True)
+class Heard:
+    """The sound that goes with a source: that of a shot, from one of its frames on, so many times as fast.
+
+    `pitch` says that it sounds higher or lower with that, as a tape does.
+    """
+
+    shot: str
+    frame: int
+    speed: Fraction = Fraction(1)
+    pitch: bool = False
+
+
 class Framing(Model):
     """How a source lies on the canvas at rest: it *fills* it and is cut off, or *fits* in whole."""
 
@@ -27,13 +42,15 @@ class Framing(Model):
 class Source(Kind):
     """A picture over time, for a layer or a ground item alike. It has frames of its own, counted from 0.
 
-    `on` says where it may be put; `still` whether its pixels are the same at all of its frames. Everything asked with
-    a document is pure: no file is read. Only the `Picture` it hands out can make pixels.
+    `on` says where it may be put; `still` whether its pixels are the same at all of its frames; `stands` that time
+    stands in the ground as long as it lasts, which closes without a seam when it is taken out. Everything asked with a
+    document is pure: no file is read. Only the `Picture` it hands out can make pixels.
     """
 
     family: ClassVar[Family[Any]] = Family("source", "nervykite.core.sources")
     on: ClassVar[tuple[On, ...]] = ()
     still: ClassVar[bool] = True
+    stands: ClassVar[bool] = False
 
     def size(self, document: "Document") -> tuple[int, int]:
         """Width and height in its own pixels."""
@@ -91,12 +108,16 @@ class Source(Kind):
         """For the ground: which of its own frames each of its project frames shows, int64, as many as it lasts."""
         raise NotImplementedError(f"{self.title} cannot lie in the ground")
 
+    def beyond_end(self, document: "Document", by: int) -> int:
+        """For the ground: which of its own frames it would show if it went on, so many project frames after its end."""
+        return int(self.frames(document)[-1])
+
     def footage(self, document: "Document") -> str | None:
         """The shot whose frames it shows as filmed, so that cutouts can be held from it; None if it shows none."""
         return None
 
-    def sound(self, document: "Document") -> tuple[str, int] | None:
-        """The shot whose sound goes with it, and the frame from which that is heard; None if it is silent."""
+    def sound(self, document: "Document") -> Heard | None:
+        """What is heard with it; None if it is silent."""
         return None
 
     def called(self, document: "Document") -> str:
@@ -107,6 +128,23 @@ class Source(Kind):
     def range(self) -> tuple[int, int] | None:
         """The frames of its own that it plays, half-open, which can be trimmed; None if it has no such range."""
         return None
+
+    def split(self, document: "Document", at: int) -> "tuple[Source, Source]":
+        """For the ground: what it shows before so many project frames, and from there on. Raises Refusal."""
+        raise Refusal(f"{self.title} cannot be cut in two.")
+
+    def joined(self, other: "Source") -> "Source | None":
+        """For the ground: the source of which it and another one are the two parts; None if they are not."""
+        return None
+
+    def slipped(self, document: "Document", by: int) -> "Source":
+        """For the ground: other frames in the same place, as many frames later. Raises Refusal."""
+        raise Refusal(f"{self.title} has nothing that could be slipped.")
+
+    @property
+    def beyond(self) -> int | None:
+        """For the ground: the first frame of its own after those that it plays, if there is such a thing."""
+        return None if self.range is None else self.range[1]
 
     def trimmed(self, document: "Document", first: int | None, past: int | None) -> "Source":
         """With other frames at its start or end (None: as it is). Raises Refusal if it cannot."""

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from ..model import Document
+from ..model import Document, GroundItem
 from .evaluate import Evaluation
 
 Range = tuple[int, int]
@@ -54,9 +54,16 @@ def _ground(before: Evaluation, after: Evaluation) -> Iterable[Range]:
             return
         kept = was is item and item.source.unchanged(before.document, after.document)
         if not kept or not np.array_equal(*tables):
-            yield start, new.end_of(item.id)
+            yield start, new.end_of(item.id) + _fade_after(after, item)
     if old.length != new.length:
         yield min(old.length, new.length), max(old.length, new.length)
+
+
+def _fade_after(evaluation: Evaluation, item: GroundItem) -> int:
+    """For how many frames after its end an item of the ground is still seen."""
+    ground = evaluation.document.project.ground
+    place = ground.index(item) + 1
+    return ground[place].fade if place < len(ground) else 0
 
 
 def _moved(old: list[str], new: list[str]) -> set[str]:

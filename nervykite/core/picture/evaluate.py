@@ -52,16 +52,23 @@ class SpriteDraw:
 
 @dataclass(frozen=True)
 class Draws:
-    """One frame, from the ground up: what lies under everything (None: the background), then draw after draw."""
+    """One frame, from the ground up: what lies under everything (None: the background), then draw after draw.
+
+    `leaving` is what goes over into the ground at that time, and how much of it is still seen, 0…1.
+    """
 
     ground: SpriteSpec | None
     layers: tuple[SpriteDraw, ...]
     background: str
+    leaving: tuple[SpriteSpec, float] | None = None
 
     @property
     def key(self) -> str:
         """A hash of all that the frame's pixels depend on, besides its size."""
-        return digest(self.background, self.ground and self.ground.digest, [x.key for x in self.layers])
+        ground = self.ground and self.ground.digest
+        if self.leaving is not None:
+            ground = digest(ground, self.leaving[0].digest, self.leaving[1])
+        return digest(self.background, ground, [x.key for x in self.layers])
 
 
 class Evaluation:
@@ -144,15 +151,10 @@ class Evaluation:
     def at(self, time: float) -> Draws:
         """The draws at a time, in project frames. The same document and time always give equal draws."""
         document, shown = self.document, self.timeline.item_at(time)
-        ground = None
+        ground = leaving = None
         if shown:
-            item = shown.item
-            looks = self.keyed(item).looks(time)
-            key = item.id, shown.frame, looks
-            if key not in self._specs:
-                picture = item.source.picture(document, shown.frame)
-                self._specs[key] = None if picture is None else SpriteSpec.of(picture, item.framing, looks)
-            ground = self._specs[key]
+            ground = self._lying(shown.item, shown.frame, time)
+            leaving = self._leaving(shown.item, time) if shown.item.fade else None
         layers = []
         for start, end, layer in self._active:
             if not start <= time < end:
@@ -167,7 +169,25 @@ class Evaluation:
                 layers.append(SpriteDraw(layer.id, behind, AT_REST, 1.0))
             if drawn is not None:
                 layers.append(drawn)
-        return Draws(ground, tuple(layers), document.project.background)
+        return Draws(ground, tuple(layers), document.project.background, leaving)
+
+    def _lying(self, item: GroundItem, frame: int, time: float) -> SpriteSpec | None:
+        """What an item of the ground shows at one of its source's frames."""
+        looks = self.keyed(item).looks(time)
+        key = item.id, frame, looks
+        if key not in self._specs:
+            picture = item.source.picture(self.document, frame)
+            self._specs[key] = None if picture is None else SpriteSpec.of(picture, item.framing, looks)
+        return self._specs[key]
+
+    def _leaving(self, item: GroundItem, time: float) -> tuple[SpriteSpec, float] | None:
+        """What lies before an item while it goes over into that, and how much of it is seen; it goes on meanwhile."""
+        since = time - self.timeline.starts[item.id]
+        before = self.timeline.before(item)
+        if before is None or since >= item.fade:
+            return None
+        spec = self._lying(before, before.source.beyond_end(self.document, int(since)), time)
+        return None if spec is None else (spec, 1 - (since + 1) / (item.fade + 1))
 
     def _drawn(self, layer: Layer, frame: int, home: bool, time: float) -> tuple[float, SpriteDraw | None]:
         """A layer's opacity and draw at a time, None if there is nothing to see.

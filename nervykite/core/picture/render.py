@@ -2,6 +2,7 @@
 
 from concurrent.futures import ThreadPoolExecutor
 
+import cv2
 import numpy as np
 
 from ..footage.library import Library
@@ -84,16 +85,26 @@ class Renderer:
         return self._cache.get((spec.digest, fine, project.width, project.background, draft), make)
 
     def _ground_planes(self, document: Document, draws: Draws, size: tuple[int, int], draft: bool) -> Planes:
-        project, ground = document.project, draws.ground
         stock = Stock(document, self._ground, self.mattes)
-        scale = size[0] / project.width
-        if ground is None:
+        scale = size[0] / document.project.width
+        if draws.ground is None:
             return stock.over_background(None, Grid(size, scale, Framing(), draws.background, draft))
-        held = ground.picture.opaque(stock, Grid(size, scale, ground.framing, draws.background, draft))
-        planes = held.copy() if draws.layers or ground.finishes else held
-        for finish in ground.finishes:
-            planes = finish.ground(planes, scale)
-        return planes
+
+        def lying(ground: SpriteSpec, own: bool) -> Planes:
+            held = ground.picture.opaque(stock, Grid(size, scale, ground.framing, draws.background, draft))
+            planes = held.copy() if own or ground.finishes else held
+            for finish in ground.finishes:
+                planes = finish.ground(planes, scale)
+            return planes
+
+        planes = lying(draws.ground, bool(draws.layers) and draws.leaving is None)
+        return planes if draws.leaving is None else mixed(planes, lying(draws.leaving[0], False), draws.leaving[1])
+
+
+def mixed(planes: Planes, other: Planes, share: float) -> Planes:
+    """A picture with another one over it that covers a share of it, 0…1."""
+    pairs = ((planes.y, other.y), (planes.u, other.u), (planes.v, other.v))
+    return Planes(*(cv2.addWeighted(a, 1 - share, b, share, 0) for a, b in pairs))
 
 
 def level_of(one: SpriteDraw, document: Document, scale: float) -> int:

@@ -18,7 +18,7 @@ from ..footage.planes import Planes
 from ..model import Document
 from ..picture.evaluate import Evaluation
 from ..picture.render import Renderer, sprite_cache
-from ..sound.mix import mix
+from ..sound.mix import Mixer
 from ..sound.plan import plan_of, samples_before
 from .writer import Picture, Writer
 
@@ -86,6 +86,7 @@ def export(
     if not 0 <= start < end <= evaluation.length:
         raise Refusal(f"The range {start}:{end} lies outside the piece, which has frames 0 to {evaluation.length - 1}.")
     plan = plan_of(evaluation.timeline)
+    mixer = Mixer(plan, sound_of)
     picture = Picture((project.width, project.height), project.rate, bool(plan.clips))
     part = out.with_name(f".{out.name}.part")
     own_pool = ThreadPoolExecutor(workers) if executor is None else None
@@ -101,7 +102,7 @@ def export(
                     writing.frame(planes)
                     done += 1
                 until = samples_before(done, project.rate)
-                writing.sound(mix(plan, sound_of, sent, until))
+                writing.sound(mixer.samples(sent, until))
                 sent = until
                 progress((done - start) / (end - start))
         except BaseException:

@@ -1,38 +1,80 @@
-"""The sound of a piece: the shots' own sound, in the order and the lengths of the ground."""
+"""The sound of a piece: the shots' own sound, in the order, the lengths and the speeds of the ground."""
 
 from collections.abc import Callable
 
 import numpy as np
 
-from .plan import SoundPlan
+from ..kept import Kept
+from .plan import RATE, Clip, SoundPlan
+from .speed import played
 
 FADE = 144
 """Samples (3 ms) over which sound comes and goes at a cut, so that it does not click."""
+STRETCH, JOIN = 20 * RATE, RATE // 50
+"""Samples of a clip whose speed is changed in one go; and over how many of them one such stretch goes over into the
+next."""
+
+SoundOf = Callable[[str], np.ndarray]
+"""The sound in a stored file at RATE: float32 (2, m), or int16 where 32767 is 1. It need not be in memory."""
 
 
-def mix(plan: SoundPlan, sound_of: Callable[[str], np.ndarray], first: int = 0, past: int | None = None) -> np.ndarray:
-    """Samples first…past (half-open; None: to the end) of a piece: float32 (2, n) at RATE.
+class Mixer:
+    """Makes the sound of a plan, as much of it as is asked for."""
 
-    `sound_of` gives the sound in a stored file at RATE: float32 (2, m), or int16 where 32767 is 1. Only the samples
-    that are heard are asked for, so it need not be in memory.
-    """
-    past = plan.length if past is None else past
-    out = np.zeros((2, past - first), np.float32)
-    for clip in plan.clips:
-        if clip.past <= first or clip.first >= past:
-            continue
-        sound = sound_of(clip.file)
-        length = min(clip.past - clip.first, max(0, sound.shape[1] - clip.source))
-        low, high = max(first, clip.first) - clip.first, min(past - clip.first, length)
-        if low >= high:
-            continue
-        piece = sound[:, clip.source + low : clip.source + high].astype(np.float32)
-        if sound.dtype == np.int16:
-            piece /= 32767
-        fade = min(FADE, length // 2)
-        if fade > 1:
-            at = np.arange(low, high)
-            piece *= np.clip(np.minimum(at, length - 1 - at) / (fade - 1), 0, 1).astype(np.float32)
-        start = clip.first + low - first
-        out[:, start : start + piece.shape[1]] = piece
-    return out
+    def __init__(self, plan: SoundPlan, sound_of: SoundOf) -> None:
+        self._plan, self._sound_of = plan, sound_of
+        self._stretches: Kept[np.ndarray] = Kept(4)
+
+    def samples(self, first: int, past: int) -> np.ndarray:
+        """Samples first…past (half-open): float32 (2, n) at RATE."""
+        out = np.zeros((2, past - first), np.float32)
+        for clip in self._plan.clips:
+            if clip.past <= first or clip.first >= past:
+                continue
+            sound = self._sound_of(clip.file)
+            length = min(clip.past - clip.first, max(0, int((sound.shape[1] - clip.source) / clip.speed)))
+            low, high = max(first, clip.first) - clip.first, min(past - clip.first, length)
+            if low >= high:
+                continue
+            piece = self._piece(clip, sound, low, high)
+            fade = min(FADE, length // 2)
+            if fade > 1:
+                at = np.arange(low, high)
+                piece *= np.clip(np.minimum(at, length - 1 - at) / (fade - 1), 0, 1).astype(np.float32)
+            start = clip.first + low - first
+            out[:, start : start + piece.shape[1]] = piece
+        return out
+
+    def _piece(self, clip: Clip, sound: np.ndarray, low: int, high: int) -> np.ndarray:
+        """Samples low…high (half-open) of a clip, float32."""
+        if clip.speed == 1:
+            piece = sound[:, clip.source + low : clip.source + high].astype(np.float32)
+            return piece / 32767 if sound.dtype == np.int16 else piece
+        parts = []
+        at = low
+        while at < high:
+            number, within = divmod(at, STRETCH)
+            stretch = self._stretch(clip, sound, number)
+            taken = stretch[:, within : within + high - at].copy()
+            if number and within < JOIN:  # the one before goes over into this one
+                tail = self._stretch(clip, sound, number - 1)[:, STRETCH + within : STRETCH + JOIN]
+                tail = tail[:, : taken.shape[1]]
+                share = ((within + np.arange(tail.shape[1])) / JOIN).astype(np.float32)
+                taken[:, : tail.shape[1]] = share * taken[:, : tail.shape[1]] + (1 - share) * tail
+            parts.append(taken[:, : STRETCH - within])
+            at += parts[-1].shape[1]
+        return np.concatenate(parts, 1)
+
+    def _stretch(self, clip: Clip, sound: np.ndarray, number: int) -> np.ndarray:
+        """A stretch of a clip, and JOIN samples more."""
+
+        def make() -> np.ndarray:
+            at = clip.source + int(number * STRETCH * clip.speed)
+            return played(sound, at, STRETCH + JOIN, clip.speed, clip.pitch)
+
+        return self._stretches.get((clip, number), make)
+
+
+def mix(plan: SoundPlan, sound_of: SoundOf, first: int = 0, past: int | None = None) -> np.ndarray:
+    """Samples first…past (half-open; None: to the end) of a piece, see `Mixer`."""
+    return Mixer(plan, sound_of).samples(first, plan.length if past is None else past)

@@ -17,13 +17,18 @@ def samples_before(frame: int, rate: Fraction) -> int:
 
 @dataclass(frozen=True)
 class Clip:
-    """Samples first…past (half-open) of the piece carry a shot's sound, from its sample `source` on."""
+    """Samples first…past (half-open) of the piece carry a shot's sound, from its sample `source` on.
+
+    It is played so many times as fast, higher with that if `pitch` says so.
+    """
 
     shot: str
     file: str
     first: int
     past: int
     source: int
+    speed: Fraction = Fraction(1)
+    pitch: bool = False
 
 
 @dataclass(frozen=True)
@@ -46,11 +51,11 @@ def plan_of(timeline: Timeline) -> SoundPlan:
     clips = []
     for item in document.project.ground:
         heard = item.source.sound(document)
-        shot = document.shots[heard[0]] if heard else None
+        shot = document.shots[heard.shot] if heard else None
         if heard is None or shot is None or shot.sound_file is None:
             continue
         first = samples_before(timeline.starts[item.id], rate)
         past = samples_before(timeline.end_of(item.id), rate)
-        source = round(shot.ticks[min(heard[1], shot.frames - 1)] * Fraction(shot.tick) * RATE)
-        clips.append(Clip(shot.id, shot.sound_file, first, past, source))
+        source = round(shot.ticks[min(heard.frame, shot.frames - 1)] * Fraction(shot.tick) * RATE)
+        clips.append(Clip(shot.id, shot.sound_file, first, past, source, heard.speed, heard.pitch))
     return SoundPlan(tuple(clips), samples_before(timeline.length, rate))

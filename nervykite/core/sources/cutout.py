@@ -1,11 +1,12 @@
 """What cutouts of a hold share, whether they stand or move."""
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Annotated
 
 from ..errors import Refusal
 from ..matte.bounds import bounds
 from ..model import Document, Hold, Matte
 from ..model.base import Id
+from ..model.kinds import HIDDEN
 from ..model.source import Box, Source
 from .picture import Cutout, Footage, Picture, Stored
 
@@ -19,7 +20,7 @@ FILL_GROW, FILL_SOFTEN = 5.0, 4.0
 class CutoutSource(Source):
     """A subject cut out of a held frame. `fill` puts the hold's plate where the subject was lifted from."""
 
-    hold: Id
+    hold: Annotated[Id, HIDDEN]
     fill: bool = False
 
     def held(self, document: Document) -> Hold:

@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ..model import Document
+from ..model.kinds import HIDDEN
 from ..model.source import On
 from .picture import Picture, Stored
 from .stretch import StretchSource
@@ -18,7 +19,7 @@ class PlateSource(StretchSource):
     title: ClassVar[str] = "Plate"
     on: ClassVar[tuple[On, ...]] = ("ground",)
 
-    plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+    plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$"), HIDDEN]
 
     @property
     def stored(self) -> tuple[str, ...]:

@@ -1,11 +1,14 @@
 """What stretches of the ground share that are measured in frames of a shot."""
 
+from typing import Annotated
+
 from pydantic import model_validator
 
 from ..errors import Refusal
 from ..model import Document
 from ..model.base import FrameNumber, FramePast, Id
-from ..model.source import Source
+from ..model.kinds import HIDDEN
+from ..model.source import Heard, Source
 
 
 class StretchSource(Source):
@@ -14,9 +17,9 @@ class StretchSource(Source):
     Its sound is the shot's, from the first of them on.
     """
 
-    shot: Id
-    first: FrameNumber
-    past: FramePast
+    shot: Annotated[Id, HIDDEN]
+    first: Annotated[FrameNumber, HIDDEN]
+    past: Annotated[FramePast, HIDDEN]
 
     @model_validator(mode="after")
     def _in_order(self) -> "StretchSource":
@@ -28,8 +31,8 @@ class StretchSource(Source):
         shot = document.shots[self.shot]
         return shot.width, shot.height
 
-    def sound(self, document: Document) -> tuple[str, int] | None:
-        return self.shot, self.first
+    def sound(self, document: Document) -> Heard | None:
+        return Heard(self.shot, self.first)
 
     def called(self, document: Document) -> str:
         return document.shots[self.shot].name

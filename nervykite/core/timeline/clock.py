@@ -48,9 +48,28 @@ def conform(shot: Shot, first: int, past: int, rate: Fraction) -> np.ndarray:
     return np.searchsorted(ticks * whole, at, side="right") - 1 + first
 
 
-def landing(table: np.ndarray, frame: int) -> int | None:
-    """The first place in a conform table that shows `frame`, or what is shown instead of it; None if outside."""
-    if not len(table) or frame < table[0] or frame > table[-1]:
+def before(shot: Shot, first: int, past: int, rate: Fraction, frame: int) -> int:
+    """How many project frames there are before a source frame while first…past (half-open) are played, see `conform`.
+
+    Worked out without the table.
+    """
+    length = lasting(shot, first, past, rate)
+    if frame >= min(past, shot.frames):
+        return length
+    if frame <= first:
+        return 0
+    tick = Fraction(shot.tick)
+    early = min(1 / (4 * rate), 1 / (2 * shot.rate)) / tick
+    since = shot.ticks[frame] - shot.ticks[min(first, shot.frames - 1)]
+    return min(length, max(0, math.ceil((since - early) * tick * rate)))
+
+
+def landing(table: np.ndarray, frame: int, past: int | None = None) -> int | None:
+    """The first place in a conform table that shows `frame`, or what is shown instead of it; None if outside.
+
+    past: the first frame after those that are played, if there are such after the last one that is seen.
+    """
+    if not len(table) or frame < table[0] or frame > max(table[-1], (past or 0) - 1):
         return None
     shown = table[np.searchsorted(table, frame, side="right") - 1]
     return int(np.searchsorted(table, shown, side="left"))

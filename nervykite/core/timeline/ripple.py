@@ -17,14 +17,14 @@ def tied_to(place: Place, frame: int) -> Tied:
         return Tied(to="item end", item=place.item.id)
     if frame == place.start:
         return Tied(to="item start", item=place.item.id)
-    landing = place.landing
-    if landing is None:
+    span = timeline.span(place.layer)
+    if span is None:
         return Tied(to="piece start", offset=frame)
-    return Tied(to="landing", offset=frame - landing)
+    return Tied(to="landing", offset=frame - span.landing)
 
 
-def without_item(document: Document, item: str) -> list[Layer]:
-    """The layers once a ground item is gone: those over it go with it, free ends tied to it keep their distance."""
+def without_items(document: Document, gone: set[str]) -> list[Layer]:
+    """The layers once ground items are gone: those over them go too, free ends tied to them keep their distance."""
     timeline = Timeline(document)
 
     def loosened(layer: Layer) -> Layer:
@@ -32,10 +32,10 @@ def without_item(document: Document, item: str) -> list[Layer]:
         for name in ("starts", "ends"):
             tied: Tied | None = getattr(layer, name)
             place = timeline.place(layer)
-            if tied is None or tied.item != item or place is None:
+            if tied is None or tied.item not in gone or place is None:
                 continue
             landing = place.landing or 0
             changes[name] = Tied(to="landing", offset=place.frame_of(tied, landing) - landing)
         return layer.model_copy(update=changes) if changes else layer
 
-    return [loosened(x) for x in document.project.layers if x.over != item]
+    return [loosened(x) for x in document.project.layers if x.over not in gone]

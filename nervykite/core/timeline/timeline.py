@@ -62,6 +62,11 @@ class Timeline:
         item = self.document.project.ground[n]
         return Shown(item, int(self.tables[item.id][int(frame) - self._edges[n]]))
 
+    def before(self, item: GroundItem) -> GroundItem | None:
+        """What lies right before an item of the ground; None if it is the first."""
+        at = [*self.starts].index(item.id)
+        return self.document.project.ground[at - 1] if at else None
+
     def end_of(self, item: str) -> int:
         """The first project frame after a ground item."""
         return self.starts[item] + self._items[item].source.lasts(self.document)
@@ -148,19 +153,19 @@ class Place:
         """How long the piece is."""
         return self.timeline.length
 
-    @property
+    @cached_property
     def table(self) -> np.ndarray:
         """The source frame of each of the ground item's frames."""
         return self.timeline.tables[self.item.id]
 
-    @property
+    @cached_property
     def landing(self) -> int | None:
         """The project frame at which the item shows the layer's moment; None if it does not."""
         document = self.timeline.document
         moment = self.layer.source.moment(document)
         if moment is None or self.item.source.footage(document) != moment[0]:
             return None
-        at = landing(self.table, moment[1])
+        at = landing(self.table, moment[1], self.item.source.beyond)
         return None if at is None else self.start + at
 
     @property

@@ -7,7 +7,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
-from ...core.sound.mix import mix
+from ...core.sound.mix import Mixer
 from ...core.sound.plan import RATE, SoundPlan, plan_of
 from ...core.sound.wav import header, packed
 from ..answers import ASK_AGAIN, bounded_router
@@ -29,10 +29,12 @@ def routes(desk: Desk) -> APIRouter:
         """The sound of the whole piece."""
         heard = plan(project)
 
+        mixer = Mixer(heard, studio.sound_in)
+
         def blocks() -> Iterator[bytes]:
             yield header(heard.length)
             for first in range(0, heard.length, BLOCK):
-                yield packed(mix(heard, studio.sound_in, first, min(first + BLOCK, heard.length)))
+                yield packed(mixer.samples(first, min(first + BLOCK, heard.length)))
 
         size = {"Content-Length": str(len(header(0)) + 4 * heard.length), "X-Sound": heard.key}
         return StreamingResponse(blocks(), media_type="audio/wav", headers={**ASK_AGAIN, **size})
@@ -42,11 +44,12 @@ def routes(desk: Desk) -> APIRouter:
         """The loudest sample, 0…1, of each of so many equal parts of the piece."""
         heard = plan(project)
         response.headers["X-Sound"] = heard.key
+        mixer = Mixer(heard, studio.sound_in)
         edges = np.linspace(0, heard.length, points + 1).astype(int)
         loudest = np.zeros(points, np.float32)
         for first in range(0, heard.length, BLOCK):
             past = min(first + BLOCK, heard.length)
-            block = np.abs(mix(heard, studio.sound_in, first, past)).max(0)
+            block = np.abs(mixer.samples(first, past)).max(0)
             begins = np.unique([first, *edges[(edges > first) & (edges < past)]])
             parts = np.searchsorted(edges, begins, side="right") - 1
             np.maximum.at(loudest, parts, np.maximum.reduceat(block, begins - first))

@@ -76,7 +76,7 @@ export function ColourField(p: Props) {
         aria-label={p.label}
         size="2xs"
         h="24px"
-        w="86px"
+        w="74px"
         px="1.5"
         bg="raised"
         fontSize="13px"

@@ -30,7 +30,8 @@ function Control({ s, p }: { s: Setting; p: Props }) {
   const commit = (v: unknown) => p.onCommit(s.name, v)
   const after = p.after?.(s)
   if (s.sort === 'number' || s.sort === 'whole' || s.sort === 'seed') {
-    const by = s.unit === '%' ? 100 : 1
+    // A share is kept as 0…1 and shown in percent; whole numbers of percent are what they are.
+    const by = s.unit === '%' && s.sort === 'number' ? 100 : 1
     const dice = s.sort === 'seed' && (
       <Tool
         icon={Dices}
@@ -60,7 +61,7 @@ function Control({ s, p }: { s: Setting; p: Props }) {
   const label = (
     <Text
       flex="1"
-      minW="0"
+      minW="64px"
       truncate
       title="Double-click to set back"
       onDoubleClick={() => s.initial !== undefined && commit(s.initial)}
@@ -99,7 +100,7 @@ function Control({ s, p }: { s: Setting; p: Props }) {
     )
   if (s.sort === 'choice')
     return (
-      <Flex align="center" minH="30px" gap="2">
+      <Flex align="center" minH="30px" gapX="2" wrap="wrap">
         {label}
         <Choice
           label={s.label}

@@ -106,7 +106,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
             target.dataset.drawn = String(Number(target.dataset.drawn ?? 0) + 1)
           }
           setHeader(answer.header)
-          if (now.draft) useStudio.setState({ drafted: answer.header.spans ?? {} })
+          if (now.draft) useStudio.setState({ drafted: { ...answer.header.spans, ...answer.header.ground } })
         } while (again.current)
       } catch {
         // The stream was closed; the next change asks again.

@@ -1,7 +1,7 @@
 import { useEffect } from 'react'
 import { newId } from '../api/client'
 import { type Does, doesAt, pressOf } from './keys'
-import { shownAt, STEPS, useStudio } from './store'
+import { rateOf, shownAt, STEPS, useStudio } from './store'
 
 let copied: string | null = null
 
@@ -23,11 +23,17 @@ const DO: Partial<Record<Does, (s: Studio, press: string) => unknown>> = {
   step: (s, press) => s.go(STEPS[Number(press) - 1]!),
   flag: () => void flagHere(),
   hold: () => void holdHere(),
+  split: (s) => void s.edit({ kind: 'split ground', at: s.playhead }),
+  stand: () => void standHere(false),
   shelf: (s) => s.toggleShelf(),
   undo: (s) => void s.undo(),
   redo: (s) => void s.redo(),
   nudge: (s, press) => (s.layer ? nudge(press.split('+').at(-1)!, far(press)) : false),
-  duplicate: (s) => (s.layer ? void s.edit({ kind: 'duplicate layer', layer: s.layer }) : false),
+  duplicate(s) {
+    if (s.layer) void s.edit({ kind: 'duplicate layer', layer: s.layer })
+    else if (s.item) void s.edit({ kind: 'duplicate ground', item: s.item })
+    else return false
+  },
   copy(s) {
     const layer = chosenLayer(s)
     if (!layer || getSelection()?.toString()) return false
@@ -39,7 +45,7 @@ const DO: Partial<Record<Does, (s: Studio, press: string) => unknown>> = {
   remove(s) {
     if (s.layer && s.key) void s.edit({ kind: 'remove key', layer: s.layer, key: s.key })
     else if (s.layer) void s.edit({ kind: 'remove layer', layer: s.layer })
-    else if (s.item) void s.edit({ kind: 'remove ground', item: s.item })
+    else if (s.item) void s.edit({ kind: 'remove ground', items: [s.item, ...s.more] })
     else return false
   },
   letGo(s) {
@@ -110,4 +116,15 @@ export async function holdHere(): Promise<void> {
     s.chooseLayer(layer)
     s.go('carve')
   }
+}
+
+/** Has everything stand still for a second at the playhead; with `hold`, under a cutout of that very frame. */
+export async function standHere(hold: boolean): Promise<void> {
+  const s = useStudio.getState()
+  const [item, layer] = [newId(), newId()]
+  const frames = Math.round(rateOf(s.view!.project.rate))
+  if (!(await s.edit({ kind: 'stand still', at: s.playhead, frames, hold, item, layer }))) return
+  if (!hold) return s.chooseItem(item)
+  s.chooseLayer(layer)
+  s.go('carve')
 }

@@ -1,12 +1,12 @@
 import { Box, Flex, Image, Text } from '@chakra-ui/react'
-import { Flag, Scissors, Trash2 } from 'lucide-react'
+import { Flag, Pause, Scissors, Trash2 } from 'lucide-react'
 import { memo, useEffect, useState } from 'react'
 import type { ItemView, View, ShotView } from '../../api/client'
-import { Act, Empty, Heading, Tool } from '../../parts/buttons'
+import { Act, Choice, Empty, Heading, Tool } from '../../parts/buttons'
 import { NameField } from '../../parts/fields'
 import { withKey } from '../../shell/keys'
-import { flagHere, holdHere } from '../../shell/shortcuts'
-import { shownAt, timecode, useOf } from '../../shell/store'
+import { flagHere, holdHere, standHere } from '../../shell/shortcuts'
+import { shownAt, timecode, useOf, useStudio } from '../../shell/store'
 import { pickFiles } from '../../shelf/pickFiles'
 import { rateWords } from '../../shelf/Shelf'
 import { InThePiece } from './InThePiece'
@@ -17,8 +17,13 @@ const AROUND = 4
 export function Catch() {
   const { view, playhead, playing, seek } = useOf('view', 'playhead', 'playing', 'seek')
   const at = shownAt(view!, playhead)
+  const chosen = useStudio((s) => s.item)
+  const [side, setSide] = useState<'frame' | 'piece'>(chosen ? 'piece' : 'frame')
+  // Who chooses something in the ground wants to know about it; who chooses a cutout, about its frame.
+  useEffect(() => setSide(chosen ? 'piece' : 'frame'), [chosen])
   const settled = useSettled(playhead, playing ? 1e9 : 180)
-  if (!view || view.length === 0 || !at) {
+  if (view && view.length > 0 && !at) return <NoFootage />
+  if (!view || !at) {
     return (
       <Empty
         title="Catch a frame"
@@ -112,42 +117,83 @@ export function Catch() {
           })}
         </Flex>
       </Flex>
+      <Flex direction="column" w="230px" flexShrink="0" borderLeft="1px solid {colors.rule}">
+        <Box px="3" pt="3">
+          <Choice
+            label="What the column shows"
+            value={side}
+            onChange={setSide}
+            options={[
+              { value: 'frame', label: 'This frame' },
+              { value: 'piece', label: 'In the piece' },
+            ]}
+          />
+        </Box>
+        <Box flex="1" minH="0" overflowY="auto" px="3" pb="3">
+          {side === 'piece' && item && <InThePiece item={item} place={place} shot={shot} />}
+          {side === 'frame' && (
+            <>
+              <Text color="soft" my="2" className="figures">
+                {timecode(playhead, view.project.rate)} in the piece
+              </Text>
+              <Flex gap="2" wrap="wrap">
+                <Act
+                  icon={Scissors}
+                  main
+                  hint={withKey('Hold this frame and carve its subject out', 'hold')}
+                  onClick={() => void holdHere()}
+                >
+                  Hold this frame
+                </Act>
+                <Act
+                  icon={Flag}
+                  disabled={Boolean(flagged)}
+                  hint={withKey('Flag this frame as a moment', 'flag')}
+                  onClick={() => void flagHere()}
+                >
+                  Flag
+                </Act>
+                <Act
+                  icon={Pause}
+                  disabled={!place.footage || item?.source.kind === 'standstill'}
+                  hint="Everything stops here for a second, and a cutout of this frame lies on top"
+                  onClick={() => void standHere(true)}
+                >
+                  Stand still
+                </Act>
+              </Flex>
+              <Moments shot={shot} place={place} here={flagged ? at.frame : null} />
+              <Heading>Footage</Heading>
+              <Text color="soft" className="figures">
+                {shot.width} × {shot.height}, {rateWords(shot.rate)}
+                {shot.variable ? ' (variable)' : ''}
+                <br />
+                {shot.frames} frames{shot.cuts.length > 0 ? ` in ${shot.cuts.length + 1} takes` : ''}, {shot.colour}
+                {shot.depth > 8 ? `, ${shot.depth} bit` : ''}
+                {shot.rotation ? `, turned ${shot.rotation}°` : ''}
+                <br />
+                {shot.has_sound ? 'With sound' : 'No sound'}
+              </Text>
+            </>
+          )}
+        </Box>
+      </Flex>
+    </Flex>
+  )
+}
+
+/** Where the ground shows no footage, as a colour: what that is, and its settings. */
+function NoFootage() {
+  const { view, playhead } = useOf('view', 'playhead')
+  const place = view!.items.find((i) => playhead >= i.start && playhead < i.start + i.length)
+  const item = view!.project.ground.find((g) => g.id === place?.id)
+  return (
+    <Flex h="100%" minH="0">
+      <Flex direction="column" flex="1" minW="0" bg="surround" align="center" justify="center" color="onSurround">
+        <Text>{place?.name ?? 'Nothing'} lies here: there is nobody in it to hold.</Text>
+      </Flex>
       <Box w="230px" flexShrink="0" borderLeft="1px solid {colors.rule}" overflowY="auto" px="3" pb="3">
-        <Heading>This frame</Heading>
-        <Text color="soft" mb="2" className="figures">
-          {timecode(playhead, view.project.rate)} in the piece
-        </Text>
-        <Flex gap="2" wrap="wrap">
-          <Act
-            icon={Scissors}
-            main
-            hint={withKey('Hold this frame and carve its subject out', 'hold')}
-            onClick={() => void holdHere()}
-          >
-            Hold this frame
-          </Act>
-          <Act
-            icon={Flag}
-            disabled={Boolean(flagged)}
-            hint={withKey('Flag this frame as a moment', 'flag')}
-            onClick={() => void flagHere()}
-          >
-            Flag
-          </Act>
-        </Flex>
-        <Moments shot={shot} place={place} here={flagged ? at.frame : null} />
-        <Heading>Footage</Heading>
-        <Text color="soft" className="figures">
-          {shot.width} × {shot.height}, {rateWords(shot.rate)}
-          {shot.variable ? ' (variable)' : ''}
-          <br />
-          {shot.frames} frames{shot.cuts.length > 0 ? ` in ${shot.cuts.length + 1} takes` : ''}, {shot.colour}
-          {shot.depth > 8 ? `, ${shot.depth} bit` : ''}
-          {shot.rotation ? `, turned ${shot.rotation}°` : ''}
-          <br />
-          {shot.has_sound ? 'With sound' : 'No sound'}
-        </Text>
-        {item && <InThePiece item={item} place={place} shot={shot} />}
+        {item && place && <InThePiece item={item} place={place} />}
       </Box>
     </Flex>
   )

@@ -1,10 +1,14 @@
-import { Box, Flex, chakra } from '@chakra-ui/react'
-import { Trash2 } from 'lucide-react'
+import { Box, Flex, Text, chakra } from '@chakra-ui/react'
+import { Copy, PaintBucket, Pause, SquareSplitHorizontal, Trash2 } from 'lucide-react'
 import type { Edit, GroundItem, ItemView, ShotView } from '../../api/client'
-import { Act, Choice, Heading } from '../../parts/buttons'
+import { Choice, Heading, Tool } from '../../parts/buttons'
+import { Controls } from '../../parts/Controls'
 import { ColourField } from '../../parts/ColourField'
 import { NumberField } from '../../parts/fields'
+import { useCatalog } from '../../parts/useCatalog'
 import { memo } from 'react'
+import { withKey } from '../../shell/keys'
+import { standHere } from '../../shell/shortcuts'
 import { useOf } from '../../shell/store'
 
 const SHAPES: [string, number, number][] = [
@@ -12,6 +16,7 @@ const SHAPES: [string, number, number][] = [
   ['4:5', 1080, 1350],
   ['1:1', 1080, 1080],
   ['16:9', 1920, 1080],
+  ['21:9', 2520, 1080],
 ]
 const RATES: [string, string][] = [
   ['24', '24'],
@@ -22,7 +27,7 @@ const RATES: [string, string][] = [
   ['60', '60'],
 ]
 
-/** How a piece of footage lies in the ground, and what it lies on: trim, fit, canvas. */
+/** What lies in the ground there, and what it lies on: trim, speed, sound, fade, framing; the canvas. */
 export const InThePiece = memo(function InThePiece({
   item,
   place,
@@ -30,24 +35,33 @@ export const InThePiece = memo(function InThePiece({
 }: {
   item: GroundItem
   place: ItemView
-  shot: ShotView
+  shot?: ShotView
 }) {
-  const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
+  const { view, more, edit, setDraft, playhead } = useOf('view', 'more', 'edit', 'setDraft', 'playhead')
+  const schema = useCatalog()?.sources.find((s) => s.kind === item.source.kind)?.settings
   const { width, height, rate, background } = view!.project
   const change = (changes: Partial<Extract<Edit, { kind: 'change ground' }>>): Edit => ({
     kind: 'change ground',
     item: item.id,
     ...changes,
   })
+  const source = (name: string, value: unknown) =>
+    change({ source: { ...item.source, [name]: value } as GroundItem['source'] })
   const sizes = SHAPES.some(([, w, h]) => w === width && h === height)
     ? SHAPES
     : [[`${width} × ${height}`, width, height] as [string, number, number], ...SHAPES]
   const rates = RATES.some(([, r]) => r === rate) ? RATES : [[rate, rate] as [string, string], ...RATES]
   const canvas = (w: number, h: number, r: string) =>
     void edit({ kind: 'set canvas', width: w, height: h, rate: r, background })
+  const first = view!.project.ground[0]?.id === item.id
+  const others = Object.values(view!.shots).filter((s) => s.id !== shot?.id)
+  const at = view!.items.findIndex((i) => i.id === item.id)
   return (
     <>
-      <Heading>In the piece</Heading>
+      <Text fontWeight="600" my="2" truncate>
+        {place.name}
+        {more.length > 0 && ` and ${more.length} more`}
+      </Text>
       {place.range && (
         <>
           <NumberField
@@ -62,13 +76,33 @@ export const InThePiece = memo(function InThePiece({
           <NumberField
             label="Last frame"
             value={place.range[1] - 1}
-            initial={shot.frames - 1}
+            initial={shot && shot.frames - 1}
             min={place.range[0]}
-            max={place.footage ? shot.frames - 1 : undefined}
+            max={place.footage && shot ? shot.frames - 1 : undefined}
             onDraft={(last) => setDraft(change({ past: last + 1 }))}
             onCommit={(last) => void edit(change({ past: last + 1 }))}
           />
         </>
+      )}
+      {schema && (
+        <Controls
+          schema={schema}
+          values={item.source as unknown as Record<string, unknown>}
+          onDraft={(name, value) => setDraft(source(name, value))}
+          onCommit={(name, value) => void edit(source(name, value))}
+        />
+      )}
+      {!first && (
+        <NumberField
+          label="Fades over in"
+          unit="fr"
+          value={item.fade}
+          initial={0}
+          min={0}
+          max={Math.min(600, place.length)}
+          onDraft={(fade) => setDraft(change({ fade }))}
+          onCommit={(fade) => void edit(change({ fade }))}
+        />
       )}
       <Box my="1.5">
         <Choice
@@ -81,13 +115,51 @@ export const InThePiece = memo(function InThePiece({
           ]}
         />
       </Box>
-      <Act
-        icon={Trash2}
-        hint="Takes it out of the ground, with the cutouts held from it. The shot stays on the shelf"
-        onClick={() => void edit({ kind: 'remove ground', item: item.id })}
-      >
-        Remove from ground
-      </Act>
+      {item.source.kind === 'shot' && others.length > 0 && (
+        <Flex mb="1.5">
+          <Pick
+            label="The shot that is shown here"
+            value={item.source.shot}
+            options={[shot!, ...others].map((s) => [s.id, s.name])}
+            onPick={(to) => void edit({ kind: 'exchange ground', item: item.id, shot: to })}
+          />
+        </Flex>
+      )}
+      <Flex gap="1.5" wrap="wrap">
+        <Tool
+          icon={SquareSplitHorizontal}
+          label="Split"
+          hint={withKey('Cut it in two at the playhead', 'split')}
+          onClick={() => void edit({ kind: 'split ground', at: playhead })}
+        />
+        <Tool
+          icon={Pause}
+          label="Stand still here"
+          hint={withKey('Have everything stand still at the playhead', 'stand')}
+          disabled={!place.footage || item.source.kind === 'standstill'}
+          onClick={() => void standHere(false)}
+        />
+        <Tool
+          icon={Copy}
+          label="Duplicate in the ground"
+          hint={withKey('Put a copy right after it', 'duplicate')}
+          onClick={() => void edit({ kind: 'duplicate ground', item: item.id })}
+        />
+        <Tool
+          icon={PaintBucket}
+          label="Add a colour after it"
+          onClick={() => void edit({ kind: 'add colour', at: at + 1 })}
+        />
+        <Tool
+          icon={Trash2}
+          label="Remove from ground"
+          hint={withKey(
+            'Take it out, with the cutouts held from it; what comes after moves up. The shot stays on the shelf',
+            'remove',
+          )}
+          onClick={() => void edit({ kind: 'remove ground', items: [item.id, ...more] })}
+        />
+      </Flex>
       <Heading>Canvas</Heading>
       <Flex gap="2">
         <Pick

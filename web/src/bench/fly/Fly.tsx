@@ -34,7 +34,10 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
   const { edit, playhead, seek, key: keyId, chooseKey } = useOf('edit', 'playhead', 'seek', 'key', 'chooseKey')
   const catalog = useCatalog()
   const chosen = layer.keys.find((k) => k.id === keyId) ?? null
-  const arrangements = (catalog?.arrangements ?? []).filter((a) => info.moves || !a.on.includes('moving'))
+  const arrangements = (catalog?.arrangements ?? []).filter(
+    (a) =>
+      a.kind === layer.arrangement.kind || (info.suits.includes(a.kind) && (info.moves || !a.on.includes('moving'))),
+  )
   const channels = [...CHANNELS, ...settingsWithKeys(layer, catalog?.finishes ?? [])]
   return (
     <Flex h="100%" minH="0">
@@ -54,7 +57,7 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
           options={arrangements.map((a) => ({ value: a.kind, label: a.title, hint: a.hint }))}
         />
         <Text color="soft" mt="2" className="figures">
-          {spanWords(info, rate)}
+          {spanWords(layer.arrangement.kind, info, rate)}
         </Text>
         <Values layer={layer} info={info} rate={rate} />
         <Flex gap="2" mt="3" wrap="wrap">
@@ -117,9 +120,12 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
   )
 }
 
-function spanWords(info: LayerView, rate: string): string {
+function spanWords(kind: string, info: LayerView, rate: string): string {
   if (info.start == null || info.end == null || info.landing == null) return 'Its frame is not in the ground.'
   const [start, landing, end] = [info.start, info.landing, info.end].map((f) => timecode(f, rate))
+  if (kind === 'standstill') return `While everything stands still, from ${start} until ${end}.`
+  if (kind === 'arrival') return `From ${start} until it lands on the cut, ${landing}.`
+  if (kind === 'departure') return `From the cut, ${landing}, until ${end}.`
   if (info.free === 'end') return `From its own frame, ${landing}, until ${end}.`
   if (info.free === 'start') return `From ${start} until its own frame, ${landing}.`
   return `Runs along with the footage from ${start} until ${end}.`

@@ -11,7 +11,7 @@ export interface Document {
   saving: boolean
   /** An edit that is shown and not made yet, as while something is dragged. */
   draft: Edit | null
-  /** Where layers lie in time with the draft, by their ids: those that it moves. */
+  /** Where layers and items of the ground lie in time with the draft, by their ids: those that it moves. */
   drafted: Record<string, [number, number]>
   /** Grows with each state whose frames near the playhead are known. */
   keysVersion: number
@@ -58,6 +58,7 @@ export const document_: Slice<Document> = (set, get) => {
       view,
       layer: chosen ? layer : null,
       item: ground ? item : null,
+      more: get().more.filter((id) => view.project.ground.some((i) => i.id === id)),
       key: [...(chosen?.keys ?? []), ...(ground?.keys ?? [])].some((k) => k.id === key) ? key : null,
       playhead: Math.min(playhead, Math.max(0, view.length - 1)),
     })

@@ -1,0 +1,31 @@
+import type { GroundItem, ItemView } from '../api/client'
+
+/** How high the strip of the ground is, and where it begins below the flags, in pixels. */
+export const STRIP = 44
+export const TOP = 12
+
+/** The project frame at which a ground item shows a source frame, or the first one after it. */
+export function frameOf(place: ItemView, source: number): number {
+  return (
+    place.start +
+    Math.max(
+      0,
+      place.frames.findIndex((f) => f >= source),
+    )
+  )
+}
+
+/** How many source frames of a take go by in a project frame, about. */
+export function pace(place: ItemView): number {
+  return place.range ? (place.range[1] - place.range[0]) / place.length : 1
+}
+
+/** A take's own settings, if it is one. */
+export function takeOf(item: GroundItem) {
+  return item.source.kind === 'shot' ? item.source : null
+}
+
+/** The item's source with another length, if it lasts for so many project frames. */
+export function lasting(item: GroundItem, frames: number) {
+  return 'lasting' in item.source ? { ...item.source, lasting: Math.max(1, frames) } : null
+}
