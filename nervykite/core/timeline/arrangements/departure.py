@@ -35,6 +35,4 @@ class Departure(Arrangement):
     def refuses(self, start: int, end: int, place: Place) -> str | None:
         if place.end < end <= place.piece:
             return None
-        return (
-            f"{place.layer.name} leaves from the cut at frame {place.end}: it has to end later, within the ground."
-        )
+        return f"{place.layer.name} leaves from the cut at frame {place.end}: it has to end later, within the ground."
