@@ -17,6 +17,7 @@ from .matte.geodesic import geodesic_distance
 from .matte.shade import shaded
 from .matte.solve import fine_edge
 from .matte.tracer import traced
+from .picture.blend import blend
 from .picture.draw import Placed, draw
 from .picture.sprite import pack_rgba
 from .plate.behind import Behind
@@ -37,6 +38,7 @@ def main() -> None:
     carving()
     sprite, tilted = pack_rgba(2, 2, np.ones((8, 8, 4), np.float32)), np.array([[1.1, 0, 0], [0, 1.1, 0], [0, 1e-3, 1]])
     draw(planes, [Placed(sprite, np.diag([1.1, 1.1, 1.0])), Placed(sprite, tilted)])
+    blend(planes, Placed(sprite, np.diag([1.1, 1.1, 1.0])), "multiply")
 
 
 def carving() -> None:

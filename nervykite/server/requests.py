@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 from ..core.edits import ClientEdit
 from ..core.model import Found
 from ..core.model.base import Name, Number
+from ..core.model.blend import BlendMode
 
 
 class NewProject(BaseModel):
@@ -74,6 +75,7 @@ class Catalog(BaseModel):
     formats: list[KindView]
     channels: list[ChannelView]
     easings: dict[str, tuple[float, float, float, float]]
+    blends: dict[str, list[BlendMode]]
 
 
 class FrameKeysView(BaseModel):

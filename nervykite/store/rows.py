@@ -60,7 +60,7 @@ GROUND = Table(
 LAYERS = Table(
     "layers",
     columns=_same(
-        "name", "over", "visible", "locked", kind="source.kind", hold="source.hold", shot="source.shot",
+        "name", "over", "visible", "locked", "blend", kind="source.kind", hold="source.hold", shot="source.shot",
         arrangement="arrangement.kind",
         **{f"{end}_{n}": f"{end}.{n}" for end in ("starts", "ends") for n in ("to", "item", "offset")},
         pose_scale="pose.scale", pose_rotation="pose.rotation", pose_opacity="pose.opacity",

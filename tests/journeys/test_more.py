@@ -317,6 +317,7 @@ def test_trim_fit_canvas_and_shelf(page, server):
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     maker.step("Catch")
+    page.get_by_role("radio", name="In the piece").click()
     maker.field("First frame", 10)
     view = maker.view()
     assert view["length"] == 122

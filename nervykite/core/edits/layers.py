@@ -7,6 +7,7 @@ from pydantic import Field
 from ..errors import Refusal
 from ..model import Arrangement, Document, Finish, Layer, Source
 from ..model.base import FrameNumber, Id, Name, Number, new_id
+from ..model.blend import BlendMode
 from ..model.naming import free_name
 from ..timeline.ripple import tied_to
 from ..timeline.timeline import Timeline
@@ -37,6 +38,7 @@ class ChangeLayer(Edit):
     name: Name | None = None
     visible: bool | None = None
     locked: bool | None = None
+    blend: BlendMode | None = None
     arrangement: Arrangement | None = None
     until: FrameNumber | None = None
     anchor: tuple[Number, Number] | None = None
@@ -53,6 +55,8 @@ class ChangeLayer(Edit):
             return f"{'show' if self.visible else 'hide'} {name}"
         if self.locked is not None:
             return f"{'lock' if self.locked else 'unlock'} {name}"
+        if self.blend is not None:
+            return f"blend {name} by {self.blend}"
         if self.finishes is not None:
             return f"dress {name}"
         if self.arrangement is not None:
@@ -66,7 +70,7 @@ class ChangeLayer(Edit):
         if layer.locked and self.locked is None and self.visible is None:
             open_layer(document, layer.id)
         given: dict[str, Any] = {
-            n: v for n in ("name", "visible", "locked", "anchor") if (v := getattr(self, n)) is not None
+            n: v for n in ("name", "visible", "locked", "blend", "anchor") if (v := getattr(self, n)) is not None
         }
         if self.source is not None:
             if "sky" not in self.source.on:

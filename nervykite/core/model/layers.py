@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from .arrangement import Arrangement
 from .base import Id, Model, Name, Number, new_id
+from .blend import BlendMode
 from .finish import FinishKind
 from .keys import Key
 from .source import Source
@@ -65,6 +66,7 @@ class Layer(Model):
     anchor: tuple[Number, Number] | None = None
     visible: bool = True
     locked: bool = False
+    blend: BlendMode = "normal"
     pose: Pose = Pose()
     keys: list[Key] = []
     finishes: list[Finish] = []

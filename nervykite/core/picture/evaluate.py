@@ -8,6 +8,7 @@ import numpy as np
 
 from ..footage.framing import fit_matrix
 from ..model import Document, FinishKind, Framing, GroundItem, Layer
+from ..model.blend import BlendMode
 from ..motion.channels import POSE
 from ..motion.keys import Keyed
 from ..sources.picture import Picture, digest
@@ -43,11 +44,12 @@ class SpriteDraw:
     matrix: Matrix
     opacity: float
     largest: float = field(default=1.0, compare=False)
+    blend: BlendMode = "normal"
 
     @cached_property
     def key(self) -> str:
         """Stands for all that its pixels depend on."""
-        return f"{self.sprite.digest}{self.matrix}{self.opacity}{max(1.0, self.largest)}"
+        return f"{self.sprite.digest}{self.matrix}{self.opacity}{max(1.0, self.largest)}{self.blend}"
 
 
 @dataclass(frozen=True)
@@ -204,7 +206,7 @@ class Evaluation:
         how = "landed" if home and matrix == AT_REST else "flying"
         spec = self._spec(layer, frame, how, keyed.looks(time))
         (opacity,) = keyed.value("opacity", time)
-        made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, keyed.most("scale"))
+        made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, keyed.most("scale"), layer.blend)
         if still:
             self._still[key] = opacity, made
         return opacity, made

@@ -10,6 +10,7 @@ from ..footage.planes import Planes
 from ..kept import Kept
 from ..model import Document, Framing
 from ..sources.picture import Grid
+from .blend import blend
 from .draw import Placed, Sprite, draw
 from .evaluate import AT_REST, Draws, SpriteDraw, SpriteSpec
 from .material import Stock
@@ -52,8 +53,18 @@ class Renderer:
         project = document.project
         size = size or (project.width, project.height)
         planes = self._ground_planes(document, draws, size, draft)
-        placed = (self.placed(document, one, size, draft) for one in draws.layers)
-        draw(planes, [p for p in placed if p is not None], self._bands, self._pool)
+        run: list[Placed] = []
+        for one in draws.layers:
+            placed = self.placed(document, one, size, draft)
+            if placed is None:
+                continue
+            if one.blend == "normal":
+                run.append(placed)
+                continue
+            draw(planes, run, self._bands, self._pool)
+            blend(planes, placed, one.blend, self._bands, self._pool)
+            run = []
+        draw(planes, run, self._bands, self._pool)
         return planes
 
     def placed(self, document: Document, one: SpriteDraw, size: tuple[int, int], draft: bool) -> Placed | None:

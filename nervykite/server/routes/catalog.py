@@ -3,6 +3,7 @@
 from fastapi import APIRouter
 
 from ...core.model import Arrangement, FinishKind, Source
+from ...core.model.blend import GROUPS
 from ...core.model.kinds import Family, Kind, name_of
 from ...core.motion.channels import POSE
 from ...core.motion.easing import PRESETS
@@ -27,6 +28,7 @@ def routes(desk: Desk) -> APIRouter:
                 ChannelView(name=c.name, title=c.title, count=c.count, low=c.low, high=c.high) for c in POSE.values()
             ],
             easings=PRESETS,
+            blends={group: list(modes) for group, modes in GROUPS.items()},
         )
 
     return router

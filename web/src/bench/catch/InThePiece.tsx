@@ -1,10 +1,11 @@
-import { Box, Flex, Text, chakra } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { Copy, PaintBucket, Pause, SquareSplitHorizontal, Trash2 } from 'lucide-react'
 import type { Edit, GroundItem, ItemView, ShotView } from '../../api/client'
 import { Choice, Heading, Tool } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
 import { ColourField } from '../../parts/ColourField'
 import { NumberField } from '../../parts/fields'
+import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
 import { memo } from 'react'
 import { withKey } from '../../shell/keys'
@@ -189,27 +190,3 @@ export const InThePiece = memo(function InThePiece({
     </>
   )
 })
-
-function Pick(p: { label: string; value: string; options: [string, string][]; onPick: (v: string) => void }) {
-  return (
-    <chakra.select
-      aria-label={p.label}
-      title={p.label}
-      value={p.value}
-      flex="1"
-      minW="0"
-      h="28px"
-      px="1.5"
-      bg="raised"
-      border="1px solid {colors.rule}"
-      borderRadius="soft"
-      onChange={(e) => p.onPick(e.target.value)}
-    >
-      {p.options.map(([value, name]) => (
-        <option key={value} value={value}>
-          {name}
-        </option>
-      ))}
-    </chakra.select>
-  )
-}

@@ -2,6 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { CopyPlus, Crosshair, Trash2 } from 'lucide-react'
 import type { Layer, LayerView } from '../../api/client'
 import { Act, Choice, Empty, Heading } from '../../parts/buttons'
+import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
 import { withKey } from '../../shell/keys'
 import { timecode, useLayer, useOf, useStudio } from '../../shell/store'
@@ -60,6 +61,20 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
           {spanWords(layer.arrangement.kind, info, rate)}
         </Text>
         <Values layer={layer} info={info} rate={rate} />
+        <Flex align="center" minH="30px" gap="2">
+          <Text flex="1">Blend</Text>
+          <Flex w="140px">
+            <Pick
+              label="Blend with what lies below"
+              value={layer.blend}
+              disabled={layer.locked}
+              groups={blendGroups(catalog?.blends ?? {})}
+              onPick={(blend) =>
+                void edit({ kind: 'change layer', layer: layer.id, blend: blend as Layer['blend'], clear: [] })
+              }
+            />
+          </Flex>
+        </Flex>
         <Flex gap="2" mt="3" wrap="wrap">
           <Act
             icon={Crosshair}
@@ -117,6 +132,14 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
         )}
       </Flex>
     </Flex>
+  )
+}
+
+/** The modes of each group, written for people: "Color burn". */
+function blendGroups(blends: Record<string, string[]>): Record<string, [string, string][]> {
+  const word = (mode: string) => (mode.charAt(0).toUpperCase() + mode.slice(1)).replace('-', ' ')
+  return Object.fromEntries(
+    Object.entries(blends).map(([group, modes]) => [group, modes.map((m): [string, string] => [m, word(m)])]),
   )
 }
 
