@@ -134,11 +134,12 @@ class Maker:
         """Sends the piece and downloads the file."""
         self.step("Send")
         self.page.get_by_role("radio", name="Fine").click()
+        buttons = self.page.get_by_role("button", name="Download")
+        before = buttons.count()
         self.page.get_by_role("button", name="Send", exact=True).last.click()
-        button = self.page.get_by_role("button", name="Download").first
-        expect(button).to_be_visible(timeout=120_000)
+        expect(buttons).to_have_count(before + 1, timeout=120_000)
         with self.page.expect_download() as download:
-            button.click()
+            buttons.first.click()  # the newest
         path = folder / "sent.mp4"
         download.value.save_as(path)
         return path

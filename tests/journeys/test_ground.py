@@ -135,3 +135,35 @@ class TestGround:
         page.reload()
         expect(page.locator('[data-item="second"]')).to_be_visible()
         assert json.dumps(places(page)) == layout
+
+
+def test_a_first_frame_arrives_over_the_take_before_and_blends_with_it(page, maker, tmp_path):
+    maker.to_frame(40)
+    page.get_by_role("radio", name="This frame").click()
+    page.get_by_role("button", name="Hold this frame").click()
+    expect(page.get_by_test_id("carve")).to_be_visible()
+    maker.draw_around([(40, 260), (280, 260), (280, 440), (40, 440)])
+    maker.settled()
+    maker.step("Fly")
+    page.get_by_role("radio", name="Arrival").click()
+    maker.settled()
+    expect(page.locator("[data-span]")).to_have_attribute("data-span", "25:40")
+    plain = decode_luma(maker.send(tmp_path))
+    maker.step("Fly")
+    page.locator("[data-span]").click()
+    page.get_by_label("Blend with what lies below").select_option("multiply")
+    maker.settled()
+    blended = decode_luma(maker.send(tmp_path))
+    assert [number_of(f) for f in blended] == [*range(40), *range(30)]
+    changed = [n for n, (a, b) in enumerate(zip(plain, blended, strict=True)) if abs(a.astype(int) - b).max() > 20]
+    assert changed == list(range(25, 40))
+    inside = slice(280, 420), slice(60, 260)
+    assert blended[30][inside].mean() < plain[30][inside].mean() - 15
+    # Only the first frame of a take can arrive: of any other it is not offered.
+    maker.step("Catch")
+    maker.to_frame(45)
+    page.get_by_role("radio", name="This frame").click()
+    page.get_by_role("button", name="Hold this frame").click()
+    maker.step("Fly")
+    expect(page.get_by_role("radio", name="Trail")).to_be_visible()
+    expect(page.get_by_role("radio", name="Arrival")).to_have_count(0)
