@@ -8,7 +8,7 @@ from typing import Any
 
 from ..core.errors import Refusal
 
-NAMES = ("picture", "export", "seek", "edit", "footage", "matte", "carry", "fuzz", "crash", "upload")
+NAMES = ("picture", "export", "seek", "edit", "footage", "matte", "carry", "ground", "fuzz", "crash", "upload")
 
 
 @dataclass(frozen=True)

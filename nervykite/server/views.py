@@ -258,6 +258,15 @@ def _moves(layer: Layer, document: Document) -> bool:
         return False
 
 
+def _lies_as(layer: Layer, before: Timeline, now: Timeline) -> bool:
+    """Whether all that decides which arrangements suit a layer is as it was: its item, and what lies beside that."""
+    was, place = before.place(layer), now.place(layer)
+    if was is None or place is None:
+        return was is place
+    sides = [(p.start > 0, p.end < p.piece) for p in (was, place)]
+    return was.item is place.item and sides[0] == sides[1]
+
+
 def _suits(layer: Layer, timeline: Timeline) -> list[str]:
     place = timeline.place(layer)
     kinds = Arrangement.family.all()
@@ -277,12 +286,13 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
         span = timeline.span(layer)
         hold = hold_shown(layer)
         shares = [x for x in sharing.get(hold, ()) if x != layer.id] if hold else []
-        if before and old and before.parts["layers"].get(layer.id) is layer and spans.get(layer.id) == span:
+        suits: list[str] | None = None
+        if before and old and before.parts["layers"].get(layer.id) is layer and layer.source.unchanged(old, document):
             known: LayerView = before.parts["places"][layer.id]
-            if known.shares == shares and layer.source.unchanged(old, document):
-                same = old.project.ground is document.project.ground
-                suits = known.suits if same else _suits(layer, timeline)
-                views[layer.id] = known if suits == known.suits else known.model_copy(update={"suits": suits})
+            if _lies_as(layer, before.keys.evaluation.timeline, timeline):
+                suits = known.suits
+            if suits is not None and spans.get(layer.id) == span and known.shares == shares:
+                views[layer.id] = known
                 continue
         views[layer.id] = LayerView.model_construct(
             start=span.start if span else None,
@@ -294,6 +304,6 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
             shares=shares,
             moves=_moves(layer, document),
             carved=not layer.source.empty(document),
-            suits=_suits(layer, timeline),
+            suits=_suits(layer, timeline) if suits is None else suits,
         )
     return views

@@ -134,11 +134,11 @@ class Studio:
 
         Raises Refusal.
         """
-        within_limits(after)
         for picture in stored.wanted(before.document, after):
             stored.check(self.files.path(picture.file), picture)
         try:
             timeline = Timeline(after, self.evaluation(before).timeline)
+            within_limits(after, timeline.length)  # before anything is laid out frame by frame
             for layer in after.project.layers:
                 timeline.span(layer)
         except Refusal:

@@ -211,6 +211,13 @@ class TestStandstill:
         gone = RemoveGround(items=[edit.item]).apply(longer)
         assert gone.project == document.project
 
+    def test_cut_in_two_its_cutout_stays_with_the_first_part(self):
+        edit = AddStandstill(at=20, frames=15, hold=True)
+        stands = edit.apply(of(even(60, Fraction(30))))
+        cut = SplitGround(at=26).apply(stands)
+        assert seen(cut) == seen(stands)
+        assert span(cut, edit.layer) == (21, 26, 21)
+
     def test_a_standstill_in_what_was_cut_leaves_that_cut_open(self):
         document = SplitGround(at=30).apply(of(even(60, Fraction(30))))
         edit = AddStandstill(at=40)

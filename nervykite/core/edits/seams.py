@@ -24,7 +24,8 @@ def cut(document: Document, item: GroundItem, at: int, fresh: str) -> Document:
         changes: dict[str, object] = {}
         if layer.over == item.id:
             moment = layer.source.moment(document)
-            if moment is not None and landing(second.frames(document), moment[1], second.beyond) is not None:
+            sides = [moment and landing(p.frames(document), moment[1], p.beyond) for p in (first, second)]
+            if sides[0] is None and sides[1] is not None:
                 changes["over"] = fresh
         for name in ("starts", "ends"):
             tied: Tied | None = getattr(layer, name)

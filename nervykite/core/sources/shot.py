@@ -52,7 +52,8 @@ class ShotSource(StretchSource):
 
     def _rate(self, document: Document) -> Fraction:
         """Project frames for each second of the footage."""
-        return document.project.rate * 100 / self.speed
+        rate = document.project.rate
+        return rate if self.speed == 100 else rate * 100 / self.speed
 
     def lasts(self, document: Document) -> int:
         shot, rate = document.shots[self.shot], self._rate(document)

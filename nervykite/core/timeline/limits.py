@@ -6,14 +6,7 @@ from ..model import Document
 MOST_HOURS = 6
 
 
-def within_limits(document: Document) -> None:
-    """Raises Refusal, with a sentence, if the piece is longer than the program can show."""
-    rate = document.project.rate
-    most = int(MOST_HOURS * 3600 * rate)
-    length = 0
-    for item in document.project.ground:
-        length += item.source.lasts(document)
-        if length > most:
-            raise Refusal(
-                f"A piece is at most {MOST_HOURS} hours long, and this would make it longer. Shorten it first."
-            )
+def within_limits(document: Document, length: int) -> None:
+    """Raises Refusal, with a sentence, if a piece of so many frames is longer than the program can show."""
+    if length > int(MOST_HOURS * 3600 * document.project.rate):
+        raise Refusal(f"A piece is at most {MOST_HOURS} hours long, and this would make it longer. Shorten it first.")

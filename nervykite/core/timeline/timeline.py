@@ -41,13 +41,15 @@ class Timeline:
         self.document = document
         self.starts: dict[str, int] = {}
         """For each ground item the project frame at which it begins."""
-        self.tables = _Tables(document)
-        """For each ground item the source frame that each of its project frames shows."""
         at = 0
         self._items = {item.id: item for item in document.project.ground}
+        self.tables = _Tables(document, self._items)
+        """For each ground item the source frame that each of its project frames shows."""
+        self._ends: dict[str, int] = {}
         for item in document.project.ground:
             self.starts[item.id] = at
             at += item.source.lasts(document)
+            self._ends[item.id] = at
         self.length = at
         self._edges = np.array([*self.starts.values(), at], np.int64)
         self._spans: dict[str, Span | None] = {}
@@ -69,7 +71,7 @@ class Timeline:
 
     def end_of(self, item: str) -> int:
         """The first project frame after a ground item."""
-        return self.starts[item] + self._items[item].source.lasts(self.document)
+        return self._ends[item]
 
     @cached_property
     def spans(self) -> dict[str, Span | None]:
@@ -117,16 +119,13 @@ class Timeline:
 class _Tables:
     """Conform tables by ground item, each worked out when it is first asked for."""
 
-    def __init__(self, document: Document) -> None:
-        self._document = document
+    def __init__(self, document: Document, items: dict[str, GroundItem]) -> None:
+        self._document, self._items = document, items
         self.worked_out: dict[str, np.ndarray] = {}
 
     def __getitem__(self, item: str) -> np.ndarray:
         if item not in self.worked_out:
-            found = self._document.item(item)
-            if found is None:
-                raise KeyError(item)
-            self.worked_out[item] = found.source.frames(self._document)
+            self.worked_out[item] = self._items[item].source.frames(self._document)
         return self.worked_out[item]
 
 
