@@ -167,3 +167,26 @@ def test_a_first_frame_arrives_over_the_take_before_and_blends_with_it(page, mak
     maker.step("Fly")
     expect(page.get_by_role("radio", name="Trail")).to_be_visible()
     expect(page.get_by_role("radio", name="Arrival")).to_have_count(0)
+
+
+def test_one_press_stands_still_under_a_cutout_of_that_very_frame(page, maker, tmp_path):
+    maker.to_frame(15)
+    page.get_by_role("radio", name="This frame").click()
+    page.get_by_role("button", name="Stand still").click()
+    expect(page.get_by_test_id("carve")).to_be_visible()
+    maker.draw_around([(60, 240), (260, 240), (260, 440), (60, 440)])
+    maker.settled()
+    maker.step("Fly")
+    expect(page.get_by_role("radio", name="Standstill")).to_be_checked()
+    expect(page.locator("[data-span]")).to_have_attribute("data-span", "16:46")
+    # While everything stands the cutout grows; before and after the piece is as it was filmed.
+    maker.to_frame(16)
+    page.get_by_role("button", name="Set scale key").click()
+    maker.to_frame(30)
+    maker.field("Scale", 130)
+    page.keyboard.press("End")
+    frames = decode_luma(maker.send(tmp_path))
+    assert [number_of(f) for f in frames] == [*range(16), *[15] * 30, *range(16, 40), *range(30)]
+    assert abs(frames[16].astype(int) - frames[15]).mean() < 1.5  # it begins as the frame before it
+    assert abs(frames[45].astype(int) - frames[15])[240:].mean() > 3
+    assert abs(frames[46].astype(int) - frames[15]).mean() < abs(frames[45].astype(int) - frames[15]).mean()
