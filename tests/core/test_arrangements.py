@@ -109,6 +109,13 @@ class TestSuited:
         with pytest.raises(Refusal, match="does not hang over a standstill"):
             HoldFrame(item=second, frame=5, arrangement="standstill").apply(document)
 
+    def test_a_standstill_neither_arrives_nor_departs(self):
+        edit = AddStandstill(at=9, frames=20, hold=True)
+        document = edit.apply(two(Fraction(30), Fraction(30))[0])
+        for kind in ("arrival", "departure"):
+            with pytest.raises(Refusal, match="belongs to a standstill"):
+                ChangeLayer(layer=edit.layer, arrangement=kind).apply(document)
+
     def test_a_trail_becomes_an_arrival(self):
         document, (_, second) = two(Fraction(30), Fraction(30))
         edit = HoldFrame(item=second, frame=0)

@@ -174,6 +174,7 @@ def test_a_folder_from_before_owners_were_known_loses_nothing(studio, project):
         for table in ("file_owners", "shot_owners"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE ground_items DROP COLUMN fade")
+        connection.execute("ALTER TABLE layers DROP COLUMN blend")
         connection.execute("PRAGMA user_version = 4")
     again = Studio(studio.folder)
     assert again.tidy(0).files == 1

@@ -230,8 +230,8 @@ class TestDatabase:
             connection.execute("UPDATE projects SET width = 101")
         with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:
             connection.execute("INSERT INTO layers SELECT 'x', project, 0, 'n', 'hold', 'nohold', NULL, '{}', 'noitem',"
-                               " 'trail', '{}', NULL, NULL, NULL, NULL, NULL, NULL, 'null', 1, 0, '[0, 0]', 1, 0, 1"
-                               " FROM ground_items")  # fmt: skip
+                               " 'trail', '{}', NULL, NULL, NULL, NULL, NULL, NULL, 'null', 1, 0, '[0, 0]', 1, 0, 1,"
+                               " 'normal' FROM ground_items")  # fmt: skip
 
     def test_difference_is_only_what_changed(self, studio, project):
         document = studio.projects.state(project).document

@@ -99,7 +99,8 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
           target?.getContext('2d')?.drawImage(bitmap, 0, 0, target.width, target.height)
           bitmap.close()
           if (target) {
-            target.dataset.frame = String(answer.header.frame)
+            // Frames that look alike are one picture here, which came with the number of one of them.
+            target.dataset.frame = String(now.playhead)
             target.dataset.key = answer.header.key
             target.dataset.draft = now.draft ? 'yes' : 'no'
             target.dataset.version = String(now.keysVersion)

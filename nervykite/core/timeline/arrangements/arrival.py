@@ -27,6 +27,8 @@ class Arrival(Arrangement):
         return min(max(0, start), cut - 1), cut, cut
 
     def unsuited(self, place: Place) -> str | None:
+        if place.item.source.stands:
+            return f"{place.layer.name} belongs to a standstill, and takes alone arrive."
         if place.landing != place.start:
             first = int(place.table[0])
             return f"Only the first frame of a take can arrive on the cut before it. Hold frame {first}."

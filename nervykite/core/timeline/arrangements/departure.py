@@ -27,6 +27,8 @@ class Departure(Arrangement):
         return cut, max(cut + 1, min(end, place.piece)), cut
 
     def unsuited(self, place: Place) -> str | None:
+        if place.item.source.stands:
+            return f"{place.layer.name} belongs to a standstill, and takes alone leave."
         landing, table = place.landing, place.table
         if landing is None or table[landing - place.start] != table[-1]:
             return f"Only the last frame of a take can leave from the cut after it. Hold frame {int(table[-1])}."
