@@ -4,7 +4,6 @@ import { useRef, useState } from 'react'
 import type { Edit, GroundItem, ItemView, ShotView, View } from '../api/client'
 import { useDrag } from '../parts/useDrag'
 import { useOf, useStudio } from '../shell/store'
-import { withKey } from '../shell/keys'
 import { LABEL } from '../sky/measures'
 import { roleColour } from '../theme/system'
 import { Flag } from './Flag'
@@ -62,7 +61,7 @@ export function Item({ item, number, per }: { item: GroundItem; number: number; 
       <Box
         as="button"
         aria-label={`${place.footage && item.source.kind === 'shot' ? 'Footage ' : ''}${name}`}
-        aria-description={withKey('Drag puts it elsewhere, with Shift slips its frames; page up and down too', 'split')}
+        aria-description="Drag puts it elsewhere, with Shift it slips its frames; page up and down reorder"
         aria-pressed={chosen}
         data-item={name}
         data-place={`${start}:${end}`}
