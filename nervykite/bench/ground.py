@@ -1,6 +1,5 @@
 """How long edits of the ground take on the server in a large piece: 200 items, 300 layers, 3000 keys, five minutes."""
 
-from fractions import Fraction
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from time import perf_counter
@@ -9,15 +8,15 @@ import numpy as np
 from starlette.testclient import TestClient
 
 from ..core.edits import AddShot, ChangeMatte, HoldFrame, SetKeys, SplitGround
-from ..core.model import Document, Key, Matte, Project, Shot
+from ..core.model import Document, Key, Matte, Project
 from ..core.timeline.timeline import Timeline
 from ..server.app import create_app
-from ..store.rows import write_shot
 from ..studio import Studio
 from . import Result
 from .material import oval
+from .scaling import FRAMES, long_shot
 
-ITEMS, LAYERS, KEYS, FRAMES = 200, 300, 10, 9000
+ITEMS, LAYERS, KEYS = 200, 300, 10
 ROUNDS = 6
 
 
@@ -38,15 +37,7 @@ def measure() -> Result:
 
 def piece(studio: Studio) -> Document:
     """Five minutes of one long shot, cut into many parts, with layers over them; there is no footage behind it."""
-    file = "f" * 64
-    shot = Shot(
-        name="Long", file=file, proxy_file=file, width=1080, height=1920, rate=Fraction(30), variable=False,
-        tick="1/30", ticks=list(range(FRAMES + 1)),
-    )  # fmt: skip
-    with studio.database.writing() as connection:
-        connection.execute("INSERT OR IGNORE INTO files (hash, size) VALUES (?, 1)", [file])
-        write_shot(connection, shot)
-    document = AddShot(shot=shot).apply(Document(project=Project(name="Ground")))
+    document = AddShot(shot=long_shot(studio)).apply(Document(project=Project(name="Ground")))
     for n in range(1, ITEMS):
         document = SplitGround(at=n * FRAMES // ITEMS).apply(document)
     timeline = Timeline(document)

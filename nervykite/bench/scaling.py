@@ -37,11 +37,8 @@ def measure() -> Result:
     return Result("edit --scaling", large[0] / small[0], "under 50 ms, at most 1.5 times a tenth of it", figures)
 
 
-def piece(studio: Studio, layers: int) -> tuple[str, list[str]]:
-    """Puts a piece of so many layers, ten to a stretch of the ground, into a studio; its id and those of its layers.
-
-    There is no footage behind it: nothing is drawn.
-    """
+def long_shot(studio: Studio) -> Shot:
+    """A shot of five minutes in a studio, with nothing behind it."""
     file = "f" * 64
     shot = Shot(
         name="Long", file=file, proxy_file=file, width=1080, height=1920, rate=Fraction(30), variable=False,
@@ -50,6 +47,15 @@ def piece(studio: Studio, layers: int) -> tuple[str, list[str]]:
     with studio.database.writing() as connection:
         connection.execute("INSERT OR IGNORE INTO files (hash, size) VALUES (?, 1)", [file])
         write_shot(connection, shot)
+    return shot
+
+
+def piece(studio: Studio, layers: int) -> tuple[str, list[str]]:
+    """Puts a piece of so many layers, ten to a stretch of the ground, into a studio; its id and those of its layers.
+
+    There is no footage behind it: nothing is drawn.
+    """
+    shot = long_shot(studio)
     starts = range(0, layers * ITEM // 10, ITEM)
     ground = [GroundItem(source=ShotSource(shot=shot.id, first=a, past=a + ITEM)) for a in starts]
     document = Document(project=Project(name=f"{layers} layers", ground=ground), shots={shot.id: shot})

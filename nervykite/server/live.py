@@ -6,7 +6,7 @@ The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "dr
 only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
 header in JSON, then the picture; that of a matte is the part `box` (left, top, width, height) of one of the `size`
 (width, height) that was asked for, as nothing is beyond it. With a draft, a frame's header says in `spans` which layers
-it lays elsewhere in time, [start, end), in `ground` which items of the ground, and in `length` how long the piece is.
+it lays elsewhere in time, [start, end), and in `ground` which items of the ground.
 News come as JSON text: `{"type": "changed", "revision"}`, `{"type": "job", …}`.
 """
 
@@ -174,7 +174,6 @@ class Live:
                 if request.type == "frame":
                     header["spans"] = _moved(known, evaluation)
                     header["ground"] = _ground(known.timeline, evaluation.timeline)
-                    header["length"] = evaluation.length
             else:
                 evaluation = self._studio.evaluation(state)
             size = request.width // 2 * 2, request.height // 2 * 2

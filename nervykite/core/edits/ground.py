@@ -159,10 +159,10 @@ class SplitGround(Edit):
         timeline = Timeline(document)
         shown = timeline.item_at(self.at)
         if shown is None:
-            raise Refusal("There is nothing in the ground there to cut in two.")
+            raise Refusal("There is nothing in the ground there to cut in two. Go to a frame of the piece.")
         within = self.at - timeline.starts[shown.item.id]
         if within == 0:
-            raise Refusal("There is a cut there already.")
+            raise Refusal("There is a cut there already. Go to the frame that the second part is to begin with.")
         return cut(document, shown.item, within, self.item)
 
 
@@ -189,11 +189,11 @@ class AddStandstill(Edit):
         timeline = Timeline(document)
         shown = timeline.item_at(self.at)
         if shown is None:
-            raise Refusal("There is nothing in the ground there that could stand still.")
+            raise Refusal("There is nothing in the ground there that could stand still. Go to a frame of the piece.")
         item, frame = shown.item, shown.frame
         shot = item.source.footage(document)
         if shot is None:
-            raise Refusal(f"{item.source.called(document)} stands still already.")
+            raise Refusal(f"{item.source.called(document)} stands still already. Go to where footage runs.")
         if item.source.stands:
             raise Refusal("Everything stands still there already. Make that standstill longer.")
         table = timeline.tables[item.id]
@@ -315,12 +315,11 @@ def _seams(ground: list[GroundItem], gone: set[str]) -> list[tuple[str, str]]:
 
 
 class AddPlate(Edit):
-    """Puts a hold's clean plate into the ground, at a place or at the end, for so many frames."""
+    """Puts a hold's clean plate into the ground, at its end, for so many frames."""
 
     kind: Literal["add plate"] = "add plate"
     hold: Id
     frames: Annotated[int, Field(ge=1, le=100_000)] = 30
-    at: Place | None = None
 
     def title(self, document: Document) -> str:
         return f"add plate of {hold_of(document, self.hold).name}"
@@ -332,4 +331,4 @@ class AddPlate(Edit):
         shot = shot_of(document, hold.shot)
         past = hold.frame + max(1, round(self.frames * shot.rate / document.project.rate))
         source = PlateSource(shot=hold.shot, first=hold.frame, past=past, plate=hold.plate)
-        return _put(document, GroundItem(source=source), self.at)
+        return _put(document, GroundItem(source=source), None)

@@ -12,7 +12,7 @@ from numba import njit
 
 from ..footage.planes import Planes
 from ..model.blend import MODES, BlendMode
-from .draw import MARGIN, Placed, drawn_size
+from .draw import MARGIN, Placed, settled
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -233,18 +233,10 @@ def _blend(mode, y, u, v, luma, lh, lw, cb, cr, ch, cw, m, half, flat, whole, op
 
 def blend(planes: Planes, one: Placed, mode: BlendMode, bands: int = 1, pool: Executor | None = None) -> None:
     """Blends a sprite with planes, in place. Sampling is as `draw` does it; with a pool, in bands of rows."""
-    sprite = one.sprite
-    flat = bool(one.matrix[2, 0] == 0 and one.matrix[2, 1] == 0 and one.matrix[2, 2] == 1)
-    size = drawn_size(one.matrix, sprite, flat)
-    if size < 1e-4 or one.opacity <= 0:
+    found = settled(one)
+    if found is None:
         return
-    full = one.matrix @ np.array([[1, 0, sprite.left], [0, 1, sprite.top], [0, 0, 1.0]])
-    while size < 0.6 and min(sprite.cb.shape) > 4:
-        sprite, size = sprite.half(), size * 2
-        full = full @ np.diag([2, 2, 1.0])
-    half = full.copy()
-    half[:2, 2] /= 2
-    half[2, :2] *= 2
+    sprite, full, half, flat = found
     ch, cw = sprite.cb.shape
     top, bottom, left, right = _reach(half, cw, ch, planes.u.shape)
     if top >= bottom or left >= right:

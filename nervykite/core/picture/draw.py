@@ -212,13 +212,14 @@ def draw(planes: Planes, placed: Sequence[Placed], bands: int = 1, pool: Executo
         other.result()
 
 
-def _parts(planes: Planes, one: Placed) -> Iterator[tuple]:
-    """For each plane the kernel that draws the sprite, its arguments, and the rows that it reaches."""
+def settled(one: Placed) -> tuple[Sprite, np.ndarray, np.ndarray, bool] | None:
+    """A sprite as it is sampled: shrunk by halves where it is drawn small; where its luma and its chroma go, 3×3 from
+    their own pixels to the target's; and whether that is flat. None if nothing is seen of it."""
     sprite = one.sprite
     flat = bool(one.matrix[2, 0] == 0 and one.matrix[2, 1] == 0 and one.matrix[2, 2] == 1)
     size = drawn_size(one.matrix, sprite, flat)
     if size < 1e-4 or round(one.opacity * 256) == 0:
-        return
+        return None
     full = one.matrix @ np.array([[1, 0, sprite.left], [0, 1, sprite.top], [0, 0, 1.0]])
     while size < 0.6 and min(sprite.cb.shape) > 4:
         sprite, size = sprite.half(), size * 2
@@ -226,6 +227,15 @@ def _parts(planes: Planes, one: Placed) -> Iterator[tuple]:
     half = full.copy()
     half[:2, 2] /= 2
     half[2, :2] *= 2
+    return sprite, full, half, flat
+
+
+def _parts(planes: Planes, one: Placed) -> Iterator[tuple]:
+    """For each plane the kernel that draws the sprite, its arguments, and the rows that it reaches."""
+    found = settled(one)
+    if found is None:
+        return
+    sprite, full, half, flat = found
     targets = zip((planes.y, planes.u, planes.v), sprite.planes, (full, half, half), BLACK, strict=True)
     for target, packed, forward, black in targets:
         height, width = packed.shape

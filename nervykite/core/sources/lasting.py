@@ -35,7 +35,7 @@ class LastingSource(Source):
 
     def split(self, document: Document, at: int) -> tuple[Source, Source]:
         if not 0 < at < self.lasting:
-            raise Refusal(f"{self.called(document)} cannot be cut there: one side would have no frame.")
+            raise Refusal(f"{self.called(document)} cannot be cut there: one side would have no frame. Choose another.")
         return self.lengthened(at), self.lengthened(self.lasting - at)
 
     def joined(self, other: Source) -> Source | None:

@@ -97,7 +97,9 @@ class ShotSource(StretchSource):
     def split(self, document: Document, at: int) -> tuple[Source, Source]:
         table = self.frames(document)
         if not 0 < at < len(table) or table[at] == table[0]:
-            raise Refusal(f"{self.called(document)} cannot be cut there: one side would have no frame of its own.")
+            raise Refusal(
+                f"{self.called(document)} cannot be cut there: one side would have no frame of its own. Choose another."
+            )
         cut, part = int(table[at]), self.part or (self.first, min(self.past, document.shots[self.shot].frames))
         return self.model_copy(update={"past": cut, "part": part}), self.model_copy(update={"first": cut, "part": part})
 

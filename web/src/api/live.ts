@@ -19,9 +19,8 @@ export interface FrameHeader {
   source?: { item: string; frame: number; values: Record<string, number[]> }
   /** With a draft: the layers that it lays elsewhere in time, first frame and first frame after. */
   spans?: Record<string, [number, number]>
-  /** With a draft: the items of the ground that it lays elsewhere in time, and how long the piece is. */
+  /** With a draft: the items of the ground that it lays elsewhere in time. */
   ground?: Record<string, [number, number]>
-  length?: number
   skipped?: boolean
   trouble?: string
 }

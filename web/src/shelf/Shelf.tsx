@@ -21,10 +21,12 @@ export function Shelf() {
     'uploads',
   )
   const room = useRoom()
+  const item = useStudio((s) => s.item)
   const importing = jobs.filter((j) => j.kind === 'import' && (j.state === 'running' || j.state === 'waiting'))
   if (!view || (!shelf && !importing.length && !uploads.length)) return null
   const shots = Object.values(view.shots)
   const holds = Object.values(view.holds)
+  const after = view.project.ground.findIndex((g) => g.id === item)
   return (
     <Box
       as="aside"
@@ -97,8 +99,8 @@ export function Shelf() {
             icon={ArrowDownToLine}
             size={28}
             label={`Add ${shot.name} to the ground`}
-            hint="Add to the end of the ground"
-            onClick={() => void edit({ kind: 'add ground', shot: shot.id })}
+            hint={after < 0 ? 'Add to the end of the ground' : 'Add after what is chosen in the ground'}
+            onClick={() => void edit({ kind: 'add ground', shot: shot.id, at: after < 0 ? null : after + 1 })}
           />
         </Flex>
       ))}

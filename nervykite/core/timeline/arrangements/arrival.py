@@ -28,7 +28,7 @@ class Arrival(Arrangement):
 
     def unsuited(self, place: Place) -> str | None:
         if place.item.source.stands:
-            return f"{place.layer.name} belongs to a standstill, and takes alone arrive."
+            return f"{place.layer.name} belongs to a standstill. Hold the first frame of a take to have it arrive."
         if place.landing != place.start:
             first = int(place.table[0])
             return f"Only the first frame of a take can arrive on the cut before it. Hold frame {first}."

@@ -28,7 +28,7 @@ class Departure(Arrangement):
 
     def unsuited(self, place: Place) -> str | None:
         if place.item.source.stands:
-            return f"{place.layer.name} belongs to a standstill, and takes alone leave."
+            return f"{place.layer.name} belongs to a standstill. Hold the last frame of a take to have it leave."
         landing, table = place.landing, place.table
         if landing is None or table[landing - place.start] != table[-1]:
             return f"Only the last frame of a take can leave from the cut after it. Hold frame {int(table[-1])}."
