@@ -15,6 +15,7 @@ setup: .stamps/python $(PAGE)
 	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	ldconfig -p | grep -q libgomp.so.1 || (apt-get update && apt-get install -y --no-install-recommends libgomp1)
+	$(BIN)/python -c "import skia" || (apt-get update && apt-get install -y --no-install-recommends libegl1 libgl1 libfontconfig1)
 	$(BIN)/python -m nervykite.core.warm
 	@mkdir -p .stamps && touch $@
 

@@ -29,6 +29,8 @@ def to_frame(page: Page, frame: int) -> None:
 def shoot(page: Page, name: str) -> None:
     """Waits until nothing moves, and takes the picture."""
     page.mouse.move(640, 790)
+    if page.locator("header").get_by_text("Sav", exact=False).count():
+        page.get_by_text("Saved", exact=True).wait_for()
     page.wait_for_timeout(1800)
     page.screenshot(path=OUT / f"{name}.png")
 
@@ -54,7 +56,18 @@ def views(page: Page) -> None:
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     to_frame(page, 73)
     page.keyboard.press("1")
+    watched(page, 132)
+    page.get_by_role("radio", name="Evenly").click()
+    page.get_by_label("or how many", exact=True).fill("5")
+    page.get_by_label("or how many", exact=True).press("Enter")
+    page.locator("[data-testid=ghosts][data-settled=yes]").wait_for()
     shoot(page, "catch")
+    page.get_by_role("radio", name="Found for you").click()
+    to_frame(page, 180)
+    watched(page, 90)
+    page.locator("[data-testid=ghosts][data-settled=yes]").wait_for()
+    shoot(page, "catch-found")
+    to_frame(page, 73)
     page.keyboard.press("2")
     shoot(page, "carve")
     carry_and_plate(page)
@@ -63,6 +76,19 @@ def views(page: Page) -> None:
     page.get_by_role("button", name="Position key at frame 54").click()
     to_frame(page, 62)
     shoot(page, "fly")
+    page.locator('[data-layer="Leap 1"] [data-span]').click()
+    page.locator('[data-layer="Leap 3"] [data-span]').click(modifiers=["Shift"])
+    to_frame(page, 84)
+    shoot(page, "sky")
+    page.keyboard.press("1")
+    page.locator('[data-item="Standstill of Reel out"]').click()
+    to_frame(page, 280)
+    page.get_by_role("radio", name="In the piece").click()
+    page.get_by_role("radio", name="By hand").click()
+    page.keyboard.press("y")
+    shoot(page, "ground")
+    page.keyboard.press("y")
+    page.keyboard.press("Control+z")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     to_frame(page, 84)
     page.keyboard.press("4")
@@ -80,6 +106,11 @@ def views(page: Page) -> None:
     page.get_by_role("button", name="Day theme").click()
     page.keyboard.press("?")
     shoot(page, "keys")
+
+
+def watched(page: Page, frames: int) -> None:
+    """Waits until a shot of so many frames has been looked through."""
+    page.locator(f'[data-testid=strip][data-known="{frames}"]').wait_for(timeout=120_000)
 
 
 def carry_and_plate(page: Page) -> None:

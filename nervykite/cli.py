@@ -106,6 +106,13 @@ def cut(options: argparse.Namespace) -> None:
         print(warning, file=sys.stderr)
 
 
+def moments(options: argparse.Namespace) -> None:
+    """Finds the frames of a video that are worth holding: where its movement peaks, and how crisp they are."""
+    from .studio.moments import moments, written
+
+    print(written(moments(options.source, options.count, options.every, options.range), options.json))
+
+
 def carry(options: argparse.Namespace) -> None:
     """Carries a matte from one frame of a video to others, and writes a matte for each."""
     from .studio.single import carry
@@ -142,6 +149,12 @@ def _range(text: str) -> tuple[int, int]:
     if not (first.isdigit() and past.isdigit() and int(first) < int(past)):
         raise argparse.ArgumentTypeError("a range is written A:B, first frame and first frame after it, like 30:90")
     return int(first), int(past)
+
+
+def _count(text: str) -> int:
+    if not (text.isdigit() and 0 < int(text) < 1_000_000):
+        raise argparse.ArgumentTypeError("give a whole number, at least 1")
+    return int(text)
 
 
 def parser() -> argparse.ArgumentParser:
@@ -191,6 +204,13 @@ def parser() -> argparse.ArgumentParser:
     sub.add_argument("--matte", type=Path, required=True, metavar="FILE", help="the matte to write, grey PNG")
     sub.add_argument("--out", type=Path, metavar="FILE", help="the cutout to write, PNG with alpha")
     sub.add_argument("--json", type=Path, metavar="FILE", help="what was done, warnings, and how long it took")
+    sub = command("moments", moments)
+    sub.add_argument("source", type=Path, metavar="SOURCE", help="a video")
+    how = sub.add_mutually_exclusive_group()
+    how.add_argument("--count", type=_count, metavar="N", help="the N best (default: as many as stand out)")
+    how.add_argument("--every", type=_count, metavar="N", help="every Nth frame instead, while the subject is seen")
+    sub.add_argument("--range", type=_range, metavar="A:B", help="only frames A to B-1")
+    sub.add_argument("--json", type=Path, metavar="FILE", help="also write them there, with the curves")
     sub = command("carry", carry)
     sub.add_argument("source", type=Path, metavar="SOURCE", help="a video")
     sub.add_argument("--from", type=int, required=True, metavar="N", dest="at", help="the frame whose matte is given")

@@ -10,8 +10,10 @@ import pytest
 from nervykite import bench
 from nervykite.cli import main, parser
 from nervykite.core.edits import HoldFrame
+from nervykite.core.timeline.timeline import Timeline
 from nervykite.demo.project import NAME, add_demo
 from nervykite.studio import Studio, default_folder
+from nervykite.studio.importing import import_shot
 
 from .media import decode_luma, make_video, number_of
 
@@ -21,7 +23,7 @@ def data(tmp_path):
     """A data folder with a project of one numbered shot."""
     studio = Studio(tmp_path / "data")
     project = studio.projects.new("Relay").document.project.id
-    studio.import_file(project, studio.keep_file(make_video(tmp_path / "clip.mp4", frames=30)), "clip.mp4")
+    import_shot(studio, project, studio.keep_file(make_video(tmp_path / "clip.mp4", frames=30)), "clip.mp4")
     studio.close()
     return tmp_path / "data"
 
@@ -83,9 +85,13 @@ def test_demo_is_added_once(tmp_path):
     assert entry.name == NAME
     document = studio.projects.state(entry.id).document
     assert [x.name for x in document.project.layers][:4] == ["Leap 1", "Leap 2", "Leap 3", "Touch down"]
-    seconds = sum(item.source.past - item.source.first for item in document.project.ground) / document.project.rate
-    assert 18 < seconds < 23
-    assert all(document.holds[x.source.hold].matte.pieces for x in document.project.layers)
+    assert 18 < Timeline(document).length / document.project.rate < 23
+    assert all(hold.matte.pieces for hold in document.holds.values())
+    # What a piece can be made of is in it: a standstill, an arrival, pictures, a group, a blend mode.
+    assert "standstill" in {g.source.kind for g in document.project.ground}
+    assert {"hold", "image", "group"} == {x.source.kind for x in document.project.layers}
+    assert {"trail", "ahead", "arrival", "standstill", "free"} == {x.arrangement.kind for x in document.project.layers}
+    assert "screen" in {x.blend for x in document.project.layers}
     studio.close()
 
 

@@ -12,6 +12,7 @@ from nervykite.core.edits import HoldFrame
 from nervykite.studio import Studio
 from nervykite.studio.claim import Claim
 from nervykite.studio.doctor import examine
+from nervykite.studio.importing import import_shot
 from nervykite.studio.logs import LARGEST, log_file, log_to
 
 from .media import make_video
@@ -22,7 +23,7 @@ def folder(tmp_path):
     """A data folder with a project."""
     studio = Studio(tmp_path / "data")
     project = studio.projects.new("Relay").document.project.id
-    state = studio.import_file(project, studio.keep_file(make_video(tmp_path / "clip.mp4")), "clip.mp4")[1]
+    state = import_shot(studio, project, studio.keep_file(make_video(tmp_path / "clip.mp4")), "clip.mp4")[1]
     studio.edit(project, HoldFrame(item=state.document.project.ground[0].id, frame=6), None)
     studio.close()
     return tmp_path / "data"

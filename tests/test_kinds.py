@@ -125,7 +125,8 @@ from nervykite.studio import Studio
 folder, clip = map(Path, sys.argv[1:])
 studio = Studio(folder)
 project = studio.projects.new("Kinds").document.project.id
-studio.import_file(project, studio.keep_file(clip), "clip.mp4")
+from nervykite.studio.importing import import_shot
+import_shot(studio, project, studio.keep_file(clip), "clip.mp4")
 document = studio.state(project).document
 edit = HoldFrame(item=document.project.ground[0].id, frame=5)
 studio.edit(project, edit, None)

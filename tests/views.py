@@ -2,7 +2,7 @@
 
 from typing import Any
 
-PARTS = ("ground", "layers", "shots", "holds", "stops", "items", "places", "item_keys")
+PARTS = ("ground", "layers", "shots", "holds", "stops", "assets", "items", "places", "item_keys")
 
 
 def whole(answer: dict[str, Any], before: dict[str, Any] | None = None) -> dict[str, Any]:
@@ -37,6 +37,7 @@ def whole(answer: dict[str, Any], before: dict[str, Any] | None = None) -> dict[
             "layers": [told["layers"][i] for i in told["layer_order"]],
         },
         "shots": told["shots"],
+        "assets": told["assets"],
         "holds": holds,
         "strips": strips,
         "takes": {k: h["take"] for k, h in told["holds"].items()},

@@ -8,7 +8,21 @@ from typing import Any
 
 from ..core.errors import Refusal
 
-NAMES = ("picture", "export", "seek", "edit", "footage", "matte", "carry", "ground", "fuzz", "crash", "upload")
+NAMES = (
+    "picture",
+    "export",
+    "seek",
+    "edit",
+    "footage",
+    "catch",
+    "matte",
+    "carry",
+    "ground",
+    "sky",
+    "fuzz",
+    "crash",
+    "upload",
+)
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,7 @@ from ..core.errors import Refusal
 from ..core.model import Matte, Node, Shape
 from ..server.app import create_app
 from ..studio import Studio
+from ..studio.importing import import_shot
 from .broken import broken, whole_files
 
 BASE = "http://127.0.0.1:8457"
@@ -69,7 +70,7 @@ class Attack:
         """A project with shots, a hold that is carved, and a plate."""
         project = self.studio.projects.new("Attacked").document.project.id
         for path in self._files[:2]:
-            self.studio.import_file(project, self.studio.keep_file(path), path.name)
+            import_shot(self.studio, project, self.studio.keep_file(path), path.name)
         item = self.studio.state(project).document.project.ground[0].id
         state = self.studio.edit(project, HoldFrame(item=item, frame=4), None)
         corners = ((10, 8), (50, 8), (50, 40), (10, 40))

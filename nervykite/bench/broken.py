@@ -1,12 +1,15 @@
 """Broken media: small files of many kinds, and what a bad disk or a bad will makes of them. Seeded."""
 
 import random
+import sqlite3
 import struct
+import wave
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
 import av
+import cv2
 import numpy as np
 
 KINDS: tuple[tuple[str, str, str, str | None], ...] = (
@@ -17,6 +20,8 @@ KINDS: tuple[tuple[str, str, str, str | None], ...] = (
 )  # fmt: skip
 """Name, codec, pixel format and sound of the whole files."""
 SOUND_RATE = 48_000
+DRAWING = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 48"><g id="kite">
+<path d="M32 4L60 24L32 44L4 24Z" fill="#d63f22"/></g><use href="#kite" transform="scale(.5)"/></svg>"""
 NUMBERS = (0, 1, 0xFFFF, 0x7FFFFFFF, 0x80000000, 0xFFFFFFFF)
 """What is written over numbers in headers: none, few, and far too many."""
 
@@ -51,8 +56,19 @@ def whole_file(path: Path, codec: str, pix_fmt: str, sound: str | None, frames: 
 
 
 def whole_files(folder: Path) -> list[Path]:
-    """One file of each kind."""
-    return [whole_file(folder / name, codec, pix_fmt, sound) for name, codec, pix_fmt, sound in KINDS]
+    """One file of each kind: videos, pictures, a sound."""
+    videos = [whole_file(folder / name, codec, pix_fmt, sound) for name, codec, pix_fmt, sound in KINDS]
+    x, y = np.meshgrid(np.arange(64), np.arange(48))
+    picture = np.stack([4 * x, 5 * y, x + y, 255 - 2 * x], -1).astype(np.uint8)
+    stills = [folder / name for name in ("badge.png", "badge.webp", "badge.jpg", "badge.svg")]
+    for path in stills[:3]:
+        cv2.imwrite(str(path), picture if path.suffix != ".jpg" else picture[..., :3])
+    stills[3].write_text(DRAWING)
+    tone = folder / "tone.wav"
+    with wave.open(str(tone), "wb") as out:
+        out.setparams((1, 2, SOUND_RATE, 0, "NONE", ""))
+        out.writeframes((np.sin(np.arange(SOUND_RATE // 4) / 20) * 9000).astype("<i2").tobytes())
+    return [*videos, *stills, tone]
 
 
 def broken(data: bytes, chance: random.Random) -> bytes:
@@ -91,3 +107,12 @@ def broken_files(folder: Path, count: int, seed: int = 1) -> Iterator[Path]:
         path = folder / f"broken {name}"
         path.write_bytes(broken(data, chance))
         yield path
+
+
+def needless(connection: sqlite3.Connection) -> list[str]:
+    """What is wrong with the files a data folder keeps: a sentence if they are not those of its shots and assets."""
+    (kept,) = connection.execute("SELECT count(*) FROM files").fetchone()
+    rows = [*connection.execute("SELECT file, proxy_file, sound_file FROM shots"),
+            *connection.execute("SELECT file FROM assets")]  # fmt: skip
+    needed = {hash_ for row in rows for hash_ in row if hash_}
+    return [] if kept == len(needed) else [f"{kept} files are kept, and {len(needed)} are needed"]

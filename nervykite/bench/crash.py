@@ -17,8 +17,9 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 from ..studio import Studio
+from ..studio.importing import import_shot
 from . import Result
-from .broken import whole_files
+from .broken import needless, whole_files
 
 BETWEEN = (0.05, 0.8)
 """Seconds from the first answered edit to the kill, from…to."""
@@ -77,7 +78,7 @@ def crash(kills: int, seed: int = 1) -> Kills:
         data, clips = Path(folder) / "data", whole_files(Path(folder))
         studio = Studio(data)
         project = studio.projects.new("Name 0").document.project.id
-        studio.import_file(project, studio.keep_file(clips[0]), clips[0].name)
+        import_shot(studio, project, studio.keep_file(clips[0]), clips[0].name)
         studio.close()
         last = 0
         for _ in range(kills):
@@ -152,10 +153,7 @@ def _left(data: Path, project: str, found: Kills) -> None:
             found.faults.append("the database is damaged")
         if connection.execute("PRAGMA foreign_key_check").fetchall():
             found.faults.append("rows refer to what is not there")
-        (kept,) = connection.execute("SELECT count(*) FROM files").fetchone()
-        needed = {f for row in connection.execute("SELECT file, proxy_file, sound_file FROM shots") for f in row if f}
-    if kept != len(needed):
-        found.faults.append(f"{kept} files are kept, and {len(needed)} are needed")
+        found.faults += needless(connection)
     found.faults += [f"a file that nobody needs is left: {p.name}" for p in studio.files.unrecorded()]
     found.faults += [f"a file that is needed is gone: {hash_}" for hash_ in studio.files.missing()]
     found.faults += [f"half a file is left: {p.name}" for p in studio.exports.glob(".*")]

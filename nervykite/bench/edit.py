@@ -120,8 +120,8 @@ def _without_browser(studio: Studio) -> float:
 
 
 def wait_for(url: str) -> None:
-    """Waits until a server answers."""
-    for _ in range(300):
+    """Waits until a server answers: one that makes the demo first takes half a minute and more."""
+    for _ in range(1200):
         try:
             urllib.request.urlopen(url, timeout=1).close()
             return

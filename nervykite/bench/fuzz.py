@@ -6,10 +6,12 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from ..core.errors import Refusal
+from ..core.model import Shot
 from ..studio import Studio
+from ..studio.importing import import_file
 from . import Result
 from .attack import Outcome, attack, clear
-from .broken import broken_files
+from .broken import broken_files, needless
 
 
 def files(count: int, seed: int = 1) -> Outcome:
@@ -21,9 +23,9 @@ def files(count: int, seed: int = 1) -> Outcome:
         for number, path in enumerate(broken_files(Path(folder), count, seed)):
             begun = time.monotonic()
             try:
-                shot, _ = studio.import_file(project, studio.keep_file(path), path.name)
-                for frame in (0, shot.frames // 2, shot.frames - 1):
-                    studio.library.exact(shot, frame)
+                made, _ = import_file(studio, project, studio.keep_file(path), path.name)
+                for frame in (0, made.frames // 2, made.frames - 1) if isinstance(made, Shot) else ():
+                    studio.library.exact(made, frame)
                 outcome.answers[200] += 1
             except Refusal as refusal:
                 outcome.answers[400] += 1
@@ -35,12 +37,7 @@ def files(count: int, seed: int = 1) -> Outcome:
             outcome.slowest = max(outcome.slowest, (time.monotonic() - begun, path.name))
         studio.tidy(0)
         with studio.database.reading() as connection:
-            (kept,) = connection.execute("SELECT count(*) FROM files").fetchone()
-            needed = {
-                f for row in connection.execute("SELECT file, proxy_file, sound_file FROM shots") for f in row if f
-            }
-        if kept != len(needed):
-            outcome.faults.append(f"{kept} files are kept, and {len(needed)} are needed")
+            outcome.faults += needless(connection)
         studio.close()
     return outcome
 

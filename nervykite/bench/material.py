@@ -16,6 +16,7 @@ from ..core.model.base import new_id
 from ..core.send.writers.mp4 import add_video
 from ..demo.project import FOOTAGE
 from ..studio import Studio
+from ..studio.importing import import_shot
 
 
 def enlarged_demo(path: Path, frames: int, size: tuple[int, int] = (1080, 1920), gop: int = 250) -> None:
@@ -104,7 +105,7 @@ def studio_with(frames: int, size: tuple[int, int] = (1080, 1920)) -> Iterator[t
         studio = Studio(Path(folder) / "data")
         try:
             project = studio.projects.create(Document(project=Project(name="Bench"))).document.project.id
-            studio.import_file(project, studio.keep_file(path), "shot.mp4")
+            import_shot(studio, project, studio.keep_file(path), "shot.mp4")
             yield studio, project, path
         finally:
             studio.close()

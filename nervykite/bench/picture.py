@@ -5,10 +5,14 @@ from time import perf_counter
 import cv2
 import numpy as np
 
+from ..core.edits import MakeGroup, SetValue
 from ..core.footage.planes import to_bgr
-from ..core.model import Framing
-from ..core.picture.draw import FULL, draw
+from ..core.model import Document, Framing
+from ..core.model.blend import BlendMode
+from ..core.picture.blend import blend
+from ..core.picture.draw import FULL, Placed, draw
 from ..core.picture.evaluate import Evaluation
+from ..core.picture.sprite import pack_rgba
 from . import Result
 from .material import median_ms, studio_with, with_cutouts
 
@@ -68,7 +72,37 @@ def measure() -> Result:
             figures[f"{name}, baseline ms a frame"] = median_ms(times["baseline"])
             speedups[name] = median_ms(times["baseline"]) / median_ms(times["ours"])
             figures[f"{name}, times faster"] = speedups[name]
+        figures |= _beside(studio, document)
     return Result("picture", speedups["540x960"], "540×960 under 12 ms, at least 10 times the baseline", figures)
+
+
+def _beside(studio, document: Document) -> dict[str, float]:
+    """A layer over all of the frame in other modes than over, and the cutouts as a group against the cutouts alone."""
+    size = (540, 960)
+    (shot,) = document.shots.values()
+    ground = studio.library.at_size(shot, 12, size, Framing(), "#000000", True)
+    noise = np.random.default_rng(0).random((size[1] + 4, size[0] + 4, 4), np.float32)
+    noise[..., 3] = 1
+    noise[:2], noise[-2:], noise[:, :2], noise[:, -2:] = 0, 0, 0, 0
+    layer = Placed(pack_rgba(-2, -2, noise), np.eye(3), 0.8)
+    modes: tuple[BlendMode, ...] = ("multiply", "soft-light", "luminosity")
+    took: dict[str, list[float]] = {}
+    for _ in range(REPEATS):
+        for mode in modes:
+            planes = ground.copy()
+            begun = perf_counter()
+            blend(planes, layer, mode, 2, studio.pool)
+            took.setdefault(f"540x960, full-frame {mode}, ms", []).append(perf_counter() - begun)
+    group = MakeGroup(layers=[x.id for x in document.project.layers])
+    grouped = group.apply(document)
+    faded = SetValue(layer=group.group, channel="opacity", frame=0, value=[0.5]).apply(grouped)
+    pieces = {"alone": Evaluation(document), "in a group": Evaluation(grouped), "in a group, faded": Evaluation(faded)}
+    for n in range(REPEATS):
+        for name, evaluation in pieces.items():
+            begun = perf_counter()
+            studio.renderer.render(evaluation.document, evaluation.at(8 + n % 20), size, draft=True)
+            took.setdefault(f"540x960, five cutouts {name}, ms", []).append(perf_counter() - begun)
+    return {name: median_ms(times) for name, times in took.items()}
 
 
 def _as_float(sprite, size: tuple[int, int]) -> np.ndarray:

@@ -10,6 +10,7 @@ from urllib.parse import urlsplit
 import numpy as np
 
 from ..studio import Studio
+from ..studio.importing import import_shot
 from . import Result
 from .broken import whole_files
 from .crash import Served
@@ -26,7 +27,7 @@ def measure() -> Result:
         studio = Studio(data)
         project = studio.projects.new("Upload").document.project.id
         clip = whole_files(Path(folder))[0]
-        studio.import_file(project, studio.keep_file(clip), clip.name)
+        import_shot(studio, project, studio.keep_file(clip), clip.name)
         studio.close()
         server = Served(data)
         try:

@@ -19,6 +19,7 @@ from .matte.solve import fine_edge
 from .matte.tracer import traced
 from .picture.blend import blend
 from .picture.draw import Placed, draw
+from .picture.glass import On, lay, put_together
 from .picture.sprite import pack_rgba
 from .plate.behind import Behind
 from .plate.difference import apart
@@ -39,6 +40,12 @@ def main() -> None:
     sprite, tilted = pack_rgba(2, 2, np.ones((8, 8, 4), np.float32)), np.array([[1.1, 0, 0], [0, 1.1, 0], [0, 1e-3, 1]])
     draw(planes, [Placed(sprite, np.diag([1.1, 1.1, 1.0])), Placed(sprite, tilted)])
     blend(planes, Placed(sprite, np.diag([1.1, 1.1, 1.0])), "multiply")
+    blend(planes, Placed(sprite, np.eye(3)), "multiply")
+    inner = put_together([On(Placed(sprite, np.eye(3)))], (16, 16))
+    assert inner is not None
+    glass = put_together([On(inner)], (16, 16))
+    assert glass is not None
+    lay(planes, glass, 0.5, "normal")
 
 
 def carving() -> None:

@@ -6,12 +6,25 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ..core.edits import FRINGE, ChangeLayer, ChangeMatte, Edit, HoldFrame, SetKey, SetLoop
+from ..core.edits import (
+    FRINGE,
+    AddLayer,
+    AddStandstill,
+    ChangeLayer,
+    ChangeMatte,
+    Edit,
+    HoldFrame,
+    MakeGroup,
+    SetKey,
+    SetLoop,
+)
 from ..core.matte.outline import outlines
-from ..core.model import Arrangement, Document, Easing, Finish, Key, Matte, Project, Tie
+from ..core.model import Arrangement, Document, Easing, Finish, Framing, Key, Matte, Project, Tie
 from ..core.model.base import new_id
 from ..core.motion.easing import PRESETS
+from ..core.sources.image import ImageSource
 from ..studio import Studio
+from ..studio.importing import import_picture, import_shot
 
 FOOTAGE = Path(__file__).parent / "footage"
 NAME = "Gull Point relay"
@@ -36,6 +49,7 @@ class _Making:
         self._id = studio.projects.create(Document(project=Project(name=name))).document.project.id
         self.length = 0
         self._item = self._shot = ""
+        self._assets: dict[str, str] = {}
 
     def do(self, edit: Edit) -> Document:
         """Makes an edit."""
@@ -44,28 +58,54 @@ class _Making:
     def footage(self, shot: str, title: str) -> int:
         """Adds a shot to the end of the ground; returns the project's frame at which it begins."""
         source = self._studio.keep_file(FOOTAGE / f"{shot}.mp4")
-        known, state = self._studio.import_file(self._id, source, f"{title}.mp4")
+        known, state = import_shot(self._studio, self._id, source, f"{title}.mp4")
         self._item, self._shot = state.document.project.ground[-1].id, shot
         begin, self.length = self.length, self.length + known.frames
         return begin
 
-    def cutout(self, frame: int, name: str, until: int, arrangement: str = "trail", outline: str = "") -> str:
+    def cutout(self, frame: int, name: str, until: int | None, arrangement: str = "trail", outline: str = "") -> str:
         """Holds a frame of the latest shot and carves its subject out; returns the layer."""
         layer = new_id()
         lies = Arrangement.family[arrangement]()
         document = self.do(HoldFrame(item=self._item, frame=frame, name=name, layer=layer, arrangement=lies))
-        pieces = outlines(truth_alpha(self._shot, frame))
-        self.do(
-            ChangeMatte(
-                hold=document.layer(layer).source.hold,
-                matte=Matte(pieces=pieces, soften_in=1.2, soften_out=1.2, fringe=FRINGE),
-            )
-        )
-        self.do(ChangeLayer(layer=layer, until=until))
+        self._carve(document, layer, frame)
+        if until is not None:
+            self.do(ChangeLayer(layer=layer, until=until))
+        self._outline(layer, outline)
+        return layer
+
+    def standstill(self, at: int, frames: int, name: str, outline: str = "") -> str:
+        """Has everything stand at a frame of the piece, under a cutout of that very frame; returns its layer."""
+        layer, item = new_id(), self._item
+        document = self.do(AddStandstill(at=at, frames=frames, hold=True, layer=layer, rest=new_id()))
+        held = document.holds[document.layer(layer).source.hold]
+        self.do(ChangeLayer(layer=layer, name=name))
+        self._carve(document, layer, held.frame)
+        self._outline(layer, outline)
+        self.length += frames
+        self._item = item
+        return layer
+
+    def badge(self, club: str, title: str, at: int, frames: int, framing: Framing) -> str:
+        """Puts a club's badge into the sky for so many frames; returns its layer."""
+        if title not in self._assets:
+            source = self._studio.keep_file(FOOTAGE / "badges" / f"{club}.svg")
+            self._assets[title] = import_picture(self._studio, self._id, source, f"{title}.svg")[0].id
+        layer = new_id()
+        document = self._studio.state(self._id).document
+        shown = ImageSource.of(document, self._assets[title])
+        self.do(AddLayer(source=shown, at=at, frames=frames, layer=layer))
+        self.do(ChangeLayer(layer=layer, framing=framing))
+        return layer
+
+    def _carve(self, document: Document, layer: str, frame: int) -> None:
+        matte = Matte(pieces=outlines(truth_alpha(self._shot, frame)), soften_in=1.2, soften_out=1.2, fringe=FRINGE)
+        self.do(ChangeMatte(hold=document.layer(layer).source.hold, matte=matte))
+
+    def _outline(self, layer: str, outline: str) -> None:
         if outline:
             line = Finish(kind="outline", settings={"width": 5, "colour": outline})
             self.do(ChangeLayer(layer=layer, finishes=[line]))
-        return layer
 
     def key(self, layer: str, channel: str, tie: Tie, offset: int, *value: float) -> None:
         """Sets a key that goes over softly to the next."""
@@ -92,7 +132,7 @@ def _dune_run(make: _Making) -> None:
 
 
 def _groyne_pan(make: _Making) -> None:
-    """Every stride leaves an echo that swells and is gone."""
+    """Every stride leaves an echo of light that swells and is gone."""
     begin = make.footage("groyne-pan", "Groyne pan")
     for n, frame in enumerate((22, 45, 68)):
         echo = make.cutout(frame, f"Echo {n + 1}", begin + frame + 16, outline=MUSTARD)
@@ -100,14 +140,29 @@ def _groyne_pan(make: _Making) -> None:
         make.key(echo, "scale", "end", 0, 1.45)
         make.key(echo, "opacity", "start", 0, 0.9)
         make.key(echo, "opacity", "end", 0, 0.0)
+        make.do(ChangeLayer(layer=echo, blend="screen"))
 
 
 def _reel_out(make: _Making) -> None:
-    """The reel held out stays while she moves on: it swells, and comes back to its place."""
+    """Everything stands as the reel is held out: she swells, the clubs' badges come in together, and it goes on."""
     begin = make.footage("reel-out", "Reel out")
-    held = make.cutout(44, "Reel out", begin + 70, outline=CREAM)
+    at, lasts = begin + 44, 40
+    held = make.standstill(at, lasts, "Reel out", CREAM)
     for tie, offset, size in (("start", 0, 1.0), ("start", 7, 1.12), ("end", -7, 1.12), ("end", 0, 1.0)):
         make.key(held, "scale", tie, offset, size)
+    places = [Framing(mode="hand", scale=0.15, across=-0.32, down=down) for down in (-0.34, -0.17)]
+    first = make.badge("salt-lane-swifts", "Salt Lane Swifts", at + 1, lasts, places[0])
+    second = make.badge("harbour-hares", "Harbour Hares", at + 1, lasts, places[1])
+    clubs = MakeGroup(layers=[first, second], name="Clubs")
+    make.do(clubs)
+    for tie, offset, down, shown in (("start", 2, -420.0, 0.0), ("start", 10, 0.0, 1.0), ("end", -8, 0.0, 1.0),
+                                     ("end", -1, -420.0, 0.0)):  # fmt: skip
+        make.key(clubs.group, "position", tie, offset, 0.0, down)
+        make.key(clubs.group, "opacity", tie, offset, shown)
+    make.key(first, "rotation", "start", 2, -120.0)
+    make.key(first, "rotation", "start", 14, 0.0)
+    make.key(second, "rotation", "start", 2, 120.0)
+    make.key(second, "rotation", "start", 14, 0.0)
 
 
 def _catch_and_splash(make: _Making) -> None:
@@ -115,7 +170,7 @@ def _catch_and_splash(make: _Making) -> None:
     begin = make.footage("kite-catch", "Kite catch")
     make.fade(make.cutout(44, "Up", begin + 60), 6)
     cut = make.footage("splash-down", "Splash down")
-    drop = make.cutout(0, "Drop", cut - 14, "ahead")
+    drop = make.cutout(0, "Drop", cut - 14, "arrival")
     make.key(drop, "position", "start", 0, -120.0, -1500.0)
     make.key(drop, "position", "landing", 0, 0.0, 0.0)
     make.key(drop, "rotation", "start", 0, -22.0)

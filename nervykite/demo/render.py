@@ -22,6 +22,7 @@ import numpy as np
 from .badges import write_badges
 from .music import bed
 from .packing import write_clip, write_phone_clip, write_sound
+from .poses import apexes, blurs
 from .world.film import as_bytes, ground_homography
 from .world.shots import SHOTS, Take
 from .world.sound import soundtrack
@@ -95,16 +96,19 @@ def known(name: str) -> dict:
 
     cameras: for each frame position, forward, right, up (metres) and the tangent of half the vertical field;
     ground: for each frame of a moving camera the homography (9 numbers, rows first) of the sand's mean level
-    from frame 0's pixels to its own; holds: frames that make good holds, with the joints' places in pixels.
+    from frame 0's pixels to its own; holds: frames that make good holds, with the joints' places in pixels; apexes:
+    frames where the movement peaks, and of what; blur: for each frame how far joints go in a frame, in pixels.
     """
     shot = SHOTS[name]
     cameras = [shot.camera_at(frame) for frame in range(shot.frames)]
+    joints = [shot.joints(frame) for frame in range(shot.frames)]
     facts = {
         "shot": shot.name, "title": shot.title, "rate": shot.rate, "frames": shot.frames,
         "cameras": [c.round(6).tolist() for c in cameras],
         "holds": [
-            {"frame": frame, "name": called, "joints": shot.joints(frame)} for frame, called in shot.holds.items()
+            {"frame": frame, "name": called, "joints": joints[frame]} for frame, called in shot.holds.items()
         ],
+        "apexes": apexes(joints, (720, 1280)), "blur": blurs(joints, (720, 1280)),
     }  # fmt: skip
     if not shot.locked:
         facts["ground"] = [ground_homography(cameras[0], c, 720, 1280).round(9).ravel().tolist() for c in cameras]

@@ -7,11 +7,13 @@ from ..core.model import Document, Hold, Shot
 from ..core.picture.affected import FrameKeys
 from ..store.projects import UNREADABLE, Missing, State, Unreadable
 from ..studio import Studio
+from ..studio.watching import Looks
 from .hub import Hub
 from .live import Live
 from .pictures import Pictures
 from .tidying import Tidying
 from .views import ProjectView, Seen
+from .watching import Watcher
 from .work import Ahead, Work
 
 log = logging.getLogger("nervykite")
@@ -30,6 +32,8 @@ class Desk:
         self.work = Work(studio.jobs, self.hub, self.tidying.soon)
         self.live = Live(studio, self.pictures, self.hub)
         self.ahead = Ahead()
+        self.looks = Looks(studio)
+        self.watcher = Watcher(studio, self.hub)
         self._seen: Kept[Seen] = Kept(SEEN)
         self._newest: Kept[Seen] = Kept(8)
 
@@ -42,6 +46,7 @@ class Desk:
     def close(self) -> None:
         """Ends all work."""
         self.work.close()
+        self.watcher.close()
         self.tidying.close()
         self.ahead.close()
         self.live.close()
@@ -83,6 +88,14 @@ class Desk:
         if shot not in shots:
             raise Missing("There is no such shot in this project.")
         return shots[shot]
+
+    def frame_of(self, project: str, shot: str, *frames: int) -> Shot:
+        """A shot of a project that has some frames. Raises Missing."""
+        found = self.shot(project, shot)
+        for frame in frames:
+            if not 0 <= frame < found.frames:
+                raise Missing(f"{found.name} has no frame {frame}; its last one is {found.frames - 1}.")
+        return found
 
     def document_with(self, project: str, hold: str) -> tuple[Document, Hold]:
         """A project's document, and a hold in it. Raises Missing."""

@@ -28,7 +28,7 @@ from ..core.picture.evaluate import Evaluation
 from ..core.timeline.timeline import Timeline
 from ..studio import Studio
 from .hub import Hub
-from .pictures import Pictures, outline_of
+from .pictures import Pictures, corners_of, outline_of
 
 log = logging.getLogger("nervykite")
 MOST_WAITING = 64
@@ -197,7 +197,8 @@ class Live:
         shown = evaluation.timeline.item_at(frame)
         if shown:
             values = evaluation.settings(shown.item, frame)
-            header["source"] = {"item": shown.item.id, "frame": shown.frame, "values": values}
+            corners = corners_of(evaluation.document, shown.item)
+            header["source"] = {"item": shown.item.id, "frame": shown.frame, "values": values, "corners": corners}
         return self._pictures.frame(document, draws, size)
 
     def _matte(

@@ -7,12 +7,13 @@ import cv2
 import numpy as np
 
 from ..core.errors import Refusal
+from ..core.footage.framing import fit_matrix
 from ..core.footage.planes import jpeg, to_bgr
 from ..core.footage.proxy import shrink
 from ..core.kept import Kept
 from ..core.matte.cling import Cling
 from ..core.matte.fringe import own_colours
-from ..core.model import Document, Layer, Matte, Shot
+from ..core.model import Document, GroundItem, Layer, Matte, Shot
 from ..core.picture.evaluate import Draws, Evaluation
 from ..core.picture.material import Stock
 from ..core.picture.sprite import as_rgba
@@ -126,9 +127,26 @@ class Pictures:
 
         return self._cache.get(("strip", shot.id, frames, height), make)
 
+    def drawing(self, file: str, side: int) -> bytes:
+        """A stored picture with alpha, small, as PNG."""
+
+        def make() -> bytes:
+            rgba = self._studio.library.drawing(file)
+            return _png(np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]), side)
+
+        return self._cache.get(("drawing", file, side), make)
+
     def thumbnail(self, evaluation: Evaluation, layer: Layer, side: int) -> bytes:
-        """What a layer shows, cropped to it, as PNG with alpha; the whole frame while there is nothing to see."""
+        """What a layer shows, cropped to it, as PNG with alpha; the whole frame while there is nothing to see.
+
+        A group shows the nearest of its members.
+        """
         document, project = evaluation.document, evaluation.document.project
+        while layer.source.gathers:
+            members = evaluation.timeline.members.get(layer.id)
+            if not members:
+                return _png(np.zeros((2, 2, 4), np.uint8), side)
+            layer = members[-1]
         frame = layer.source.shows(document, None)
         picture = layer.source.picture(document, frame) or layer.source.uncut(document, frame)
         framing = evaluation.framing(layer)
@@ -145,9 +163,7 @@ class Pictures:
             bgra = np.round(255 * np.dstack([np.clip(straight[..., ::-1], 0, 1), alpha])).astype(np.uint8)
             ys, xs = np.flatnonzero(alpha.max(1) > 0.1), np.flatnonzero(alpha.max(0) > 0.1)
             bgra = bgra[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1] if len(ys) else bgra
-            by = side / max(bgra.shape[:2])
-            small = max(1, round(bgra.shape[1] * by)), max(1, round(bgra.shape[0] * by))
-            return cv2.imencode(".png", cv2.resize(bgra, small, interpolation=cv2.INTER_AREA))[1].tobytes()
+            return _png(bgra, side)
 
         return self._cache.get(("thumbnail", picture.digest, framing, side), make)
 
@@ -158,6 +174,13 @@ class Pictures:
         height = min(height, WIDEST * height * project.height // project.width) or 2
         width = max(2, round(height * project.width / project.height / 2) * 2)
         return self.frame(evaluation.document, evaluation.at(min(frame, evaluation.length - 1)), (width, height))
+
+
+def _png(bgra: np.ndarray, side: int) -> bytes:
+    """A picture uint8 (h, w, 4) as PNG, its longer side so many pixels."""
+    by = side / max(bgra.shape[:2])
+    small = max(1, round(bgra.shape[1] * by)), max(1, round(bgra.shape[0] * by))
+    return cv2.imencode(".png", cv2.resize(bgra, small, interpolation=cv2.INTER_AREA))[1].tobytes()
 
 
 def _part(rgba: np.ndarray) -> bytes:
@@ -175,16 +198,28 @@ def _apart(data: bytes) -> tuple[Box, bytes]:
     return struct.unpack_from(BOX, data), data[struct.calcsize(BOX) :]
 
 
+def corners_of(document: Document, item: GroundItem) -> list[list[float]]:
+    """Where the corners of a ground item's picture lie, in canvas pixels, from the top left one on, clockwise."""
+    width, height = item.source.size(document)
+    matrix = fit_matrix((width, height), (document.project.width, document.project.height), item.framing)
+    corners = np.array([[0, width, width, 0], [0, 0, height, height], [1, 1, 1, 1]])
+    return (matrix @ corners)[:2].T.round(3).tolist()
+
+
 def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
-    """Where a layer is at a frame: its box in its source's pixels, its corners and anchor in canvas pixels."""
+    """Where a layer is at a frame: its box in its source's pixels, its corners and anchor in canvas pixels.
+
+    `within` is how its groups turn and scale it, 2×2, row by row: a movement on the canvas is one in it by the inverse.
+    """
     span = evaluation.timeline.spans[layer.id]
     if span is None or not span.start <= frame < span.end:
         return None
-    box = layer.source.bounds(evaluation.document)
+    box = evaluation.box(layer, frame)
     if box is None:
         return None
     left, top, right, bottom = box
-    rest, matrix = evaluation.rest(layer), evaluation.matrix(layer, frame)
+    within = evaluation.within(layer, frame)
+    rest, matrix = evaluation.rest(layer), within @ evaluation.matrix(layer, frame)
     corners = np.array([[left, top, 1], [right, top, 1], [right, bottom, 1], [left, bottom, 1]]).T
     placed = matrix @ rest @ corners
     placed = placed / placed[2]
@@ -197,4 +232,6 @@ def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
         "corners": placed[:2].T.round(3).tolist(),
         "anchor": anchor[:2].round(3).tolist(),
         "values": evaluation.values(layer, frame),
+        "shows": layer.source.shows(evaluation.document, evaluation.timeline.item_at(frame), frame - span.start),
+        "within": within[:2, :2].ravel().round(6).tolist(),
     }

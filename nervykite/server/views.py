@@ -6,8 +6,9 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from ..core.edits.base import hold_shown
+from ..core.edits.waiting import waits_for
 from ..core.errors import Refusal
-from ..core.model import Arrangement, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
+from ..core.model import Arrangement, Asset, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
 from ..core.model.base import Rate
 from ..core.model.document import Moment
 from ..core.motion.keys import frame_of
@@ -92,20 +93,24 @@ class ItemView(BaseModel):
 class LayerView(BaseModel):
     """A layer's span and keys in project frames; `shares` are the other layers with the same hold.
 
-    `free` is the end of its span that can be dragged; `moves` says whether it can run along with its footage, `carved`
-    whether there is anything to see of it, `suits` which arrangements it can have.
+    `free` are the ends of its span that can be dragged; `waits` says why it has no span. `moves` says whether it can
+    run along with its footage, `carved` whether there is anything to see of it, `suits` which arrangements it can have,
+    `gathers` that other layers belong to it, `size` how large its picture is in its own pixels.
     """
 
     start: int | None
     end: int | None
     landing: int | None
-    free: Literal["start", "end"] | None
+    free: list[Literal["start", "end"]]
+    waits: str | None
     keys: dict[str, int]
     hold: str | None
     shares: list[str]
     moves: bool
     carved: bool
     suits: list[str]
+    gathers: bool
+    size: tuple[int, int]
 
 
 class ProjectView(BaseModel):
@@ -131,6 +136,7 @@ class ProjectView(BaseModel):
     shots: dict[str, ShotView]
     holds: dict[str, HoldView]
     stops: dict[str, StopView]
+    assets: dict[str, Asset]
     items: dict[str, ItemView]
     places: dict[str, LayerView]
     item_keys: dict[str, dict[str, int]]
@@ -143,6 +149,7 @@ PARTS: dict[str, Any] = {
     "shots": ShotView.of,
     "holds": lambda held: HoldView(hold=_without_stops(held[0]), take=_take(*held)),
     "stops": lambda stop: StopView(frame=stop.frame, state=stop.state, pieces=stop.pieces),
+    "assets": lambda thing: thing,
     "items": lambda thing: thing,
     "places": lambda thing: thing,
     "item_keys": lambda thing: thing,
@@ -162,6 +169,7 @@ class Seen:
             "shots": document.shots,
             "holds": {k: (h, document.shots[h.shot]) for k, h in document.holds.items()},
             "stops": {f"{h.id}:{s.frame}": s for h in document.holds.values() for s in _stops(h)},
+            "assets": document.assets,
             "items": {g.id: _item(g, timeline, before) for g in document.project.ground},
             "places": _places(timeline, before),
             "item_keys": {g.id: _frames(g, timeline) for g in document.project.ground if g.keys},
@@ -263,6 +271,8 @@ def _lies_as(layer: Layer, before: Timeline, now: Timeline) -> bool:
     was, place = before.place(layer), now.place(layer)
     if was is None or place is None:
         return was is place
+    if was.item is None or place.item is None:
+        return was.item is place.item
     sides = [(p.start > 0, p.end < p.piece) for p in (was, place)]
     return was.item is place.item and sides[0] == sides[1]
 
@@ -298,12 +308,15 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
             start=span.start if span else None,
             end=span.end if span else None,
             landing=span.landing if span else None,
-            free=next(iter(layer.arrangement.free), None),
+            free=list(layer.arrangement.free),
+            waits=None if span else waits_for(timeline, layer),
             keys=_frames(layer, timeline) if span else {},
             hold=hold,
             shares=shares,
             moves=_moves(layer, document),
             carved=not layer.source.empty(document),
             suits=_suits(layer, timeline) if suits is None else suits,
+            gathers=layer.source.gathers,
+            size=layer.source.size(document),
         )
     return views

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from ..core.model import Document, GroundItem, Hold, Layer, Project, Shot
+from ..core.model import Asset, Document, GroundItem, Hold, Layer, Project, Shot
 from ..core.model.base import Model
 from ..core.model.document import Moment
 from .codec import Change, Row, Table, changes_of, insert, read, read_owned
@@ -60,22 +60,24 @@ GROUND = Table(
 LAYERS = Table(
     "layers",
     columns=_same(
-        "name", "over", "visible", "locked", "blend", kind="source.kind", hold="source.hold", shot="source.shot",
+        "name", "over", "visible", "locked", "solo", "tag", "blend", in_group="group",
+        kind="source.kind", hold="source.hold", shot="source.shot",
         arrangement="arrangement.kind",
         **{f"{end}_{n}": f"{end}.{n}" for end in ("starts", "ends") for n in ("to", "item", "offset")},
         pose_scale="pose.scale", pose_rotation="pose.rotation", pose_opacity="pose.opacity",
     ),
-    json={"anchor": "anchor", "pose_position": "pose.position"},
+    json={"anchor": "anchor", "framing": "framing", "pose_position": "pose.position"},
     rest={"settings": "source", "arranging": "arrangement"},
     parts={"keys": _keys("layer"), "finishes": _finishes("layer")},
 )  # fmt: skip
 PROJECTS = Table(
     "projects", ordered=False, columns=_same("name", "width", "height", "rate", "background"), json={"loop": "loop"}
 )
-MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name"))
+ASSETS = Table("assets", columns=_same("kind", "name", "file", "width", "height", "seconds"))
+MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name", "tag"))
 TABLES = {
     "project_shots",
-    *(t.name for top in (PROJECTS, MOMENTS, GROUND, HOLDS, LAYERS) for t in (top, *top.parts.values())),
+    *(t.name for top in (PROJECTS, MOMENTS, ASSETS, GROUND, HOLDS, LAYERS) for t in (top, *top.parts.values())),
 }
 
 
@@ -99,6 +101,7 @@ def difference(before: Document | None, after: Document) -> list[Change]:
         if sides[0] is not sides[1]:
             changes.extend(changes_of(MOMENTS, sides[0], sides[1], shared, id_))
     lists: Iterable[tuple[Table, Any, Any]] = (
+        (ASSETS, list(before.assets.values()) if before else [], list(after.assets.values())),
         (GROUND, before.project.ground if before else [], project.ground),
         (HOLDS, list(before.holds.values()) if before else [], list(after.holds.values())),
         (LAYERS, before.project.layers if before else [], project.layers),
@@ -148,12 +151,15 @@ def read_document(
         fresh = read(connection, table, *mine, only={i for i in ids if i not in kept})
         return [kept[i] if i in kept else model.model_validate(fresh[i]) for i in ids]
 
+    assets = all_of(ASSETS, Asset, known.assets.values() if known else ())
     ground = all_of(GROUND, GroundItem, known.project.ground if known else ())
     holds = all_of(HOLDS, Hold, known.holds.values() if known else ())
     layers = all_of(LAYERS, Layer, known.project.layers if known else ())
     data = PROJECTS.data(head, {})
     made = Project.model_validate(data).model_copy(update={"ground": ground, "layers": layers})
-    return Document.model_construct(project=made, shots=shots, holds={h.id: h for h in holds})
+    return Document.model_construct(
+        project=made, shots=shots, holds={h.id: h for h in holds}, assets={a.id: a for a in assets}
+    )
 
 
 def _touched(changes: Iterable[Change]) -> set[str]:

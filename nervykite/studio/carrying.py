@@ -217,7 +217,17 @@ def to_moments(
         raise Refusal(
             f"The nearest moment is more than {FARTHEST} frames away, too far to carry a matte. Carve it there."
         )
-    items = []
+    items = list(carried_out(studio, shot, hold, frames, progress))
+    if not items:
+        raise Refusal("The subject was lost on the way there. Carve the nearest moment by hand.")
+    studio.edit(project, CarryHolds(hold=hold_id, items=items), None)
+    changed()
+    left = len(far) + len(beyond)
+    return {"frames": len(items), "doubtful": sum(i.doubt >= DOUBTFUL for i in items), "left": left}
+
+
+def carried_out(studio: Studio, shot: Shot, hold: Hold, frames: list[int], progress: Progress) -> Iterator[CarryTo]:
+    """A carved hold's matte carried to frames of its take, outwards, one after the other until the subject is lost."""
     film = studio.film(shot)
     looked_at(film)
     legs = [sorted((f for f in frames if f < hold.frame), reverse=True), sorted(f for f in frames if f > hold.frame)]
@@ -239,11 +249,5 @@ def to_moments(
             stop = _stop(studio, Carried(frame, found.alpha, found.doubt))
             if not stop.pieces:
                 break
-            items.append(CarryTo(frame=frame, pieces=stop.pieces, doubt=stop.doubt))
+            yield CarryTo(frame=frame, pieces=stop.pieces, doubt=stop.doubt)
             at, alpha = frame, found.alpha
-    if not items:
-        raise Refusal("The subject was lost on the way there. Carve the nearest moment by hand.")
-    studio.edit(project, CarryHolds(hold=hold_id, items=items), None)
-    changed()
-    left = len(far) + len(beyond)
-    return {"frames": len(items), "doubtful": sum(i.doubt >= DOUBTFUL for i in items), "left": left}

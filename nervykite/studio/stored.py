@@ -4,20 +4,26 @@ import struct
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
+from ..core.edits.base import sources_of
 from ..core.errors import Refusal
 from ..core.model import Document, Hold
 
-GREY, RGB = 0, 2
+GREY, RGB, RGBA = 0, 2, 6
 """Colour types of a PNG (ISO/IEC 15948, 11.2.1)."""
+
+
+What = Literal["matte", "plate", "picture"]
+COLOURS: dict[What, int] = {"matte": GREY, "plate": RGB, "picture": RGBA}
 
 
 @dataclass(frozen=True)
 class Wanted:
-    """A stored picture that a document refers to: its hash, whether it is alpha or else a plate, what part is taken."""
+    """A stored picture that a document refers to: its hash, what it is, what part of it is taken."""
 
     file: str
-    alpha: bool
+    what: What
     box: tuple[int, int, int, int] | None = None
 
 
@@ -26,9 +32,9 @@ def _of_hold(hold: Hold) -> Iterator[Wanted]:
     for piece in [*hold.matte.pieces, *pieces]:
         for raster in (getattr(piece, name, None) for name in ("raster", "base", "doubt")):
             if raster is not None:
-                yield Wanted(raster.file, True, raster.box)
+                yield Wanted(raster.file, "matte", raster.box)
     if hold.plate is not None:
-        yield Wanted(hold.plate, False)
+        yield Wanted(hold.plate, "plate")
 
 
 def wanted(before: Document, after: Document) -> set[Wanted]:
@@ -37,10 +43,11 @@ def wanted(before: Document, after: Document) -> set[Wanted]:
     for id_, hold in after.holds.items():
         if before.holds.get(id_) is not hold:
             found.update(_of_hold(hold))
-    known = {id(item) for item in before.project.ground}
-    for item in after.project.ground:
-        if id(item) not in known:
-            found.update(Wanted(file, False) for file in item.source.stored)
+    known = {id(source) for source in sources_of(before)}
+    for source in sources_of(after):
+        if id(source) not in known:
+            found.update(Wanted(file, "plate") for file in source.stored)
+            found.update(Wanted(file, "picture") for file in source.drawn)
     return found
 
 
@@ -56,14 +63,14 @@ def header_of(path: Path) -> tuple[int, int, int, int]:
 
 def check(path: Path, wanted: Wanted) -> None:
     """Raises Refusal, with a sentence, if a stored picture is gone or is not what it is taken for."""
-    what = "matte" if wanted.alpha else "plate"
+    what = wanted.what
     try:
         width, height, depth, colour = header_of(path)
     except OSError as error:
         raise Refusal(f"That {what} is no longer in the data folder. Make it again.") from error
     except ValueError as error:
         raise Refusal(f"The file given as a {what} is not a picture. Give one that was found or read in.") from error
-    if depth != 8 or colour != (GREY if wanted.alpha else RGB):
+    if depth != 8 or colour != COLOURS[what]:
         raise Refusal(f"The picture given as a {what} is of another kind. Give one that was found or read in.")
     if wanted.box is not None:
         left, top, right, bottom = wanted.box

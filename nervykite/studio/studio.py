@@ -6,18 +6,16 @@ import shutil
 import sqlite3
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import ExitStack
-from fractions import Fraction
 from pathlib import Path
 
 import cv2
 import numpy as np
 import platformdirs
 
-from ..core.edits import AddShot, Edit
+from ..core.catch.seen import METHOD
+from ..core.edits import Edit
 from ..core.edits.copying import copied
 from ..core.errors import Refusal
-from ..core.footage import ingest
 from ..core.footage.library import Library
 from ..core.kept import Kept
 from ..core.model import Document, Shot
@@ -25,7 +23,7 @@ from ..core.picture.evaluate import Evaluation
 from ..core.picture.render import Renderer, sprite_cache
 from ..core.send.export import export
 from ..core.send.writer import Writer
-from ..core.sound.wav import WavWriter, read_wav
+from ..core.sound.wav import read_wav
 from ..core.timeline.limits import within_limits
 from ..core.timeline.timeline import Timeline
 from ..core.track.trail import Trail
@@ -34,7 +32,7 @@ from ..store.files import GRACE, Files, Given
 from ..store.jobs import Jobs
 from ..store.mattes import Mattes
 from ..store.projects import Projects, State
-from ..store.rows import write_shot
+from ..store.watched import Watched
 from . import stored
 from .cutting import Remembered
 from .film import ShotFilm
@@ -68,6 +66,7 @@ class Studio:
         self.projects = Projects(self.database, self._check)
         self.jobs = Jobs(self.database)
         self.mattes = Mattes(self.database)
+        self.watched = Watched(self.database, METHOD)
         self.exports = folder / "exports"
         self.exports.mkdir(exist_ok=True)
         self.library = self.open_library()
@@ -157,42 +156,6 @@ class Studio:
         """The sound in a stored file, from its shot's first picture on: int16 (2, n) at 48 kHz, see `read_wav`."""
         return read_wav(self.files.path(file))
 
-    def import_file(
-        self, project: str, source: str, name: str, progress: Callable[[float], None] = lambda share: None
-    ) -> tuple[Shot, State]:
-        """Makes a shot of a kept file and adds it to a project. Raises Refusal with a sentence if it cannot be read."""
-        path = self.files.path(source)
-        with ExitStack() as stack, self.files.incoming() as proxy, self.files.incoming() as wav:
-            probe = ingest.ingest(path, name, proxy, progress)
-            seconds = Fraction(probe.ticks[-1] * probe.tick)
-            sound = WavWriter(wav)
-            for block in ingest.sound_of(path, ingest.first_time(path), seconds):
-                sound.write(block)
-                progress(0.99)
-            heard = sound.close() > 0
-            proxy_file = self.files.keep(proxy, stack)
-            sound_file = self.files.keep(wav, stack) if heard else None
-            shot = Shot(
-                name=Path(name).stem[:120].strip() or "Shot",
-                file=source,
-                width=probe.width,
-                height=probe.height,
-                rate=probe.rate,
-                variable=probe.variable,
-                tick=str(probe.tick),
-                ticks=probe.ticks,
-                colour=probe.colour,
-                depth=probe.depth,
-                rotation=probe.rotation,
-                has_sound=heard,
-                sound_file=sound_file,
-                proxy_file=proxy_file,
-                cuts=probe.cuts,
-                note=probe.note,
-            )
-            state = self.projects.edit(project, AddShot(shot=shot), None, lambda c: write_shot(c, shot))
-        return shot, state
-
     def room_for(self, size: int, name: str) -> None:
         """Raises Refusal if the disk has no room for a file of so many bytes, and for what is made of it."""
         free = shutil.disk_usage(self.folder).free
@@ -210,8 +173,9 @@ class Studio:
             return self.files.keep(out)
 
     def keep_picture(self, picture: np.ndarray) -> str:
-        """Stores a picture, uint8, grey (h, w) or RGB (h, w, 3), without loss; returns its hash."""
-        ordered = picture if picture.ndim == 2 else np.ascontiguousarray(picture[..., ::-1])
+        """Stores a picture, uint8, grey (h, w), RGB (h, w, 3) or RGBA (h, w, 4), without loss; returns its hash."""
+        order = [2, 1, 0, 3][: picture.shape[2]] if picture.ndim == 3 else None
+        ordered = picture if order is None else np.ascontiguousarray(picture[..., order])
         data = cv2.imencode(".png", ordered, [cv2.IMWRITE_PNG_COMPRESSION, 2])[1].tobytes()
         with self.files.incoming() as out:
             out.write(data)

@@ -73,7 +73,7 @@ def random_edit(draw, document):
                 ChangeLayer(layer=layer, finishes=[Finish(kind="outline")]),
                 SetValue(layer=layer, channel="position", frame=frame, value=[frame, 1]),
                 SetValue(layer=layer, channel="opacity", frame=frame, value=[0.5], key=True),
-                MoveLayer(layer=layer, to=frame % 3),
+                MoveLayer(layers=[layer], to=frame % 3),
                 RemoveLayer(layer=layer),
                 DuplicateLayer(layer=layer, separate=bool(frame % 2)),
                 ChangeGround(item=item, first=frame % 7),

@@ -82,7 +82,7 @@ def test_order_of_layers(document):
     for frame in (4, 8, 12):
         document, layer = held(document, frame)
         ids.append(layer)
-    document = MoveLayer(layer=ids[0], to=2).apply(document)
+    document = MoveLayer(layers=[ids[0]], to=2).apply(document)
     assert [x.id for x in document.project.layers] == [ids[1], ids[2], ids[0]]
 
 

@@ -18,6 +18,7 @@ from playwright.sync_api import expect
 from nervykite.core.model import Document, Project
 from nervykite.demo.project import add_demo
 from nervykite.studio import Studio
+from nervykite.studio.importing import import_shot
 
 from .driver import CLIP
 
@@ -116,7 +117,7 @@ def dune(tmp_path_factory):
     folder = tmp_path_factory.mktemp("dune") / "data"
     studio = Studio(folder)
     made = studio.projects.create(Document(project=Project(name="Dune"))).document.project.id
-    studio.import_file(made, studio.keep_file(CLIP), CLIP.name)
+    import_shot(studio, made, studio.keep_file(CLIP), CLIP.name)
     studio.close()
     return folder
 

@@ -169,6 +169,7 @@ def test_footage_that_cuts_is_marked_and_a_matte_stays_in_its_take(page, server,
     maker = Maker(page, server.url)
     maker.new_project("Takes")
     maker.import_file(clip)
+    page.get_by_role("radio", name="Moments").click()
     expect(page.get_by_text("30 frames in 2 takes", exact=False)).to_be_visible()
     page.get_by_role("button", name="Cut in the footage at frame 20").click()
     expect(page.get_by_test_id("source-frame")).to_have_attribute("data-frame", "20")

@@ -139,7 +139,6 @@ class TestGround:
 
 def test_a_first_frame_arrives_over_the_take_before_and_blends_with_it(page, maker, tmp_path):
     maker.to_frame(40)
-    page.get_by_role("radio", name="This frame").click()
     page.get_by_role("button", name="Hold this frame").click()
     expect(page.get_by_test_id("carve")).to_be_visible()
     maker.draw_around([(40, 260), (280, 260), (280, 440), (40, 440)])
@@ -162,7 +161,6 @@ def test_a_first_frame_arrives_over_the_take_before_and_blends_with_it(page, mak
     # Only the first frame of a take can arrive: of any other it is not offered.
     maker.step("Catch")
     maker.to_frame(45)
-    page.get_by_role("radio", name="This frame").click()
     page.get_by_role("button", name="Hold this frame").click()
     expect(page.get_by_test_id("carve")).to_be_visible()
     maker.step("Fly")
@@ -172,7 +170,6 @@ def test_a_first_frame_arrives_over_the_take_before_and_blends_with_it(page, mak
 
 def test_one_press_stands_still_under_a_cutout_of_that_very_frame(page, maker, tmp_path):
     maker.to_frame(15)
-    page.get_by_role("radio", name="This frame").click()
     page.get_by_role("button", name="Stand still").click()
     expect(page.get_by_test_id("carve")).to_be_visible()
     maker.draw_around([(60, 240), (260, 240), (260, 440), (60, 440)])

@@ -1,6 +1,7 @@
 """Copies that stay, copies that wait, and what else hands do on the page."""
 
 import json
+import re
 import urllib.request
 
 import cv2
@@ -238,13 +239,18 @@ def test_moments_loop_and_order_by_mouse(page, server):
     box = flag.bounding_box()
     start = box["x"] + 4, box["y"] + 6
     maker.drag(start, (start[0] - 47, start[1]))
+    # A cutout was held there: it goes along, and its matte is carried first.
+    moved = page.get_by_role("button", name=re.compile("^Moment 1, frame (3|40|41)"))
+    expect(moved).to_be_visible(timeout=60_000)
     maker.settled()
-    moments = [m["frame"] for s in maker.view()["shots"].values() for m in s["moments"]]
+    view = maker.view()
+    moments = [m["frame"] for s in view["shots"].values() for m in s["moments"]]
     assert min(moments) < 42
+    assert min(h["frame"] for h in view["holds"].values()) == min(moments)
     ruler = page.get_by_test_id("ruler").bounding_box()
     y = ruler["y"] + 12
     page.keyboard.down("Shift")
-    maker.drag((ruler["x"] + 132 + 60, y), (ruler["x"] + 132 + 240, y))
+    maker.drag((ruler["x"] + 172 + 60, y), (ruler["x"] + 172 + 240, y))
     page.keyboard.up("Shift")
     maker.settled()
     low, high = maker.view()["project"]["loop"]
@@ -296,7 +302,7 @@ def test_fields_are_typed_dragged_stepped_and_set_back(page, server):
 def test_keys_are_copied_from_layer_to_layer(page, server):
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
-    page.locator('[data-layer="Touch down"] [data-span]').click()
+    page.locator('[data-layer="Touch down"]').get_by_role("button", name="Key at frame").last.click()
     page.keyboard.press("Control+c")
     expect(page.get_by_role("status")).to_contain_text("Copied 4 keys of Touch down")
     page.locator('[data-layer="Leap 2"] [data-span]').click()

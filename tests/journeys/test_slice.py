@@ -47,6 +47,7 @@ def test_from_file_to_sent_video(page, server, tmp_path):
     maker.step("Catch")
     maker.to_frame(AHEAD)
     page.keyboard.press("f")
+    page.get_by_role("radio", name="Moments").click()
     expect(page.locator(f'[data-moment="{AHEAD}"]')).to_be_visible()
     maker.to_frame(HELD)
     expect(page.get_by_test_id("source-frame")).to_have_attribute("data-frame", str(HELD))

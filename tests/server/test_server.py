@@ -143,6 +143,20 @@ def unpack(data: bytes) -> tuple[dict, bytes]:
     return json.loads(data[4 : 4 + length]), data[4 + length :]
 
 
+def drawn(socket) -> tuple[dict, bytes]:
+    """The next picture; what is told in between (of a shot being looked through) is passed over."""
+    while (data := socket.receive().get("bytes")) is None:
+        pass
+    return unpack(data)
+
+
+def told(socket) -> dict:
+    """The next thing that is told, but for how far a shot has been looked through."""
+    while (message := socket.receive_json())["type"] == "watched":
+        pass
+    return message
+
+
 class TestPreview:
     def test_frames_mattes_and_drafts(self, client, project):
         view = carved(client, project)
@@ -150,20 +164,20 @@ class TestPreview:
         with listening(client, view) as socket:
             ask = {"type": "frame", "seq": 1, "frame": 4, "width": 160, "height": 120}
             socket.send_json(ask)
-            header, data = unpack(socket.receive_bytes())
+            header, data = drawn(socket)
             assert (header["seq"], header["frame"], header["source"]["frame"], header["layers"]) == (1, 4, 4, [])
             assert number_of(cv2.imdecode(np.frombuffer(data, np.uint8), 1)) == 4
             draft = {"kind": "set value", "layer": layer, "channel": "position", "frame": 12, "value": [20, 0]}
             socket.send_json(ask | {"seq": 2, "frame": 12, "draft": draft})
-            header, drafted = unpack(socket.receive_bytes())
+            header, drafted = drawn(socket)
             assert header["layers"][0]["corners"][0] == [50, 20]
             socket.send_json(ask | {"seq": 3, "frame": 12})
-            header, plain = unpack(socket.receive_bytes())
+            header, plain = drawn(socket)
             assert header["layers"][0]["corners"][0] == [30, 20]
             assert drafted != plain
             assert header["revision"] == view["revision"]
             socket.send_json({"type": "matte", "seq": 4, "hold": hold, "width": 160, "height": 120})
-            header, png = unpack(socket.receive_bytes())
+            header, png = drawn(socket)
             alpha = cv2.imdecode(np.frombuffer(png, np.uint8), cv2.IMREAD_UNCHANGED)[..., 3]
             assert (alpha > 127).sum() == 100 * 80
             left, top, width, height = header["box"]
@@ -171,16 +185,16 @@ class TestPreview:
             assert (header["size"], left, top, width * height) == ([160, 120], 30, 20, 100 * 80)
             bad = draft | {"value": [1]}
             socket.send_json(ask | {"seq": 5, "draft": bad})
-            header, data = unpack(socket.receive_bytes())
+            header, data = drawn(socket)
             assert data == b""
             assert "Position" in header["trouble"]
             socket.send_text("{")
-            assert "not understood" in socket.receive_json()["message"]
+            assert "not understood" in told(socket)["message"]
 
     def test_another_tab_hears_of_changes(self, client, project):
         with listening(client, project) as socket:
             view = edit(client, project, kind="rename project", name="Other")
-            assert socket.receive_json() == {"type": "changed", "revision": view["revision"]}
+            assert told(socket) == {"type": "changed", "revision": view["revision"]}
 
 
 class TestSending:
@@ -262,7 +276,7 @@ class TestMore:
                 draft = {"kind": "set value", "layer": layer, "channel": "position", "frame": 9, "value": [n, 0]}
                 ask = {"type": "frame", "seq": n, "frame": 9, "width": 160, "height": 120, "draft": draft}
                 socket.send_json(ask)
-            answers = dict(sorted((h["seq"], (h, d)) for h, d in (unpack(socket.receive_bytes()) for _ in range(12))))
+            answers = dict(sorted((h["seq"], (h, d)) for h, d in (drawn(socket) for _ in range(12))))
         assert list(answers) == list(range(12))
         header, data = answers[11]
         assert "skipped" not in header
@@ -278,7 +292,7 @@ class TestMore:
         with listening(client, project) as socket:
             for seq in range(3):
                 socket.send_json({"type": "frame", "seq": seq, "frame": seq, "width": 160, "height": 120})
-                header, data = unpack(socket.receive_bytes())
+                header, data = drawn(socket)
                 assert ("trouble" in header) == (seq == 0) == (data == b"")
 
     def test_a_cancelled_import_leaves_nothing(self, client, studio, tmp_path):
@@ -347,9 +361,9 @@ class TestAttacked:
     def test_a_binary_message_does_not_end_the_stream(self, client, project):
         with listening(client, project) as socket:
             socket.send_bytes(b"\x00\xff\x80")
-            assert "not understood" in socket.receive_json()["message"]
+            assert "not understood" in told(socket)["message"]
             socket.send_json({"type": "frame", "seq": 1, "frame": 4, "width": 160, "height": 120})
-            header, _ = unpack(socket.receive_bytes())
+            header, _ = drawn(socket)
             assert header["frame"] == 4
 
     def test_jobs_of_a_project_that_is_not_there(self, client):

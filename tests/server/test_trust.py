@@ -15,7 +15,8 @@ from nervykite.core.edits import HoldFrame, RenameProject, SetPlate
 from nervykite.server import answers
 from nervykite.server.app import create_app
 from nervykite.server.live import MOST_WAITING
-from nervykite.studio import Studio
+from nervykite.studio import Studio, importing
+from nervykite.studio.importing import import_shot
 
 from ..media import make_video
 from .api import BASE, upload, wait_for
@@ -106,8 +107,8 @@ class TestUploads:
         monkeypatch,
     ):
         made = project["project"]["id"]
-        gate, real = threading.Event(), studio.import_file
-        monkeypatch.setattr(studio, "import_file", lambda *given: gate.wait(30) and real(*given))
+        gate, real = threading.Event(), importing.import_file
+        monkeypatch.setattr(importing, "import_file", lambda *given: gate.wait(30) and real(*given))
         plate = studio.keep_picture(np.full((120, 160, 3), 90, np.uint8))
         state = studio.edit(made, HoldFrame(item=project["project"]["ground"][0]["id"], frame=6), None)
         studio.edit(made, SetPlate(hold=next(iter(state.document.holds)), plate=plate), None)
@@ -228,7 +229,7 @@ class TestRescue:
     def broken(self, studio, tmp_path):
         """A project whose last step left what this program cannot read, as one of an other version might."""
         made = studio.projects.new("Relay").document.project.id
-        state = studio.import_file(made, studio.keep_file(make_video(tmp_path / "clip.mp4")), "clip.mp4")[1]
+        state = import_shot(studio, made, studio.keep_file(make_video(tmp_path / "clip.mp4")), "clip.mp4")[1]
         studio.edit(made, HoldFrame(item=state.document.project.ground[0].id, frame=6), None)
         with studio.database.writing() as connection:
             connection.execute("UPDATE layers SET arrangement = 'sideways'")

@@ -66,7 +66,7 @@ def test_what_is_put_together_is_what_is_there(client, project):
     view = same(carved(client, view))
     layer = view["project"]["layers"][0]["id"]
     view = same(edit(client, view, kind="duplicate layer", layer=layer))
-    view = same(edit(client, view, kind="move layer", layer=layer, to=1))
+    view = same(edit(client, view, kind="move layer", layers=[layer], to=1))
     view = same(edit(client, view, kind="change layer", layer=layer, until=15))
     view = same(edit(client, view, kind="set travel", hold=view["layers"][layer]["hold"], range=[2, 12]))
     view = same(edit(client, view, kind="add ground", shot=next(iter(view["shots"]))))

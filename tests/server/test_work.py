@@ -19,6 +19,7 @@ from nervykite.server.hub import Hub
 from nervykite.server.pictures import Pictures, outline_of
 from nervykite.server.work import Ahead, Work
 from nervykite.store.projects import Missing
+from nervykite.studio.importing import import_shot
 
 from ..conftest import box
 from ..media import make_video
@@ -229,7 +230,7 @@ class TestPictures:
     def scene(self, studio, project, tmp_path):
         """A studio, a carved project of it, and its layer."""
         source = studio.keep_file(make_video(tmp_path / "clip.mp4", size=(320, 240)))
-        _shot, state = studio.import_file(project, source, "clip.mp4")
+        _shot, state = import_shot(studio, project, source, "clip.mp4")
         item = state.document.project.ground[0].id
         state = studio.projects.edit(project, HoldFrame(item=item, frame=5), None)
         layer = state.document.project.layers[0]

@@ -1,12 +1,16 @@
 """Who needs which files: nothing that is needed goes, nothing that is not needed stays."""
 
+import re
+
 import numpy as np
 import pytest
 
 from nervykite.core.edits import ChangeMatte, HoldFrame, RenameProject, SetPlate
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Found, Matte, Raster
+from nervykite.store.database import MIGRATIONS
 from nervykite.studio import Studio
+from nervykite.studio.importing import import_shot
 
 from ..media import make_video
 
@@ -32,7 +36,7 @@ def project(studio, tmp_path):
     """A project with a shot of which a frame is held."""
     project = studio.projects.new("Relay").document.project.id
     source = studio.keep_file(make_video(tmp_path / "clip.mp4", sound=True))
-    state = studio.import_file(project, source, "clip.mp4")[1]
+    state = import_shot(studio, project, source, "clip.mp4")[1]
     studio.edit(project, HoldFrame(item=state.document.project.ground[0].id, frame=6), None)
     return project
 
@@ -77,7 +81,7 @@ class TestNeeded:
     def test_an_undone_import_goes_once_it_cannot_be_redone(self, studio, tmp_path):
         project = studio.projects.new("Relay").document.project.id
         source = studio.keep_file(make_video(tmp_path / "clip.mp4"))
-        studio.import_file(project, source, "clip.mp4")
+        import_shot(studio, project, source, "clip.mp4")
         studio.projects.undo(project)
         assert studio.tidy(0).files == 0
         studio.edit(project, RenameProject(name="Other"), None)
@@ -104,7 +108,7 @@ class TestNeeded:
             coming.write(studio.files.path(plate).read_bytes())
             assert studio.files.keep(coming) == plate
         with pytest.raises(Refusal, match="8 × 8"):
-            studio.import_file(project, plate, "small.png")
+            import_shot(studio, project, plate, "small.png")
         studio.tidy(0)
         assert plate in kept(studio)
 
@@ -162,6 +166,21 @@ class TestRefused:
         assert studio.state(project).revision == revision
 
 
+def layers_as_they_were(connection):
+    """Puts the table of layers back to what the fourth migration made of it."""
+    text = (MIGRATIONS / "0004.py").read_text()
+    made = re.search(r"CREATE TABLE new_layers \(.*?\) STRICT;", text, re.DOTALL)[0]
+    connection.execute("PRAGMA defer_foreign_keys = ON")
+    connection.execute(made)
+    names = [row["name"] for row in connection.execute("PRAGMA table_info(new_layers)")]
+    connection.execute(f"INSERT INTO new_layers SELECT {', '.join(names)} FROM layers")
+    connection.execute("DROP TABLE layers")
+    connection.execute("ALTER TABLE new_layers RENAME TO layers")
+    connection.execute("DROP TABLE assets")
+    connection.execute("DROP TABLE watched")
+    connection.execute("ALTER TABLE moments DROP COLUMN tag")
+
+
 def test_a_folder_from_before_owners_were_known_loses_nothing(studio, project):
     matte = studio.keep_picture(oval())
     studio.edit(project, ChangeMatte(hold=hold_of(studio, project), matte=found(matte)), None)
@@ -174,7 +193,7 @@ def test_a_folder_from_before_owners_were_known_loses_nothing(studio, project):
         for table in ("file_owners", "shot_owners"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE ground_items DROP COLUMN fade")
-        connection.execute("ALTER TABLE layers DROP COLUMN blend")
+        layers_as_they_were(connection)
         connection.execute("PRAGMA user_version = 4")
     again = Studio(studio.folder)
     assert again.tidy(0).files == 1

@@ -31,6 +31,7 @@ from nervykite.core.model import (
 from nervykite.core.model.document import Moment
 from nervykite.store.codec import apply_changes
 from nervykite.store.rows import TABLES, difference, read_document
+from nervykite.studio.importing import import_shot
 
 from ..media import make_video
 
@@ -97,7 +98,7 @@ poses = st.builds(Pose, position=pairs, scale=st.floats(0, 50), rotation=numbers
 def shot(studio, tmp_path):
     """A shot that is in the database."""
     project = studio.projects.new("Source").document.project.id
-    return studio.import_file(project, studio.keep_file(make_video(tmp_path / "clip.mp4")), "clip.mp4")[0]
+    return import_shot(studio, project, studio.keep_file(make_video(tmp_path / "clip.mp4")), "clip.mp4")[0]
 
 
 sources = [{"kind": "shot"}, {"kind": "plate", "plate": "e" * 64}]

@@ -36,6 +36,7 @@ from nervykite.store.database import Database
 from nervykite.store.projects import Missing, Projects, Stale
 from nervykite.store.rows import difference, read_shot
 from nervykite.studio import Studio
+from nervykite.studio.importing import import_shot
 
 from ..conftest import box
 from ..media import make_video
@@ -46,7 +47,7 @@ def project(studio, tmp_path):
     """A project with one shot; gives its id."""
     project = studio.projects.new("Relay").document.project.id
     source = studio.keep_file(make_video(tmp_path / "clip.mp4", sound=True))
-    studio.import_file(project, source, "clip.mp4")
+    import_shot(studio, project, source, "clip.mp4")
     return project
 
 
@@ -60,7 +61,7 @@ def some_edits(document: Document):
     )
     yield lambda d: ChangeLayer(layer=d.project.layers[0].id, finishes=[Finish(kind="outline")], anchor=(3.5, 4))
     yield lambda d: DuplicateLayer(layer=d.project.layers[0].id, separate=True)
-    yield lambda d: MoveLayer(layer=d.project.layers[0].id, to=1)
+    yield lambda d: MoveLayer(layers=[d.project.layers[0].id], to=1)
     yield lambda d: ChangeGround(item=item, finishes=[Finish(kind="soft-blur", settings={"radius": 9})])
     yield lambda d: SetLoop(loop=(2, 20))
     yield lambda d: RemoveLayer(layer=d.project.layers[0].id)
@@ -229,9 +230,12 @@ class TestDatabase:
         with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:
             connection.execute("UPDATE projects SET width = 101")
         with pytest.raises(sqlite3.IntegrityError), studio.database.writing() as connection:
-            connection.execute("INSERT INTO layers SELECT 'x', project, 0, 'n', 'hold', 'nohold', NULL, '{}', 'noitem',"
-                               " 'trail', '{}', NULL, NULL, NULL, NULL, NULL, NULL, 'null', 1, 0, '[0, 0]', 1, 0, 1,"
-                               " 'normal' FROM ground_items")  # fmt: skip
+            connection.execute(
+                "INSERT INTO layers (id, project, position, name, kind, hold, settings, over, arrangement, arranging,"
+                " anchor, visible, locked, pose_position, pose_scale, pose_rotation, pose_opacity)"
+                " SELECT 'x', project, 0, 'n', 'hold', 'nohold', '{}', 'noitem', 'trail', '{}', 'null', 1, 0,"
+                " '[0, 0]', 1, 0, 1 FROM ground_items"
+            )
 
     def test_difference_is_only_what_changed(self, studio, project):
         document = studio.projects.state(project).document
@@ -295,7 +299,7 @@ class TestKilled:
     def test_in_mid_export_no_half_file_has_the_final_name(self, studio, tmp_path):
         project = studio.projects.new("Relay").document.project.id
         source = studio.keep_file(make_video(tmp_path / "long.mp4", frames=300, size=(640, 480)))
-        studio.import_file(project, source, "long.mp4")
+        import_shot(studio, project, source, "long.mp4")
         studio.close()
         out = tmp_path / "piece.mp4"
         worker = subprocess.Popen(

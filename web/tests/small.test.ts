@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { answer, newId, Refused, type View } from '../src/api/client'
 import type { Outline } from '../src/api/live'
-import { inside, toSource } from '../src/picture/Handles'
+import { inside, toSource, within } from '../src/picture/Handles'
 import { rateWords, remainingWords } from '../src/shelf/Shelf'
 import { previewSize, rateOf, shownAt, timecode } from '../src/shell/store'
+import { dropAt, type Row, rowsOf } from '../src/sky/rows'
 
 describe('time on the page', () => {
   it('is written as the server writes it', () => {
@@ -51,6 +52,8 @@ describe('where a pointer is', () => {
     ],
     anchor: [80, 110],
     values: {},
+    shows: 0,
+    within: [1, 0, 0, 1],
   }
 
   it('is inside or outside, whichever way the corners go round', () => {
@@ -95,5 +98,40 @@ describe('answers of the server', () => {
     const ids = new Set(Array.from({ length: 50 }, newId))
     expect(ids.size).toBe(50)
     for (const id of ids) expect(id).toMatch(/^[0-9a-f]{16}$/)
+  })
+})
+
+describe('lanes of the sky', () => {
+  const layer = (id: string, group: string | null = null) => ({ id, name: id, group }) as unknown as Row['layer']
+  const view = {
+    project: {
+      layers: [layer('far'), layer('inner', 'group'), layer('outer', 'group'), layer('group'), layer('near')],
+    },
+    layers: { group: { gathers: true }, far: {}, inner: {}, outer: {}, near: {} },
+  } as unknown as View
+  const gathers = (id: string) => id === 'group'
+
+  it('show the members of groups that are open below them', () => {
+    const names = (folded: string[]) => rowsOf(view, new Set(folded)).map((r) => `${r.depth}${r.layer.id}`)
+    expect(names([])).toEqual(['0near', '0group', '1outer', '1inner', '0far'])
+    expect(names(['group'])).toEqual(['0near', '0group', '0far'])
+  })
+
+  it('tell where a layer comes to lie that is carried to another', () => {
+    const rows = rowsOf(view, new Set())
+    // Down by one lane: into the middle of the group's lane, which is the way into it.
+    expect(dropAt(rows, ['near'], 0, 1, gathers)).toEqual({ group: 'group', to: 2 })
+    // Onto the lanes of its members, and to the bottom.
+    expect(dropAt(rows, ['near'], 0, 2, gathers)).toEqual({ group: 'group', to: 1 })
+    expect(dropAt(rows, ['near'], 0, 4, gathers)).toEqual({ group: null, to: 0 })
+    // Out of the group, to the top.
+    expect(dropAt(rows, ['inner'], 3, -3, gathers)).toEqual({ group: null, to: 3 })
+  })
+})
+
+describe('a movement within groups', () => {
+  it('is undone by what they turn and scale', () => {
+    const [x, y] = within([10, 0], [0, -2, 2, 0])
+    expect([x, y]).toEqual([0, -5])
   })
 })

@@ -15,6 +15,7 @@ const base = {
   shots: {},
   holds: {},
   stops: {},
+  assets: {},
   items: {},
   places: {},
   item_keys: {},

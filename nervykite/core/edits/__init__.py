@@ -7,7 +7,10 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
+from .adding import AddLayer, AddPicture
+from .arranging import ArrangeLayers
 from .base import Edit
+from .framing import FrameByHand
 from .ground import (
     AddColour,
     AddGround,
@@ -22,21 +25,31 @@ from .ground import (
     SlipGround,
     SplitGround,
 )
+from .groups import Dissolve, MakeGroup
 from .holds import FRINGE, ChangeMatte, HoldFrame, SetPlate
 from .keys import PutAtRest, RemoveKey, SetKey, SetKeys, SetValue
 from .layers import ChangeLayer, DuplicateLayer, MakeSeparate, MoveLayer, RemoveLayer
-from .moments import AddMoment, ChangeMoment, RemoveMoment
+from .moments import AddMoment, ChangeMoment, NudgeMoment, RemoveMoment
+from .paste import Clip, PasteLayers, clip_of
 from .project import RenameProject, SetCanvas, SetLoop
+from .several import Several
+from .shelf import AddAsset, RemoveAsset, RenameAsset
 from .travel import CarryHolds, CarryTo, ChangeStop, PutCarried, SetTravel
+from .waiting import BringBack
 
 __all__ = [
     "FRINGE",
+    "AddAsset",
     "AddColour",
     "AddGround",
+    "AddLayer",
     "AddMoment",
+    "AddPicture",
     "AddPlate",
     "AddShot",
     "AddStandstill",
+    "ArrangeLayers",
+    "BringBack",
     "CarryHolds",
     "CarryTo",
     "ChangeGround",
@@ -45,20 +58,29 @@ __all__ = [
     "ChangeMoment",
     "ChangeStop",
     "ClientEdit",
+    "Clip",
+    "Dissolve",
     "DuplicateGround",
     "DuplicateLayer",
     "Edit",
     "ExchangeGround",
+    "FrameByHand",
     "HoldFrame",
+    "MakeGroup",
     "MakeSeparate",
     "MoveGround",
     "MoveLayer",
+    "NudgeMoment",
+    "OneEdit",
+    "PasteLayers",
     "PutAtRest",
     "PutCarried",
+    "RemoveAsset",
     "RemoveGround",
     "RemoveKey",
     "RemoveLayer",
     "RemoveMoment",
+    "RenameAsset",
     "RenameProject",
     "SetCanvas",
     "SetKey",
@@ -67,12 +89,14 @@ __all__ = [
     "SetPlate",
     "SetTravel",
     "SetValue",
+    "Several",
     "SlipGround",
     "SplitGround",
     "client_edit",
+    "clip_of",
 ]
 
-ClientEdit = Annotated[
+OneEdit = Annotated[
     RenameProject
     | SetCanvas
     | SetLoop
@@ -104,9 +128,23 @@ ClientEdit = Annotated[
     | SetKey
     | RemoveKey
     | SetKeys
-    | PutAtRest,
+    | PutAtRest
+    | AddLayer
+    | FrameByHand
+    | AddPicture
+    | ArrangeLayers
+    | MakeGroup
+    | Dissolve
+    | BringBack
+    | RenameAsset
+    | RemoveAsset,
     Field(discriminator="kind"),
 ]
-"""What a client may ask for. AddShot, PutCarried and CarryHolds are not among them: those are how long work ends."""
+"""What can be done by itself, or together with others of these."""
+
+Several.model_rebuild(_types_namespace={"OneEdit": OneEdit})
+ClientEdit = Annotated[OneEdit | Several, Field(discriminator="kind")]
+"""What a client may ask for: not AddShot, AddAsset, PutCarried, CarryHolds and NudgeMoment, which are how long work
+ends, nor PasteLayers, of which a client gives only what it copied, by an id."""
 
 client_edit: TypeAdapter[Edit] = TypeAdapter(ClientEdit)

@@ -1,10 +1,10 @@
 """What an edit is, and what edits share: finding things in a document, and putting changed ones back."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 from ..errors import Refusal
-from ..model import Document, Finish, GroundItem, Hold, Layer, Shot, Stop, Travel
+from ..model import Document, Finish, GroundItem, Hold, Layer, Shot, Source, Stop, Travel
 from ..model.base import Id, Model
 from ..model.finish import Target
 from ..timeline.clock import landing
@@ -42,11 +42,46 @@ def layer_of(document: Document, id_: str) -> Layer:
 
 
 def open_layer(document: Document, id_: str) -> Layer:
-    """A layer that may be changed, by its id. Raises Refusal if it is gone or locked."""
+    """A layer that may be changed, by its id. Raises Refusal if it is gone, or it or its group is locked."""
     layer = layer_of(document, id_)
-    if layer.locked:
-        raise Refusal(f"{layer.name} is locked. Unlock it first.")
+    for one in (layer, *groups_of(document, layer)):
+        if one.locked:
+            raise Refusal(f"{one.name} is locked. Unlock it first.")
     return layer
+
+
+def groups_of(document: Document, layer: Layer) -> list[Layer]:
+    """The groups that a layer belongs to, from the innermost out."""
+    found: list[Layer] = []
+    above = document.layer(layer.group) if layer.group else None
+    while above is not None and above not in found:
+        found.append(above)
+        above = document.layer(above.group) if above.group else None
+    return found
+
+
+def with_members(document: Document, ids: Iterable[str]) -> set[str]:
+    """Some layers' ids, and those of all that belongs to them, however deep."""
+    found = set(ids)
+    while more := {x.id for x in document.project.layers if x.group in found and x.id not in found}:
+        found |= more
+    return found
+
+
+def put_in_order(document: Document, layers: Sequence[Layer], group: str | None, at: int | None) -> list[Layer]:
+    """All layers once some of them, or new ones, lie in a group (None: in none) with so many of its layers below them.
+
+    at: None puts them above all.
+    """
+    moved = {x.id for x in layers}
+    rest = [x for x in document.project.layers if x.id not in moved]
+    beside = [n for n, x in enumerate(rest) if x.group == group]
+    put = [x if x.group == group else x.model_copy(update={"group": group}) for x in layers]
+    if at is None or at >= len(beside):
+        place = beside[-1] + 1 if beside else len(rest)
+    else:
+        place = beside[at]
+    return [*rest[:place], *put, *rest[place:]]
 
 
 def hold_of(document: Document, id_: str) -> Hold:
@@ -94,9 +129,14 @@ def with_hold(document: Document, hold: Hold) -> Document:
     return document.model_copy(update={"holds": {**document.holds, hold.id: hold}})
 
 
+def sources_of(document: Document) -> list[Source]:
+    """What is shown in ground and sky."""
+    return [*(g.source for g in document.project.ground), *(x.source for x in document.project.layers)]
+
+
 def without_unused_holds(document: Document) -> Document:
-    """The document without holds that no layer shows."""
-    used = {hold_shown(layer) for layer in document.project.layers}
+    """The document without holds that nothing in sky or ground needs."""
+    used = {hold for source in sources_of(document) for hold in source.needs}
     return document.model_copy(update={"holds": {k: v for k, v in document.holds.items() if k in used}})
 
 
@@ -138,6 +178,8 @@ def dressed(owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, 
 
     Raises Refusal if one of them cannot be put on it.
     """
+    if finishes and owner.source.gathers:
+        raise Refusal("Finishes go on single layers. Choose one within the group.")
     target: Target = "cutout" if isinstance(owner, Layer) else "ground"
     for finish in finishes:
         if target not in finish.look.on:
@@ -151,7 +193,9 @@ def suited(document: Document, id_: str) -> None:
     """Raises Refusal if a layer cannot lie as it is arranged."""
     layer = layer_of(document, id_)
     place = Timeline(document).place(layer)
-    wrong = None if place is None else layer.arrangement.unsuited(place)
+    if place is None:
+        return
+    wrong = layer.arrangement.unsuited(place)
     if wrong:
         raise Refusal(wrong)
 

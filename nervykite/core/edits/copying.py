@@ -1,8 +1,9 @@
 """Copies with ids of their own."""
 
+from collections.abc import Mapping
 from typing import TypeVar
 
-from ..model import Document, GroundItem, Hold, Layer, Tied
+from ..model import Document, GroundItem, Hold, Layer, Source, Tied
 from ..model.base import new_id
 
 Owner = TypeVar("Owner", Layer, GroundItem)
@@ -21,6 +22,12 @@ def renewed(owner: Owner) -> Owner:
     return owner.model_copy(update={"keys": keys, "finishes": finishes})
 
 
+def with_ids(source: Source, fresh: Mapping[str, str]) -> Source:
+    """A source that refers to others than it did, by their ids."""
+    settings = {k: fresh.get(v, v) if isinstance(v, str) else v for k, v in source.model_dump().items()}
+    return type(source).family.parse(settings)
+
+
 def hold_again(hold: Hold, **changes: object) -> Hold:
     """A hold with an id of its own, and so its pieces."""
     pieces = [p.model_copy(update={"id": new_id()}) for p in hold.matte.pieces]
@@ -34,22 +41,29 @@ def copied(document: Document, name: str) -> Document:
     moments = {k: [m.model_copy(update={"id": new_id()}) for m in s.moments] for k, s in document.shots.items()}
     shots = {k: s.model_copy(update={"moments": moments[k]}) for k, s in document.shots.items()}
     holds = {k: hold_again(h) for k, h in document.holds.items()}
-    fresh = {i.id: new_id() for i in project.ground} | {k: h.id for k, h in holds.items()}
+    assets = [a.model_copy(update={"id": new_id()}) for a in document.assets.values()]
+    fresh = {i.id: new_id() for i in project.ground} | {x.id: new_id() for x in project.layers}
+    fresh |= {k: h.id for k, h in holds.items()}
+    fresh |= {old: new.id for old, new in zip(document.assets, assets, strict=True)}
 
     def tied(tie: Tied | None) -> Tied | None:
         return tie and tie.model_copy(update={"item": tie.item and fresh[tie.item]})
 
-    ground = [renewed(i).model_copy(update={"id": fresh[i.id]}) for i in project.ground]
+    ground = [
+        renewed(i).model_copy(update={"id": fresh[i.id], "source": with_ids(i.source, fresh)}) for i in project.ground
+    ]
     layers = []
     for layer in project.layers:
-        settings = {k: fresh.get(v, v) if isinstance(v, str) else v for k, v in layer.source.model_dump().items()}
         changes = {
-            "id": new_id(),
-            "source": type(layer.source).family.parse(settings),
-            "over": fresh[layer.over],
+            "id": fresh[layer.id],
+            "source": with_ids(layer.source, fresh),
+            "over": layer.over and fresh[layer.over],
+            "group": layer.group and fresh[layer.group],
             "starts": tied(layer.starts),
             "ends": tied(layer.ends),
         }
         layers.append(renewed(layer).model_copy(update=changes))
     copy = project.model_copy(update={"id": new_id(), "name": name, "ground": ground, "layers": layers})
-    return Document(project=copy, shots=shots, holds={h.id: h for h in holds.values()})
+    return Document(
+        project=copy, shots=shots, holds={h.id: h for h in holds.values()}, assets={a.id: a for a in assets}
+    )

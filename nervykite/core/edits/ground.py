@@ -62,7 +62,7 @@ def _halved(rate: Fraction) -> Fraction:
     return rate
 
 
-def _put(document: Document, item: GroundItem, at: int | None) -> Document:
+def put(document: Document, item: GroundItem, at: int | None) -> Document:
     """The document with an item at a place of the ground, or at its end."""
     ground = list(document.project.ground)
     ground.insert(len(ground) if at is None else min(at, len(ground)), item)
@@ -83,7 +83,7 @@ class AddGround(Edit):
     def apply(self, document: Document) -> Document:
         shot = shot_of(document, self.shot)
         source = ShotSource(shot=shot.id, first=0, past=shot.frames)
-        return _put(document, GroundItem(id=self.item, source=source), self.at)
+        return put(document, GroundItem(id=self.item, source=source), self.at)
 
 
 class AddColour(Edit):
@@ -98,7 +98,7 @@ class AddColour(Edit):
         return "add a colour"
 
     def apply(self, document: Document) -> Document:
-        return _put(document, GroundItem(id=self.item, source=self.source), self.at)
+        return put(document, GroundItem(id=self.item, source=self.source), self.at)
 
 
 class ChangeGround(Edit):
@@ -208,7 +208,7 @@ class AddStandstill(Edit):
         if past < len(table):
             document = cut(document, item, past, self.rest)
         place = [g.id for g in document.project.ground].index(item.id) + 1
-        document = with_project(_put(document, standing, place), loop=None)
+        document = with_project(put(document, standing, place), loop=None)
         if not self.hold:
             return document
         held = HoldFrame(item=self.item, frame=frame, arrangement=Standstill(), layer=self.layer)
@@ -245,7 +245,7 @@ class DuplicateGround(Edit):
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)
         copy = renewed(item).model_copy(update={"id": self.copy_id})
-        return _put(document, copy, [g.id for g in document.project.ground].index(item.id) + 1)
+        return put(document, copy, [g.id for g in document.project.ground].index(item.id) + 1)
 
 
 class SlipGround(Edit):
@@ -280,7 +280,9 @@ class ExchangeGround(Edit):
             raise Refusal(f"{source.called(document)} is no take. Choose one that plays footage.")
         first = min(source.first, shot.frames - 1)
         past = max(first + 1, min(first + source.past - source.first, shot.frames))
-        changed = source.model_copy(update={"shot": shot.id, "first": first, "past": past, "part": None})
+        changed = source.model_copy(
+            update={"shot": shot.id, "first": first, "past": past, "part": None, "emptied": None}
+        )
         return with_project(with_item(document, item.id, source=changed), loop=None)
 
 
@@ -331,4 +333,4 @@ class AddPlate(Edit):
         shot = shot_of(document, hold.shot)
         past = hold.frame + max(1, round(self.frames * shot.rate / document.project.rate))
         source = PlateSource(shot=hold.shot, first=hold.frame, past=past, plate=hold.plate)
-        return _put(document, GroundItem(source=source), None)
+        return put(document, GroundItem(source=source), None)

@@ -5,21 +5,25 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Arrangement, Document, Finish, Layer, Source
+from ..model import Arrangement, Document, Finish, Framing, Layer, Source, Tied
 from ..model.base import FrameNumber, Id, Name, Number, new_id
 from ..model.blend import BlendMode
 from ..model.naming import free_name
-from ..timeline.ripple import tied_to
+from ..timeline.ripple import free_ties, tied_to
 from ..timeline.timeline import Timeline
 from .base import (
     Edit,
     dressed,
+    groups_of,
     hold_behind,
+    hold_shown,
     layer_of,
     open_layer,
+    put_in_order,
     suited,
     with_hold,
     with_layer,
+    with_members,
     with_project,
     without_unused_holds,
 )
@@ -30,7 +34,8 @@ class ChangeLayer(Edit):
     """Changes what is given of a layer; `clear` names the fields to set back.
 
     `until` is the project frame at which its free end comes to lie: the first one after a trail, the first one of a
-    layer that waits. It is kept as a tie.
+    layer that waits. What lies free has another end to choose, its first frame, `since`; `slide` moves it by so many
+    frames, as long as it is. All are kept as ties.
     """
 
     kind: Literal["change layer"] = "change layer"
@@ -38,13 +43,18 @@ class ChangeLayer(Edit):
     name: Name | None = None
     visible: bool | None = None
     locked: bool | None = None
+    solo: bool | None = None
+    tag: Annotated[Name, Field(max_length=24)] | None = None
     blend: BlendMode | None = None
     arrangement: Arrangement | None = None
+    since: FrameNumber | None = None
     until: FrameNumber | None = None
+    slide: Annotated[int, Field(ge=-1_000_000, le=1_000_000)] | None = None
+    framing: Framing | None = None
     anchor: tuple[Number, Number] | None = None
     finishes: Annotated[list[Finish], Field(max_length=40)] | None = None
     source: Source | None = None
-    clear: list[Literal["until", "anchor"]] = []
+    clear: list[Literal["until", "anchor", "tag", "framing"]] = []
 
     def title(self, document: Document) -> str:
         layer = layer_of(document, self.layer)
@@ -55,6 +65,14 @@ class ChangeLayer(Edit):
             return f"{'show' if self.visible else 'hide'} {name}"
         if self.locked is not None:
             return f"{'lock' if self.locked else 'unlock'} {name}"
+        if self.solo is not None:
+            return f"look at {name} alone" if self.solo else f"look at more than {name}"
+        if self.tag is not None or "tag" in self.clear:
+            return f"tag {name} {self.tag}" if self.tag else f"take the tag off {name}"
+        if self.framing is not None or "framing" in self.clear:
+            return f"frame {name}"
+        if self.slide is not None:
+            return f"slide {name}"
         if self.blend is not None:
             return f"blend {name} by {self.blend}"
         if self.finishes is not None:
@@ -67,11 +85,10 @@ class ChangeLayer(Edit):
 
     def apply(self, document: Document) -> Document:
         layer = layer_of(document, self.layer)
-        if layer.locked and self.locked is None and self.visible is None:
+        if self.locked is None and self.visible is None and self.solo is None:
             open_layer(document, layer.id)
-        given: dict[str, Any] = {
-            n: v for n in ("name", "visible", "locked", "blend", "anchor") if (v := getattr(self, n)) is not None
-        }
+        names = ("name", "visible", "locked", "solo", "tag", "blend", "anchor", "framing")
+        given: dict[str, Any] = {n: v for n in names if (v := getattr(self, n)) is not None}
         if self.source is not None:
             if "sky" not in self.source.on:
                 raise Refusal(f"{self.source.title} cannot fly. Put it into the ground.")
@@ -81,15 +98,58 @@ class ChangeLayer(Edit):
         if self.arrangement is not None and self.arrangement != layer.arrangement:
             source = given.get("source", layer.source)
             given["source"] = source.moving(document) if self.arrangement.travels else source.standing(document)
-            given |= {"arrangement": self.arrangement, "starts": None, "ends": None}
+            given |= {"arrangement": self.arrangement, **_ends(document, layer, self.arrangement)}
         if "until" in self.clear:
             given |= {"starts": None, "ends": None}
-        if "anchor" in self.clear:
-            given["anchor"] = None
+        given |= {name: None for name in ("anchor", "tag", "framing") if name in self.clear}
         document = with_layer(document, layer.id, **given)
         if "arrangement" in given:
             suited(document, layer.id)
-        return document if self.until is None else _ending(document, layer_of(document, layer.id), self.until)
+        layer = layer_of(document, layer.id)
+        if self.slide is not None and layer.source.gathers:
+            document = _with_its_members(document, layer, self.slide)
+            if layer.starts is None and layer.ends is None:
+                return document
+        if self.since is not None or self.slide is not None:
+            document = _lying(document, layer, self.since, self.until, self.slide or 0)
+        elif self.until is not None:
+            document = _ending(document, layer, self.until)
+        return document
+
+
+def _ends(document: Document, layer: Layer, arrangement: Arrangement) -> dict[str, Tied | None]:
+    """The free ends of a layer that comes to be arranged so: what lies free lies where it lay."""
+    timeline = Timeline(document)
+    place, span = timeline.place(layer), timeline.span(layer)
+    if len(arrangement.free) < 2 or place is None or span is None:
+        return {"starts": None, "ends": None}
+    return dict(free_ties(place, span.start, span.end))
+
+
+def _with_its_members(document: Document, group: Layer, slide: int) -> Document:
+    """The document with what lies free in a group slid in time by so many frames."""
+    for member in [x for x in document.project.layers if x.group == group.id]:
+        if len(member.arrangement.free) > 1:
+            document = ChangeLayer(layer=member.id, slide=slide).apply(document)
+    return document
+
+
+def _lying(document: Document, layer: Layer, since: int | None, until: int | None, slide: int) -> Document:
+    """The document with a layer that lies free begun and ended at project frames. Raises Refusal."""
+    timeline = Timeline(document)
+    place, span = timeline.place(layer), timeline.span(layer)
+    if place is None or span is None:
+        raise Refusal(f"{layer.name} has no place in the piece. Put footage into the ground first.")
+    if len(layer.arrangement.free) < 2:
+        raise Refusal(f"{layer.name} goes by its moment. Make it lie free to move it in time.")
+    if slide:  # as far as the piece goes
+        slide = max(-span.start, min(slide, place.piece - span.end))
+    start = (span.start if since is None else since) + slide
+    end = (span.end if until is None else until) + slide
+    wrong = layer.arrangement.refuses(start, end, place)
+    if wrong:
+        raise Refusal(wrong)
+    return with_layer(document, layer.id, **free_ties(place, start, end))
 
 
 def _ending(document: Document, layer: Layer, frame: int) -> Document:
@@ -101,6 +161,8 @@ def _ending(document: Document, layer: Layer, frame: int) -> Document:
     if not layer.arrangement.free:
         raise Refusal(f"{layer.name} lasts as long as its footage does: it has no end to drag.")
     end = layer.arrangement.free[-1]
+    if len(layer.arrangement.free) > 1:
+        return _lying(document, layer, None, frame, 0)
     start, past = (frame, span.end) if end == "start" else (span.start, frame)
     wrong = layer.arrangement.refuses(start, past, place)
     if wrong:
@@ -108,25 +170,51 @@ def _ending(document: Document, layer: Layer, frame: int) -> Document:
     return with_layer(document, layer.id, **{f"{end}s": tied_to(place, frame)})
 
 
+Layers = Annotated[list[Id], Field(min_length=1, max_length=2000)]
+
+
 class MoveLayer(Edit):
-    """Puts a layer at another height: 0 is the farthest."""
+    """Puts layers at another height: so many layers of the group (None: of those in no group) lie below them then."""
 
     kind: Literal["move layer"] = "move layer"
-    layer: Id
+    layers: Layers
     to: Annotated[int, Field(ge=0, le=100_000)]
+    group: Id | None = None
 
     def title(self, document: Document) -> str:
-        return f"reorder {layer_of(document, self.layer).name}"
+        name, group = names_of(document, self.layers), self.group
+        inside = any(layer_of(document, x).group != group for x in self.layers)
+        if not inside:
+            return f"reorder {name}"
+        return f"put {name} into {layer_of(document, group).name}" if group else f"take {name} out of its group"
 
     def apply(self, document: Document) -> Document:
-        layer = layer_of(document, self.layer)
-        rest = [x for x in document.project.layers if x.id != layer.id]
-        rest.insert(min(self.to, len(rest)), layer)
-        return with_project(document, layers=rest)
+        layers = chosen_in_order(document, self.layers)
+        if self.group is not None:
+            group = open_layer(document, self.group)
+            if not group.source.gathers:
+                raise Refusal(f"{group.name} is no group. Choose one, or make one of several layers.")
+            if group.id in with_members(document, self.layers):
+                raise Refusal(f"{group.name} cannot be put into itself.")
+        return with_project(document, layers=put_in_order(document, layers, self.group, self.to))
+
+
+def chosen_in_order(document: Document, ids: list[str]) -> list[Layer]:
+    """Layers that may be changed, from the farthest to the nearest, without those whose group is among them."""
+    chosen = {open_layer(document, x).id for x in ids}
+    return [
+        x for x in document.project.layers if x.id in chosen and not any(g.id in chosen for g in groups_of(document, x))
+    ]
+
+
+def names_of(document: Document, ids: list[str]) -> str:
+    """What undo calls some layers."""
+    first = layer_of(document, ids[0]).name
+    return first if len(ids) == 1 else f"{first} and {len(ids) - 1} more"
 
 
 class RemoveLayer(Edit):
-    """Removes a layer; its hold goes when nothing else uses it."""
+    """Removes a layer, and what belongs to it; its hold goes when nothing else uses it."""
 
     kind: Literal["remove layer"] = "remove layer"
     layer: Id
@@ -135,13 +223,13 @@ class RemoveLayer(Edit):
         return f"remove {layer_of(document, self.layer).name}"
 
     def apply(self, document: Document) -> Document:
-        layer = open_layer(document, self.layer)
-        layers = [x for x in document.project.layers if x.id != layer.id]
+        gone = with_members(document, [open_layer(document, self.layer).id])
+        layers = [x for x in document.project.layers if x.id not in gone]
         return without_unused_holds(with_project(document, layers=layers))
 
 
 class DuplicateLayer(Edit):
-    """Adds a copy right above a layer, sharing its hold or with a hold of its own."""
+    """Adds a copy right above a layer, and of what belongs to it, sharing its hold or with a hold of its own."""
 
     kind: Literal["duplicate layer"] = "duplicate layer"
     layer: Id
@@ -153,12 +241,28 @@ class DuplicateLayer(Edit):
 
     def apply(self, document: Document) -> Document:
         layer = layer_of(document, self.layer)
-        name = free_name(layer.name, {x.name for x in document.project.layers})
-        copy = renewed(layer).model_copy(update={"id": self.copy_id, "name": name, "locked": False})
+        members = with_members(document, [layer.id])
+        fresh = {id_: new_id() for id_ in sorted(members)} | {layer.id: self.copy_id}
+        taken = {x.name for x in document.project.layers}
+        copies = []
+        for one in (x for x in document.project.layers if x.id in members):
+            name = free_name(one.name, taken)
+            taken.add(name)
+            changes = {
+                "id": fresh[one.id],
+                "name": name,
+                "locked": False,
+                "group": fresh.get(one.group or "", one.group),
+            }
+            copies.append(renewed(one).model_copy(update=changes))
         layers = list(document.project.layers)
-        layers.insert(layers.index(layer) + 1, copy)
-        document = with_project(document, layers=layers)
-        return MakeSeparate(layer=copy.id).apply(document) if self.separate else document
+        at = max(n for n, x in enumerate(layers) if x.id in members) + 1
+        document = with_project(document, layers=[*layers[:at], *copies, *layers[at:]])
+        if self.separate:
+            for copy in copies:
+                if hold_shown(copy) is not None:
+                    document = MakeSeparate(layer=copy.id).apply(document)
+        return document
 
 
 class MakeSeparate(Edit):

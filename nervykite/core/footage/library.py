@@ -11,47 +11,18 @@ import numpy as np
 from ..errors import Refusal
 from ..kept import Kept
 from ..model import Framing, Shot
-from .framing import fit_matrix
+from .framing import fit_matrix, scale_of
+from .place import place
 from .planes import Planes, colour_planes, from_rgb
 from .proxy import Proxy, proxy_size
 from .reader import Reader
 
 
-def place(plane: np.ndarray, matrix: np.ndarray, box: tuple[int, int, int, int], empty: int | None) -> np.ndarray:
-    """One plane under a scaling matrix, in a box (left, top, right, bottom) of where that leads.
-
-    `empty` fills what the plane leaves free; None says that it covers all, and its edge is carried on.
-
-    Shrinking takes the mean over the covered area, so that nothing flickers; enlarging is bilinear.
-    """
-    size = box[2] - box[0], box[3] - box[1]
-    scale, dx, dy = matrix[0, 0], matrix[0, 2] - box[0], matrix[1, 2] - box[1]
-    h, w = plane.shape[:2]
-    if scale == 1 and dx == 0 and dy == 0 and (w, h) == size:
-        return plane
-    if scale < 1:
-        # First to the nearest whole size by area, then the small rest bilinearly.
-        smaller = max(1, round(w * scale)), max(1, round(h * scale))
-        plane = cv2.resize(plane, smaller, interpolation=cv2.INTER_AREA)
-        rest = np.array([[w * scale / smaller[0], 0, dx], [0, h * scale / smaller[1], dy]])
-    else:
-        rest = np.array([[scale, 0, dx], [0, scale, dy]])
-    whole = np.allclose(rest[:, :2], np.eye(2)) and np.allclose(rest[:, 2], np.round(rest[:, 2]), atol=1e-6)
-    if whole and (plane.shape[1], plane.shape[0]) == size and not rest[:, 2].any():
-        return plane
-    # OpenCV counts from pixel centres, this program from corners.
-    rest[:, 2] += 0.5 * (np.diag(rest[:, :2]) - 1)
-    way = cv2.INTER_NEAREST if whole else cv2.INTER_LINEAR
-    if empty is None:
-        return cv2.warpAffine(plane, rest, size, flags=way, borderMode=cv2.BORDER_REPLICATE)
-    return cv2.warpAffine(plane, rest, size, flags=way, borderMode=cv2.BORDER_CONSTANT, borderValue=empty)
-
-
 def fitted(planes: Planes, size: tuple[int, int], framing: Framing, background: str = "#000000") -> Planes:
     """A picture framed on a canvas of even size (w, h); what it leaves free shows the background."""
-    if planes.size == size:
-        return planes
     matrix = fit_matrix(planes.size, size, framing)
+    if planes.size == size and np.array_equal(matrix, np.eye(3)):
+        return planes
     return _placed(planes, matrix, (0, 0, *size), None if framing.mode == "fill" else background)
 
 
@@ -121,7 +92,7 @@ class Library:
 
     def sharp_enough(self, shot: Shot, frame: int, size: tuple[int, int], framing: Framing, draft: bool) -> Planes:
         """A source frame, unplaced, for a canvas of the given size: the proxy's for a draft if that will do."""
-        scale = fit_matrix((shot.width, shot.height), size, framing)[0, 0]
+        scale = scale_of(fit_matrix((shot.width, shot.height), size, framing))
         if draft and scale <= proxy_scale(shot) * 1.001:
             return self.proxy(shot).planes(frame)
         return self.exact(shot, frame)
@@ -129,6 +100,10 @@ class Library:
     def alpha(self, file: str) -> np.ndarray:
         """A stored alpha: uint8 (h, w). Raises Refusal if its file is gone."""
         return self._stored(file, cv2.IMREAD_GRAYSCALE)
+
+    def drawing(self, file: str) -> np.ndarray:
+        """A stored picture with alpha: uint8 R'G'B'A, straight (h, w, 4). Raises Refusal if its file is gone."""
+        return self._stored(file, cv2.IMREAD_UNCHANGED)
 
     def plate(self, file: str) -> np.ndarray:
         """A stored plate: uint8 RGB (h, w, 3). Raises Refusal if its file is gone."""
@@ -141,8 +116,11 @@ class Library:
         path = self._path_of(file)
         picture = cv2.imdecode(np.fromfile(path, np.uint8), kind) if path.is_file() else None
         if picture is None:
-            raise Refusal("A stored matte or plate is missing from the data folder. Undo, or draw it again.")
-        return picture if picture.ndim == 2 else np.ascontiguousarray(picture[..., ::-1])
+            raise Refusal("A stored picture is missing from the data folder. Undo, or make it again.")
+        if picture.ndim == 2:
+            return picture
+        order = [2, 1, 0, 3][: picture.shape[2]]
+        return np.ascontiguousarray(picture[..., order])
 
     def plate_planes(self, file: str) -> Planes:
         """A stored plate as planes, at its own size."""

@@ -59,6 +59,22 @@ class Drawn(NamedTuple):
     placed: Figure
 
 
+class Posed(NamedTuple):
+    """A figure's pose as a network sees it.
+
+    joints: the places of 33 points of the body in the picture, (33, 2), in the order of BlazePose; shown: how likely
+    each is in sight, (33,), 0…1; placed: the figure as the network places it; logits: its silhouette in the square that
+    was looked at, (256, 256); crop: that square, uint8; onto: from the square's pixels to the picture's, 2×3.
+    """
+
+    joints: np.ndarray
+    shown: np.ndarray
+    placed: Figure
+    logits: np.ndarray
+    crop: np.ndarray
+    onto: np.ndarray
+
+
 def _anchors() -> np.ndarray:
     """The middles of the detector's cells, 0…1: (2254, 2)."""
     cells = []
@@ -117,20 +133,27 @@ def silhouette(picture: np.ndarray, figure: Figure, careful: bool = False) -> Dr
     everywhere, and where they are wrong they differ.
     """
     h, w = picture.shape[:2]
+    seen = posed(picture, figure)
+    logits = seen.logits
+    if careful:
+        other = network(CAREFUL)(seen.crop / 255)[2][..., 0]
+        logits = (1 - SECOND) * logits.clip(-SURE, SURE) + SECOND * other.clip(-SURE, SURE)
+    alpha = cv2.warpAffine(likely(logits).astype(np.float32), seen.onto, (w, h), flags=cv2.INTER_LINEAR)
+    rim = np.minimum(np.linspace(0, 12, CROP), np.linspace(12, 0, CROP)).clip(0, 1)
+    inside = cv2.warpAffine(np.outer(rim, rim).astype(np.float32), seen.onto, (w, h), flags=cv2.INTER_LINEAR)
+    return Drawn(alpha, inside, seen.placed)
+
+
+def posed(picture: np.ndarray, figure: Figure) -> Posed:
+    """A figure's pose in a picture uint8 RGB (h, w, 3). Raises Refusal."""
     onto = _upright(figure)
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     crop = cv2.warpAffine(picture, onto, (CROP, CROP), flags=flags)
     points, flag, drawn = network(SILHOUETTE)(crop / 255)
-    logits = drawn[..., 0]
-    if careful:
-        other = network(CAREFUL)(crop / 255)[2][..., 0]
-        logits = (1 - SECOND) * logits.clip(-SURE, SURE) + SECOND * other.clip(-SURE, SURE)
-    places = points.reshape(39, 5)[33:35, :2] @ onto[:, :2].T + onto[:, 2]
-    alpha = cv2.warpAffine(likely(logits).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
-    rim = np.minimum(np.linspace(0, 12, CROP), np.linspace(12, 0, CROP)).clip(0, 1)
-    inside = cv2.warpAffine(np.outer(rim, rim).astype(np.float32), onto, (w, h), flags=cv2.INTER_LINEAR)
-    sure = float(flag.ravel()[0])
-    return Drawn(alpha, inside, Figure(places[0], places[1], sure))
+    points = points.reshape(39, 5)
+    places = points[:, :2] @ onto[:, :2].T + onto[:, 2]
+    placed = Figure(places[33], places[34], float(flag.ravel()[0]))
+    return Posed(places[:33], likely(points[:33, 3]), placed, drawn[..., 0], crop, onto)
 
 
 def convincing(figure: Figure, placed: Figure) -> bool:

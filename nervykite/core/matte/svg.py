@@ -1,7 +1,6 @@
 """Mattes as SVG: the area that a document fills, its paths as pieces, and pieces as a document."""
 
 import io
-import re
 import xml.etree.ElementTree as tree
 from typing import get_args
 
@@ -10,15 +9,14 @@ from svgelements import SVG, Close, CubicBezier, Line, Move, Path, QuadraticBezi
 
 from .. import model
 from ..errors import Refusal
+from ..footage.svg import parsed
 from ..model.matte import Combine
 from .coverage import coverage_of
 from .outline import MOST_NODES, Report, nobody
 from .path import svg_path
 
-HREF = "{http://www.w3.org/1999/xlink}href"
-NUMBER = re.compile(r"[-+]?[\d.]+")
-MOST_ELEMENTS, MOST_DEEP, MOST_NUMBERS, MOST_PIECES = 5000, 60, 200_000, 400
-"""How many elements, one within another, numbers in paths, and pieces are read at most."""
+MOST_PIECES = 400
+"""How many pieces are read at most."""
 FARTHEST = 1e5
 """How far away a point may lie, in pixels."""
 
@@ -47,13 +45,7 @@ def area(text: str, height: int, width: int, report: Report = nobody) -> np.ndar
 
 
 def _shapes(text: str, report: Report) -> list[Path]:
-    if "<!ENTITY" in text:
-        raise Refusal("The SVG document has entities of its own, which are not read. Save it as plain SVG.")
-    try:
-        root = tree.fromstring(text)
-    except (tree.ParseError, ValueError, RecursionError) as error:
-        raise Refusal(f"This is not an SVG document with paths that can be read: {error}.") from error
-    _bounded(root)
+    root = parsed(text)
     for name in ("viewBox", "width", "height"):
         root.attrib.pop(name, None)
     report(0.1)
@@ -67,31 +59,6 @@ def _shapes(text: str, report: Report) -> list[Path]:
     if not all(np.isfinite(box).all() and np.abs(box).max() <= FARTHEST for box in boxes):
         raise Refusal(f"The SVG document has points {FARTHEST:,.0f} pixels away and more. Its units have to be pixels.")
     return found
-
-
-def _bounded(root: tree.Element) -> None:
-    """Raises Refusal if a document is larger than is read, with all its `use` elements followed."""
-    named = {e.get("id"): e for e in root.iter() if e.get("id")}
-    weights: dict[int, int] = {}
-
-    def weigh(element: tree.Element, depth: int) -> int:
-        if depth > MOST_DEEP:
-            raise Refusal(
-                f"The SVG document is nested more than {MOST_DEEP} deep, or uses itself. Save it as plain paths."
-            )
-        if id(element) not in weights:
-            weight = 1 + sum(weigh(child, depth + 1) for child in element)
-            if element.tag.rpartition("}")[2] == "use":
-                target = named.get((element.get("href") or element.get(HREF) or "").removeprefix("#"))
-                weight += weigh(target, depth + 1) if target is not None else 0
-            weights[id(element)] = weight
-        return weights[id(element)]
-
-    if weigh(root, 0) > MOST_ELEMENTS:
-        raise Refusal(f"The SVG document has more than {MOST_ELEMENTS} elements. Keep only the paths of the matte.")
-    numbers = sum(len(NUMBER.findall(e.get("d") or e.get("points") or "")) for e in root.iter())
-    if numbers > MOST_NUMBERS:
-        raise Refusal(f"The paths of the SVG document have more than {MOST_NUMBERS} numbers. Draw them more simply.")
 
 
 def pieces(text: str, report: Report = nobody) -> list[model.Shape]:

@@ -5,7 +5,7 @@ degrees clockwise on screen.
 """
 
 from .arrangement import Arrangement
-from .document import Document, Hold, Shot
+from .document import Asset, Document, Hold, Shot
 from .finish import FinishKind
 from .keys import Easing, Key
 from .layers import Finish, Layer, Pose
@@ -15,7 +15,7 @@ from .source import Framing, Source
 from .ties import Tie, Tied
 
 __all__ = [
-    "Arrangement", "Document", "Easing", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key",
-    "Layer", "Mark", "Matte", "Node", "Piece", "Pose", "Project", "Raster", "Shape", "Shot", "Source", "Stop", "Tie",
-    "Tied", "Travel",
+    "Arrangement", "Asset", "Document", "Easing", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold",
+    "Key", "Layer", "Mark", "Matte", "Node", "Piece", "Pose", "Project", "Raster", "Shape", "Shot", "Source", "Stop",
+    "Tie", "Tied", "Travel",
 ]  # fmt: skip

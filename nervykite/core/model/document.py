@@ -1,7 +1,7 @@
 """Shots, holds, and the document that an evaluation reads: a project with everything it refers to."""
 
 from collections.abc import Sequence
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -20,11 +20,12 @@ def take_of(frame: int, frames: int, cuts: Sequence[int]) -> range:
 
 
 class Moment(Model):
-    """A flagged frame of a shot."""
+    """A flagged frame of a shot; its tag is a colour by which a person tells it from others."""
 
     id: Id = Field(default_factory=new_id)
     frame: FrameNumber
     name: Name = "Moment"
+    tag: Annotated[Name, Field(max_length=24)] | None = None
 
 
 class Shot(Model):
@@ -64,6 +65,21 @@ class Shot(Model):
         return take_of(frame, self.frames, self.cuts)
 
 
+class Asset(Model):
+    """What a project has on its shelf besides shots: a picture, or a sound, by the hash of its file.
+
+    A picture has a width and a height in pixels, a sound so many seconds.
+    """
+
+    id: Id = Field(default_factory=new_id)
+    kind: Literal["picture", "sound"]
+    name: Name
+    file: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+    width: Annotated[int, Field(ge=0, le=32768)] = 0
+    height: Annotated[int, Field(ge=0, le=32768)] = 0
+    seconds: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+
+
 class Hold(Model):
     """The still taken at a moment: a source frame of a shot, with its matte.
 
@@ -93,6 +109,7 @@ class Document(Model):
     project: Project
     shots: dict[str, Shot] = {}
     holds: dict[str, Hold] = {}
+    assets: dict[str, Asset] = {}
 
     def layer(self, id_: str) -> Layer | None:
         """The layer with this id, or None."""

@@ -9,7 +9,7 @@ from .base import Id, Model, Name, Number, new_id
 from .blend import BlendMode
 from .finish import FinishKind
 from .keys import Key
-from .source import Source
+from .source import Framing, Source
 from .ties import Tied
 
 
@@ -51,21 +51,27 @@ class Pose(Model):
 class Layer(Model):
     """Something that flies: what it shows (`source`), how it lies in time, where it is.
 
-    `over` is the ground item whose footage shows its moment. `starts` and `ends` are the free ends of its span, where
-    the arrangement has any (None: the piece's own). `anchor` is in the source's own pixels (None: the middle of what
-    there is to see).
+    `over` is the ground item whose footage shows its moment (None: it hangs over none). `starts` and `ends` are the
+    free ends of its span, where the arrangement has any (None: the piece's own). `framing` is how it rests on the
+    canvas (None: as what it hangs over). `anchor` is in the source's own pixels (None: the middle of what there is to
+    see). `group` is the group that it belongs to, `tag` a word that somebody marked it with; while some layers are
+    `solo`, no others are seen.
     """
 
     id: Id = Field(default_factory=new_id)
     name: Name
     source: Source
-    over: Id
+    over: Id | None = None
+    group: Id | None = None
     arrangement: Arrangement
     starts: Tied | None = None
     ends: Tied | None = None
+    framing: Framing | None = None
     anchor: tuple[Number, Number] | None = None
     visible: bool = True
     locked: bool = False
+    solo: bool = False
+    tag: Annotated[Name, Field(max_length=24)] | None = None
     blend: BlendMode = "normal"
     pose: Pose = Pose()
     keys: list[Key] = []

@@ -2,7 +2,9 @@
 
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+
+from pydantic import Field
 
 from ..errors import Refusal
 from .base import Model
@@ -34,21 +36,33 @@ class Heard:
 
 
 class Framing(Model):
-    """How a source lies on the canvas at rest: it *fills* it and is cut off, or *fits* in whole."""
+    """How a source lies on the canvas at rest: it *fills* it and is cut off, it *fits* in whole, or as by *hand*.
 
-    mode: Literal["fill", "fit"] = "fill"
+    By hand its middle lies `across` and `down` from the canvas's, in canvas widths and heights; it is `scale` times as
+    large as where it fills, and turned by so many degrees clockwise. However it lies, it can be `mirrored`, left to
+    right.
+    """
+
+    mode: Literal["fill", "fit", "hand"] = "fill"
+    across: Annotated[float, Field(ge=-10, le=10)] = 0.0
+    down: Annotated[float, Field(ge=-10, le=10)] = 0.0
+    scale: Annotated[float, Field(ge=0.01, le=50)] = 1.0
+    turn: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
+    mirrored: bool = False
 
 
 class Source(Kind):
     """A picture over time, for a layer or a ground item alike. It has frames of its own, counted from 0.
 
-    `on` says where it may be put; `still` whether its pixels are the same at all of its frames; `stands` that time
-    stands in the ground as long as it lasts, which closes without a seam when it is taken out. Everything asked with a
-    document is pure: no file is read. Only the `Picture` it hands out can make pixels.
+    `on` says where it may be put; `gathers` that it shows the layers that belong to its layer; `still` whether its
+    pixels are the same at all of its frames; `stands` that time stands in the ground as long as it lasts, which closes
+    without a seam when it is taken out. Everything asked with a document is pure: no file is read. Only the `Picture`
+    it hands out can make pixels.
     """
 
     family: ClassVar[Family[Any]] = Family("source", "nervykite.core.sources")
     on: ClassVar[tuple[On, ...]] = ()
+    gathers: ClassVar[bool] = False
     still: ClassVar[bool] = True
     stands: ClassVar[bool] = False
 
@@ -86,7 +100,17 @@ class Source(Kind):
 
     @property
     def stored(self) -> tuple[str, ...]:
-        """The hashes of the stored pictures that it shows."""
+        """The hashes of the stored plates that it shows."""
+        return ()
+
+    @property
+    def drawn(self) -> tuple[str, ...]:
+        """The hashes of the stored pictures with alpha that it shows."""
+        return ()
+
+    @property
+    def needs(self) -> tuple[str, ...]:
+        """The holds without which it is not what it is."""
         return ()
 
     def unchanged(self, before: "Document", now: "Document") -> bool:
@@ -160,8 +184,12 @@ class Source(Kind):
         """The frames, half-open, of that shot through which it moves along; None if it stands."""
         return None
 
-    def shows(self, document: "Document", shown: "Shown | None") -> int:
-        """Which of its own frames is seen while the ground shows that."""
+    def lies(self, document: "Document") -> Framing | None:
+        """How it rests on the canvas when it is first put there; None: as the footage does that it hangs over."""
+        return None
+
+    def shows(self, document: "Document", shown: "Shown | None", since: float = 0.0) -> int:
+        """Which of its own frames is seen while the ground shows that, so many project frames after it came."""
         return 0
 
     def behind(self, document: "Document", frame: int) -> "Picture | None":

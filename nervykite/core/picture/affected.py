@@ -21,6 +21,8 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
         return []
     if any(getattr(old.project, n) != getattr(new.project, n) for n in ("width", "height", "rate", "background")):
         return merged([(0, max(before.length, after.length))])
+    if {x.id for x in old.project.layers if x.solo} != {x.id for x in new.project.layers if x.solo}:
+        return merged([(0, max(before.length, after.length))])
     ranges = list(_ground(before, after))
     dressed = {g.id: g for g in old.project.ground}
     same_item = {g.id for g in new.project.ground if dressed.get(g.id) is g}
@@ -32,7 +34,7 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
         same = (
             was is layer
             and spans[0] == spans[1]
-            and layer.over in same_item
+            and (layer.over is None or layer.over in same_item)
             and layer.id not in moved
             and layer.source.unchanged(old, new)
         )

@@ -5,48 +5,53 @@ the pixels that the sprite covers are converted, and they alone change.
 """
 
 import math
+from collections.abc import Callable
 from concurrent.futures import Executor
+from functools import partial
 
 import numpy as np
 from numba import njit
 
 from ..footage.planes import Planes
 from ..model.blend import MODES, BlendMode
-from .draw import MARGIN, Placed, settled
+from .draw import FULL, MARGIN, Placed, settled
+
+# Whole numbers in a formula would make it one of doubles.
+ZERO, HALF, ONE, TWO, FOUR, TWELVE, SIXTEEN = (np.float32(n) for n in (0, 0.5, 1, 2, 4, 12, 16))
 
 
 @njit(cache=True, nogil=True, inline="always")
 def _separable(mode, b, s):
-    """B(Cb, Cs) of one channel, by the mode's place in MODES."""
+    """B(Cb, Cs) of one channel, float32, by the mode's place in MODES."""
     if mode == 1:
         return b * s
     if mode == 2:
         return min(b, s)
     if mode == 3:  # color-burn
-        if b >= 1:
-            return np.float32(1)
-        return np.float32(0) if s <= 0 else 1 - min(np.float32(1), (1 - b) / s)
+        if b >= ONE:
+            return ONE
+        return ZERO if s <= ZERO else ONE - min(ONE, (ONE - b) / s)
     if mode == 4:
         return b + s - b * s
     if mode == 5:
         return max(b, s)
     if mode == 6:  # color-dodge
-        if b <= 0:
-            return np.float32(0)
-        return np.float32(1) if s >= 1 else min(np.float32(1), b / (1 - s))
+        if b <= ZERO:
+            return ZERO
+        return ONE if s >= ONE else min(ONE, b / (ONE - s))
     if mode == 8:  # overlay: hard-light the other way round
-        return 2 * s * b if b <= 0.5 else s + (2 * b - 1) - s * (2 * b - 1)
+        return TWO * s * b if b <= HALF else s + (TWO * b - ONE) - s * (TWO * b - ONE)
     if mode == 9:  # soft-light
-        if s <= 0.5:
-            return b - (1 - 2 * s) * b * (1 - b)
-        d = ((16 * b - 12) * b + 4) * b if b <= 0.25 else math.sqrt(b)
-        return np.float32(b + (2 * s - 1) * (d - b))
+        if s <= HALF:
+            return b - (ONE - TWO * s) * b * (ONE - b)
+        d = ((SIXTEEN * b - TWELVE) * b + FOUR) * b if b <= HALF * HALF else np.sqrt(b)
+        return b + (TWO * s - ONE) * (d - b)
     if mode == 10:  # hard-light
-        return 2 * b * s if s <= 0.5 else b + (2 * s - 1) - b * (2 * s - 1)
+        return TWO * b * s if s <= HALF else b + (TWO * s - ONE) - b * (TWO * s - ONE)
     if mode == 11:
         return abs(b - s)
     if mode == 12:
-        return b + s - 2 * b * s
+        return b + s - TWO * b * s
     return s
 
 
@@ -110,19 +115,8 @@ def _halves(packed):
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _sample(packed, height, width, x, y, black, whole):
-    """Bilinear: alpha·(colour − black) and alpha of a packed plane at a place; nothing beside it.
-
-    whole says that all places are pixels themselves, so that one of them is read instead of four.
-    """
-    if whole:
-        if not (-0.5 <= x < width - 0.5 and -0.5 <= y < height - 0.5):
-            return np.float32(0), np.float32(0)
-        here = packed[int(y + 0.5) * width + int(x + 0.5)]
-        if here == 0:
-            return np.float32(0), np.float32(0)
-        light, shade = _halves(here)
-        return light * np.float32(1 / 256) - black, shade * np.float32(1 / 256)
+def _sample(packed, height, width, x, y, black):
+    """Bilinear: alpha·(colour − black) and alpha of a packed plane at a place; nothing beside it."""
     if not (MARGIN <= x <= width - 1 - MARGIN and MARGIN <= y <= height - 1 - MARGIN):
         return np.float32(0), np.float32(0)
     k = int(y) * width + int(x)
@@ -138,11 +132,11 @@ def _sample(packed, height, width, x, y, black, whole):
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _blend(mode, y, u, v, luma, lh, lw, cb, cr, ch, cw, m, half, flat, whole, opacity, light, first, past, left, right):
+def _blend(mode, y, u, v, luma, lh, lw, cb, cr, ch, cw, m, half, flat, opacity, light, first, past, left, right):
     """Blends rows first…past of the chroma planes, columns left…right, and the luma that goes with them.
 
-    m and half (3×3) take target pixels to the sprite's luma and chroma; flat says that they need no division, whole
-    that pixels meet pixels, light that colours count from black.
+    m and half (3×3) take target pixels to the sprite's luma and chroma; flat says that they need no division, light
+    that colours count from black.
     """
     y_black = np.float32(16) if light else np.float32(0)
     c_black = np.float32(128) if light else np.float32(0)
@@ -165,7 +159,7 @@ def _blend(mode, y, u, v, luma, lh, lw, cb, cr, ch, cw, m, half, flat, whole, op
                         continue
                     sx, sy = sx / depth, sy / depth
                 sx, sy = sx - 0.5, sy - 0.5
-                lumas[k], alphas[k] = _sample(luma, lh, lw, sx, sy, y_black, whole)
+                lumas[k], alphas[k] = _sample(luma, lh, lw, sx, sy, y_black)
                 covered = covered or alphas[k] > 0 or (light and lumas[k] > 0)
             if not covered:
                 continue
@@ -174,8 +168,8 @@ def _blend(mode, y, u, v, luma, lh, lw, cb, cr, ch, cw, m, half, flat, whole, op
                 continue
             sx = (half[0, 0] * (c + 0.5) + half[0, 1] * (r + 0.5) + half[0, 2]) / depth - 0.5
             sy = (half[1, 0] * (c + 0.5) + half[1, 1] * (r + 0.5) + half[1, 2]) / depth - 0.5
-            pu, ca = _sample(cb, ch, cw, sx, sy, c_black, whole)
-            pv, _ = _sample(cr, ch, cw, sx, sy, c_black, whole)
+            pu, ca = _sample(cb, ch, cw, sx, sy, c_black)
+            pv, _ = _sample(cr, ch, cw, sx, sy, c_black)
             # Chroma relative to no colour, for each share of coverage.
             du = pu if light else pu - 128 * ca
             dv = pv if light else pv - 128 * ca
@@ -231,6 +225,67 @@ def _blend(mode, y, u, v, luma, lh, lw, cb, cr, ch, cw, m, half, flat, whole, op
             v[r, c] = np.uint8(min(max(sum_v / count + np.float32(128.5), np.float32(0)), np.float32(255)))
 
 
+@njit(cache=True, nogil=True, fastmath=True)
+def _blend_whole(mode, y, u, v, luma, lw, cb, cr, cw, across, down, opacity, first, past, left, right):
+    """The same where pixels meet pixels and nothing gives light: the sprite's corner lies at across, down (even, luma).
+
+    Rows first…past and columns left…right of the chroma planes lie within the sprite and within the picture.
+    """
+    unit, share, middle = np.float32(1.0 / 219), np.float32(1.0 / FULL), np.float32(128)
+    red_v, green_u = np.float32(1.5748 / 224), np.float32(0.18732427 / 224)
+    green_v, blue_u = np.float32(0.46812427 / 224), np.float32(1.8556 / 224)
+    quarter, black, half = np.float32(0.25), np.float32(16), np.float32(0.5)
+    for r in range(first, past):
+        for c in range(left, right):
+            i = (2 * r - down) * lw + 2 * c - across
+            p0, p1, p2, p3 = luma[i], luma[i + 1], luma[i + lw], luma[i + lw + 1]
+            if p0 | p1 | p2 | p3 == 0:
+                continue
+            k = (r - down // 2) * cw + c - across // 2
+            pu, ca = _halves(cb[k])
+            pv, _ = _halves(cr[k])
+            du, dv = np.float32(0), np.float32(0)
+            if ca > 0:
+                du, dv = pu / ca - middle, pv / ca - middle
+            ru, gu, bu = red_v * dv, -green_u * du - green_v * dv, blue_u * du
+            tu, tv = np.float32(u[r, c]) - middle, np.float32(v[r, c]) - middle
+            rb, gb, bb = red_v * tv, -green_u * tu - green_v * tv, blue_u * tu
+            sum_u = np.float32(0)
+            sum_v = np.float32(0)
+            for n in range(4):
+                packed = p0 if n == 0 else (p1 if n == 1 else (p2 if n == 2 else p3))
+                row, column = 2 * r + n // 2, 2 * c + n % 2
+                light, cover = _halves(packed)
+                if cover <= 0:
+                    sum_u += tu
+                    sum_v += tv
+                    continue
+                a = min(cover * share, ONE) * opacity
+                t = (np.float32(y[row, column]) - black) * unit
+                level = (light / cover - black) * unit
+                b0, b1, b2 = _clipped(t + rb), _clipped(t + gb), _clipped(t + bb)
+                s0, s1, s2 = _clipped(level + ru), _clipped(level + gu), _clipped(level + bu)
+                if mode == 7:  # plus-lighter
+                    b0, b1, b2 = _clipped(b0 + a * s0), _clipped(b1 + a * s1), _clipped(b2 + a * s2)
+                else:
+                    if mode >= 13:
+                        m0, m1, m2 = _whole(mode, b0, b1, b2, s0, s1, s2)
+                    else:
+                        m0, m1, m2 = _separable(mode, b0, s0), _separable(mode, b1, s1), _separable(mode, b2, s2)
+                    b0, b1, b2 = b0 + a * (m0 - b0), b1 + a * (m1 - b1), b2 + a * (m2 - b2)
+                level = np.float32(0.2126) * b0 + np.float32(0.7152) * b1 + np.float32(0.0722) * b2
+                y[row, column] = np.uint8(_within(black + np.float32(219) * level + half))
+                sum_u += np.float32(224 / 1.8556) * (b2 - level)
+                sum_v += np.float32(224 / 1.5748) * (b0 - level)
+            u[r, c] = np.uint8(_within(sum_u * quarter + middle + half))
+            v[r, c] = np.uint8(_within(sum_v * quarter + middle + half))
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _within(x):
+    return min(max(x, ZERO), np.float32(255))
+
+
 def blend(planes: Planes, one: Placed, mode: BlendMode, bands: int = 1, pool: Executor | None = None) -> None:
     """Blends a sprite with planes, in place. Sampling is as `draw` does it; with a pool, in bands of rows."""
     found = settled(one)
@@ -246,11 +301,22 @@ def blend(planes: Planes, one: Placed, mode: BlendMode, bands: int = 1, pool: Ex
     place = MODES.index(mode)
     whole = bool(flat and np.array_equal(full[:2, :2], np.eye(2)) and not np.mod(full[:2, 2], 2).any())
     own = sprite.luma.ravel(), lh, lw, sprite.cb.ravel(), sprite.cr.ravel(), ch, cw
-    given = (planes.y, planes.u, planes.v, *own, back, small, flat, whole, np.float32(one.opacity), sprite.light)
+    given = (planes.y, planes.u, planes.v, *own, back, small, flat, np.float32(one.opacity), sprite.light)
+    kernel: Callable[..., None] = partial(_blend, place, *given)
+    if whole and not sprite.light and not any(side % 2 for side in planes.y.shape):
+        across, down = int(full[0, 2]), int(full[1, 2])
+        left, right = max(left, across // 2), min(right, across // 2 + cw)
+        top, bottom = max(top, down // 2), min(bottom, down // 2 + ch)
+        if top >= bottom or left >= right:
+            return
+        pixels = sprite.luma.ravel(), lw, sprite.cb.ravel(), sprite.cr.ravel(), cw
+        kernel = partial(
+            _blend_whole, place, planes.y, planes.u, planes.v, *pixels, across, down, np.float32(one.opacity)
+        )
     edges = [top + (bottom - top) * k // bands for k in range(bands + 1)] if pool else [top, bottom]
     strips = list(zip(edges, edges[1:], strict=False))
-    others = [pool.submit(_blend, place, *given, a, b, left, right) for a, b in strips[1:]] if pool else []
-    _blend(place, *given, *strips[0], left, right)
+    others = [pool.submit(kernel, a, b, left, right) for a, b in strips[1:]] if pool else []
+    kernel(*strips[0], left, right)
     for other in others:
         other.result()
 

@@ -1,18 +1,19 @@
 """The document and a time to an ordered list of draws. Pure: no pixels, no files, no memory of other frames."""
 
-import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
-from ..footage.framing import fit_matrix
 from ..model import Document, FinishKind, Framing, GroundItem, Layer
 from ..model.blend import BlendMode
+from ..model.source import Box
 from ..motion.channels import POSE
 from ..motion.keys import Keyed
+from ..motion.placing import placed
 from ..sources.picture import Picture, digest
-from ..timeline.timeline import Timeline
+from ..sources.rest import anchor_of, framing_of, hull, rest_of
+from ..timeline.timeline import Shown, Timeline
 
 Matrix = tuple[float, ...]
 """A projective 3×3 matrix, row by row: canvas pixels at rest to canvas pixels."""
@@ -53,6 +54,24 @@ class SpriteDraw:
 
 
 @dataclass(frozen=True)
+class GroupDraw:
+    """Draws that are put together by themselves, and then drawn as one, so opaque, 0…1, and blended so."""
+
+    layer: str
+    draws: "tuple[Draw, ...]"
+    opacity: float
+    blend: BlendMode = "normal"
+
+    @cached_property
+    def key(self) -> str:
+        """Stands for all that its pixels depend on."""
+        return f"({','.join(x.key for x in self.draws)}){self.opacity}{self.blend}"
+
+
+Draw = SpriteDraw | GroupDraw
+
+
+@dataclass(frozen=True)
 class Draws:
     """One frame, from the ground up: what lies under everything (None: the background), then draw after draw.
 
@@ -60,7 +79,7 @@ class Draws:
     """
 
     ground: SpriteSpec | None
-    layers: tuple[SpriteDraw, ...]
+    layers: tuple[Draw, ...]
     background: str
     leaving: tuple[SpriteSpec, float] | None = None
 
@@ -71,6 +90,19 @@ class Draws:
         if self.leaving is not None:
             ground = digest(ground, self.leaving[0].digest, self.leaving[1])
         return digest(self.background, ground, [x.key for x in self.layers])
+
+
+@dataclass(frozen=True)
+class Moved:
+    """What groups do with their members: where they take them, and how large they are made at most."""
+
+    matrix: np.ndarray
+    largest: float
+
+    def draw(self, one: SpriteDraw) -> SpriteDraw:
+        """A member's draw as it is then."""
+        matrix = tuple(float(v) for v in (self.matrix @ np.array(one.matrix).reshape(3, 3)).ravel())
+        return replace(one, matrix=matrix, largest=one.largest * self.largest)
 
 
 class Evaluation:
@@ -90,14 +122,35 @@ class Evaluation:
         return self.timeline.length
 
     @cached_property
-    def _canvas(self) -> tuple[int, int]:
-        return self.document.project.width, self.document.project.height
+    def _active(self) -> dict[str | None, list[tuple[int, int, Layer]]]:
+        """Layers that are seen at some time, with their spans, from the farthest to the nearest, by their group."""
+        layers = self.document.project.layers
+        alone = self._alone() if any(x.solo for x in layers) else None
+        found: dict[str | None, list[tuple[int, int, Layer]]] = {}
+        for layer in layers:
+            span = self.timeline.spans[layer.id]
+            if layer.visible and span is not None and (alone is None or layer.id in alone):
+                found.setdefault(layer.group, []).append((span.start, span.end, layer))
+        return found
 
-    @cached_property
-    def _active(self) -> list[tuple[int, int, Layer]]:
-        """Layers that are seen at some time, with their spans, from the farthest to the nearest."""
-        spans = ((self.timeline.spans[x.id], x) for x in self.document.project.layers if x.visible)
-        return [(s.start, s.end, x) for s, x in spans if s is not None]
+    def _alone(self) -> set[str]:
+        """The ids of what is seen while some layers are looked at alone: those, what they gather, and their groups."""
+        layers = {x.id: x for x in self.document.project.layers}
+        seen: set[str] = set()
+
+        def below(id_: str) -> None:
+            seen.add(id_)
+            for member in self.timeline.members.get(id_, ()):
+                below(member.id)
+
+        for layer in layers.values():
+            if layer.solo:
+                below(layer.id)
+                above = layer.group
+                while above is not None and above in layers:
+                    seen.add(above)
+                    above = layers[above].group
+        return seen
 
     def keyed(self, owner: Layer | GroundItem) -> Keyed:
         """The keys of a layer or a ground item, ready to be asked."""
@@ -106,28 +159,39 @@ class Evaluation:
         return self._keyed[owner.id]
 
     def framing(self, layer: Layer) -> Framing:
-        """How a layer rests on the canvas: as the footage does that it hangs over."""
-        item = self.document.item(layer.over)
-        return item.framing if item else Framing()
+        """How a layer rests on the canvas."""
+        return framing_of(self.document, layer)
 
     def rest(self, layer: Layer) -> np.ndarray:
         """The layer's source's own pixels to canvas pixels where it is at rest: 3×3."""
-        return fit_matrix(layer.source.size(self.document), self._canvas, self.framing(layer))
+        return rest_of(self.document, layer)
 
     def anchor(self, layer: Layer) -> tuple[float, float]:
         """The layer's anchor at rest, in canvas pixels."""
         if layer.id not in self._anchors:
-            self._anchors[layer.id] = self._anchor(layer)
+            self._anchors[layer.id] = anchor_of(self.document, layer)
         return self._anchors[layer.id]
 
-    def _anchor(self, layer: Layer) -> tuple[float, float]:
-        if layer.anchor is not None:
-            x, y = layer.anchor
-        else:
-            left, top, right, bottom = layer.source.bounds(self.document) or (0, 0, *layer.source.size(self.document))
-            x, y = (left + right) / 2, (top + bottom) / 2
-        place = self.rest(layer) @ [x, y, 1]
-        return float(place[0]), float(place[1])
+    def within(self, layer: Layer, time: float) -> np.ndarray:
+        """What the groups that a layer belongs to do with it at a time: canvas pixels to canvas pixels, 3×3."""
+        group = self.document.layer(layer.group) if layer.group else None
+        return np.eye(3) if group is None else self.within(group, time) @ self.matrix(group, time)
+
+    def box(self, layer: Layer, time: float) -> Box | None:
+        """What a layer covers of its own pixels: of a group, what its members cover of it at a time."""
+        if not layer.source.gathers:
+            return layer.source.bounds(self.document)
+        found: Box | None = None
+        for member in self.timeline.members.get(layer.id, ()):
+            inside = self.box(member, time)
+            if inside is None:
+                continue
+            left, top, right, bottom = inside
+            moved = self.matrix(member, time) @ self.rest(member)
+            x, y, _ = moved @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
+            mine = float(x.min()), float(y.min()), float(x.max()), float(y.max())
+            found = mine if found is None else hull(found, mine)
+        return found
 
     def values(self, layer: Layer, time: float) -> dict[str, list[float]]:
         """The value of each channel of the pose, and of each setting that has keys, at a time."""
@@ -142,13 +206,8 @@ class Evaluation:
     def matrix(self, layer: Layer, time: float) -> np.ndarray:
         """The layer's own movement at a time: canvas pixels at rest to canvas pixels, 3×3."""
         keyed = self.keyed(layer)
-        x, y = keyed.value("position", time)
         (scale,), (turn,) = keyed.value("scale", time), keyed.value("rotation", time)
-        if scale == 1 and turn == 0:
-            return np.array([[1, 0, x], [0, 1, y], [0, 0, 1.0]])
-        ax, ay = self.anchor(layer)
-        c, s = math.cos(math.radians(turn)) * scale, math.sin(math.radians(turn)) * scale
-        return np.array([[c, -s, ax + x - c * ax + s * ay], [s, c, ay + y - s * ax - c * ay], [0, 0, 1]])
+        return placed(keyed.value("position", time), scale, turn, self.anchor(layer))
 
     def at(self, time: float) -> Draws:
         """The draws at a time, in project frames. The same document and time always give equal draws."""
@@ -157,21 +216,46 @@ class Evaluation:
         if shown:
             ground = self._lying(shown.item, shown.frame, time)
             leaving = self._leaving(shown.item, time) if shown.item.fade else None
-        layers = []
-        for start, end, layer in self._active:
+        layers = self._inside(None, None, shown, time)
+        return Draws(ground, tuple(layers), document.project.background, leaving)
+
+    def _inside(self, group: str | None, moved: "Moved | None", shown: Shown | None, time: float) -> list[Draw]:
+        """The draws of the layers of a group (None: of none), which moves them as well."""
+        draws: list[Draw] = []
+        for start, end, layer in self._active.get(group, ()):
             if not start <= time < end:
                 continue
+            if layer.source.gathers:
+                draws.extend(self._gathered(layer, moved, shown, time))
+                continue
             own = shown if shown is not None and shown.item.id == layer.over else None
-            frame = layer.source.shows(document, shown)
-            opacity, drawn = self._drawn(layer, frame, own is not None and own.frame == frame, time)
+            frame = layer.source.shows(self.document, shown, time - start)
+            home = own is not None and own.frame == frame and self.framing(layer) == own.item.framing
+            opacity, drawn = self._drawn(layer, frame, home, time, moved is not None)
             if opacity <= 0:
                 continue
             behind = self._spec(layer, own.frame, "behind", ()) if own is not None else None
             if behind is not None:
-                layers.append(SpriteDraw(layer.id, behind, AT_REST, 1.0))
+                draws.append(SpriteDraw(layer.id, behind, AT_REST, 1.0))
             if drawn is not None:
-                layers.append(drawn)
-        return Draws(ground, tuple(layers), document.project.background, leaving)
+                draws.append(drawn if moved is None else moved.draw(drawn))
+        return draws
+
+    def _gathered(self, group: Layer, moved: "Moved | None", shown: Shown | None, time: float) -> list[Draw]:
+        """The draws of a group's members: one by one where that looks the same, else put together by themselves."""
+        keyed = self.keyed(group)
+        (opacity,) = keyed.value("opacity", time)
+        if opacity <= 0:
+            return []
+        own = self.matrix(group, time)
+        if not np.array_equal(own, np.eye(3)) or keyed.most("scale") != 1:
+            moved = Moved(
+                own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * keyed.most("scale")
+            )
+        inside = self._inside(group.id, moved, shown, time)
+        if not inside or (opacity == 1 and group.blend == "normal"):
+            return inside
+        return [GroupDraw(group.id, tuple(inside), opacity, group.blend)]
 
     def _lying(self, item: GroundItem, frame: int, time: float) -> SpriteSpec | None:
         """What an item of the ground shows at one of its source's frames."""
@@ -191,14 +275,17 @@ class Evaluation:
         spec = self._lying(before, before.source.beyond_end(self.document, int(since)), time)
         return None if spec is None else (spec, 1 - (since + 1) / (item.fade + 1))
 
-    def _drawn(self, layer: Layer, frame: int, home: bool, time: float) -> tuple[float, SpriteDraw | None]:
+    def _drawn(
+        self, layer: Layer, frame: int, home: bool, time: float, lifted: bool
+    ) -> tuple[float, SpriteDraw | None]:
         """A layer's opacity and draw at a time, None if there is nothing to see.
 
-        `home` says that the footage shows the very frame that it does. Once it moves no more, or before it begins to,
-        it is the same draw all along.
+        `home` says that the footage shows the very frame that it does, `lifted` that a group moves it as well. Once it
+        moves no more, or before it begins to, it is the same draw all along.
         """
         keyed = self.keyed(layer)
         still = keyed.still(time)
+        home = home and not lifted
         key = layer.id, frame, home, still
         if still and key in self._still:
             return self._still[key]
@@ -215,11 +302,13 @@ class Evaluation:
         """What a sprite of the layer depends on at one of its source's frames; None while there is nothing to see."""
         key = layer.id, frame, how, looks
         if key not in self._specs:
-            if how == "behind":
-                picture = layer.source.behind(self.document, frame)
+            framing = self.framing(layer)
+            if how == "behind":  # it lies where the footage does, whatever is done with the layer
+                item = self.document.item(layer.over or "")
+                picture, framing = layer.source.behind(self.document, frame), item.framing if item else framing
             else:
                 picture = layer.source.picture(self.document, frame, landed=how == "landed")
-            self._specs[key] = None if picture is None else SpriteSpec.of(picture, self.framing(layer), looks)
+            self._specs[key] = None if picture is None else SpriteSpec.of(picture, framing, looks)
         return self._specs[key]
 
 

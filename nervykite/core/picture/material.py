@@ -3,17 +3,21 @@
 import cv2
 import numpy as np
 
-from ..footage.framing import fit_matrix
-from ..footage.library import Library, beyond, place
+from ..errors import Refusal
+from ..footage.framing import covered, even, fit_matrix
+from ..footage.library import Library, beyond
+from ..footage.place import place
 from ..footage.planes import Planes, colour_planes
 from ..model import Document
-from ..sources.picture import Cutout, Footage, Grid, Patch, Stored
+from ..sources.picture import Cutout, Footage, Grid, Mended, Patch, Stored
 from .draw import Placed, draw
 from .mattes import Mattes
 from .sprite import packed
 
 RIM = 2
 """Free pixels around a sprite, so that sampling it never needs to look outside."""
+MOST_PLACED = 120_000_000
+"""How many pixels of a picture are worked on at once."""
 SEEN = 0.002
 """Alpha below which there is nothing to see."""
 
@@ -33,6 +37,20 @@ class Stock:
         """A stored picture on a grid."""
         return self._library.plate_at_size(file, grid.size, grid.framing, grid.background)
 
+    def drawing(self, file: str, grid: Grid, margin: int) -> Patch | None:
+        """A stored picture with alpha on a grid, and `margin` pixels more; None if there is nothing to see."""
+        straight = self._library.drawing(file)
+        height, width = straight.shape[:2]
+        matrix = fit_matrix((width, height), grid.size, grid.framing)
+        pad = margin + RIM
+        left, top, right, bottom = covered(matrix, (0, 0, width, height))
+        box = even(left - pad, top - pad, right + pad, bottom + pad)
+        if width * height > MOST_PLACED or (box[2] - box[0]) * (box[3] - box[1]) > MOST_PLACED:
+            raise Refusal("That picture is too large to be drawn there. Make it smaller.")
+        rgba = straight.astype(np.float32) / 255
+        rgba[..., :3] *= rgba[..., 3:]
+        return Patch(box[0], box[1], rgba=place(rgba, matrix, box, 0))
+
     def cut_out(self, cutout: Cutout, grid: Grid, margin: int) -> Patch | None:
         """A cutout on a grid, as far as its subject goes, be that beyond the canvas, and `margin` pixels more.
 
@@ -49,6 +67,19 @@ class Stock:
         )  # fmt: skip
         cut = crop(alpha, (box[0] - left, box[1] - top, box[2] - left, box[3] - top), cv2.BORDER_CONSTANT)
         return Patch(box[0], box[1], self._colours(cutout.base, grid, box), cut, cutout.matte.fringe)
+
+    def mended(self, mended: Mended, grid: Grid) -> Planes:
+        """A source frame with something else in the place of part of it, in that frame's light.
+
+        How much lighter or darker the frame is, and of what other cast, tells the seam around that part.
+        """
+        planes = mended.base.opaque(self, grid).copy()
+        patch = self.cut_out(mended.mend, grid, 0)
+        if patch is None or patch.planes is None or patch.alpha is None:
+            return planes
+        lit = Patch(patch.left, patch.top, in_light(patch, planes), patch.alpha)
+        draw(planes, [Placed(packed(lit), np.eye(3))])
+        return planes
 
     def over_background(self, patch: Patch | None, grid: Grid) -> Planes:
         """A patch on a canvas of the background's colour."""
@@ -67,9 +98,9 @@ class Stock:
         """
         shot = self._document.shots[cutout.shot]
         alpha = self._mattes.alpha(shot, cutout.frame, cutout.matte)
-        if (shot.width, shot.height) == grid.size:
-            return alpha, 0, 0
         matrix = fit_matrix((shot.width, shot.height), grid.size, grid.framing)
+        if (shot.width, shot.height) == grid.size and np.array_equal(matrix, np.eye(3)):
+            return alpha, 0, 0
         box = self._reach(alpha, matrix, grid)
         whole = grid.framing.mode == "fill" and box == (0, 0, *grid.size)
         return place(alpha, matrix, box, None if whole else 0), box[0], box[1]
@@ -78,24 +109,24 @@ class Stock:
     def _reach(alpha: np.ndarray, matrix: np.ndarray, grid: Grid) -> tuple[int, int, int, int]:
         """The canvas, and as much beside it as what is seen of an alpha goes beyond: left, top, right, bottom."""
         w, h = grid.size
-        scale, dx, dy = matrix[0, 0], matrix[0, 2], matrix[1, 2]
-        if dx > -1 and dy > -1:
+        high, wide = alpha.shape
+        left, top, right, bottom = covered(matrix, (0, 0, wide, high))
+        if left >= -1 and top >= -1 and right <= w + 1 and bottom <= h + 1:
             return 0, 0, w, h
         x, y, wide, high = cv2.boundingRect((alpha > SEEN).astype(np.uint8))
-        return even(
-            min(0, int(np.floor(x * scale + dx)) - 2), min(0, int(np.floor(y * scale + dy)) - 2),
-            max(w, int(np.ceil((x + wide) * scale + dx)) + 2), max(h, int(np.ceil((y + high) * scale + dy)) + 2),
-        )  # fmt: skip
+        left, top, right, bottom = covered(matrix, (x, y, x + wide, y + high))
+        return even(min(0, left - 2), min(0, top - 2), max(w, right + 2), max(h, bottom + 2))
 
     def _colours(self, base: Footage | Stored, grid: Grid, box: tuple[int, int, int, int]) -> Planes:
         """A picture's planes in a box of a grid. On the canvas they are what the ground shows, to the bit."""
         canvas = base.opaque(self, grid)
         w, h = grid.size
         outside = box[0] < 0 or box[1] < 0 or box[2] > w or box[3] > h
-        if grid.framing.mode == "fill" and outside:
+        if grid.framing.mode != "fit" and outside:
             own = self._own(base, grid)
             matrix = fit_matrix(own.size, grid.size, grid.framing)
-            if matrix[0, 2] <= -1 or matrix[1, 2] <= -1:
+            left, top, right, bottom = covered(matrix, (0, 0, *own.size))
+            if left <= -1 or top <= -1 or right >= w + 1 or bottom >= h + 1:
                 return beyond(own, matrix, canvas, box)
         return Planes(
             crop(canvas.y, box, cv2.BORDER_REPLICATE),
@@ -111,10 +142,32 @@ class Stock:
         )
 
 
-def even(left: int, top: int, right: int, bottom: int) -> tuple[int, int, int, int]:
-    """The box, grown until its corner and its sides are even."""
-    left, top = left - left % 2, top - top % 2
-    return left, top, right + (right - left) % 2, bottom + (bottom - top) % 2
+SEAM = 9
+"""How wide the seam around a mended part is, in pixels, that tells the light there."""
+
+
+def in_light(patch: Patch, planes: Planes) -> Planes:
+    """A patch's picture as light, and of the cast, as a whole picture is around it."""
+    assert patch.planes is not None
+    assert patch.alpha is not None
+    h, w = patch.alpha.shape
+    box = patch.left, patch.top, patch.left + w, patch.top + h
+    seen = (patch.alpha > SEEN).astype(np.uint8)
+    seam = cv2.dilate(seen, np.ones((2 * SEAM + 1, 2 * SEAM + 1), np.uint8)) > seen
+    there = crop(np.ones_like(planes.y), box, cv2.BORDER_CONSTANT) > 0  # beside the canvas nothing is known
+    seam &= there
+    if seam.sum() < 32:
+        return patch.planes
+    small = seam[::2, ::2]
+    luma, was = crop(planes.y, box, cv2.BORDER_REPLICATE)[seam], patch.planes.y[seam]
+    gain = float(np.clip((np.median(luma) - 16) / max(1.0, np.median(was) - 16), 0.6, 1.6))
+    casts = []
+    for target, own in ((planes.u, patch.planes.u), (planes.v, patch.planes.v)):
+        around = crop(target, halved(box), cv2.BORDER_REPLICATE)
+        by = int(round(float(np.median(around[small].astype(int) - own[small])))) if small.any() else 0
+        casts.append(np.clip(own.astype(np.int16) + by, 16, 240).astype(np.uint8))
+    lit = np.clip(np.round((patch.planes.y.astype(np.float32) - 16) * gain + 16), 16, 235).astype(np.uint8)
+    return Planes(lit, *casts)
 
 
 def halved(box: tuple[int, int, int, int]) -> tuple[int, int, int, int]:

@@ -12,7 +12,8 @@ from ..model import Document, Framing
 from ..sources.picture import Grid
 from .blend import blend
 from .draw import Placed, Sprite, draw
-from .evaluate import AT_REST, Draws, SpriteDraw, SpriteSpec
+from .evaluate import AT_REST, Draw, Draws, SpriteDraw, SpriteSpec
+from .glass import Glass, On, lay, put_together
 from .material import Stock
 from .mattes import Mattes
 from .sprite import make_sprite
@@ -55,17 +56,31 @@ class Renderer:
         planes = self._ground_planes(document, draws, size, draft)
         run: list[Placed] = []
         for one in draws.layers:
-            placed = self.placed(document, one, size, draft)
-            if placed is None:
+            thing = self._thing(document, one, size, draft)
+            if thing is None:
                 continue
-            if one.blend == "normal":
-                run.append(placed)
+            if isinstance(thing, Placed) and one.blend == "normal":
+                run.append(thing)
                 continue
             draw(planes, run, self._bands, self._pool)
-            blend(planes, placed, one.blend, self._bands, self._pool)
             run = []
+            if isinstance(thing, Placed):
+                blend(planes, thing, one.blend, self._bands, self._pool)
+            else:
+                lay(planes, thing, one.opacity, one.blend, self._bands, self._pool)
         draw(planes, run, self._bands, self._pool)
         return planes
+
+    def _thing(self, document: Document, one: Draw, size: tuple[int, int], draft: bool) -> Placed | Glass | None:
+        """A draw's sprite, where it goes; or a group, put together."""
+        if isinstance(one, SpriteDraw):
+            return self.placed(document, one, size, draft)
+        ons = []
+        for inner in one.draws:
+            thing = self._thing(document, inner, size, draft)
+            if thing is not None:
+                ons.append(On(thing, inner.blend, inner.opacity))
+        return put_together(ons, size, self._bands, self._pool)
 
     def placed(self, document: Document, one: SpriteDraw, size: tuple[int, int], draft: bool) -> Placed | None:
         """A draw's sprite, and where it goes on a canvas of a size; None if there is nothing to see."""
@@ -128,7 +143,10 @@ def level_of(one: SpriteDraw, document: Document, scale: float) -> int:
         return 1
     width, height = one.sprite.picture.size
     shape = width / document.project.width, height / document.project.height
-    own = (min(shape) if one.sprite.framing.mode == "fill" else max(shape)) / scale
+    framing = one.sprite.framing
+    own = (
+        max(shape) if framing.mode == "fit" else min(shape) / (framing.scale if framing.mode == "hand" else 1)
+    ) / scale
     level = 1
     while level < one.largest and level < own:
         level *= 2

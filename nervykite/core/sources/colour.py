@@ -1,4 +1,4 @@
-"""A colour in the ground."""
+"""A plain colour."""
 
 from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from ..footage.framing import covered, even, fit_matrix
+from ..footage.place import place
 from ..model import Document
 from ..model.base import Colour
 from ..model.source import On
@@ -17,12 +19,12 @@ if TYPE_CHECKING:
 
 
 class ColourSource(LastingSource):
-    """One colour for so many project frames."""
+    """One colour over the canvas; in the ground for so many project frames."""
 
     kind: Literal["colour"] = "colour"
     title: ClassVar[str] = "Colour"
     hint: ClassVar[str] = "A plain colour"
-    on: ClassVar[tuple[On, ...]] = ("ground",)
+    on: ClassVar[tuple[On, ...]] = ("sky", "ground")
 
     colour: Annotated[Colour, Field(title="Colour")] = "#1E2530"
 
@@ -44,11 +46,15 @@ class Plain(Picture):
         self.digest = f"plain {colour.lower()}"
 
     def cut(self, material: Material, grid: Grid, margin: int) -> Patch | None:
-        width, height = grid.size
-        rim = 2 + (margin + 1) // 2 * 2
-        rgba = np.zeros((height + 2 * rim, width + 2 * rim, 4), np.float32)
-        rgba[rim:-rim, rim:-rim] = (*(int(self.colour[i : i + 2], 16) / 255 for i in (1, 3, 5)), 1)
-        return Patch(-rim, -rim, rgba=rgba)
+        matrix = fit_matrix(self.size, grid.size, grid.framing)
+        left, top, right, bottom = covered(matrix, (0, 0, *self.size))
+        pad = margin + 2
+        box = even(left - pad, top - pad, right + pad, bottom + pad)
+        alpha = place(np.ones(self.size[::-1], np.float32), matrix, box, 0)
+        rgb = np.array([int(self.colour[i : i + 2], 16) / 255 for i in (1, 3, 5)], np.float32)
+        return Patch(box[0], box[1], rgba=np.dstack([alpha[..., None] * rgb, alpha]))
 
     def opaque(self, material: Material, grid: Grid) -> "Planes":
+        if grid.framing.mode == "hand":
+            return super().opaque(material, grid)
         return material.over_background(None, replace(grid, background=self.colour))

@@ -2,6 +2,8 @@
 
 from typing import TYPE_CHECKING, Annotated
 
+from pydantic import Field
+
 from ..errors import Refusal
 from ..matte.bounds import bounds
 from ..model import Document, Hold, Matte
@@ -17,11 +19,28 @@ FILL_GROW, FILL_SOFTEN = 5.0, 4.0
 """How much wider than the matte, in source pixels, a plate fills the hole: the edge's own mixture has to go as well."""
 
 
+def hole(document: Document, hold: Hold, frame: int) -> Cutout | None:
+    """The plate of a hold where its subject is at a source frame; None if there is none, or nobody to hide."""
+    matte: Matte | None = hold.matte_at(frame)
+    if hold.plate is None or matte is None or not matte.carved:
+        return None
+    wide = matte.model_copy(
+        update={
+            "grow": min(60, matte.grow + FILL_GROW),
+            "soften_in": 0.0,
+            "soften_out": FILL_SOFTEN,
+            "fringe": 0.0,
+        }
+    )
+    shot = document.shots[hold.shot]
+    return Cutout.of(Stored(hold.plate, hold.shot, frame, (shot.width, shot.height)), hold.shot, frame, wide)
+
+
 class CutoutSource(Source):
     """A subject cut out of a held frame. `fill` puts the hold's plate where the subject was lifted from."""
 
     hold: Annotated[Id, HIDDEN]
-    fill: bool = False
+    fill: Annotated[bool, Field(title="Fill the hole", json_schema_extra={"keyable": False})] = False
 
     def held(self, document: Document) -> Hold:
         """The hold. Raises Refusal if it is gone."""
@@ -70,20 +89,11 @@ class CutoutSource(Source):
         return Footage(self.held(document).shot, frame, self.size(document))
 
     def behind(self, document: Document, frame: int) -> Picture | None:
-        hold = self.held(document)
-        matte: Matte | None = hold.matte_at(frame)
-        if not self.fill or hold.plate is None or matte is None or not matte.carved:
-            return None
-        wide = matte.model_copy(
-            update={
-                "grow": min(60, matte.grow + FILL_GROW),
-                "soften_in": 0.0,
-                "soften_out": FILL_SOFTEN,
-                "fringe": 0.0,
-            }
-        )
-        plate = Stored(hold.plate, hold.shot, frame, self.size(document))
-        return Cutout.of(plate, hold.shot, frame, wide)
+        return hole(document, self.held(document), frame) if self.fill else None
 
-    def shows(self, document: Document, shown: "Shown | None") -> int:
+    @property
+    def needs(self) -> tuple[str, ...]:
+        return (self.hold,)
+
+    def shows(self, document: Document, shown: "Shown | None", since: float = 0.0) -> int:
         return self.held(document).frame

@@ -16,8 +16,9 @@ class LastingSource(Source):
     """Something that stands for `lasting` project frames."""
 
     lasting: Annotated[
-        int, Field(ge=1, le=100_000, title="Length", json_schema_extra={"unit": "frames", "keyable": False})
-    ]
+        int,
+        Field(ge=1, le=100_000, title="Length", json_schema_extra={"unit": "fr", "keyable": False, "only": "ground"}),
+    ] = 30
 
     def shown(self) -> int:
         """The frame of its own that it shows."""

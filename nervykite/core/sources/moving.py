@@ -23,7 +23,7 @@ class MovingSource(CutoutSource):
         own = hold.frame
         return (hold.travel.first, hold.travel.past) if hold.travel else (own, own + 1)
 
-    def shows(self, document: Document, shown: "Shown | None") -> int:
+    def shows(self, document: Document, shown: "Shown | None", since: float = 0.0) -> int:
         return self.held(document).frame if shown is None else shown.frame
 
     def standing(self, document: Document) -> Source:

@@ -60,11 +60,19 @@ class Material(Protocol):
         ...
 
     def stored(self, file: str, grid: Grid) -> "Planes":
-        """A stored picture on a grid."""
+        """A stored plate on a grid."""
+        ...
+
+    def drawing(self, file: str, grid: Grid, margin: int) -> Patch | None:
+        """A stored picture with alpha on a grid, and `margin` pixels more; None if there is nothing to see."""
         ...
 
     def cut_out(self, cutout: "Cutout", grid: Grid, margin: int) -> Patch | None:
         """A cutout on a grid, as far as its subject goes and `margin` pixels more; None if it is empty."""
+        ...
+
+    def mended(self, mended: "Mended", grid: Grid) -> "Planes":
+        """A source frame with something else in the place of part of it, in that frame's light."""
         ...
 
     def over_background(self, patch: Patch | None, grid: Grid) -> "Planes":
@@ -127,6 +135,46 @@ class Stored(Picture):
 
     def opaque(self, material: Material, grid: Grid) -> "Planes":
         return material.stored(self.file, grid)
+
+
+@dataclass(frozen=True)
+class Drawing(Picture):
+    """A stored picture with alpha, by the hash of its file."""
+
+    file: str
+    size: tuple[int, int]
+
+    @property
+    def digest(self) -> str:  # type: ignore[override]
+        """The hash of the file."""
+        return self.file
+
+    def cut(self, material: Material, grid: Grid, margin: int) -> Patch | None:
+        return material.drawing(self.file, grid, margin)
+
+
+@dataclass(frozen=True)
+class Mended(Picture):
+    """A source frame with something else in the place of part of it."""
+
+    base: Footage
+    mend: "Cutout"
+
+    @property
+    def size(self) -> tuple[int, int]:  # type: ignore[override]
+        """That of the frame."""
+        return self.base.size
+
+    @property
+    def digest(self) -> str:  # type: ignore[override]
+        """The frame, and what is put into it."""
+        return digest(self.base.digest, self.mend.digest)
+
+    def cut(self, material: Material, grid: Grid, margin: int) -> Patch | None:
+        raise NotImplementedError("what is mended lies in the ground")
+
+    def opaque(self, material: Material, grid: Grid) -> "Planes":
+        return material.mended(self, grid)
 
 
 @dataclass(frozen=True)

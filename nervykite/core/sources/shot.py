@@ -3,24 +3,22 @@
 from fractions import Fraction
 from typing import Annotated, ClassVar, Literal
 
-import numpy as np
 from pydantic import Field
 
 from ..errors import Refusal
 from ..model import Document
-from ..model.base import FrameNumber, FramePast
-from ..model.kinds import HIDDEN
+from ..model.base import Id
 from ..model.source import Heard, On, Source
 from ..timeline import clock
-from .picture import Footage, Picture
-from .stretch import StretchSource
+from .cutout import hole
+from .picture import Footage, Mended, Picture
+from .played import PlayedSource
 
 
-class ShotSource(StretchSource):
-    """The frames of the range, one after the other.
+class ShotSource(PlayedSource):
+    """The frames of the range with their sound, as filmed, or `emptied` of the subject of a hold of theirs.
 
-    What was cut in two keeps in `part` the range that it was cut from: it shows those of that range's project frames
-    that fall within its own, so that the parts together are frame for frame what the whole was.
+    What is put in its place, where the hold's matte travels, is the hold's plate in that frame's light.
     """
 
     kind: Literal["shot"] = "shot"
@@ -28,10 +26,6 @@ class ShotSource(StretchSource):
     on: ClassVar[tuple[On, ...]] = ("ground",)
     still: ClassVar[bool] = False
 
-    part: Annotated[tuple[FrameNumber, FramePast] | None, HIDDEN] = None
-    speed: Annotated[
-        int, Field(ge=10, le=800, title="Speed", json_schema_extra={"unit": "%", "step": 10, "keyable": False})
-    ] = 100
     heard: Annotated[
         Literal["kept", "pitched", "off"],
         Field(
@@ -46,32 +40,37 @@ class ShotSource(StretchSource):
             },
         ),
     ] = "kept"
+    emptied: Annotated[Id | None, Field(title="Emptied of", json_schema_extra={"format": "hold", "keyable": False})] = (
+        None
+    )
 
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
-        return Footage(self.shot, frame, self.size(document))
+        filmed = Footage(self.shot, frame, self.size(document))
+        hold = document.holds.get(self.emptied or "")
+        mend = None if hold is None else hole(document, hold, frame)
+        return filmed if mend is None else Mended(filmed, mend)
 
-    def _rate(self, document: Document) -> Fraction:
-        """Project frames for each second of the footage."""
-        rate = document.project.rate
-        return rate if self.speed == 100 else rate * 100 / self.speed
+    def depends(self, document: Document) -> tuple[object, ...]:
+        return (document.holds.get(self.emptied),) if self.emptied else ()
 
-    def lasts(self, document: Document) -> int:
-        shot, rate = document.shots[self.shot], self._rate(document)
-        if self.part is None:
-            return clock.lasting(shot, self.first, self.past, rate)
-        first, past = (clock.before(shot, *self.part, rate, f) for f in (self.first, self.past))
-        return max(1, past - first)
+    @property
+    def needs(self) -> tuple[str, ...]:
+        return (self.emptied,) if self.emptied else ()
 
-    def frames(self, document: Document) -> np.ndarray:
-        shot, rate = document.shots[self.shot], self._rate(document)
-        if self.part is None:
-            return clock.conform(shot, self.first, self.past, rate)
-        first = clock.before(shot, *self.part, rate, self.first)
-        table = clock.conform(shot, *self.part, rate)
-        return table[first : first + self.lasts(document)]
+    def checked(self, document: Document) -> Source:
+        if self.emptied is None:
+            return self
+        hold = document.holds.get(self.emptied)
+        if hold is None or hold.shot != self.shot:
+            raise Refusal("Footage can be emptied of the subject of its own holds only. Choose one of them.")
+        if hold.plate is None:
+            raise Refusal(f"There is no plate behind {hold.name} yet. Build one in Carve first.")
+        if not hold.matte.carved:
+            raise Refusal(f"{hold.name} is not carved yet: there is nobody to take out.")
+        return self
 
     def beyond_end(self, document: Document, by: int) -> int:
-        shot, rate = document.shots[self.shot], self._rate(document)
+        shot, rate = document.shots[self.shot], self.rate(document)
         since = self.part[0] if self.part else self.first
         table = clock.conform(shot, since, shot.frames, rate)
         end = clock.before(shot, since, shot.frames, rate, self.first) + self.lasts(document)
@@ -84,15 +83,6 @@ class ShotSource(StretchSource):
         if self.heard == "off":
             return None
         return Heard(self.shot, self.first, Fraction(self.speed, 100), self.heard == "pitched")
-
-    def most(self, document: Document) -> int | None:
-        return document.shots[self.shot].frames
-
-    def trimmed(self, document: Document, first: int | None, past: int | None) -> "ShotSource":
-        made = super().trimmed(document, first, past)
-        assert isinstance(made, ShotSource)
-        within = made.part is not None and made.part[0] <= made.first and made.past <= made.part[1]
-        return made if within else made.model_copy(update={"part": None})
 
     def split(self, document: Document, at: int) -> tuple[Source, Source]:
         table = self.frames(document)
@@ -125,8 +115,8 @@ class ShotSource(StretchSource):
         return self.model_copy(update={"first": self.first + by, "past": past + by, "part": part})
 
     def changed(self, before: Source, name: str) -> str:
-        if isinstance(before, ShotSource) and before.speed != self.speed:
-            return f"play {name} at {self.speed} %"
         if isinstance(before, ShotSource) and before.heard != self.heard:
             return f"change the sound of {name}"
-        return f"exchange {name}" if isinstance(before, ShotSource) and before.shot != self.shot else f"trim {name}"
+        if isinstance(before, ShotSource) and before.emptied != self.emptied:
+            return f"empty {name} of its subject" if self.emptied else f"show the subject of {name} again"
+        return super().changed(before, name)

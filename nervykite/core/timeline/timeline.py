@@ -99,13 +99,32 @@ class Timeline:
         layers = {layer.id: layer for layer in before.project.layers}
         for layer in now.project.layers:
             was = layers.get(layer.id)
+            if layer.source.gathers:
+                continue  # it goes by its members
             if was is layer and layer.id in known._spans and layer.source.unchanged(before, now):
                 self._spans[layer.id] = known._spans[layer.id]
 
     def place(self, layer: Layer) -> "Place | None":
         """A layer's surroundings in time; None if the ground item it hangs over is gone."""
-        item = self._items.get(layer.over)
-        return None if item is None else Place(self, layer, item)
+        item = self._items.get(layer.over) if layer.over else None
+        return None if layer.over and item is None else Place(self, layer, item)
+
+    @cached_property
+    def members(self) -> dict[str, list[Layer]]:
+        """The layers of each group, by the group's id, from the farthest to the nearest."""
+        found: dict[str, list[Layer]] = {}
+        for layer in self.document.project.layers:
+            if layer.group is not None:
+                found.setdefault(layer.group, []).append(layer)
+        return found
+
+    def tie_at(self, frame: int) -> Tied:
+        """What a project frame is tied to that nothing else is meant by: the ground item that is on screen there."""
+        n = min(max(0, int(np.searchsorted(self._edges, frame, side="right")) - 1), len(self._items) - 1)
+        if n < 0:
+            return Tied(to="piece start", offset=frame)
+        item = self.document.project.ground[n].id
+        return Tied(to="item start", item=item, offset=frame - self.starts[item])
 
     def ties_of(self, owner: Layer | GroundItem) -> dict[Tie, int]:
         """What the keys of a layer or a ground item count from."""
@@ -131,21 +150,36 @@ class _Tables:
 
 @dataclass(frozen=True)
 class Place:
-    """What an arrangement may ask: a layer, the ground item it hangs over, and where things lie."""
+    """What an arrangement may ask: a layer, the ground item it hangs over if it does, and where things lie."""
 
     timeline: Timeline
     layer: Layer
-    item: GroundItem
+    item: GroundItem | None
 
     @property
     def start(self) -> int:
-        """Where the ground item begins."""
-        return self.timeline.starts[self.item.id]
+        """Where the ground item begins, or the piece."""
+        return self.timeline.starts[self.item.id] if self.item else 0
 
     @property
     def end(self) -> int:
-        """Where the ground item ends."""
-        return self.timeline.end_of(self.item.id)
+        """Where the ground item ends, or the piece."""
+        return self.timeline.end_of(self.item.id) if self.item else self.piece
+
+    @property
+    def stands(self) -> bool:
+        """Whether it hangs over a standstill."""
+        return self.item is not None and self.item.source.stands
+
+    @property
+    def whole(self) -> tuple[int, int]:
+        """From where to where there is anything of it: a group has what its members have, all else the piece."""
+        if self.layer.source.gathers:
+            spans = [self.timeline.span(x) for x in self.timeline.members.get(self.layer.id, ())]
+            found = [s for s in spans if s is not None]
+            if found:
+                return min(s.start for s in found), max(s.end for s in found)
+        return 0, self.piece
 
     @property
     def piece(self) -> int:
@@ -154,15 +188,15 @@ class Place:
 
     @cached_property
     def table(self) -> np.ndarray:
-        """The source frame of each of the ground item's frames."""
-        return self.timeline.tables[self.item.id]
+        """The source frame of each of the ground item's frames; none without one."""
+        return self.timeline.tables[self.item.id] if self.item else np.zeros(0, np.int64)
 
     @cached_property
     def landing(self) -> int | None:
         """The project frame at which the item shows the layer's moment; None if it does not."""
         document = self.timeline.document
         moment = self.layer.source.moment(document)
-        if moment is None or self.item.source.footage(document) != moment[0]:
+        if moment is None or self.item is None or self.item.source.footage(document) != moment[0]:
             return None
         at = landing(self.table, moment[1], self.item.source.beyond)
         return None if at is None else self.start + at
@@ -172,7 +206,9 @@ class Place:
         """The project frames, half-open, at which the item shows what the layer's source travels through."""
         document = self.timeline.document
         moment, travel = self.layer.source.moment(document), self.layer.source.travel(document)
-        if moment is None or travel is None or self.item.source.footage(document) != moment[0]:
+        if moment is None or travel is None or self.item is None:
+            return None
+        if self.item.source.footage(document) != moment[0]:
             return None
         shown = np.flatnonzero((self.table >= travel[0]) & (self.table < travel[1]))
         return (self.start + int(shown[0]), self.start + int(shown[-1]) + 1) if len(shown) else None
@@ -183,6 +219,16 @@ class Place:
             return landing + tied.offset
         if tied.to.startswith("piece"):
             return tied.offset + (self.piece if tied.to == "piece end" else 0)
-        item = tied.item if tied.item in self.timeline.starts else self.item.id
-        assert item is not None
+        own = self.item.id if self.item else None
+        item = tied.item if tied.item in self.timeline.starts else own
+        if item is None:  # what it was tied to is gone
+            return landing + tied.offset
         return tied.offset + (self.timeline.starts[item] if tied.to == "item start" else self.timeline.end_of(item))
+
+
+def unheld(place: Place) -> str | None:
+    """Why a layer has no footage to go by, in words; None if it hangs over some."""
+    name = place.layer.name
+    if place.layer.source.moment(place.timeline.document) is None:
+        return f"{name} was held from no footage, so that it has no moment: it lies free."
+    return None if place.item is not None else f"{name} hangs over no footage that shows its frame: it lies free."

@@ -8,8 +8,9 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from ...core.errors import Refusal
+from ...core.model import Shot
 from ...store.projects import Missing
-from ...studio import Studio
+from ...studio import Studio, importing
 from ..answers import ASK_AGAIN, FOREVER, blocks, bounded_router
 from ..desk import Desk
 from ..work import JobView
@@ -49,22 +50,37 @@ def routes(desk: Desk) -> APIRouter:
             source = await _stored(studio, request, shown, stack)
 
             def task(progress) -> dict:
-                shot, state = studio.import_file(project, source, shown, progress)
+                made, state = importing.import_file(studio, project, source, shown, progress)
                 desk.tell(project, state.revision)
-                return {"shot": shot.id, "note": shot.note}
+                if isinstance(made, Shot):
+                    desk.watcher.want(project, made)
+                    return {"shot": made.id, "note": made.note}
+                return {"asset": made.id}
 
             # Whoever comes to need the file by then keeps it; else it goes.
             over = stack.pop_all().close
             return await run_in_threadpool(desk.work.start, "import", project, f"Import {shown}", task, over)
+
+    @router.post("/api/projects/{project}/assets/{asset}/shot")
+    def picture_as_shot(project: str, asset: str) -> JobView:
+        """Begins to make a shot of one frame of a picture on the shelf, so that somebody can be cut out of it."""
+        found = studio.state(project).document.assets.get(asset)
+        if found is None or found.kind != "picture":
+            raise Missing("There is no such picture on this project's shelf.")
+
+        def task(progress) -> dict:
+            made, state = importing.picture_as_shot(studio, project, found)
+            desk.tell(project, state.revision)
+            return {"shot": made.id, "note": None}
+
+        return desk.work.start("import", project, f"Import {found.name}", task)
 
     @router.get("/api/projects/{project}/shots/{shot}/frames/{frame}.jpg", response_class=Response)
     def source_frame(
         project: str, shot: str, frame: int, width: Annotated[int | None, Query(ge=16, le=8192)] = None
     ) -> Response:
         """A source frame, at its own size or at a width."""
-        found = desk.shot(project, shot)
-        if not 0 <= frame < found.frames:
-            raise Missing(f"{found.name} has no frame {frame}; its last one is {found.frames - 1}.")
+        found = desk.frame_of(project, shot, frame)
         return Response(pictures.source(found, frame, width), media_type="image/jpeg", headers=FOREVER)
 
     @router.get("/api/projects/{project}/shots/{shot}/strip.jpg", response_class=Response)
@@ -82,6 +98,14 @@ def routes(desk: Desk) -> APIRouter:
         at = span[0] + (np.arange(count) + 0.5) / count * (span[1] + 1 - span[0])
         frames = tuple(int(f) for f in np.clip(at, 0, found.frames - 1))
         return Response(pictures.strip(found, frames, height), media_type="image/jpeg", headers=FOREVER)
+
+    @router.get("/api/projects/{project}/assets/{asset}.png", response_class=Response)
+    def picture(project: str, asset: str, side: Annotated[int, Query(ge=16, le=512)] = 80) -> Response:
+        """A picture of the shelf, small, with its alpha."""
+        found = studio.state(project).document.assets.get(asset)
+        if found is None or found.kind != "picture":
+            raise Missing("There is no such picture on this project's shelf.")
+        return Response(pictures.drawing(found.file, side), media_type="image/png", headers=FOREVER)
 
     @router.get("/api/projects/{project}/layers/{layer}/thumbnail.png", response_class=Response)
     def thumbnail(project: str, layer: str, side: Annotated[int, Query(ge=16, le=512)] = 64) -> Response:

@@ -7,6 +7,10 @@ export interface Outline {
   corners: [number, number][]
   anchor: [number, number]
   values: Record<string, number[]>
+  /** Which of its source's own frames is seen. */
+  shows: number
+  /** How its groups turn and scale it, 2×2, row by row. */
+  within: [number, number, number, number]
 }
 
 export interface FrameHeader {
@@ -16,7 +20,7 @@ export interface FrameHeader {
   key: string
   revision: number
   layers: Outline[]
-  source?: { item: string; frame: number; values: Record<string, number[]> }
+  source?: { item: string; frame: number; values: Record<string, number[]>; corners: [number, number][] }
   /** With a draft: the layers that it lays elsewhere in time, first frame and first frame after. */
   spans?: Record<string, [number, number]>
   /** With a draft: the items of the ground that it lays elsewhere in time. */
@@ -48,7 +52,11 @@ export interface Answer<H> {
   blob: Blob
 }
 
-type News = { type: 'changed'; revision: number } | { type: 'job'; job: Job } | { type: 'trouble'; message: string }
+type News =
+  | { type: 'changed'; revision: number }
+  | { type: 'job'; job: Job }
+  | { type: 'watched'; shot: string; past: number }
+  | { type: 'trouble'; message: string }
 
 /** The preview stream of one project; it reconnects by itself. */
 export class Live {

@@ -21,6 +21,7 @@ export interface View {
   project: Told['project'] & { ground: GroundItem[]; layers: Layer[] }
   shots: Told['shots']
   holds: Record<string, Hold>
+  assets: Told['assets']
   /** For each hold the frames of its take, half-open: so far its matte can be carried. */
   takes: Record<string, [number, number]>
   /** For holds whose matte travels: what the matte at each frame is. */
@@ -33,7 +34,7 @@ export interface View {
   told: Parts & { ground_order: string[]; layer_order: string[] }
 }
 
-const PARTS = ['ground', 'layers', 'shots', 'holds', 'stops', 'items', 'places', 'item_keys'] as const
+const PARTS = ['ground', 'layers', 'shots', 'holds', 'stops', 'assets', 'items', 'places', 'item_keys'] as const
 type Parts = Pick<Told, (typeof PARTS)[number]>
 
 /** The view after an answer, given the one before it. Null if it tells of changes to another one than that. */
@@ -69,6 +70,7 @@ export function merged(before: View | null, answer: Told): View | null {
         same('layers', 'layer_order') && kept ? kept.project.layers : told.layer_order.map((id) => told.layers[id]!),
     },
     shots: told.shots,
+    assets: told.assets,
     holds:
       same('holds') && kept ? kept.holds : Object.fromEntries(Object.entries(told.holds).map(([k, h]) => [k, h.hold])),
     takes:

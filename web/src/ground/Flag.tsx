@@ -2,9 +2,10 @@ import { Box } from '@chakra-ui/react'
 import { useRef } from 'react'
 import type { ItemView, ShotView } from '../api/client'
 import { useDrag } from '../parts/useDrag'
+import { moveMoment } from '../shell/shortcuts'
 import { useOf } from '../shell/store'
+import { tagColour } from '../bench/catch/tags'
 import { LABEL } from '../sky/measures'
-import { roleColour } from '../theme/system'
 import { frameOf } from './place'
 
 /** A flagged frame: press to go there, drag to another frame, Delete takes the flag away. */
@@ -24,7 +25,7 @@ export function Flag(p: { moment: ShotView['moments'][number]; shot: string; pla
       seek(at(to.current))
     },
     end: () => {
-      if (to.current !== moment.frame) void edit({ kind: 'change moment', shot, moment: moment.id, frame: to.current })
+      if (to.current !== moment.frame) void moveMoment(shot, moment.id, to.current)
       else seek(at(moment.frame))
     },
   })
@@ -50,8 +51,8 @@ export function Flag(p: { moment: ShotView['moments'][number]; shot: string; pla
       }}
     >
       <svg viewBox="0 0 14 22" width="14" height="22" aria-hidden="true">
-        <path d="M2 1V21" stroke={roleColour('now')} strokeWidth="1.6" />
-        <path d="M2 1.5 12.5 4.7 2 8.2Z" fill={roleColour('now')} />
+        <path d="M2 1V21" stroke={tagColour(moment.tag)} strokeWidth="1.6" />
+        <path d="M2 1.5 12.5 4.7 2 8.2Z" fill={tagColour(moment.tag)} />
       </svg>
     </Box>
   )

@@ -1,6 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useMemo } from 'react'
+import { memo, useMemo } from 'react'
 import { answer, api } from '../api/client'
 import { useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
@@ -11,7 +11,7 @@ import { STRIP, TOP } from './place'
 const WAVE = 26
 
 /** The ground in order, its flagged moments, its sound. */
-export function GroundLane({ per }: { per: number }) {
+export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
   return (
     <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${STRIP + WAVE + 24}px`} mt="10px">
@@ -24,7 +24,7 @@ export function GroundLane({ per }: { per: number }) {
       <Wave per={per} />
     </Flex>
   )
-}
+})
 
 function Wave({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!

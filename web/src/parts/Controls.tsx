@@ -3,9 +3,10 @@ import { Dices } from 'lucide-react'
 import { type ReactNode, useMemo } from 'react'
 import type { Easing } from '../api/client'
 import { EasingPanel } from './EasingPanel'
-import { Choice, Tool } from './buttons'
+import { Act, Choice, Tool } from './buttons'
 import { ColourField } from './ColourField'
 import { NumberField } from './fields'
+import { Pick } from './Pick'
 import { type Setting, settingsOf } from './schema'
 
 interface Props {
@@ -16,12 +17,18 @@ interface Props {
   /** What stands behind a control: a kite, where the setting can have keys. */
   after?: (setting: Setting) => ReactNode
   disabled?: boolean
+  /** Where the thing is: settings that have a meaning elsewhere alone are left out. */
+  where?: 'sky' | 'ground'
+  /** For settings that name a frame or a hold: the frame that is seen now, and the holds there are, by id and name. */
+  frame?: number
+  holds?: [string, string][]
 }
 
 /** Controls for settings, built from the JSON Schema that their kind declares. A double click on a label sets it back. */
 export function Controls(p: Props) {
   const settings = useMemo(() => settingsOf(p.schema), [p.schema])
-  return settings.map((s) => <Control key={s.name} s={s} p={p} />)
+  const has = (s: Setting) => (!s.only || s.only === p.where) && (!s.needs || p.values[s.needs] != null)
+  return settings.filter(has).map((s) => <Control key={s.name} s={s} p={p} />)
 }
 
 function Control({ s, p }: { s: Setting; p: Props }) {
@@ -110,6 +117,39 @@ function Control({ s, p }: { s: Setting; p: Props }) {
         />
       </Flex>
     )
+  if (s.sort === 'hold') {
+    const holds = p.holds ?? []
+    return (
+      <Flex align="center" minH="30px" gap="2">
+        {label}
+        <Flex w="112px">
+          <Pick
+            label={s.label}
+            value={typeof value === 'string' ? value : ''}
+            options={[['', 'No hold'], ...holds]}
+            disabled={p.disabled || (!holds.length && !value)}
+            onPick={(id) => commit(id || null)}
+          />
+        </Flex>
+      </Flex>
+    )
+  }
+  if (s.sort === 'frame') {
+    const set = typeof value === 'number'
+    return (
+      <Flex align="center" minH="30px" gap="2">
+        {label}
+        {set && <Text className="figures">frame {value}</Text>}
+        <Act
+          disabled={p.disabled || (!set && p.frame === undefined)}
+          label={set ? `Clear ${s.label.toLowerCase()}` : `${s.label} the frame on screen`}
+          onClick={() => commit(set ? null : p.frame)}
+        >
+          {set ? 'Clear' : 'Here'}
+        </Act>
+      </Flex>
+    )
+  }
   if (s.sort === 'point') {
     const [x = 0, y = 0] = (value as number[] | undefined) ?? []
     const [x0 = 0, y0 = 0] = (s.initial as number[] | undefined) ?? []

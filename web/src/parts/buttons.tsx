@@ -119,6 +119,7 @@ function Choices(p: ChoiceProps<string>) {
       borderRadius="soft"
       p="2px"
       gap="1px"
+      wrap="wrap"
       w="fit-content"
       maxW="100%"
     >

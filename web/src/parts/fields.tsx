@@ -143,8 +143,10 @@ export const NameField = steady(function NameField(p: {
   label: string
   onCommit: (name: string) => void
   strong?: boolean
+  /** Begins in the middle of being renamed, and is told when that is over. */
+  onEnd?: () => void
 }) {
-  const [text, setText] = useState<string | null>(null)
+  const [text, setText] = useState<string | null>(p.onEnd ? p.value : null)
   if (text === null) {
     return (
       <Box
@@ -170,6 +172,7 @@ export const NameField = steady(function NameField(p: {
     const name = text.trim()
     setText(null)
     if (name && name !== p.value) p.onCommit(name)
+    p.onEnd?.()
   }
   return (
     <Input
@@ -187,7 +190,10 @@ export const NameField = steady(function NameField(p: {
       onKeyDown={(e) => {
         e.stopPropagation()
         if (e.key === 'Enter') done()
-        if (e.key === 'Escape') setText(null)
+        if (e.key === 'Escape') {
+          setText(null)
+          p.onEnd?.()
+        }
       }}
     />
   )

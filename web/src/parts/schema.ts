@@ -2,7 +2,7 @@
 export interface Setting {
   name: string
   label: string
-  sort: 'number' | 'whole' | 'switch' | 'choice' | 'colour' | 'point' | 'easing' | 'seed'
+  sort: 'number' | 'whole' | 'switch' | 'choice' | 'colour' | 'point' | 'easing' | 'seed' | 'hold' | 'frame'
   initial: unknown
   min: number
   max: number
@@ -11,6 +11,10 @@ export interface Setting {
   /** What a choice may be, with the words for it. */
   options: { value: string; title: string; hint?: string }[]
   keyable: boolean
+  /** Where alone it has a meaning; everywhere if that is not said. */
+  only?: string
+  /** The setting without which it has none. */
+  needs?: string
 }
 
 interface Property {
@@ -30,6 +34,8 @@ interface Property {
   unit?: string
   step?: number
   keyable?: boolean
+  only?: string
+  needs?: string
   words?: Record<string, { title?: string; hint?: string }>
 }
 
@@ -58,6 +64,8 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
         hint: s.words?.[value]?.hint,
       })),
       keyable: sort === 'number' && s.keyable !== false,
+      only: s.only,
+      needs: s.needs,
     }
   })
 }
@@ -65,6 +73,7 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
 function sortOf(s: Property, ref?: string): Setting['sort'] {
   if (s.format === 'colour' || s.pattern?.startsWith('^#')) return 'colour'
   if (s.format === 'seed') return 'seed'
+  if (s.format === 'frame' || s.format === 'hold') return s.format
   if (s.format === 'point' || s.type === 'array') return 'point'
   if (s.format === 'easing' || ref?.endsWith('/Easing')) return 'easing'
   if (s.enum) return 'choice'

@@ -2,8 +2,9 @@ import { useRef } from 'react'
 import type { Edit } from '../api/client'
 import type { FrameHeader, Outline } from '../api/live'
 import { useDrag } from '../parts/useDrag'
-import { useOf, useStudio } from '../shell/store'
+import { chosenTops, together, useOf, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
+import { Corner } from './Corner'
 
 type Point = [number, number]
 type Grip = 'move' | 'scale' | 'turn' | 'anchor'
@@ -42,14 +43,22 @@ export function toSource(p: Point, o: Outline): Point {
   return [l + ((q[0] * v[1] - q[1] * v[0]) / det) * (r - l), t + ((u[0] * q[1] - u[1] * q[0]) / det) * (b - t)]
 }
 
+/** A movement on the canvas as one within a layer's groups, which turn and scale it. */
+export function within(d: Point, [a, b, c, e]: Outline['within']): Point {
+  const det = a * e - b * c || 1
+  return [(e * d[0] - b * d[1]) / det, (a * d[1] - c * d[0]) / det]
+}
+
 /**
- * The frame around the selected cutout: drag inside to move, a corner to scale, outside a corner to turn, the cross to
- * re-anchor. A press on another cutout selects it.
+ * The frame around the selected layer: drag inside to move, a corner to scale, outside a corner to turn, the cross to
+ * re-anchor; what is chosen besides moves along. A press on another one selects it, two presses go into a group.
  */
 export function Handles(p: { header: FrameHeader | null; width: number; height: number; scale: number }) {
-  const { layer, chooseLayer, setDraft, edit, view, playing } = useOf(
+  const { layer, moreLayers, chooseLayer, alsoLayer, setDraft, edit, view, playing } = useOf(
     'layer',
+    'moreLayers',
     'chooseLayer',
+    'alsoLayer',
     'setDraft',
     'edit',
     'view',
@@ -58,6 +67,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
   const svg = useRef<SVGSVGElement>(null)
   const outlines = p.header?.layers ?? []
   const selected = outlines.find((o) => o.id === layer)
+  const besides = outlines.filter((o) => moreLayers.includes(o.id))
   const px = 1 / (p.scale || 1)
 
   const at = (e: React.PointerEvent): Point => {
@@ -69,9 +79,14 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
   const start = (e: React.PointerEvent): Held | null => {
     const point = at(e)
     const grip = (e.target as Element).closest('[data-grip]')?.getAttribute('data-grip') as Grip | undefined
-    const within = selected && (grip || inside(point, selected.corners)) ? selected : undefined
-    const outline = within ?? [...outlines].reverse().find((o) => inside(point, o.corners))
-    if (outline?.id !== layer) chooseLayer(outline?.id ?? null)
+    const nearest = [...outlines].reverse().find((o) => inside(point, o.corners))
+    if ((e.ctrlKey || e.metaKey || e.shiftKey) && !grip && nearest) {
+      alsoLayer(nearest.id)
+      return null
+    }
+    const own = selected && (grip || inside(point, selected.corners)) ? selected : undefined
+    const outline = own ?? besides.find((o) => inside(point, o.corners)) ?? nearest
+    if (outline?.id !== layer && !moreLayers.includes(outline?.id ?? '')) chooseLayer(outline?.id ?? null)
     if (!outline || isLocked(outline.id)) return null
     return { grip: grip ?? 'move', start: point, outline, last: null }
   }
@@ -90,13 +105,19 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
       let [dx, dy] = minus(now, start)
       if (e.shiftKey && Math.abs(dx) > Math.abs(dy)) dy = 0
       else if (e.shiftKey) dx = 0
-      const [x = 0, y = 0] = o.values.position ?? []
-      let to: Point = [x + dx, y + dy]
-      // Near its own place it snaps home, where landing is invisible.
-      if (far(to) < 6 * px) to = [0, 0]
-      d.last = value(
-        'position',
-        to.map((v) => Math.round(v * 10) / 10),
+      const all = [o, ...[...(selected ? [selected] : []), ...besides].filter((x) => x.id !== o.id && !isLocked(x.id))]
+      const tops = chosenTops(useStudio.getState())
+      const moved = all.filter((x) => tops.includes(x.id) || x.id === o.id)
+      d.last = together(
+        moved.map((x) => {
+          const [ex, ey] = within([dx, dy], x.within)
+          const [x0 = 0, y0 = 0] = x.values.position ?? []
+          let to: Point = [x0 + ex, y0 + ey]
+          // Near its own place it snaps home, where landing is invisible.
+          if (moved.length === 1 && far(to) < 6 * px) to = [0, 0]
+          const rounded = to.map((v) => Math.round(v * 10) / 10)
+          return { kind: 'set value', layer: x.id, channel: 'position', frame, value: rounded }
+        }),
       )
     } else if (d.grip === 'scale') {
       const by = far(minus(now, o.anchor)) / Math.max(1, far(minus(start, o.anchor)))
@@ -135,9 +156,26 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
         touchAction: 'none',
       }}
       {...drag}
+      onDoubleClick={(e) => {
+        const point = at(e as unknown as React.PointerEvent)
+        const member = [...outlines]
+          .reverse()
+          .find((o) => inside(point, o.corners) && view?.project.layers.find((l) => l.id === o.id)?.group === layer)
+        if (member && layer) chooseLayer(member.id)
+      }}
       data-testid="handles"
     >
       <rect width={p.width} height={p.height} fill="transparent" />
+      {besides.map((o) => (
+        <polygon
+          key={o.id}
+          points={o.corners.map((c) => c.join(',')).join(' ')}
+          stroke={teal}
+          strokeWidth={1.4 * px}
+          strokeDasharray={`${5 * px} ${3 * px}`}
+          fill="transparent"
+        />
+      ))}
       {selected && (
         <g stroke={teal} strokeWidth={1.6 * px} fill="none">
           <polygon
@@ -154,34 +192,9 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
             data-grip="move"
           />
           {!locked &&
-            selected.corners.map((c, i) => {
-              const out = minus(c, selected.anchor)
-              const n = far(out) || 1
-              const ring: Point = [c[0] + (out[0] / n) * 15 * px, c[1] + (out[1] / n) * 15 * px]
-              return (
-                <g key={i}>
-                  <circle
-                    cx={ring[0]}
-                    cy={ring[1]}
-                    r={12 * px}
-                    fill="transparent"
-                    stroke="none"
-                    style={{ cursor: 'grab' }}
-                    data-grip="turn"
-                  />
-                  <rect
-                    x={c[0] - 5 * px}
-                    y={c[1] - 5 * px}
-                    width={10 * px}
-                    height={10 * px}
-                    rx={2 * px}
-                    fill="#FBF8F2"
-                    style={{ cursor: 'nwse-resize' }}
-                    data-grip="scale"
-                  />
-                </g>
-              )
-            })}
+            selected.corners.map((c, i) => (
+              <Corner key={i} at={c} from={selected.anchor} px={px} scale="scale" turn="turn" />
+            ))}
           {!locked && (
             <g
               transform={`translate(${selected.anchor[0]} ${selected.anchor[1]}) scale(${px})`}

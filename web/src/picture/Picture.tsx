@@ -1,11 +1,13 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
+import { Pause, Play, Repeat, Smartphone, StepBack, StepForward } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { FrameHeader } from '../api/live'
 import { Act, Empty, Hint } from '../parts/buttons'
 import { withKey } from '../shell/keys'
 import { previewSize, timecode, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
+import { Framing } from './Framing'
+import { Guides } from './Guides'
 import { Handles } from './Handles'
 import { Player } from './player'
 
@@ -54,7 +56,9 @@ export function Picture() {
                 height={size.h}
                 style={{ width: '100%', height: '100%', borderRadius: 3, display: 'block' }}
               />
+              <Guides width={width} height={height} />
               <Handles header={header.header} width={width} height={height} scale={fit.w / width} />
+              <Framing header={header.header} width={width} height={height} scale={fit.w / width} />
             </Box>
           )}
         </Flex>
@@ -140,7 +144,15 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
 }
 
 function Transport() {
-  const { view, playing, play, seek, edit } = useOf('view', 'playing', 'play', 'seek', 'edit')
+  const { view, playing, play, seek, edit, guides, toggleGuides } = useOf(
+    'view',
+    'playing',
+    'play',
+    'seek',
+    'edit',
+    'guides',
+    'toggleGuides',
+  )
   const step = (by: number) => seek(useStudio.getState().playhead + by)
   const player = useRef<Player | null>(null)
   player.current ??= new Player()
@@ -189,6 +201,16 @@ function Transport() {
           </Hint>
         )}
       </Box>
+      {view.project.height / view.project.width >= 1.4 && (
+        <Round
+          label={guides ? 'Hide what phone apps cover' : 'Show what phone apps cover'}
+          hint={withKey('What the buttons of phone apps cover', 'guides')}
+          on={guides}
+          onClick={toggleGuides}
+        >
+          <Smartphone size={16} />
+        </Round>
+      )}
       <Clock rate={rate} />
     </Flex>
   )
@@ -203,7 +225,14 @@ function Clock({ rate }: { rate: string }) {
   )
 }
 
-function Round(p: { label: string; hint: string; big?: boolean; onClick: () => void; children: React.ReactNode }) {
+function Round(p: {
+  label: string
+  hint: string
+  big?: boolean
+  on?: boolean
+  onClick: () => void
+  children: React.ReactNode
+}) {
   return (
     <Hint text={p.hint}>
       <Flex
@@ -215,7 +244,8 @@ function Round(p: { label: string; hint: string; big?: boolean; onClick: () => v
         h={p.big ? '38px' : '30px'}
         borderRadius="full"
         cursor="pointer"
-        bg={p.big ? '#F4F1EA' : 'transparent'}
+        aria-pressed={p.on}
+        bg={p.big ? '#F4F1EA' : p.on ? '#FFFFFF30' : 'transparent'}
         color={p.big ? '#1E2530' : 'onSurround'}
         flexShrink="0"
         onClick={p.onClick}

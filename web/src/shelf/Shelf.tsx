@@ -1,12 +1,34 @@
 import { Box, Flex, Image, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { ArrowDownToLine, Import, Stamp, Trash2, TriangleAlert, X } from 'lucide-react'
-import { answer, api, Refused, type Room, type SavedMatte } from '../api/client'
+import {
+  ArrowDownToLine,
+  ArrowUpToLine,
+  AudioLines,
+  Import,
+  Scissors,
+  Stamp,
+  Trash2,
+  TriangleAlert,
+  X,
+} from 'lucide-react'
+import {
+  answer,
+  api,
+  type Asset,
+  type Edit,
+  newId,
+  Refused as Refusal,
+  type Room,
+  type SavedMatte,
+} from '../api/client'
 import { fresh, withPieces } from '../bench/carve/clipboard'
 import { Act, Heading, Progress, Tool } from '../parts/buttons'
+import { NameField } from '../parts/fields'
 import { useCutout, useOf, useStudio } from '../shell/store'
 import { bytes } from '../shell/words'
 import { pickFiles } from './pickFiles'
+
+type AddedSource = Extract<Edit, { kind: 'add layer' }>['source']
 
 /** The drawer with the project's shots and holds, and what is being imported. */
 export function Shelf() {
@@ -23,7 +45,8 @@ export function Shelf() {
   const room = useRoom()
   const item = useStudio((s) => s.item)
   const importing = jobs.filter((j) => j.kind === 'import' && (j.state === 'running' || j.state === 'waiting'))
-  if (!view || (!shelf && !importing.length && !uploads.length)) return null
+  const refused = useStudio((s) => s.refused.length)
+  if (!view || (!shelf && !importing.length && !uploads.length && !refused)) return null
   const shots = Object.values(view.shots)
   const holds = Object.values(view.holds)
   const after = view.project.ground.findIndex((g) => g.id === item)
@@ -65,7 +88,9 @@ export function Shelf() {
           onCancel={() => void cancelJob(j.id)}
         />
       ))}
-      {shots.length === 0 && !importing.length && <Text color="soft">No shots yet. Drop a video anywhere.</Text>}
+      {shots.length === 0 && !importing.length && (
+        <Text color="soft">No shots yet. Drop videos, pictures or sounds anywhere.</Text>
+      )}
       {shots.map((shot) => (
         <Flex key={shot.id} gap="2" align="center" py="1.5" data-shot={shot.name}>
           <Image
@@ -104,6 +129,8 @@ export function Shelf() {
           />
         </Flex>
       ))}
+      <Refused />
+      <Assets />
       <SavedMattes />
       <Heading>Holds</Heading>
       {holds.length === 0 && <Text color="soft">Holds you take appear here.</Text>}
@@ -155,6 +182,122 @@ export function Shelf() {
   )
 }
 
+/** Pictures and sounds that were imported: pictures to put into the sky, or into the ground. */
+function Assets() {
+  const { view, edit, playhead, layer, chooseLayer, go, item } = useOf(
+    'view',
+    'edit',
+    'playhead',
+    'layer',
+    'chooseLayer',
+    'go',
+    'item',
+  )
+  const project = view!.project.id
+  const after = view!.project.ground.findIndex((g) => g.id === item)
+  const sorts = [
+    { kind: 'picture', title: 'Pictures' },
+    { kind: 'sound', title: 'Sounds' },
+  ] as const
+  const { takeJob, trouble } = useOf('takeJob', 'trouble')
+  const asShot = (a: Asset) => {
+    const path = { project: view!.project.id, asset: a.id }
+    const url = '/api/projects/{project}/assets/{asset}/shot' as const
+    answer(api.POST(url, { params: { path } })).then(takeJob, trouble)
+  }
+  const fly = async (a: Asset) => {
+    const made = newId()
+    const source = { kind: 'image', asset: a.id, file: a.file, width: a.width, height: a.height } as AddedSource
+    if (!(await edit({ kind: 'add layer', source, at: playhead, above: layer, layer: made }))) return
+    chooseLayer(made)
+    go('fly')
+  }
+  return sorts.map(({ kind, title }) => {
+    const all = Object.values(view!.assets).filter((a) => a.kind === kind)
+    if (!all.length) return null
+    return (
+      <Box key={kind}>
+        <Heading>{title}</Heading>
+        {all.map((a) => (
+          <Flex key={a.id} gap="2" align="center" py="1" data-asset={a.name}>
+            <Flex w="40px" h="40px" align="center" justify="center" bg="paper" borderRadius="4px" flexShrink="0">
+              {kind === 'picture' ? (
+                <Image src={`/api/projects/${project}/assets/${a.id}.png?side=80`} alt="" maxW="100%" maxH="100%" />
+              ) : (
+                <AudioLines size={18} />
+              )}
+            </Flex>
+            <Box flex="1" minW="0">
+              <NameField
+                label={`${title.slice(0, -1)} name`}
+                value={a.name}
+                onCommit={(name) => void edit({ kind: 'rename asset', asset: a.id, name })}
+              />
+              <Text color="soft" fontSize="12px" className="figures">
+                {kind === 'picture' ? `${a.width} × ${a.height}` : `${Number(a.seconds.toFixed(1))} s`}
+              </Text>
+            </Box>
+            {kind === 'picture' && (
+              <>
+                <Tool
+                  icon={ArrowUpToLine}
+                  size={26}
+                  label={`Add ${a.name} to the sky`}
+                  disabled={!view!.length}
+                  onClick={() => void fly(a)}
+                />
+                <Tool
+                  icon={ArrowDownToLine}
+                  size={26}
+                  label={`Add ${a.name} to the ground`}
+                  onClick={() => void edit({ kind: 'add picture', asset: a.id, at: after < 0 ? null : after + 1 })}
+                />
+                <Tool
+                  icon={Scissors}
+                  size={26}
+                  label={`Use ${a.name} as a shot`}
+                  hint="Put it into the ground as footage of one frame, to hold it and cut somebody out"
+                  onClick={() => asShot(a)}
+                />
+              </>
+            )}
+            <Tool
+              icon={Trash2}
+              size={26}
+              label={`Take ${a.name} off the shelf`}
+              onClick={() => void edit({ kind: 'remove asset', asset: a.id })}
+            />
+          </Flex>
+        ))}
+      </Box>
+    )
+  })
+}
+
+/** What could not be imported, and why. */
+function Refused() {
+  const { refused, forgetRefused } = useOf('refused', 'forgetRefused')
+  if (!refused.length) return null
+  return (
+    <Box mt="3" p="2" border="1px solid {colors.danger}" borderRadius="soft" data-testid="refused">
+      <Flex align="center" justify="space-between">
+        <Text fontWeight="700" fontSize="13px">
+          Not imported
+        </Text>
+        <Tool icon={X} size={24} label="Clear the list" onClick={forgetRefused} />
+      </Flex>
+      {refused.map((r, n) => (
+        <Box key={n} py="1" fontSize="12.5px">
+          <Text fontWeight="600" truncate>
+            {r.name}
+          </Text>
+          <Text color="soft">{r.why}</Text>
+        </Box>
+      ))}
+    </Box>
+  )
+}
+
 /** How much of the disk the open project takes; asked anew while the shelf is open and something has changed. */
 function useRoom(): Room | undefined {
   const { view, shelf } = useOf('view', 'shelf')
@@ -192,7 +335,7 @@ function SavedMattes() {
       await answer(api.DELETE('/api/mattes/{matte}', { params: { path: { matte: m.id } } }))
       await queries.invalidateQueries({ queryKey: ['mattes'] })
     } catch (error) {
-      say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
+      say(error instanceof Refusal ? error.message : 'That did not work. Try it again.', 'trouble')
     }
   }
   return (

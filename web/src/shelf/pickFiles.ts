@@ -5,7 +5,7 @@ export function pickFiles(): void {
   const field = document.createElement('input')
   field.type = 'file'
   field.multiple = true
-  field.accept = 'video/*,.mkv,.mov,.mp4,.webm,.avi,.mts'
+  field.accept = 'video/*,image/*,audio/*,.mkv,.mov,.mp4,.webm,.avi,.mts,.svg,.flac,.ogg'
   field.onchange = () => void useStudio.getState().importFiles(Array.from(field.files ?? []))
   field.click()
 }

@@ -1,6 +1,6 @@
 import { Box, Flex, Grid, Image, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { ChevronDown, ChevronRight, Copy, Plus, Trash2 } from 'lucide-react'
+import { ChevronDown, ChevronRight, Copy, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { answer, api, type Entry, Refused } from '../api/client'
 import { Act, Empty, Tool } from '../parts/buttons'
@@ -19,6 +19,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
     staleTime: 0,
     gcTime: 0,
   })
+  const [renaming, setRenaming] = useState<string | null>(null)
   const again = () => queries.invalidateQueries({ queryKey: ['projects'] })
   const attempt = async (work: () => Promise<unknown>) => {
     try {
@@ -68,7 +69,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
           </Empty>
         )}
         {list.isError && <Empty title="The projects cannot be read">{list.error.message}</Empty>}
-        <Grid templateColumns="repeat(auto-fill, minmax(190px, 1fr))" gap="5" maxW="1280px" mx="auto">
+        <Grid templateColumns="repeat(auto-fill, minmax(210px, 1fr))" gap="5" maxW="1280px" mx="auto">
           {list.data?.map((e) => (
             <Box
               key={e.id}
@@ -92,10 +93,11 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
               </Box>
               <Flex align="center" pl="3" pr="1" py="1.5" gap="1">
                 <Box flex="1" minW="0">
-                  <NameField
-                    strong
-                    label="Project name"
-                    value={e.name}
+                  <Called
+                    name={e.name}
+                    renaming={renaming === e.id}
+                    onOpen={() => void open(e.id)}
+                    onEnd={() => setRenaming(null)}
                     onCommit={(name) =>
                       void attempt(() =>
                         answer(
@@ -114,13 +116,14 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
                     {e.width} × {e.height} · {bytes(e.bytes)}
                   </Text>
                 </Box>
+                <Tool icon={Pencil} label={`Rename ${e.name}`} size={24} onClick={() => setRenaming(e.id)} />
                 <Tool
                   icon={Copy}
                   label={`Duplicate ${e.name}`}
-                  size={28}
+                  size={24}
                   onClick={() => void attempt(() => answer(api.POST('/api/projects/{project}/duplicate', at(e.id))))}
                 />
-                <Tool icon={Trash2} label={`Delete ${e.name}`} size={28} onClick={() => void remove(e)} />
+                <Tool icon={Trash2} label={`Delete ${e.name}`} size={24} onClick={() => void remove(e)} />
               </Flex>
             </Box>
           ))}
@@ -191,5 +194,31 @@ function Poster({ entry }: { entry: Entry }) {
         e.currentTarget.style.visibility = 'hidden'
       }}
     />
+  )
+}
+
+/** A project's name: press it to open the project. */
+function Called(p: {
+  name: string
+  renaming: boolean
+  onOpen: () => void
+  onEnd: () => void
+  onCommit: (name: string) => void
+}) {
+  if (p.renaming) return <NameField strong label="Project name" value={p.name} onCommit={p.onCommit} onEnd={p.onEnd} />
+  return (
+    <Box
+      as="button"
+      aria-label={`${p.name}, open`}
+      display="block"
+      maxW="100%"
+      truncate
+      textAlign="left"
+      fontWeight="600"
+      cursor="pointer"
+      onClick={p.onOpen}
+    >
+      {p.name}
+    </Box>
   )
 }

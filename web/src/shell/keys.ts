@@ -30,17 +30,27 @@ export const KEYS = {
   last: { press: ['End'], line: 'First and last frame' },
   step: { press: ['1', '2', '3', '4', '5'], shown: '1 … 5', line: 'Catch, Carve, Fly, Dress, Send' },
   flag: { press: ['F'], line: 'Flag the frame on screen' },
+  momentBefore: { press: [','], line: 'The flagged frame before and after this one' },
+  momentAfter: { press: ['.'], line: 'The flagged frame before and after this one' },
   hold: { press: ['H'], line: 'Hold the frame on screen' },
   split: { press: ['X'], line: 'Cut the ground in two at the playhead' },
   stand: { press: ['T'], line: 'Have everything stand still at the playhead' },
   shelf: { press: ['S'], line: 'Open and close the shelf' },
-  remove: { press: ['Delete'], line: 'Remove what is selected: points, a key, a layer, footage' },
+  remove: { press: ['Delete'], line: 'Remove what is selected: points, a key, layers, footage' },
   letGo: { press: ['Escape'], line: 'Let go: drop a path being drawn, clear the selection' },
   undo: { press: ['Ctrl+Z'], line: 'Undo, redo' },
   redo: { press: ['Ctrl+Shift+Z'], line: 'Undo, redo' },
-  duplicate: { press: ['Ctrl+D'], line: 'Duplicate the layer, or what is chosen in the ground' },
-  copy: { press: ['Ctrl+C'], line: 'Copy the layer’s keys, put them on another layer; in Carve: pieces' },
-  paste: { press: ['Ctrl+V'], line: 'Copy the layer’s keys, put them on another layer; in Carve: pieces' },
+  duplicate: { press: ['Ctrl+D'], line: 'Duplicate the layers, or what is chosen in the ground' },
+  copy: {
+    press: ['Ctrl+C'],
+    line: 'Copy layers and put them down; with a key chosen: all its layer’s keys; in Carve: pieces',
+  },
+  paste: {
+    press: ['Ctrl+V'],
+    line: 'Copy layers and put them down; with a key chosen: all its layer’s keys; in Carve: pieces',
+  },
+  group: { press: ['N'], line: 'Make a group of the chosen layers' },
+  guides: { press: ['Y'], line: 'Show and hide what the buttons of phone apps cover' },
   nudge: {
     press: ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown'].flatMap((a) => [`Alt+${a}`, `Alt+Shift+${a}`]),
     shown: 'Alt+arrows',
@@ -115,6 +125,12 @@ export function sheet(): [string, string][] {
     ]),
     ['Enter', 'In Carve: close the path; with the pen by keyboard, set a point'],
     ['Ctrl+wheel', 'In sky and ground: zoom time'],
+    ['Ctrl, Shift, drag', 'In the sky: choose one more layer, all between, all in a box'],
     ['Space+drag', 'In Carve: pan'],
   ]
+}
+
+/** What two keys do, as a sentence. */
+export function keyHint(one: Does, other: Does, what: string): string {
+  return `${shown(one)} and ${shown(other)} ${what}.`
 }

@@ -1,8 +1,9 @@
 import { useEffect } from 'react'
-import { newId } from '../api/client'
+import { answer, api, type Edit, newId } from '../api/client'
 import { type Does, doesAt, pressOf } from './keys'
-import { rateOf, shownAt, STEPS, useStudio } from './store'
+import { chosenLayers, chosenTops, rateOf, shownAt, STEPS, together, useStudio } from './store'
 
+/** Keys that were copied, until layers are. */
 let copied: string | null = null
 
 const inField = (target: EventTarget | null) =>
@@ -22,6 +23,8 @@ const DO: Partial<Record<Does, (s: Studio, press: string) => unknown>> = {
   last: (s) => s.seek(s.view!.length - 1),
   step: (s, press) => s.go(STEPS[Number(press) - 1]!),
   flag: () => void flagHere(),
+  momentBefore: () => jump(-1),
+  momentAfter: () => jump(1),
   hold: () => void holdHere(),
   split: (s) => void s.edit({ kind: 'split ground', at: s.playhead }),
   stand: () => void standHere(false),
@@ -30,21 +33,37 @@ const DO: Partial<Record<Does, (s: Studio, press: string) => unknown>> = {
   redo: (s) => void s.redo(),
   nudge: (s, press) => (s.layer ? nudge(press.split('+').at(-1)!, far(press)) : false),
   duplicate(s) {
-    if (s.layer) void s.edit({ kind: 'duplicate layer', layer: s.layer })
+    const all = together(chosenTops(s).map((layer): Edit => ({ kind: 'duplicate layer', layer })))
+    if (all) void s.edit(all)
     else if (s.item) void s.edit({ kind: 'duplicate ground', item: s.item })
     else return false
   },
   copy(s) {
     const layer = chosenLayer(s)
     if (!layer || getSelection()?.toString()) return false
+    if (!s.key) {
+      copied = null
+      return void s.copy(chosenLayers(s))
+    }
     copied = JSON.stringify(layer.keys)
     s.say(`Copied ${layer.keys.length} key${layer.keys.length === 1 ? '' : 's'} of ${layer.name}.`)
   },
-  paste: (s) =>
-    s.layer && copied ? void s.edit({ kind: 'set keys', layer: s.layer, keys: JSON.parse(copied) }) : false,
+  paste(s) {
+    if (!copied) return void s.paste()
+    const keys = JSON.parse(copied)
+    const all = together(chosenLayers(s).map((layer): Edit => ({ kind: 'set keys', layer, keys })))
+    return all ? void s.edit(all) : false
+  },
+  group(s) {
+    const layers = chosenLayers(s)
+    if (!layers.length) return false
+    const group = newId()
+    void s.edit({ kind: 'make group', layers, group }).then((done) => done && s.chooseLayer(group))
+  },
+  guides: (s) => s.toggleGuides(),
   remove(s) {
     if (s.layer && s.key) void s.edit({ kind: 'remove key', layer: s.layer, key: s.key })
-    else if (s.layer) void s.edit({ kind: 'remove layer', layer: s.layer })
+    else if (s.layer) void s.edit(together(chosenTops(s).map((layer): Edit => ({ kind: 'remove layer', layer })))!)
     else if (s.item) void s.edit({ kind: 'remove ground', items: [s.item, ...s.more] })
     else return false
   },
@@ -99,6 +118,36 @@ function nudge(key: string, by: number): void {
 function here() {
   const { view, playhead } = useStudio.getState()
   return view && shownAt(view, playhead)
+}
+
+/** Goes to the next flagged frame of the piece, or the one before. */
+function jump(by: 1 | -1): void {
+  const { view, playhead, seek } = useStudio.getState()
+  const flagged = (view?.items ?? []).flatMap((item) =>
+    (item.shot ? view!.shots[item.shot]!.moments : [])
+      .map((m) => item.frames.indexOf(m.frame))
+      .filter((index) => index >= 0)
+      .map((index) => item.start + index),
+  )
+  const ahead = flagged.filter((f) => (by > 0 ? f > playhead : f < playhead))
+  if (ahead.length) seek(by > 0 ? Math.min(...ahead) : Math.max(...ahead))
+}
+
+/** Moves a moment to a frame, and the holds taken there with it: where they are carved, their mattes are carried. */
+export async function moveMoment(shot: string, moment: string, frame: number): Promise<void> {
+  const { view, edit, takeJob, trouble } = useStudio.getState()
+  const from = view?.shots[shot]?.moments.find((m) => m.id === moment)?.frame
+  const carved = Object.values(view?.holds ?? {}).some(
+    (h) => h.shot === shot && h.frame === from && h.matte.pieces.length > 0,
+  )
+  if (!carved) return void (await edit({ kind: 'change moment', shot, moment, frame }))
+  try {
+    const path = { project: view!.project.id, shot, moment }
+    const url = '/api/projects/{project}/shots/{shot}/moments/{moment}/nudge' as const
+    takeJob(await answer(api.POST(url, { params: { path }, body: { frame } })))
+  } catch (error) {
+    trouble(error)
+  }
 }
 
 export async function flagHere(): Promise<void> {

@@ -1,58 +1,72 @@
-import { Box, Flex, Image, Text } from '@chakra-ui/react'
-import { Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
-import { useState } from 'react'
+import { Box, Flex, Text } from '@chakra-ui/react'
+import { ChevronDown, ChevronRight, Eye, EyeOff, Lock, LockOpen, Spotlight } from 'lucide-react'
+import { memo, useState } from 'react'
 import type { Layer, LayerView } from '../api/client'
-import { Tool } from '../parts/buttons'
+import { Act, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { Kite } from '../parts/Kite'
-import { useCatalog } from '../parts/useCatalog'
 import { useDrag } from '../parts/useDrag'
-import { useOf, useStudio } from '../shell/store'
-import { SpanEnd } from './SpanEnd'
+import { chosenLayers, useOf, useStudio } from '../shell/store'
 import { LABEL, LANE } from './measures'
+import { dropAt, type Row } from './rows'
+import { Span } from './Span'
+
+interface Props {
+  row: Row
+  number: number
+  rows: Row[]
+  per: number
+}
 
 /** A layer's lane: its name at the left; its span with its thumbnail where it lands, its keys as small kites. */
-export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView; row: number; per: number }) {
-  const {
-    view,
-    layer: selected,
-    key: chosenKey,
-    chooseLayer,
-    chooseKey,
-    edit,
-    seek,
-    go,
-  } = useOf('view', 'layer', 'key', 'chooseLayer', 'chooseKey', 'edit', 'seek', 'go')
-  const drafted = useStudio((s) => s.drafted[layer.id])
-  const [start, end] = drafted ?? [info.start, info.end]
-  const arranged = useCatalog()?.arrangements.find((a) => a.kind === layer.arrangement.kind)?.title ?? ''
+export const Lane = memo(function Lane({ row, number, rows, per }: Props) {
+  const { layer, depth, open } = row
+  const info = useStudio((s) => s.view?.layers[layer.id])
+  const chosen = useStudio((s) => s.layer === layer.id || s.moreLayers.includes(layer.id))
+  const { chooseLayer, chooseLayers, alsoLayer, edit, fold } = useOf(
+    'chooseLayer',
+    'chooseLayers',
+    'alsoLayer',
+    'edit',
+    'fold',
+  )
   const [over, setOver] = useState(false)
-  const chosen = selected === layer.id
-  const count = view!.project.layers.length
   const [lifted, setLifted] = useState(0)
+  const change = (changes: object) => void edit({ kind: 'change layer', layer: layer.id, clear: [], ...changes })
 
-  const reorder = (by: number) => {
-    const to = Math.max(0, Math.min(count - 1, count - 1 - (row + by)))
-    if (to !== count - 1 - row) void edit({ kind: 'move layer', layer: layer.id, to })
+  /** Chooses the layer as a press with these keys does. */
+  const choose = (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+    const s = useStudio.getState()
+    if (e.ctrlKey || e.metaKey) return alsoLayer(layer.id)
+    const from = rows.findIndex((r) => r.layer.id === s.layer)
+    if (e.shiftKey && from >= 0) {
+      const range = rows.slice(Math.min(from, number), Math.max(from, number) + 1).map((r) => r.layer.id)
+      return chooseLayers([s.layer!, ...range.filter((id) => id !== s.layer)])
+    }
+    if (!chosenLayers(s).includes(layer.id)) chooseLayer(layer.id)
   }
-  const words = info.carved ? arranged : `${arranged}, not carved yet`
-  const carve = () => {
-    if (info.landing == null) return
-    seek(info.landing)
-    go('carve')
+  const reorder = (lanes: number) => {
+    const s = useStudio.getState()
+    const all = chosenLayers(s)
+    const moved = all.includes(layer.id) ? all : [layer.id]
+    const { group, to } = dropAt(rows, moved, number, lanes, (id) => Boolean(s.view?.layers[id]?.gathers))
+    void edit({ kind: 'move layer', layers: moved, group, to })
   }
   const lift = useDrag({
     slack: 4,
     start: (e) => {
-      chooseLayer(layer.id)
-      return (e.target as HTMLElement).closest('button, input') ? null : 0
+      if ((e.target as HTMLElement).closest('button, input')) return null
+      choose(e)
+      return 0
     },
     move: (_dx, dy) => setLifted(dy),
     end: (moved, _from, e) => {
       setLifted(0)
-      if (moved && e.type === 'pointerup') reorder(Math.round(lifted / LANE))
+      if (moved && e.type === 'pointerup' && Math.abs(lifted) > LANE / 3) reorder(lifted / LANE)
+      else if (!moved && !e.shiftKey && !e.ctrlKey && !e.metaKey) chooseLayer(layer.id)
     },
   })
+  if (!info) return null
   return (
     <Flex
       h={`${LANE}px`}
@@ -76,112 +90,111 @@ export function Lane({ layer, info, row, per }: { layer: Layer; info: LayerView;
         zIndex="1"
         w={`${LABEL}px`}
         h="100%"
-        pl="12px"
+        pl={`${8 + depth * 14}px`}
         align="center"
         bg="skyTop"
         cursor="grab"
         touchAction="none"
         {...lift}
       >
-        <Box flex="1" minW="0" color={chosen ? 'selectedInk' : 'ink'}>
-          <NameField
-            label="Layer name"
-            value={layer.name}
-            onCommit={(name) => void edit({ kind: 'change layer', layer: layer.id, name })}
+        {info.gathers && (
+          <Tool
+            icon={open ? ChevronDown : ChevronRight}
+            label={`${open ? 'Close' : 'Open'} ${layer.name}`}
+            size={20}
+            onClick={() => fold(layer.id)}
           />
+        )}
+        <Box flex="1" minW="0" pl="4px" color={chosen ? 'selectedInk' : 'ink'}>
+          <NameField label="Layer name" value={layer.name} onCommit={(name) => change({ name })} />
         </Box>
-        {(over || chosen || layer.locked) && (
+        {layer.tag && !over && (
+          <Text
+            fontSize="11px"
+            px="5px"
+            maxW="48px"
+            truncate
+            border="1px solid {colors.rule}"
+            borderRadius="full"
+            color="soft"
+            title={`Tag: ${layer.tag}`}
+          >
+            {layer.tag}
+          </Text>
+        )}
+        {(over || layer.solo) && (
+          <Tool
+            icon={Spotlight}
+            label={layer.solo ? `Look at more than ${layer.name}` : `Look at ${layer.name} alone`}
+            hint={layer.solo ? 'Show the others again' : 'Show only this, here and in what is sent'}
+            on={layer.solo}
+            size={22}
+            onClick={() => change({ solo: !layer.solo })}
+          />
+        )}
+        {(over || layer.locked) && (
           <Tool
             icon={layer.locked ? Lock : LockOpen}
             label={`${layer.locked ? 'Unlock' : 'Lock'} ${layer.name}`}
             size={22}
-            onClick={() => void edit({ kind: 'change layer', layer: layer.id, locked: !layer.locked })}
+            onClick={() => change({ locked: !layer.locked })}
           />
         )}
-        {(over || chosen || !layer.visible) && (
+        {(over || !layer.visible) && (
           <Tool
             icon={layer.visible ? Eye : EyeOff}
             label={`${layer.visible ? 'Hide' : 'Show'} ${layer.name}`}
             size={22}
-            onClick={() => void edit({ kind: 'change layer', layer: layer.id, visible: !layer.visible })}
+            onClick={() => change({ visible: !layer.visible })}
           />
         )}
       </Flex>
-      {start == null || end == null || info.landing == null ? (
-        <Text color="danger" pl="2">
-          Its frame is not in the ground any more
-        </Text>
+      {info.waits ? (
+        <Waits layer={layer} why={info.waits} />
       ) : (
-        <Box
-          position="absolute"
-          left={`${LABEL + start * per}px`}
-          w={`${Math.max(6, (end - start) * per)}px`}
-          h={`${LANE - 6}px`}
-          bg={chosen ? 'selectedWash' : 'card'}
-          border={chosen ? '2px solid' : '1px solid'}
-          borderColor={chosen ? 'selected' : 'rule'}
-          borderRadius="soft"
-          cursor="pointer"
-          data-span={`${start}:${end}`}
-          onPointerDown={() => chooseLayer(layer.id)}
-          onDoubleClick={carve}
-        >
-          <Flex
-            role="button"
-            tabIndex={0}
-            aria-label={`${layer.name}: ${words}, frames ${start} to ${end - 1}`}
-            aria-description="Enter chooses it, and once more carves it; page up and down move it"
-            aria-pressed={chosen}
-            onKeyDown={(e) => {
-              if (e.key !== 'Enter') return
-              if (chosen) carve()
-              else chooseLayer(layer.id)
-            }}
-            h="100%"
-            align="center"
-            gap="1.5"
-            pl="8px"
-            pr="10px"
-            overflow="hidden"
-            justify={info.free === 'start' ? 'flex-end' : 'flex-start'}
-          >
-            <Image
-              src={`/api/projects/${view!.project.id}/layers/${layer.id}/thumbnail.png?side=48&r=${view!.revision}`}
-              alt=""
-              h="22px"
-              w="26px"
-              objectFit="contain"
-              draggable={false}
-            />
-            <Text color="soft" fontSize="12px" whiteSpace="nowrap">
-              {words}
-            </Text>
-          </Flex>
-          {info.free && <SpanEnd layer={layer} info={info} per={per} height={LANE / 2 - 5} />}
-        </Box>
+        <>
+          <Span layer={layer} info={info} per={per} chosen={chosen} choose={choose} />
+          <Keys layer={layer} info={info} per={per} />
+        </>
       )}
-      {Object.entries(info.keys).map(([id, frame]) => (
-        <Box
-          as="button"
-          key={id}
-          aria-label={`Key at frame ${frame}`}
-          position="absolute"
-          left={`${LABEL + (frame + 0.5) * per - 6}px`}
-          top={`${LANE / 2 - 2}px`}
-          w="12px"
-          h="16px"
-          cursor="pointer"
-          zIndex="1"
-          onClick={() => {
-            chooseLayer(layer.id)
-            chooseKey(id)
-            seek(frame)
-            go('fly')
-          }}
-        >
-          <Kite chosen={id === chosenKey} size={12} />
-        </Box>
-      ))}
     </Flex>
   )
+})
+
+/** A layer that cannot be shown: why, and a way back. */
+function Waits({ layer, why }: { layer: Layer; why: string }) {
+  const edit = useStudio((s) => s.edit)
+  return (
+    <Flex align="center" gap="2" pl="2" color="soft" data-waits="" position="sticky" left={`${LABEL}px`}>
+      <Text fontSize="12.5px">Waits: {why.charAt(0).toLowerCase() + why.slice(1)}</Text>
+      <Act onClick={() => void edit({ kind: 'bring back', layer: layer.id })}>Bring back</Act>
+    </Flex>
+  )
+}
+
+/** Its keys, to press. */
+function Keys({ layer, info, per }: { layer: Layer; info: LayerView; per: number }) {
+  const { key, chooseLayer, chooseKey, seek, go } = useOf('key', 'chooseLayer', 'chooseKey', 'seek', 'go')
+  return Object.entries(info.keys).map(([id, frame]) => (
+    <Box
+      as="button"
+      key={id}
+      aria-label={`Key at frame ${frame}`}
+      position="absolute"
+      left={`${LABEL + (frame + 0.5) * per - 6}px`}
+      top={`${LANE / 2 - 2}px`}
+      w="12px"
+      h="16px"
+      zIndex="1"
+      cursor="pointer"
+      onClick={() => {
+        chooseLayer(layer.id)
+        chooseKey(id)
+        seek(frame)
+        go('fly')
+      }}
+    >
+      <Kite chosen={id === key} size={12} />
+    </Box>
+  ))
 }

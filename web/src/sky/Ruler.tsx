@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react'
-import { useMemo, useRef, useState } from 'react'
+import { memo, useMemo, useRef, useState } from 'react'
 import { useDrag } from '../parts/useDrag'
 import { rateOf, timecode, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
@@ -21,7 +21,7 @@ function PlayheadMark({ per }: { per: number }) {
 }
 
 /** The times: press or drag to go there; shift and drag sets the loop; below, which frames are ready. */
-export function Ruler({ per }: { per: number }) {
+export const Ruler = memo(function Ruler({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
   const seek = useStudio((s) => s.seek)
   const edit = useStudio((s) => s.edit)
@@ -97,7 +97,7 @@ export function Ruler({ per }: { per: number }) {
       <PlayheadMark per={per} />
     </Box>
   )
-}
+})
 
 function Ready({ per }: { per: number }) {
   const frames = useStudio((s) => s.frames)

@@ -2,33 +2,66 @@ import { Box } from '@chakra-ui/react'
 import { useRef } from 'react'
 import type { Edit, Layer, LayerView } from '../api/client'
 import { useDrag } from '../parts/useDrag'
-import { useOf } from '../shell/store'
+import { chosenLayers, together, useOf, useStudio } from '../shell/store'
+import { letGo, snapFrames, snapped } from './snap'
 
-/** The free end of a span, to drag. Where that may be is the server's to say: the bar follows what it answers. */
-export function SpanEnd({ layer, info, per, height }: { layer: Layer; info: LayerView; per: number; height: number }) {
+interface Props {
+  end: 'start' | 'end'
+  layer: Layer
+  info: LayerView
+  per: number
+  height: number
+}
+
+/**
+ * A free end of a span, to drag; the same ends of what is chosen besides go along. Where that may be is the server's to
+ * say: the bars follow what it answers.
+ */
+export function SpanEnd({ end: which, layer, info, per, height }: Props) {
   const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
-  const end = info.free === 'end'
+  const end = which === 'end'
   const now = (end ? info.end : info.start) ?? 0
   const length = view!.length
-  const change = (until: number): Edit => ({ kind: 'change layer', layer: layer.id, until, clear: [] })
-  const landing = info.landing ?? 0
-  const within = (f: number) =>
-    end ? Math.max(landing + 1, Math.min(length, f)) : Math.max(0, Math.min(landing - 1, f))
+  /** The chosen layers that have such an end. */
+  const alike = () => {
+    const all = chosenLayers(useStudio.getState())
+    const ids = all.includes(layer.id) ? all : [layer.id]
+    return ids.filter((id) => view!.layers[id]?.free.includes(which))
+  }
+  const change = (ids: string[], to: number): Edit | null =>
+    together(
+      ids.map((id) => {
+        const own = view!.layers[id]!
+        const frame = limits(own)((end ? own.end! : own.start!) + to - now)
+        const field = own.free.length > 1 && !end ? { since: frame } : { until: frame }
+        return { kind: 'change layer', layer: id, clear: [], ...field }
+      }),
+    )
+  const limits = (own: LayerView) => {
+    const free = own.free.length > 1
+    const low = end ? ((free ? own.start : own.landing) ?? 0) + 1 : 0
+    const high = end ? length : ((free ? own.end : own.landing) ?? length) - 1
+    return (frame: number) => Math.max(low, Math.min(high, frame))
+  }
+  const within = limits(info)
   const to = useRef(now)
   const drag = useDrag({
     start: (e) => {
       e.stopPropagation()
       to.current = now
-      return now
+      const ids = alike()
+      return { ids, frames: snapFrames(ids) }
     },
-    move: (dx, _dy, from) => {
-      const next = within(Math.round(from + dx / per))
+    move: (dx, _dy, { ids, frames }) => {
+      const next = within(snapped(Math.round(now + dx / per), frames, per))
       if (next === to.current) return
       to.current = next
-      setDraft(change(next))
+      setDraft(change(ids, next))
     },
-    end: (_moved, from) => {
-      if (to.current !== from) void edit(change(to.current))
+    end: (_moved, { ids }) => {
+      letGo()
+      const made = change(ids, to.current)
+      if (made && to.current !== now) void edit(made)
     },
   })
   return (
@@ -73,7 +106,8 @@ export function SpanEnd({ layer, info, per, height }: { layer: Layer; info: Laye
         if (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight') return
         e.preventDefault()
         e.stopPropagation()
-        void edit(change(within(now + (e.key === 'ArrowRight' ? 1 : -1) * (e.shiftKey ? 10 : 1))))
+        const made = change([layer.id], within(now + (e.key === 'ArrowRight' ? 1 : -1) * (e.shiftKey ? 10 : 1)))
+        if (made) void edit(made)
       }}
     />
   )

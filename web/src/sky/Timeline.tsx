@@ -1,25 +1,46 @@
 import { Box, Flex } from '@chakra-ui/react'
-import { Maximize2, ZoomIn, ZoomOut } from 'lucide-react'
-import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { Magnet, Maximize2, ZoomIn, ZoomOut } from 'lucide-react'
+import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { GroundLane } from '../ground/GroundLane'
 import { Empty, Tool } from '../parts/buttons'
-import { useStudio } from '../shell/store'
+import { useDrag } from '../parts/useDrag'
+import { useOf, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
+import { AddMenu } from './AddMenu'
 import { Lane } from './Lane'
 import { LABEL, LANE, RULER } from './measures'
 import { Ruler } from './Ruler'
+import { rowsOf } from './rows'
+
+const ABOVE = RULER + 4
 
 /** Sky and ground on one measure of time: the layers' lanes above, the footage below, and the lines between. */
 export function Timeline() {
-  const view = useStudio((s) => s.view)!
-  const selected = useStudio((s) => s.layer)
+  const {
+    view: shown,
+    folded,
+    chooseLayers,
+    snap,
+    toggleSnap,
+  } = useOf('view', 'folded', 'chooseLayers', 'snap', 'toggleSnap')
+  const view = shown!
   const scroller = useRef<HTMLDivElement>(null)
   const [room, setRoom] = useState(600)
   const [zoom, setZoom] = useState<number | null>(null)
+  const [box, setBox] = useState<[number, number, number, number] | null>(null)
   const length = Math.max(1, view.length)
   const fit = Math.max(0.2, (room - LABEL - 40) / length)
   const per = zoom ?? fit
-  const layers = useMemo(() => [...view.project.layers].reverse(), [view.project.layers])
+  const rows = useMemo(() => rowsOf(view, folded), [view, folded])
+  const lanes = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => LANE,
+    scrollMargin: ABOVE,
+    overscan: 8,
+    getItemKey: (n) => rows[n]!.layer.id,
+  })
 
   useEffect(() => {
     const box = scroller.current
@@ -45,6 +66,33 @@ export function Timeline() {
     if (box) requestAnimationFrame(() => (box.scrollLeft += around * (next / per - 1)))
   }
 
+  /** Where the pointer is: pixels right of the names, and lanes from the top one on. */
+  const place = (e: React.PointerEvent): [number, number] => {
+    const area = scroller.current!.getBoundingClientRect()
+    const { scrollLeft, scrollTop } = scroller.current!
+    return [e.clientX - area.left + scrollLeft - LABEL, (e.clientY - area.top + scrollTop - ABOVE) / LANE]
+  }
+  const within = ([x0, y0, x1, y1]: [number, number, number, number]) => {
+    const [left, right] = [Math.min(x0, x1) / per, Math.max(x0, x1) / per]
+    const [top, bottom] = [Math.min(y0, y1), Math.max(y0, y1)]
+    return rows
+      .filter((_, n) => n + 1 > top && n < bottom)
+      .filter(({ layer }) => {
+        const info = view.layers[layer.id]
+        return info?.start != null && info.end != null && info.start < right && info.end > left
+      })
+      .map((r) => r.layer.id)
+  }
+  const boxing = useDrag({
+    slack: 4,
+    start: (e) => ((e.target as HTMLElement).closest('[data-layer]') ? null : place(e)),
+    move: (_dx, _dy, from, e) => setBox([...from, ...place(e)]),
+    end: (moved, from, e) => {
+      setBox(null)
+      chooseLayers(moved ? within([...from, ...place(e)]) : [])
+    },
+  })
+
   if (view.length === 0) {
     return (
       <Box h="100%" bg="skyTop">
@@ -55,59 +103,97 @@ export function Timeline() {
     )
   }
   const wide = LABEL + length * per + 40
-  const lines = layers.map((layer, n) => ({ layer, n, info: view.layers[layer.id] }))
-  const skyHeight = Math.max(layers.length, 1) * LANE + 10
+  const skyHeight = Math.max(rows.length, 1) * LANE + 10
   return (
     <Box position="relative" h="100%" bg="skyTop">
       <Flex position="absolute" left="6px" top="1px" zIndex="6" bg="skyTop">
+        <AddMenu />
         <Tool icon={ZoomOut} label="Zoom time out" size={26} disabled={zoom === null} onClick={() => scale(0.66)} />
         <Tool icon={ZoomIn} label="Zoom time in" size={26} onClick={() => scale(1.5)} />
         <Tool icon={Maximize2} label="Show all" size={26} disabled={zoom === null} onClick={() => setZoom(null)} />
+        <Tool
+          icon={Magnet}
+          label="Snap"
+          hint="What is dragged in time snaps to cuts, moments, ends of spans, the playhead and whole seconds"
+          size={26}
+          on={snap}
+          onClick={toggleSnap}
+        />
       </Flex>
       <Box ref={scroller} h="100%" overflow="auto" data-testid="timeline">
-        <Box position="relative" w={`${Math.max(wide, room)}px`} minH="100%">
+        <Flex direction="column" position="relative" w={`${Math.max(wide, room)}px`} minH="100%">
           <Ruler per={per} />
-          <Box position="relative" minH={`${skyHeight}px`} pt="4px">
-            {layers.length === 0 && (
-              <Flex pl={`${LABEL}px`} h={`${LANE}px`} align="center" color="soft">
+          <Box position="relative" flex="1" minH={`${skyHeight}px`} touchAction="none" data-testid="sky" {...boxing}>
+            {rows.length === 0 && (
+              <Flex pl={`${LABEL}px`} h={`${LANE}px`} pt="4px" align="center" color="soft">
                 The sky is empty. Hold a frame (H) and its cutout flies here.
               </Flex>
             )}
-            {lines.map(
-              ({ layer, info }, n) => info && <Lane key={layer.id} layer={layer} info={info} row={n} per={per} />,
+            {lanes.getVirtualItems().map(({ index, key, start }) => (
+              <Box key={key} position="absolute" left="0" right="0" top="0" style={{ top: start - RULER }}>
+                <Lane row={rows[index]!} number={index} rows={rows} per={per} />
+              </Box>
+            ))}
+            {box && (
+              <Box
+                position="absolute"
+                pointerEvents="none"
+                border="1.5px dashed {colors.selected}"
+                bg="selected/15"
+                style={{
+                  left: LABEL + Math.min(box[0], box[2]),
+                  width: Math.abs(box[2] - box[0]),
+                  top: 4 + Math.min(box[1], box[3]) * LANE,
+                  height: Math.abs(box[3] - box[1]) * LANE,
+                }}
+              />
             )}
           </Box>
           <GroundLane per={per} />
           <Over zIndex={3}>
-            {lines.map(({ layer, n, info }) => {
-              if (info?.landing == null) return null
-              const x = LABEL + info.landing * per
-              const from = RULER + 4 + n * LANE + LANE - 3
-              const to = RULER + skyHeight + 6
-              const chosen = layer.id === selected
-              // Each line sways a little to its own side, so that lines close together stay apart.
-              const sway = ((n % 3) - 1) * 5 + 3
+            {lanes.getVirtualItems().map(({ index }) => {
+              const { layer } = rows[index]!
+              const landing = view.layers[layer.id]?.hold && view.layers[layer.id]?.landing
+              if (typeof landing !== 'number') return null
               return (
-                <g key={layer.id} opacity={chosen ? 1 : 0.5}>
-                  <path
-                    d={`M${x} ${from}C${x + sway} ${from + (to - from) * 0.4} ${x - sway} ${from + (to - from) * 0.6} ${x} ${to}`}
-                    fill="none"
-                    stroke={roleColour('now')}
-                    strokeWidth={chosen ? 1.8 : 1.1}
-                  />
-                  <circle cx={x} cy={to} r={chosen ? 3.6 : 2.6} fill={roleColour('now')} />
-                </g>
+                <Line
+                  key={layer.id}
+                  layer={layer.id}
+                  number={index}
+                  x={LABEL + landing * per}
+                  to={RULER + skyHeight + 2}
+                />
               )
             })}
           </Over>
           <Over zIndex={5}>
+            <Snapped per={per} />
             <Playhead per={per} />
           </Over>
-        </Box>
+        </Flex>
       </Box>
     </Box>
   )
 }
+
+/** The line from a cutout down to the frame it was held from. */
+const Line = memo(function Line({ layer, number, x, to }: { layer: string; number: number; x: number; to: number }) {
+  const chosen = useStudio((s) => s.layer === layer || s.moreLayers.includes(layer))
+  const from = ABOVE + number * LANE + LANE - 3
+  // Each line sways a little to its own side, so that lines close together stay apart.
+  const sway = ((number % 3) - 1) * 5 + 3
+  return (
+    <g opacity={chosen ? 1 : 0.5}>
+      <path
+        d={`M${x} ${from}C${x + sway} ${from + (to - from) * 0.4} ${x - sway} ${from + (to - from) * 0.6} ${x} ${to}`}
+        fill="none"
+        stroke={roleColour('now')}
+        strokeWidth={chosen ? 1.8 : 1.1}
+      />
+      <circle cx={x} cy={to} r={chosen ? 3.6 : 2.6} fill={roleColour('now')} />
+    </g>
+  )
+})
 
 /** What is drawn over lanes and ground, and lets the pointer through: the lines below ruler and ground, the playhead over both. */
 function Over(p: { zIndex: number; children: ReactNode }) {
@@ -133,4 +219,23 @@ function Over(p: { zIndex: number; children: ReactNode }) {
 function Playhead({ per }: { per: number }) {
   const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
   return <line x1={x} x2={x} y1={RULER - 12} y2="100%" stroke={roleColour('now')} strokeWidth="1.5" />
+}
+
+/** Where what is dragged has snapped to. */
+function Snapped({ per }: { per: number }) {
+  const frame = useStudio((s) => s.snappedTo)
+  if (frame === null) return null
+  const x = LABEL + frame * per
+  return (
+    <line
+      data-testid="snapped"
+      x1={x}
+      x2={x}
+      y1={RULER}
+      y2="100%"
+      stroke={roleColour('selected')}
+      strokeWidth="1.5"
+      strokeDasharray="5 3"
+    />
+  )
 }

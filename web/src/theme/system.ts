@@ -54,7 +54,7 @@ export const system = createSystem(
 
 /** A role's colour for SVG, which follows the theme by itself. */
 export function roleColour(name: keyof typeof roles): string {
-  return `var(--chakra-colors-${name})`
+  return `var(--chakra-colors-${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)})`
 }
 
 export type Theme = 'light' | 'dark'

@@ -3,7 +3,7 @@
 from typing import ClassVar, Literal
 
 from ...model.arrangement import Arrangement, FreeEnd
-from ..timeline import Place
+from ..timeline import Place, unheld
 
 
 class Ahead(Arrangement):
@@ -23,6 +23,9 @@ class Ahead(Arrangement):
         starts = place.layer.starts
         start = 0 if starts is None else max(0, place.frame_of(starts, landing))
         return min(start, landing), landing, landing
+
+    def unsuited(self, place: Place) -> str | None:
+        return unheld(place)
 
     def refuses(self, start: int, end: int, place: Place) -> str | None:
         landing = place.landing

@@ -3,7 +3,7 @@
 from typing import ClassVar, Literal
 
 from ...model.arrangement import Arrangement
-from ..timeline import Place
+from ..timeline import Place, unheld
 
 
 class Along(Arrangement):
@@ -15,6 +15,9 @@ class Along(Arrangement):
     rank: ClassVar[int] = 3
     doing: ClassVar[str] = "run along"
     travels: ClassVar[bool] = True
+
+    def unsuited(self, place: Place) -> str | None:
+        return unheld(place)
 
     def span(self, place: Place) -> tuple[int, int, int] | None:
         travel = place.travel

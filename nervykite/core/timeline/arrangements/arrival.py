@@ -3,7 +3,7 @@
 from typing import ClassVar, Literal
 
 from ...model.arrangement import Arrangement, FreeEnd
-from ..timeline import Place
+from ..timeline import Place, unheld
 
 LASTS = 15
 """For how many frames it is on its way, unless somebody has chosen."""
@@ -27,8 +27,10 @@ class Arrival(Arrangement):
         return min(max(0, start), cut - 1), cut, cut
 
     def unsuited(self, place: Place) -> str | None:
-        if place.item.source.stands:
+        if place.stands:
             return f"{place.layer.name} belongs to a standstill. Hold the first frame of a take to have it arrive."
+        if place.item is None:
+            return unheld(place)
         if place.landing != place.start:
             first = int(place.table[0])
             return f"Only the first frame of a take can arrive on the cut before it. Hold frame {first}."

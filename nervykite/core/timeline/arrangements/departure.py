@@ -3,7 +3,7 @@
 from typing import ClassVar, Literal
 
 from ...model.arrangement import Arrangement, FreeEnd
-from ..timeline import Place
+from ..timeline import Place, unheld
 
 LASTS = 15
 """For how many frames it is on its way, unless somebody has chosen."""
@@ -27,9 +27,11 @@ class Departure(Arrangement):
         return cut, max(cut + 1, min(end, place.piece)), cut
 
     def unsuited(self, place: Place) -> str | None:
-        if place.item.source.stands:
+        if place.stands:
             return f"{place.layer.name} belongs to a standstill. Hold the last frame of a take to have it leave."
         landing, table = place.landing, place.table
+        if landing is None and not len(table):
+            return unheld(place)
         if landing is None or table[landing - place.start] != table[-1]:
             return f"Only the last frame of a take can leave from the cut after it. Hold frame {int(table[-1])}."
         return None if place.end < place.piece else "Nothing lies after that take that it could leave over."

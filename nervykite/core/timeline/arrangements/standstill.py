@@ -17,9 +17,9 @@ class Standstill(Arrangement):
 
     def span(self, place: Place) -> tuple[int, int, int] | None:
         landing = place.landing
-        return None if landing is None or not place.item.source.stands else (place.start, place.end, landing)
+        return None if landing is None or not place.stands else (place.start, place.end, landing)
 
     def unsuited(self, place: Place) -> str | None:
-        if place.item.source.stands:
+        if place.stands:
             return None
         return f"{place.layer.name} does not hang over a standstill. Have everything stand still at its frame first."

@@ -3,7 +3,7 @@
 from typing import ClassVar, Literal
 
 from ...model.arrangement import Arrangement, FreeEnd
-from ..timeline import Place
+from ..timeline import Place, unheld
 
 
 class Trail(Arrangement):
@@ -23,6 +23,9 @@ class Trail(Arrangement):
         ends = place.layer.ends
         end = place.piece if ends is None else min(place.frame_of(ends, landing), place.piece)
         return landing, max(end, landing + 1), landing
+
+    def unsuited(self, place: Place) -> str | None:
+        return unheld(place)
 
     def refuses(self, start: int, end: int, place: Place) -> str | None:
         landing = place.landing

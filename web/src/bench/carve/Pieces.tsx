@@ -156,11 +156,20 @@ export function Pieces(p: Props) {
               opacity={x.visible ? 1 : 0.55}
               onClick={() => p.onPiece(x.id)}
             >
-              <Icon size={14} style={{ flexShrink: 0 }} />
+              <Box
+                as="button"
+                aria-label={`Choose ${x.name}`}
+                aria-pressed={x.id === p.piece}
+                flexShrink="0"
+                p="1"
+                m="-1"
+              >
+                <Icon size={14} />
+              </Box>
               <Box flex="1" minW="0" display="grid">
                 <NameField label="Piece name" value={x.name} onCommit={(name) => p.onCommit(change(x.id, { name }))} />
               </Box>
-              <Text color="soft" fontSize="12px" pr="2" flexShrink="0">
+              <Text color="soft" fontSize="12px" pr="2" flexShrink="0" cursor="default">
                 {x.combine}
               </Text>
             </Flex>

@@ -326,6 +326,15 @@ function mixed(
       v.lineTo(x + height, 0)
     }
     v.stroke()
+    // A light line beside each dark one: dark footage is told from what is cut away just as well.
+    v.strokeStyle = 'rgba(255,255,255,0.3)'
+    v.lineWidth = line
+    v.beginPath()
+    for (let x = -height; x < width; x += 9 * line) {
+      v.moveTo(x + 2.2 * line, height)
+      v.lineTo(x + height + 2.2 * line, 0)
+    }
+    v.stroke()
     if (mask) {
       v.globalCompositeOperation = 'destination-out'
       lay(v, mask, width, height)

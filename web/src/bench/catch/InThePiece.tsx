@@ -1,4 +1,4 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Switch, Text } from '@chakra-ui/react'
 import { Copy, PaintBucket, Pause, SquareSplitHorizontal, Trash2 } from 'lucide-react'
 import type { Edit, GroundItem, ItemView, ShotView } from '../../api/client'
 import { Choice, Heading, Tool } from '../../parts/buttons'
@@ -56,6 +56,9 @@ export const InThePiece = memo(function InThePiece({
     void edit({ kind: 'set canvas', width: w, height: h, rate: r, background })
   const first = view!.project.ground[0]?.id === item.id
   const others = Object.values(view!.shots).filter((s) => s.id !== shot?.id)
+  const holds = Object.values(view!.holds)
+    .filter((h) => h.shot === shot?.id)
+    .map((h): [string, string] => [h.id, h.name])
   const at = view!.items.findIndex((i) => i.id === item.id)
   return (
     <>
@@ -89,6 +92,8 @@ export const InThePiece = memo(function InThePiece({
         <Controls
           schema={schema}
           values={item.source as unknown as Record<string, unknown>}
+          where="ground"
+          holds={holds}
           onDraft={(name, value) => setDraft(source(name, value))}
           onCommit={(name, value) => void edit(source(name, value))}
         />
@@ -108,13 +113,32 @@ export const InThePiece = memo(function InThePiece({
       <Box my="1.5">
         <Choice
           label="Framing"
-          value={item.framing.mode}
-          onChange={(mode) => void edit(change({ framing: { mode } }))}
+          value={item.framing.mode ?? 'fill'}
+          onChange={(mode) => void edit(change({ framing: { ...item.framing, mode } }))}
           options={[
             { value: 'fill', label: 'Fill', hint: 'Fills the canvas; what stands over is cut off' },
             { value: 'fit', label: 'Whole', hint: 'Shows the whole frame; the rest of the canvas stays free' },
+            {
+              value: 'hand',
+              label: 'By hand',
+              hint: 'Drag it on the picture; its corners make it larger, and turn it',
+            },
           ]}
         />
+        <Flex align="center" minH="28px" mt="1">
+          <Text flex="1">Mirrored</Text>
+          <Switch.Root
+            size="sm"
+            checked={item.framing.mirrored ?? false}
+            onCheckedChange={(e) => void edit(change({ framing: { ...item.framing, mirrored: e.checked } }))}
+          >
+            <Switch.HiddenInput aria-label="Mirrored" />
+            <Switch.Control bg={item.framing.mirrored ? 'selected' : 'rule'}>
+              <Switch.Thumb bg="card" />
+            </Switch.Control>
+          </Switch.Root>
+        </Flex>
+        {item.framing.mode === 'hand' && <ByHand item={item} />}
       </Box>
       {item.source.kind === 'shot' && others.length > 0 && (
         <Flex mb="1.5">
@@ -179,6 +203,21 @@ export const InThePiece = memo(function InThePiece({
           onPick={(r) => canvas(width, height, r)}
         />
       </Flex>
+      {(['Width', 'Height'] as const).map((side) => (
+        <NumberField
+          key={side}
+          label={`Canvas ${side.toLowerCase()}`}
+          unit="px"
+          step={2}
+          min={16}
+          max={4096}
+          value={side === 'Width' ? width : height}
+          onCommit={(v) => {
+            const even = Math.round(v / 2) * 2
+            canvas(side === 'Width' ? even : width, side === 'Height' ? even : height, rate)
+          }}
+        />
+      ))}
       <Box mt="1">
         <ColourField
           label="Background"
@@ -190,3 +229,52 @@ export const InThePiece = memo(function InThePiece({
     </>
   )
 })
+
+/** A framing by hand in numbers: from the middle of the canvas, against where it fills it. */
+function ByHand({ item }: { item: GroundItem }) {
+  const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
+  const { width, height } = view!.project
+  const framing = item.framing
+  const change = (field: object): Edit => ({
+    kind: 'change ground',
+    item: item.id,
+    framing: { ...framing, mode: 'hand', ...field },
+  })
+  const rows = [
+    {
+      label: 'Across',
+      unit: 'px',
+      value: (framing.across ?? 0) * width,
+      rest: 0,
+      to: (v: number) => ({ across: v / width }),
+    },
+    {
+      label: 'Down',
+      unit: 'px',
+      value: (framing.down ?? 0) * height,
+      rest: 0,
+      to: (v: number) => ({ down: v / height }),
+    },
+    {
+      label: 'Size',
+      unit: '%',
+      value: (framing.scale ?? 1) * 100,
+      rest: 100,
+      to: (v: number) => ({ scale: Math.max(0.01, v / 100) }),
+    },
+    { label: 'Turn', unit: '°', value: framing.turn ?? 0, rest: 0, to: (v: number) => ({ turn: v }) },
+  ]
+  return rows.map((r) => (
+    <NumberField
+      key={r.label}
+      label={r.label}
+      unit={r.unit}
+      step={1}
+      digits={1}
+      value={r.value}
+      initial={r.rest}
+      onDraft={(v) => setDraft(change(r.to(v)))}
+      onCommit={(v) => void edit(change(r.to(v)))}
+    />
+  ))
+}

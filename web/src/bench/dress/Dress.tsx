@@ -26,7 +26,7 @@ export function Dress() {
       />
     )
   }
-  if (found) {
+  if (found && !found.info.gathers) {
     return (
       <Chain
         key={found.layer.id}

@@ -1,19 +1,24 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { CopyPlus, Crosshair, Trash2 } from 'lucide-react'
+import { CopyPlus, Crosshair, Trash2, Ungroup } from 'lucide-react'
 import type { Layer, LayerView } from '../../api/client'
 import { Act, Choice, Empty, Heading } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
 import { withKey } from '../../shell/keys'
 import { timecode, useLayer, useOf, useStudio } from '../../shell/store'
+import { Ends } from './Ends'
 import { KeyChart } from './KeyChart'
 import { KeyDetail } from './KeyDetail'
+import { Several } from './Several'
+import { Shown } from './Shown'
 import { CHANNELS, Values } from './Values'
 
 /** Where the layer is, how it gets there, and by which curve. */
 export function Fly() {
   const found = useLayer()
   const go = useStudio((s) => s.go)
+  const several = useStudio((s) => s.moreLayers.length > 0)
+  if (found && several) return <Several />
   if (!found) {
     return (
       <Empty
@@ -60,6 +65,7 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
         <Text color="soft" mt="2" className="figures">
           {spanWords(layer.arrangement.kind, info, rate)}
         </Text>
+        <Ends layer={layer} info={info} />
         <Values layer={layer} info={info} rate={rate} />
         <Flex align="center" minH="30px" gap="2">
           <Text flex="1">Blend</Text>
@@ -75,7 +81,18 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
             />
           </Flex>
         </Flex>
+        <Shown layer={layer} info={info} />
         <Flex gap="2" mt="3" wrap="wrap">
+          {info.gathers && (
+            <Act
+              icon={Ungroup}
+              hint="Takes the group away; its layers stay where they are seen"
+              disabled={layer.locked}
+              onClick={() => void edit({ kind: 'dissolve', group: layer.id })}
+            >
+              Dissolve
+            </Act>
+          )}
           <Act
             icon={Crosshair}
             hint="Back onto its own frame: no keys, no offset, turn, scale or fade"
@@ -136,7 +153,7 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
 }
 
 /** The modes of each group, written for people: "Color burn". */
-function blendGroups(blends: Record<string, string[]>): Record<string, [string, string][]> {
+export function blendGroups(blends: Record<string, string[]>): Record<string, [string, string][]> {
   const word = (mode: string) => (mode.charAt(0).toUpperCase() + mode.slice(1)).replace('-', ' ')
   return Object.fromEntries(
     Object.entries(blends).map(([group, modes]) => [group, modes.map((m): [string, string] => [m, word(m)])]),
@@ -144,13 +161,15 @@ function blendGroups(blends: Record<string, string[]>): Record<string, [string, 
 }
 
 function spanWords(kind: string, info: LayerView, rate: string): string {
-  if (info.start == null || info.end == null || info.landing == null) return 'Its frame is not in the ground.'
+  if (info.start == null || info.end == null || info.landing == null)
+    return `${info.waits ?? 'It has no place in the piece'}.`
   const [start, landing, end] = [info.start, info.landing, info.end].map((f) => timecode(f, rate))
   if (kind === 'standstill') return `While everything stands still, from ${start} until ${end}.`
   if (kind === 'arrival') return `From ${start} until it lands on the cut, ${landing}.`
   if (kind === 'departure') return `From the cut, ${landing}, until ${end}.`
-  if (info.free === 'end') return `From its own frame, ${landing}, until ${end}.`
-  if (info.free === 'start') return `From ${start} until its own frame, ${landing}.`
+  if (info.free.length === 2) return `Free, from ${start} until ${end}.`
+  if (info.free[0] === 'end') return `From its own frame, ${landing}, until ${end}.`
+  if (info.free[0] === 'start') return `From ${start} until its own frame, ${landing}.`
   return `Runs along with the footage from ${start} until ${end}.`
 }
 

@@ -19,6 +19,9 @@ export interface Document {
   close: () => void
   /** Makes an edit. A function is asked for it when its turn comes, so that it can go by what the one before did. */
   edit: (edit: Edit | (() => Edit | null)) => Promise<boolean>
+  /** Copies layers, to be put down by `paste` here or in another project. */
+  copy: (layers: string[]) => Promise<void>
+  paste: () => Promise<void>
   undo: () => Promise<void>
   redo: () => Promise<void>
   setDraft: (draft: Edit | null) => void
@@ -33,6 +36,9 @@ const AFTER = 150
 
 /** Whether a job may change the document while it runs, or has just done so. */
 const putsDown = (j: Job) => j.edits && j.state !== 'failed' && j.state !== 'cancelled'
+
+/** Where this browser keeps what was copied last, for its other tabs as well. */
+const CLIP = 'clip'
 
 let queue: Promise<unknown> = Promise.resolve()
 let newest = 0
@@ -57,6 +63,7 @@ export const document_: Slice<Document> = (set, get) => {
     set({
       view,
       layer: chosen ? layer : null,
+      moreLayers: get().moreLayers.filter((id) => view.project.layers.some((l) => l.id === id)),
       item: ground ? item : null,
       more: get().more.filter((id) => view.project.ground.some((i) => i.id === id)),
       key: [...(chosen?.keys ?? []), ...(ground?.keys ?? [])].some((k) => k.id === key) ? key : null,
@@ -151,6 +158,7 @@ export const document_: Slice<Document> = (set, get) => {
         playing: false,
         playhead: 0,
         layer: null,
+        moreLayers: [],
         item: null,
         jobs: [],
         draft: null,
@@ -167,6 +175,33 @@ export const document_: Slice<Document> = (set, get) => {
           api.POST('/api/projects/{project}/edits', { params: { path: { project } }, body: { revision, edit } }),
         )
       }),
+
+    async copy(layers) {
+      const project = get().view?.project.id
+      if (!project) return
+      try {
+        const path = { params: { path: { project } }, body: { layers } }
+        const copied = await answer(api.POST('/api/projects/{project}/copy', path))
+        localStorage.setItem(CLIP, copied.clip)
+        get().say(
+          `Copied ${copied.layers} layer${copied.layers === 1 ? '' : 's'}. Paste puts them down at the playhead.`,
+        )
+      } catch (error) {
+        get().trouble(error)
+      }
+    },
+
+    async paste() {
+      const clip = localStorage.getItem(CLIP)
+      const before = new Set(get().view?.project.layers.map((l) => l.id))
+      if (!clip) return get().say('Nothing was copied yet. Choose layers and copy them first.')
+      const body = { clip, at: get().playhead }
+      const done = await change((project, revision) =>
+        told(api.POST('/api/projects/{project}/paste', { params: { path: { project } }, body: { ...body, revision } })),
+      )
+      const fresh = get().view?.project.layers.filter((l) => !before.has(l.id)) ?? []
+      if (done && fresh.length) get().chooseLayers(fresh.reverse().map((l) => l.id))
+    },
 
     async undo() {
       await change((project, revision) =>

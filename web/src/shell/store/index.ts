@@ -1,5 +1,6 @@
 import { create, type StateCreator } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
+import type { Edit } from '../../api/client'
 import type { ItemView, View } from '../../api/view'
 import { type Document, document_ } from './document'
 import { type Messages, messages } from './messages'
@@ -24,6 +25,10 @@ export const useStudio = create<Studio>()((...a) => ({
   ...work(...a),
 }))
 
+useStudio.subscribe((s, before) => {
+  if (s.layer && s.layer !== before.layer) useStudio.setState({ lastLayer: s.layer })
+})
+
 /** Parts of the store by name; the component draws again only when one of them changes. */
 export function useOf<K extends keyof Studio>(...names: K[]): Pick<Studio, K> {
   return useStudio(useShallow((s) => Object.fromEntries(names.map((n) => [n, s[n]])) as Pick<Studio, K>))
@@ -39,13 +44,41 @@ export function useLayer() {
   return { layer, info, view }
 }
 
-/** The selected layer, if it is a cutout, with its hold and the shot that was held. */
+/** The ids of all layers that are chosen, the first one first. */
+export function chosenLayers(s: Pick<Studio, 'layer' | 'moreLayers'>): string[] {
+  return s.layer ? [s.layer, ...s.moreLayers] : []
+}
+
+/** The ids of all layers that are chosen, without those whose group is chosen as well. */
+export function chosenTops(s: Pick<Studio, 'layer' | 'moreLayers' | 'view'>): string[] {
+  const chosen = chosenLayers(s)
+  const groups = new Map(s.view?.project.layers.map((l) => [l.id, l.group ?? null]))
+  const below = (id: string): boolean => {
+    const group = groups.get(id)
+    return group != null && (chosen.includes(group) || below(group))
+  }
+  return chosen.filter((id) => !below(id))
+}
+
+/** One edit, or several as one. */
+export function together(edits: Edit[]): Edit | null {
+  if (edits.length < 2) return edits[0] ?? null
+  return { kind: 'several', edits: edits as Extract<Edit, { kind: 'several' }>['edits'] }
+}
+
+/**
+ * The selected layer, if it is a cutout, with its hold and the shot that was held. With nothing selected it is the one
+ * that was last: what is on the bench stays there.
+ */
 export function useCutout() {
-  const found = useLayer()
-  const hold = found?.info.hold ? found.view.holds[found.info.hold] : undefined
-  const shot = hold && found?.view.shots[hold.shot]
-  if (!found || !hold || !shot) return null
-  return { ...found, hold, shot }
+  const view = useStudio((s) => s.view)
+  const id = useStudio((s) => s.layer ?? s.lastLayer)
+  const layer = view?.project.layers.find((l) => l.id === id)
+  const info = layer && view?.layers[layer.id]
+  const hold = info?.hold ? view?.holds[info.hold] : undefined
+  const shot = hold && view?.shots[hold.shot]
+  if (!view || !layer || !info || !hold || !shot) return null
+  return { view, layer, info, hold, shot }
 }
 
 /** Minutes, seconds, frames, as the server writes them. */

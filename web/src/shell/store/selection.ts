@@ -7,36 +7,70 @@ export type Step = (typeof STEPS)[number]
 export interface Selection {
   step: Step
   layer: string | null
+  /** The layer that was selected last. */
+  lastLayer: string | null
+  /** Layers that are chosen besides. */
+  moreLayers: string[]
   item: string | null
   /** Items of the ground that are chosen besides. */
   more: string[]
   key: string | null
   shelf: boolean
+  /** Groups whose members are not shown in the sky. */
+  folded: Set<string>
   go: (step: Step) => void
   chooseLayer: (layer: string | null) => void
+  /** Chooses these layers and no others. */
+  chooseLayers: (layers: string[]) => void
+  /** Chooses a layer besides those that are chosen, or no longer. */
+  alsoLayer: (layer: string) => void
   chooseItem: (item: string | null) => void
   /** Chooses an item of the ground besides those that are chosen, or no longer. */
   alsoItem: (item: string) => void
   chooseKey: (key: string | null) => void
   toggleShelf: () => void
+  fold: (group: string) => void
+}
+
+/** What is chosen once one of several is chosen besides, or no longer: the first, and the others. */
+function also(first: string | null, others: string[], one: string): [string | null, string[]] {
+  const all = [first, ...others].filter((id): id is string => id !== null)
+  const chosen = all.includes(one) ? all.filter((id) => id !== one) : [...all, one]
+  return [chosen[0] ?? null, chosen.slice(1)]
 }
 
 export const selection: Slice<Selection> = (set) => ({
   step: 'catch',
   layer: null,
+  lastLayer: null,
+  moreLayers: [],
   item: null,
   more: [],
   key: null,
   shelf: false,
+  folded: new Set(),
   go: (step) => set({ step }),
-  chooseLayer: (layer) => set((s) => ({ layer, item: layer ? null : s.item, more: layer ? [] : s.more, key: null })),
-  chooseItem: (item) => set((s) => ({ item, more: [], layer: item ? null : s.layer, key: null })),
-  alsoItem: (item) =>
+  chooseLayer: (layer) =>
+    set((s) => ({ layer, moreLayers: [], item: layer ? null : s.item, more: layer ? [] : s.more, key: null })),
+  chooseLayers: (layers) =>
+    set({ layer: layers[0] ?? null, moreLayers: layers.slice(1), item: null, more: [], key: null }),
+  alsoLayer: (one) =>
     set((s) => {
-      const all = [s.item, ...s.more].filter((id): id is string => id !== null)
-      const chosen = all.includes(item) ? all.filter((id) => id !== item) : [...all, item]
-      return { item: chosen[0] ?? null, more: chosen.slice(1), layer: null, key: null }
+      const [layer, moreLayers] = also(s.layer, s.moreLayers, one)
+      return { layer, moreLayers, item: null, more: [], key: null }
+    }),
+  chooseItem: (item) => set((s) => ({ item, more: [], layer: item ? null : s.layer, moreLayers: [], key: null })),
+  alsoItem: (one) =>
+    set((s) => {
+      const [item, more] = also(s.item, s.more, one)
+      return { item, more, layer: null, moreLayers: [], key: null }
     }),
   chooseKey: (key) => set({ key }),
   toggleShelf: () => set((s) => ({ shelf: !s.shelf })),
+  fold: (group) =>
+    set((s) => {
+      const folded = new Set(s.folded)
+      if (!folded.delete(group)) folded.add(group)
+      return { folded }
+    }),
 })

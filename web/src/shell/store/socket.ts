@@ -9,6 +9,8 @@ export interface Socket {
   linked: boolean
   /** Grows whenever a frame has come, or a frame's key has become known. */
   readyCount: number
+  /** How far each shot has been looked through that somebody looks at, by its id. */
+  watched: Record<string, number>
   /** Opens the link for a project; the one before is closed. */
   connect: (project: string) => void
   disconnect: () => void
@@ -19,6 +21,7 @@ export const socket: Slice<Socket> = (set, get) => ({
   frames: null,
   linked: true,
   readyCount: 0,
+  watched: {},
 
   connect(project) {
     get().disconnect()
@@ -27,6 +30,7 @@ export const socket: Slice<Socket> = (set, get) => ({
       (news) => {
         if (news.type === 'changed') get().heard(news.revision)
         else if (news.type === 'job') get().takeJob(news.job)
+        else if (news.type === 'watched') set({ watched: { ...get().watched, [news.shot]: news.past } })
         else if (news.type === 'trouble') get().say(news.message, 'trouble')
       },
       (linked) => {

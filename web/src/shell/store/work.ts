@@ -14,6 +14,9 @@ export interface Work {
   uploads: Upload[]
   /** How many answers somebody waits for that take all the server has: frames ahead can wait meanwhile. */
   awaited: number
+  /** What could not be imported, and why, until somebody has read it. */
+  refused: { name: string; why: string }[]
+  forgetRefused: () => void
   importFiles: (files: Iterable<File>) => Promise<void>
   takeJob: (job: Job) => void
 }
@@ -24,6 +27,8 @@ export const work: Slice<Work> = (set, get) => ({
   jobs: [],
   uploads: [],
   awaited: 0,
+  refused: [],
+  forgetRefused: () => set({ refused: [] }),
 
   async importFiles(files) {
     const project = get().view?.project.id
@@ -37,6 +42,10 @@ export const work: Slice<Work> = (set, get) => ({
           set((s) => ({ uploads: s.uploads.map((u) => (u.id === id ? { ...u, share } : u)) }))
         get().takeJob(await sendFile(project, file, report, stop.signal))
       } catch (error) {
+        if (!stop.signal.aborted) {
+          const why = error instanceof Error ? error.message : 'It could not be sent.'
+          set((s) => ({ refused: [...s.refused, { name: file.name, why }] }))
+        }
         get().trouble(error)
       } finally {
         set((s) => ({ uploads: s.uploads.filter((u) => u.id !== id) }))
@@ -48,8 +57,12 @@ export const work: Slice<Work> = (set, get) => ({
     const known = get().jobs.find((j) => j.id === job.id)
     set((s) => ({ jobs: known ? s.jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...s.jobs] }))
     if (known?.state === job.state || job.quiet) return
-    if (job.state === 'failed') get().say(job.message ?? `${job.title} failed.`, 'trouble')
-    else if (job.state === 'done' && job.kind === 'import') {
+    if (job.state === 'failed') {
+      const why = job.message ?? `${job.title} failed.`
+      get().say(why, 'trouble')
+      if (job.kind === 'import')
+        set((s) => ({ refused: [...s.refused, { name: job.title.replace(/^Import /, ''), why }] }))
+    } else if (job.state === 'done' && job.kind === 'import') {
       const note = job.result?.note
       get().say(typeof note === 'string' ? note : `${job.title}: done.`)
     } else if (job.state === 'done' && job.kind === 'export') get().say(`${job.result?.file} is ready.`)

@@ -1,0 +1,143 @@
+import { Flex, Input, Text } from '@chakra-ui/react'
+import { FlipHorizontal2, SquareArrowOutUpRight } from 'lucide-react'
+import { useState } from 'react'
+import type { Edit, Layer, LayerView } from '../../api/client'
+import { Choice, Heading, Tool } from '../../parts/buttons'
+import { Controls } from '../../parts/Controls'
+import { settingsOf } from '../../parts/schema'
+import { useCatalog } from '../../parts/useCatalog'
+import { useOf } from '../../shell/store'
+
+type Mode = NonNullable<Layer['framing']>['mode'] | 'below'
+
+/** What a layer shows, how that rests on the canvas, and the word that somebody marked it with. */
+export function Shown({ layer, info }: { layer: Layer; info: LayerView }) {
+  const { view, edit, setDraft, frames, playhead } = useOf(
+    'view',
+    'edit',
+    'setDraft',
+    'frames',
+    'playhead',
+    'readyCount',
+  )
+  const kind = useCatalog()?.sources.find((s) => s.kind === layer.source.kind)
+  const source = layer.source as unknown as Record<string, unknown>
+  const shot = typeof source.shot === 'string' ? source.shot : null
+  const holds = Object.values(view!.holds)
+    .filter((h) => h.shot === shot)
+    .map((h): [string, string] => [h.id, h.name])
+  const change = (field: object): Edit => ({ kind: 'change layer', layer: layer.id, clear: [], ...field })
+  const set = (name: string, value: unknown) => change({ source: { ...source, [name]: value } })
+  const framing = layer.framing
+  const has = kind && settingsOf(kind.settings).some((s) => !s.only || s.only === 'sky')
+  return (
+    <>
+      {has && (
+        <>
+          <Heading>{kind.title}</Heading>
+          <Controls
+            schema={kind.settings}
+            values={source}
+            where="sky"
+            disabled={layer.locked}
+            frame={frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)?.shows}
+            holds={holds}
+            onDraft={(name, value) => setDraft(set(name, value))}
+            onCommit={(name, value) => void edit(set(name, value))}
+          />
+        </>
+      )}
+      {!info.gathers && (
+        <>
+          <Heading
+            aside={
+              <Tool
+                icon={FlipHorizontal2}
+                label="Mirrored"
+                hint="Left and right exchanged"
+                size={26}
+                on={framing?.mirrored ?? false}
+                disabled={layer.locked}
+                onClick={() =>
+                  void edit(
+                    change({
+                      framing: { ...(framing ?? below(layer, view!.project.ground)), mirrored: !framing?.mirrored },
+                    }),
+                  )
+                }
+              />
+            }
+          >
+            At rest on the canvas
+          </Heading>
+          <Choice<Mode>
+            label="Framing"
+            value={framing?.mode ?? 'below'}
+            onChange={(mode) =>
+              void edit(mode === 'below' ? change({ clear: ['framing'] }) : change({ framing: { ...framing, mode } }))
+            }
+            options={[
+              ...(layer.over
+                ? [{ value: 'below' as const, label: 'As below', hint: 'As the footage that it hangs over' }]
+                : []),
+              { value: 'fill', label: 'Fill', hint: 'Fills the canvas; what stands over is cut off' },
+              { value: 'fit', label: 'Whole', hint: 'All of it, as large as fits' },
+              ...(framing?.mode === 'hand' ? [{ value: 'hand' as const, label: 'By hand' }] : []),
+            ]}
+          />
+        </>
+      )}
+      <Tag layer={layer} />
+    </>
+  )
+}
+
+/** How the footage rests that a layer hangs over. */
+function below(layer: Layer, ground: { id: string; framing: NonNullable<Layer['framing']> }[]) {
+  return ground.find((g) => g.id === layer.over)?.framing ?? { mode: 'fill' as const }
+}
+
+/** A word to find layers by, and to choose all that have it. */
+function Tag({ layer }: { layer: Layer }) {
+  const { view, edit, chooseLayers } = useOf('view', 'edit', 'chooseLayers')
+  const [text, setText] = useState<string | null>(null)
+  const alike = view!.project.layers.filter((l) => l.tag && l.tag === layer.tag)
+  const done = () => {
+    if (text !== null && text.trim() !== (layer.tag ?? '')) {
+      const tag = text.trim()
+      void edit({ kind: 'change layer', layer: layer.id, ...(tag ? { tag, clear: [] } : { clear: ['tag'] }) })
+    }
+    setText(null)
+  }
+  return (
+    <Flex align="center" gap="2" mt="3" minH="28px">
+      <Text flex="1">Tag</Text>
+      <Input
+        aria-label="Tag"
+        size="2xs"
+        h="24px"
+        w="86px"
+        px="1.5"
+        bg="raised"
+        borderRadius="soft"
+        maxLength={24}
+        disabled={layer.locked}
+        value={text ?? layer.tag ?? ''}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={done}
+        onKeyDown={(e) => {
+          e.stopPropagation()
+          if (e.key === 'Enter') e.currentTarget.blur()
+          if (e.key === 'Escape') setText(null)
+        }}
+      />
+      <Tool
+        icon={SquareArrowOutUpRight}
+        label="Choose all with this tag"
+        size={24}
+        disabled={alike.length < 2}
+        onClick={() => chooseLayers([layer.id, ...alike.map((l) => l.id).filter((id) => id !== layer.id)])}
+      />
+    </Flex>
+  )
+}

@@ -1,0 +1,163 @@
+import { Box, Flex, Image, Popover, Portal, Text } from '@chakra-ui/react'
+import { Film, Group, PaintBucket, Plus } from 'lucide-react'
+import { memo, type ReactNode, useState } from 'react'
+import { type Edit, newId } from '../api/client'
+import { Act, Heading } from '../parts/buttons'
+import { chosenLayers, useOf, useStudio } from '../shell/store'
+import { pickFiles } from '../shelf/pickFiles'
+
+type Source = Extract<Edit, { kind: 'add layer' }>['source']
+
+/** Puts what was not caught into the sky at the playhead: a picture, a take, a colour; or makes a group. */
+export const AddMenu = memo(function AddMenu() {
+  const [open, setOpen] = useState(false)
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(e) => setOpen(e.open)}
+      positioning={{ placement: 'top-start' }}
+      lazyMount
+      unmountOnExit
+    >
+      <Popover.Trigger asChild>
+        <Flex
+          as="button"
+          aria-label="Add to the sky"
+          title="Add to the sky: pictures, takes, colours, groups"
+          align="center"
+          gap="1"
+          h="26px"
+          pl="1.5"
+          pr="2"
+          mr="1"
+          borderRadius="soft"
+          fontWeight="650"
+          fontSize="13px"
+          cursor="pointer"
+          _hover={{ bg: 'paper' }}
+        >
+          <Plus size={15} />
+          Add
+        </Flex>
+      </Popover.Trigger>
+      <Portal>
+        <Popover.Positioner>
+          <Popover.Content w="300px" bg="card" borderRadius="soft" border="1px solid {colors.rule}" boxShadow="md">
+            <Popover.Body px="3" pt="1" pb="3">
+              <Choices done={() => setOpen(false)} />
+            </Popover.Body>
+          </Popover.Content>
+        </Popover.Positioner>
+      </Portal>
+    </Popover.Root>
+  )
+})
+
+function Choices({ done }: { done: () => void }) {
+  const { view, edit, chooseLayer, go, playhead } = useOf('view', 'edit', 'chooseLayer', 'go', 'playhead')
+  const project = view!.project.id
+  const pictures = Object.values(view!.assets).filter((a) => a.kind === 'picture')
+  const shots = Object.values(view!.shots)
+  const chosen = chosenLayers(useStudio.getState())
+  const put = async (source: Source) => {
+    done()
+    const layer = newId()
+    const above = useStudio.getState().layer
+    if (!(await edit({ kind: 'add layer', source, at: playhead, above, layer }))) return
+    chooseLayer(layer)
+    go('fly')
+  }
+  const group = async () => {
+    done()
+    const made = newId()
+    if (await edit({ kind: 'make group', layers: chosen, group: made })) chooseLayer(made)
+  }
+  return (
+    <>
+      <Heading
+        aside={
+          <Act
+            onClick={() => {
+              done()
+              pickFiles()
+            }}
+          >
+            Import
+          </Act>
+        }
+      >
+        Pictures
+      </Heading>
+      {pictures.length === 0 && <Text color="soft">None on the shelf yet. Import one, or drop it anywhere.</Text>}
+      <Flex gap="2" wrap="wrap" maxH="150px" overflowY="auto">
+        {pictures.map((a) => (
+          <Tile
+            key={a.id}
+            name={a.name}
+            onClick={() =>
+              void put({ kind: 'image', asset: a.id, file: a.file, width: a.width, height: a.height } as Source)
+            }
+          >
+            <Image src={`/api/projects/${project}/assets/${a.id}.png?side=96`} alt="" maxH="100%" maxW="100%" />
+          </Tile>
+        ))}
+      </Flex>
+      <Heading>Takes, in their own time</Heading>
+      <Flex gap="2" wrap="wrap" maxH="150px" overflowY="auto">
+        {shots.map((s) => (
+          <Tile
+            key={s.id}
+            name={s.name}
+            onClick={() => void put({ kind: 'take', shot: s.id, first: 0, past: s.frames } as Source)}
+          >
+            <Image
+              src={`/api/projects/${project}/shots/${s.id}/frames/${Math.floor(s.frames / 2)}.jpg?width=80`}
+              alt=""
+              h="100%"
+            />
+            <Box position="absolute" left="2px" bottom="2px" color="#fff" filter="drop-shadow(0 0 2px #000)">
+              <Film size={13} />
+            </Box>
+          </Tile>
+        ))}
+      </Flex>
+      <Flex gap="2" mt="3" wrap="wrap">
+        <Act icon={PaintBucket} onClick={() => void put({ kind: 'colour', colour: '#1E2530' } as Source)}>
+          Colour
+        </Act>
+        <Act
+          icon={Group}
+          disabled={!chosen.length}
+          hint={chosen.length ? 'A group of what is chosen in the sky' : 'Choose layers in the sky first'}
+          onClick={() => void group()}
+        >
+          Group
+        </Act>
+      </Flex>
+    </>
+  )
+}
+
+function Tile(p: { name: string; onClick: () => void; children: ReactNode }) {
+  return (
+    <Flex
+      as="button"
+      aria-label={`Add ${p.name}`}
+      title={p.name}
+      position="relative"
+      w="60px"
+      h="60px"
+      align="center"
+      justify="center"
+      overflow="hidden"
+      bg="paper"
+      border="1px solid {colors.rule}"
+      borderRadius="soft"
+      cursor="pointer"
+      _hover={{ borderColor: 'selected' }}
+      onClick={p.onClick}
+    >
+      {p.children}
+    </Flex>
+  )
+}
