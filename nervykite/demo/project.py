@@ -19,9 +19,9 @@ from ..core.edits import (
     SetLoop,
 )
 from ..core.matte.outline import outlines
-from ..core.model import Arrangement, Document, Easing, Finish, Framing, Key, Matte, Project, Tie
+from ..core.model import Arrangement, Document, Finish, Framing, Key, Matte, Project, Tie
 from ..core.model.base import new_id
-from ..core.motion.easing import PRESETS
+from ..core.motion.recipe import preset
 from ..core.sources.image import ImageSource
 from ..studio import Studio
 from ..studio.importing import import_picture, import_shot
@@ -109,7 +109,7 @@ class _Making:
 
     def key(self, layer: str, channel: str, tie: Tie, offset: int, *value: float) -> None:
         """Sets a key that goes over softly to the next."""
-        soft = Easing(**dict(zip(("x1", "y1", "x2", "y2"), PRESETS["soft landing"], strict=True)))
+        soft = preset("soft landing")
         self.do(SetKey(layer=layer, key=Key(channel=channel, tie=tie, offset=offset, value=list(value), easing=soft)))
 
     def fade(self, layer: str, frames: int) -> None:

@@ -197,7 +197,7 @@ class Live:
         shown = evaluation.timeline.item_at(frame)
         if shown:
             values = evaluation.settings(shown.item, frame)
-            corners = corners_of(evaluation.document, shown.item)
+            corners = corners_of(evaluation, shown.item, frame)
             header["source"] = {"item": shown.item.id, "frame": shown.frame, "values": values, "corners": corners}
         return self._pictures.frame(document, draws, size)
 

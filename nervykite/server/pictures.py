@@ -198,10 +198,12 @@ def _apart(data: bytes) -> tuple[Box, bytes]:
     return struct.unpack_from(BOX, data), data[struct.calcsize(BOX) :]
 
 
-def corners_of(document: Document, item: GroundItem) -> list[list[float]]:
+def corners_of(evaluation: Evaluation, item: GroundItem, frame: int) -> list[list[float]]:
     """Where the corners of a ground item's picture lie, in canvas pixels, from the top left one on, clockwise."""
+    document = evaluation.document
     width, height = item.source.size(document)
-    matrix = fit_matrix((width, height), (document.project.width, document.project.height), item.framing)
+    framing = evaluation.framing_at(item, frame)
+    matrix = fit_matrix((width, height), (document.project.width, document.project.height), framing)
     corners = np.array([[0, width, width, 0], [0, 0, height, height], [1, 1, 1, 1]])
     return (matrix @ corners)[:2].T.round(3).tolist()
 

@@ -46,7 +46,7 @@ class KindView(BaseModel):
     """Something that can be chosen: its settings as JSON Schema, from which the page builds the controls.
 
     `on` says what it goes with: for finishes *cutout* and *ground*, for sources *sky* and *ground*, for arrangements
-    *still* and *moving*.
+    *still* and *moving*, for moves *in* and *out*, for behaviours *sky*, *ground* and *piece*.
     """
 
     kind: str
@@ -74,6 +74,8 @@ class Catalog(BaseModel):
     arrangements: list[KindView]
     formats: list[KindView]
     channels: list[ChannelView]
+    moves: list[KindView]
+    behaviours: list[KindView]
     easings: dict[str, tuple[float, float, float, float]]
     blends: dict[str, list[BlendMode]]
 

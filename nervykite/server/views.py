@@ -8,10 +8,9 @@ from pydantic import BaseModel
 from ..core.edits.base import hold_shown
 from ..core.edits.waiting import waits_for
 from ..core.errors import Refusal
-from ..core.model import Arrangement, Asset, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
+from ..core.model import Arrangement, Asset, Behaviour, Blur, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
 from ..core.model.base import Rate
 from ..core.model.document import Moment
-from ..core.motion.keys import frame_of
 from ..core.picture.affected import FrameKeys, Range, affected
 from ..core.sound.plan import plan_of
 from ..core.timeline.timeline import Timeline
@@ -30,6 +29,8 @@ class Head(BaseModel):
     rate: Rate
     background: str
     loop: tuple[int, int] | None
+    behaviours: list[Behaviour]
+    blur: Blur
 
 
 class ShotView(BaseModel):
@@ -256,7 +257,7 @@ def _item(item: GroundItem, timeline: Timeline, before: Seen | None) -> ItemView
 
 def _frames(owner: Layer | GroundItem, timeline: Timeline) -> dict[str, int]:
     ties = timeline.ties_of(owner)
-    return {k.id: frame_of(k, ties) for k in owner.keys}
+    return {k.id: ties.frame(k) for k in owner.keys}
 
 
 def _moves(layer: Layer, document: Document) -> bool:

@@ -21,10 +21,7 @@ def _same(*names: str, **others: str) -> dict[str, str]:
     return {n: n for n in names} | others
 
 
-_KEY_COLUMNS = _same(
-    "channel", "tie", at_offset="offset", easing="easing.kind", x1="easing.x1", y1="easing.y1", x2="easing.x2",
-    y2="easing.y2",
-)  # fmt: skip
+_KEY_COLUMNS = _same("channel", "tie", "made", tied_to="to", at_offset="offset", easing="easing.kind")
 _PIECES = Table(
     "pieces", owner="hold", rest={"settings": ""},
     columns=_same("kind", "name", "combine", "invert", "opacity", "visible", "grow", "soften_in", "soften_out"),
@@ -36,11 +33,18 @@ _STOPS = Table(
 
 
 def _keys(owner: str) -> Table:
-    return Table("keys", owner=owner, columns=_KEY_COLUMNS, json={"value": "value"})
+    return Table(
+        "keys", owner=owner, columns=_KEY_COLUMNS, json={"value": "value", "bend": "bend"}, rest={"curve": "easing"}
+    )
 
 
 def _finishes(owner: str) -> Table:
     return Table("finishes", owner=owner, columns=_same("kind", "visible"), json={"settings": "settings"})
+
+
+def _behaviours(owner: str) -> Table:
+    columns = _same("kind", "visible", "strength", "seed", "fade_in", "fade_out", since="before", until="after")
+    return Table("behaviours", owner=owner, columns=columns, json={"settings": "settings"})
 
 
 HOLDS = Table(
@@ -55,7 +59,11 @@ GROUND = Table(
     "ground_items",
     columns={"kind": "source.kind", "shot": "source.shot", "fade": "fade"},
     rest={"settings": "source", "framing": "framing"},
-    parts={"finishes": _finishes("ground_item"), "keys": _keys("ground_item")},
+    parts={
+        "finishes": _finishes("ground_item"),
+        "behaviours": _behaviours("ground_item"),
+        "keys": _keys("ground_item"),
+    },
 )
 LAYERS = Table(
     "layers",
@@ -64,15 +72,21 @@ LAYERS = Table(
         kind="source.kind", hold="source.hold", shot="source.shot",
         arrangement="arrangement.kind",
         **{f"{end}_{n}": f"{end}.{n}" for end in ("starts", "ends") for n in ("to", "item", "offset")},
-        pose_scale="pose.scale", pose_rotation="pose.rotation", pose_opacity="pose.opacity",
+        **{f"pose_{n}": f"pose.{n}" for n in ("scale", "width", "height", "rotation", "shear", "opacity")},
+        apart="apart", path_whole="way.whole", path_turns="way.turns",
     ),
-    json={"anchor": "anchor", "framing": "framing", "pose_position": "pose.position"},
+    json={
+        "anchor": "anchor", "framing": "framing", "pose_position": "pose.position", "blur": "blur",
+        "entrance": "entrance", "exit": "exit",
+    },
     rest={"settings": "source", "arranging": "arrangement"},
-    parts={"keys": _keys("layer"), "finishes": _finishes("layer")},
+    parts={"keys": _keys("layer"), "finishes": _finishes("layer"), "behaviours": _behaviours("layer")},
 )  # fmt: skip
 PROJECTS = Table(
-    "projects", ordered=False, columns=_same("name", "width", "height", "rate", "background"), json={"loop": "loop"}
-)
+    "projects", ordered=False,
+    columns=_same("name", "width", "height", "rate", "background", shutter="blur.shutter", shutter_phase="blur.phase"),
+    json={"loop": "loop", "behaviours": "behaviours"},
+)  # fmt: skip
 ASSETS = Table("assets", columns=_same("kind", "name", "file", "width", "height", "seconds"))
 MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name", "tag"))
 TABLES = {

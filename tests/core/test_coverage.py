@@ -16,6 +16,7 @@ from nervykite.core.model import Matte, Node
 from ..conftest import box
 
 places = st.floats(-15, 75, allow_nan=False)
+handles = st.tuples(st.floats(-60, 60), st.floats(-60, 60))
 
 
 def shoelace(points) -> float:
@@ -81,6 +82,7 @@ def test_curve_is_as_round_as_a_circle():
     area = coverage(path.flatten(nodes), 100, 100).sum()
     assert area == pytest.approx(math.pi * 400, rel=5e-4)
     assert path.bounds(nodes) == pytest.approx((30, 30, 70, 70), abs=0.05)
+
     assert path.svg_path(nodes).startswith("M50 30 C")
     assert path.svg_path(nodes).endswith("Z")
 
@@ -123,3 +125,16 @@ def test_distance_is_finer_than_a_pixel():
         far = distance_outside(alpha)
         assert far[30, 35] == pytest.approx(35.5 - edge, abs=0.06)
     assert distance_outside(np.zeros((4, 4))).min() > 1e5
+
+
+@given(
+    st.lists(
+        st.builds(Node, x=places, y=places, arrive=st.just((0.0, 0.0)) | handles, leave=st.just((0.0, 0.0)) | handles),
+        min_size=2,
+        max_size=6,
+    )
+)
+@settings(max_examples=80)
+def test_bounds_touch_the_curve(nodes):
+    points = path.flatten(nodes, 0.002)
+    assert path.bounds(nodes) == pytest.approx((*points.min(0), *points.max(0)), abs=0.01)

@@ -132,7 +132,7 @@ class TestSplit:
         timeline = Timeline(cut)
         for part in cut.project.ground:
             ties = timeline.ties_of(part)
-            assert [ties[k.tie] + k.offset for k in part.keys] == [4, 54]
+            assert [ties.frame(k) for k in part.keys] == [4, 54]
         assert cut.project.ground[0].finishes[0].id != cut.project.ground[1].finishes[0].id
 
     @pytest.mark.parametrize(("at", "sentence"), [(0, "cut there already"), (60, "nothing in the ground there")])

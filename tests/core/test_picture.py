@@ -13,7 +13,7 @@ from nervykite.core.finishes.blur import SoftBlur
 from nervykite.core.finishes.outline import Outline
 from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
 from nervykite.core.kept import Kept
-from nervykite.core.model import Document, Easing, Finish, Key, Matte
+from nervykite.core.model import Bezier, Document, Finish, Key, Matte
 from nervykite.core.picture.draw import MARGIN, Placed, _over, draw
 from nervykite.core.picture.evaluate import Evaluation, evaluate
 from nervykite.core.picture.render import Renderer
@@ -118,7 +118,7 @@ class TestPurity:
             key = Key(
                 channel=channel, tie=data.draw(st.sampled_from(["start", "landing", "end"])),
                 offset=data.draw(st.integers(-20, 20)), value=value,
-                easing=Easing(x1=0.3, y1=data.draw(st.floats(-2, 2)), x2=0.6, y2=1),
+                easing=Bezier(x1=0.3, y1=data.draw(st.floats(-2, 2)), x2=0.6, y2=1),
             )  # fmt: skip
             document = SetKey(layer=layer, key=key).apply(document)
         before = document.model_dump_json()

@@ -13,6 +13,7 @@ from nervykite.core.picture.evaluate import Evaluation, evaluate
 from nervykite.core.picture.render import Renderer
 from nervykite.core.send.export import export
 from nervykite.core.send.writers.mp4 import Mp4
+from nervykite.core.timeline.timeline import Timeline
 
 from ..conftest import box, held
 from ..media import decode_luma, number_of
@@ -116,8 +117,8 @@ class TestKeysStayPut:
             document = SetKey(layer=layer, key=key).apply(document)
 
         def frames(d):
-            span = Evaluation(d).timeline.spans[layer]
-            return {k.tie: span.ties[k.tie] + k.offset for k in d.layer(layer).keys}
+            ties = Timeline(d).ties_of(d.layer(layer))
+            return {k.tie: ties.frame(k) for k in d.layer(layer).keys}
 
         assert frames(document) == {"start": 7, "landing": 9, "end": 21}
         shorter = ChangeLayer(layer=layer, until=16).apply(document)
@@ -129,8 +130,8 @@ class TestKeysStayPut:
             document = SetKey(layer=short, key=Key(channel="opacity", tie=tie, offset=0, value=[value])).apply(document)
         document, long = held(document, 2, WHOLE)
         pasted = document.layer(short).keys
-        span = Evaluation(document).timeline.spans[long]
-        assert [span.ties[k.tie] + k.offset for k in pasted] == [2, 24]
+        ties = Timeline(document).ties_of(document.layer(long))
+        assert [ties.frame(k) for k in pasted] == [2, 24]
 
 
 class TestSharedHolds:

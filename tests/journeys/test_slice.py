@@ -76,8 +76,8 @@ def test_from_file_to_sent_video(page, server, tmp_path):
     keys = maker.view()["project"]["layers"][0]["keys"]
     assert [(k["tie"], k["offset"], k["value"]) for k in keys] == [("landing", 0, [0, 0]), ("end", -32, [-150, 0])]
     # It waits at rest until then: the first key stays where it is.
-    page.get_by_role("button", name=f"Position key at frame {HELD}").click()
-    page.get_by_label("Easing").select_option("stay")
+    page.get_by_role("button", name=f"across key at frame {HELD}").click()
+    page.get_by_role("radio", name="stay, then jump").click()
     maker.settled()
 
     # A second cutout waits ahead and comes down with an eased move onto its own frame.
@@ -98,8 +98,8 @@ def test_from_file_to_sent_video(page, server, tmp_path):
     middle = np.mean(second, 0) + (0, 70)  # beside its anchor
     maker.drag(maker.on_picture(*middle), maker.on_picture(middle[0] - 60, middle[1] - 420))
     maker.settled()
-    page.get_by_role("button", name="Position key at frame 30").first.click()
-    page.get_by_label("Easing").select_option("soft landing")
+    page.get_by_role("button", name="across key at frame 30").first.click()
+    page.get_by_role("radio", name="soft landing").click()
     maker.settled()
     maker.to_frame(AHEAD - 1)
     maker.field("Across", 0)
@@ -252,7 +252,7 @@ def test_timeline_drags_and_project_list(page, server):
     page.get_by_role("button", name="Hide Leap 3").click()
     expect(page.get_by_role("button", name="Show Leap 3")).to_be_visible()
     page.keyboard.press("?")
-    expect(page.get_by_role("heading", name="Keys")).to_be_visible()
+    expect(page.get_by_role("heading", name="Keyboard")).to_be_visible()
     page.keyboard.press("Escape")
 
     page.get_by_role("button", name="Nervy Kite: all projects").click()

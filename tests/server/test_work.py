@@ -250,7 +250,11 @@ class TestPictures:
         turned = outline_of(Evaluation(document), document.layer(layer), 9)
         assert turned["anchor"] == [100, 115]
         assert turned["corners"][0] == [150, 90]
-        assert turned["values"] == {"position": [10, -5], "scale": [0.5], "rotation": [90], "opacity": [1]}
+        values = turned["values"]
+        assert {k: v for k, v in values.items() if v != at_rest["values"][k]} == {
+            "position": [10, -5], "across": [10], "down": [-5], "scale": [0.5], "rotation": [90],
+        }  # fmt: skip
+        assert (values["opacity"], values["width"], values["shear"], values["anchor"]) == ([1], [1], [0], [90, 120])
 
     def test_keys_tell_frames_apart_that_look_different(self, scene):
         studio, project, layer = scene

@@ -13,6 +13,7 @@ from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot
 
 from ..media import make_video
+from .layouts import without_motion
 
 
 def oval(size=(120, 160), level=255) -> np.ndarray:
@@ -192,6 +193,7 @@ def test_a_folder_from_before_owners_were_known_loses_nothing(studio, project):
             connection.execute(f"DROP INDEX shots_by_{index}")
         for table in ("file_owners", "shot_owners"):
             connection.execute(f"DROP TABLE {table}")
+        without_motion(connection)
         connection.execute("ALTER TABLE ground_items DROP COLUMN fade")
         layers_as_they_were(connection)
         connection.execute("PRAGMA user_version = 4")

@@ -8,8 +8,10 @@ from hypothesis import strategies as st
 
 from nervykite.core.edits import client_edit
 from nervykite.core.model import (
+    Behaviour,
+    Bezier,
+    Blur,
     Document,
-    Easing,
     Finish,
     Found,
     Framing,
@@ -22,11 +24,16 @@ from nervykite.core.model import (
     Node,
     Pose,
     Project,
+    PutOn,
     Raster,
     Shape,
+    Spring,
+    Stay,
+    Steps,
     Stop,
     Tied,
     Travel,
+    Way,
 )  # fmt: skip
 from nervykite.core.model.document import Moment
 from nervykite.store.codec import apply_changes
@@ -78,20 +85,39 @@ stops = st.lists(
     max_size=3, unique_by=lambda s: s.frame,
 ).map(lambda found: sorted(found, key=lambda s: s.frame))  # fmt: skip
 travels = st.builds(Travel, first=st.just(0), past=st.just(24), stops=stops)
-easings = st.builds(
-    Easing, kind=st.sampled_from(["bezier", "stay"]), x1=shares, y1=st.floats(-5, 5), x2=shares, y2=st.floats(-5, 5)
+easings = st.one_of(
+    st.builds(Bezier, x1=shares, y1=st.floats(-5, 5), x2=shares, y2=st.floats(-5, 5)),
+    st.just(Stay()),
+    st.builds(Steps, count=st.integers(2, 9), jump=st.sampled_from(["start", "end", "none", "both"])),
+    st.builds(Spring, stiffness=st.floats(1, 900), damping=st.floats(0, 90), mass=st.floats(0.1, 9)),
 )
 ties = st.sampled_from(["start", "landing", "end"])
+bends = st.tuples(numbers, numbers, numbers, numbers)
 keys = st.one_of(
     st.builds(Key, channel=st.just("position"), tie=ties, offset=st.integers(-90, 90),
-              value=st.lists(numbers, min_size=2, max_size=2), easing=easings),
+              value=st.lists(numbers, min_size=2, max_size=2), easing=easings,
+              made=st.sampled_from([None, "in", "out"]), bend=st.none() | bends),
+    st.builds(Key, channel=st.just("scale"), tie=st.sampled_from(["moment", "cut"]), to=st.just("d" * 16),
+              offset=st.integers(-90, 90), value=st.just([1.0]), easing=easings),
     st.builds(Key, channel=st.just("opacity"), tie=ties, offset=st.integers(-90, 90),
               value=st.lists(shares, min_size=1, max_size=1), easing=easings),
 )  # fmt: skip
 outlines = st.builds(
     Finish, kind=st.just("outline"), settings=st.fixed_dictionaries({"width": st.floats(0, 80)}), visible=st.booleans()
 )
-poses = st.builds(Pose, position=pairs, scale=st.floats(0, 50), rotation=numbers, opacity=shares)
+poses = st.builds(
+    Pose, position=pairs, scale=st.floats(0, 50), width=st.floats(-9, 9), height=st.floats(-9, 9), rotation=numbers,
+    shear=st.floats(-80, 80), opacity=shares,
+)  # fmt: skip
+behaviours = st.lists(
+    st.builds(Behaviour, kind=st.sampled_from(["jolt", "drift"]), strength=st.floats(0, 9), seed=st.integers(0, 99),
+              settings=st.fixed_dictionaries({"amplitude": st.floats(0, 90)}), fade_in=st.integers(0, 9),
+              fade_out=st.integers(0, 9), before=st.integers(-9, 9), after=st.integers(-9, 9), visible=st.booleans()),
+    max_size=2,
+)  # fmt: skip
+motion_blurs = st.builds(Blur, shutter=st.floats(0, 720), phase=st.floats(-360, 360))
+put = st.none() | st.builds(PutOn, kind=st.sampled_from(["drop", "fade"]), settings=st.just({"lasts": 7}))
+ways = st.builds(Way, whole=st.booleans(), turns=st.booleans())
 
 
 @pytest.fixture
@@ -123,6 +149,7 @@ def documents(draw, shot):
             framing=Framing(mode=draw(st.sampled_from(["fill", "fit"]))),
             finishes=draw(st.lists(blurs, max_size=2)),
             keys=draw(st.lists(keys, max_size=2)),
+            behaviours=draw(behaviours),
         )
         for a, n in draw(st.lists(st.tuples(st.integers(0, 10), st.integers(1, 12)), min_size=1, max_size=3))
     ]
@@ -142,6 +169,8 @@ def documents(draw, shot):
             starts=draw(tied(ground)), ends=draw(tied(ground)),
             anchor=draw(st.none() | pairs), visible=draw(st.booleans()), locked=draw(st.booleans()),
             pose=draw(poses), keys=draw(st.lists(keys, max_size=3)), finishes=draw(st.lists(outlines, max_size=2)),
+            behaviours=draw(behaviours), blur=draw(st.none() | motion_blurs), way=draw(ways), apart=draw(st.booleans()),
+            entrance=draw(put), exit=draw(put),
         )
         for _ in range(draw(st.integers(0, 4)))
     ]  # fmt: skip
@@ -149,7 +178,7 @@ def documents(draw, shot):
     project = Project(
         name=draw(names), width=2 * draw(st.integers(8, 900)), height=2 * draw(st.integers(8, 900)),
         rate=draw(st.sampled_from(["24", "30000/1001", "60"])), ground=ground, layers=layers,
-        loop=draw(st.none() | st.just((1, 9))),
+        loop=draw(st.none() | st.just((1, 9))), behaviours=draw(behaviours), blur=draw(motion_blurs),
     )  # fmt: skip
     return Document(
         project=project,

@@ -31,7 +31,7 @@ describe('keys', () => {
     expect(withKey('Undo move Leap 2', 'undo')).toBe('Undo move Leap 2 (Ctrl+Z)')
     const lines = sheet()
     expect(new Set(lines.map(([, line]) => line)).size).toBe(lines.length)
-    expect(lines).toContainEqual(['V P O B L C', 'In Carve: points, pen, oval, box, lasso, cling line'])
+    expect(lines).toContainEqual(['J P O B L C', 'In Carve: points, pen, oval, box, lasso, cling line'])
     expect(lines).toContainEqual(['Ctrl+Z, Ctrl+Shift+Z', 'Undo, redo'])
   })
 })

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { settingsOf } from '../src/parts/schema'
 
 const schema = {
-  $defs: { Easing: { type: 'object', title: 'Easing', properties: {} } },
+  $defs: { Bezier: { type: 'object', title: 'Bezier', properties: {} } },
   properties: {
     width: { type: 'number', title: 'Width', minimum: 0, maximum: 80, default: 6, unit: 'px', step: 0.5 },
     share: { type: 'number', minimum: 0, maximum: 1, default: 1, unit: '%', keyable: false },
@@ -12,7 +12,7 @@ const schema = {
     side: { enum: ['inside', 'outside'], type: 'string', default: 'outside', words: { inside: { title: 'Within' } } },
     colour: { pattern: '^#[0-9a-fA-F]{6}$', type: 'string', default: '#FFFFFF' },
     centre: { type: 'array', default: [0, 0], unit: 'px' },
-    curve: { $ref: '#/$defs/Easing', default: { kind: 'bezier' } },
+    curve: { discriminator: { mapping: { bezier: '#/$defs/Bezier' } }, default: { kind: 'bezier' } },
     seed: { type: 'integer', format: 'seed', default: 1, minimum: 0, maximum: 99999 },
   },
 }

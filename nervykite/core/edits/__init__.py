@@ -8,8 +8,21 @@ from typing import Annotated
 from pydantic import Field, TypeAdapter
 
 from .adding import AddLayer, AddPicture
+from .aligning import AlignLayers, DistributeLayers
+from .animating import (
+    ChangeKeys,
+    Chosen,
+    KeysApart,
+    MoveKeys,
+    PasteKeys,
+    RemoveKeys,
+    ReverseKeys,
+    SpreadKeys,
+    StaggerKeys,
+)
 from .arranging import ArrangeLayers
 from .base import Edit
+from .behaving import ChangePiece, IntoKeys
 from .framing import FrameByHand
 from .ground import (
     AddColour,
@@ -30,8 +43,10 @@ from .holds import FRINGE, ChangeMatte, HoldFrame, SetPlate
 from .keys import PutAtRest, RemoveKey, SetKey, SetKeys, SetValue
 from .layers import ChangeLayer, DuplicateLayer, MakeSeparate, MoveLayer, RemoveLayer
 from .moments import AddMoment, ChangeMoment, NudgeMoment, RemoveMoment
+from .moves import MirrorExit, PutMove
 from .paste import Clip, PasteLayers, clip_of
 from .project import RenameProject, SetCanvas, SetLoop
+from .pushing import SlowPush
 from .several import Several
 from .shelf import AddAsset, RemoveAsset, RenameAsset
 from .travel import CarryHolds, CarryTo, ChangeStop, PutCarried, SetTravel
@@ -48,40 +63,53 @@ __all__ = [
     "AddPlate",
     "AddShot",
     "AddStandstill",
+    "AlignLayers",
     "ArrangeLayers",
     "BringBack",
     "CarryHolds",
     "CarryTo",
     "ChangeGround",
+    "ChangeKeys",
     "ChangeLayer",
     "ChangeMatte",
     "ChangeMoment",
+    "ChangePiece",
     "ChangeStop",
+    "Chosen",
     "ClientEdit",
     "Clip",
     "Dissolve",
+    "DistributeLayers",
     "DuplicateGround",
     "DuplicateLayer",
     "Edit",
     "ExchangeGround",
     "FrameByHand",
     "HoldFrame",
+    "IntoKeys",
+    "KeysApart",
     "MakeGroup",
     "MakeSeparate",
+    "MirrorExit",
     "MoveGround",
+    "MoveKeys",
     "MoveLayer",
     "NudgeMoment",
     "OneEdit",
+    "PasteKeys",
     "PasteLayers",
     "PutAtRest",
     "PutCarried",
+    "PutMove",
     "RemoveAsset",
     "RemoveGround",
     "RemoveKey",
+    "RemoveKeys",
     "RemoveLayer",
     "RemoveMoment",
     "RenameAsset",
     "RenameProject",
+    "ReverseKeys",
     "SetCanvas",
     "SetKey",
     "SetKeys",
@@ -91,7 +119,10 @@ __all__ = [
     "SetValue",
     "Several",
     "SlipGround",
+    "SlowPush",
     "SplitGround",
+    "SpreadKeys",
+    "StaggerKeys",
     "client_edit",
     "clip_of",
 ]
@@ -137,7 +168,22 @@ OneEdit = Annotated[
     | Dissolve
     | BringBack
     | RenameAsset
-    | RemoveAsset,
+    | RemoveAsset
+    | MoveKeys
+    | ChangeKeys
+    | RemoveKeys
+    | ReverseKeys
+    | SpreadKeys
+    | PasteKeys
+    | StaggerKeys
+    | KeysApart
+    | IntoKeys
+    | ChangePiece
+    | PutMove
+    | MirrorExit
+    | SlowPush
+    | AlignLayers
+    | DistributeLayers,
     Field(discriminator="kind"),
 ]
 """What can be done by itself, or together with others of these."""

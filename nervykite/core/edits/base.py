@@ -4,8 +4,9 @@ from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 from ..errors import Refusal
-from ..model import Document, Finish, GroundItem, Hold, Layer, Shot, Source, Stop, Travel
+from ..model import Behaviour, Document, Finish, GroundItem, Hold, Key, Layer, Shot, Source, Stop, Travel
 from ..model.base import Id, Model
+from ..model.behaviour import Moved
 from ..model.finish import Target
 from ..timeline.clock import landing
 from ..timeline.timeline import Timeline
@@ -184,9 +185,29 @@ def dressed(owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, 
     for finish in finishes:
         if target not in finish.look.on:
             raise Refusal(f"{finish.look.title} cannot be put on {'a cutout' if target == 'cutout' else 'footage'}.")
-    worn = {f.id for f in finishes}
-    keys = [k for k in owner.keys if "." not in k.channel or k.channel.partition(".")[0] in worn]
-    return {"finishes": list(finishes), "keys": keys}
+    return {"finishes": list(finishes), "keys": _without(owner, owner.finishes, finishes)}
+
+
+def behaving(owner: Layer | GroundItem, behaviours: Sequence[Behaviour]) -> dict[str, Any]:
+    """What changes of a layer or a ground item with other behaviours: keys of those taken off go with them.
+
+    Raises Refusal if one of them cannot be put on it.
+    """
+    suits(behaviours, "sky" if isinstance(owner, Layer) else "ground")
+    return {"behaviours": list(behaviours), "keys": _without(owner, owner.behaviours, behaviours)}
+
+
+def suits(behaviours: Sequence[Behaviour], on: Moved) -> None:
+    """Raises Refusal if one of some behaviours cannot be put on such a thing."""
+    for one in behaviours:
+        if on not in one.way.on:
+            raise Refusal(f"{one.way.title} is for what flies. Put it on a layer.")
+
+
+def _without(owner: Layer | GroundItem, before: Sequence, after: Sequence) -> list[Key]:
+    """An owner's keys without those of what it no longer has, of finishes or behaviours."""
+    gone = {x.id for x in before} - {x.id for x in after}
+    return [k for k in owner.keys if k.channel.partition(".")[0] not in gone]
 
 
 def suited(document: Document, id_: str) -> None:

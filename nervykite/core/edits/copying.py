@@ -5,21 +5,31 @@ from typing import TypeVar
 
 from ..model import Document, GroundItem, Hold, Layer, Source, Tied
 from ..model.base import new_id
+from ..motion.channels import worn_by
 
 Owner = TypeVar("Owner", Layer, GroundItem)
 
 
 def renewed(owner: Owner) -> Owner:
-    """A layer or ground item whose keys and finishes have new ids; keys of a finish's settings go with it."""
-    ids = {f.id: new_id() for f in owner.finishes}
+    """A layer or ground item whose keys, finishes and behaviours have new ids; keys of their settings go with them."""
+    ids = {worn.id: new_id() for worn in worn_by(owner)}
 
     def channel(name: str) -> str:
         head, dot, setting = name.partition(".")
         return f"{ids.get(head, head)}{dot}{setting}"
 
     finishes = [f.model_copy(update={"id": ids[f.id]}) for f in owner.finishes]
+    behaviours = [b.model_copy(update={"id": ids[b.id]}) for b in owner.behaviours]
     keys = [k.model_copy(update={"id": new_id(), "channel": channel(k.channel)}) for k in owner.keys]
-    return owner.model_copy(update={"keys": keys, "finishes": finishes})
+    return owner.model_copy(update={"keys": keys, "finishes": finishes, "behaviours": behaviours})
+
+
+def with_ties(owner: Owner, fresh: Mapping[str, str]) -> Owner:
+    """The same, its keys tied to other moments and ground items than they were, by their ids."""
+    if not any(k.to in fresh for k in owner.keys):
+        return owner
+    keys = [k.model_copy(update={"to": fresh.get(k.to or "", k.to)}) for k in owner.keys]
+    return owner.model_copy(update={"keys": keys})
 
 
 def with_ids(source: Source, fresh: Mapping[str, str]) -> Source:
@@ -45,12 +55,14 @@ def copied(document: Document, name: str) -> Document:
     fresh = {i.id: new_id() for i in project.ground} | {x.id: new_id() for x in project.layers}
     fresh |= {k: h.id for k, h in holds.items()}
     fresh |= {old: new.id for old, new in zip(document.assets, assets, strict=True)}
+    fresh |= {a.id: b.id for k, s in document.shots.items() for a, b in zip(s.moments, moments[k], strict=True)}
 
     def tied(tie: Tied | None) -> Tied | None:
         return tie and tie.model_copy(update={"item": tie.item and fresh[tie.item]})
 
     ground = [
-        renewed(i).model_copy(update={"id": fresh[i.id], "source": with_ids(i.source, fresh)}) for i in project.ground
+        with_ties(renewed(i), fresh).model_copy(update={"id": fresh[i.id], "source": with_ids(i.source, fresh)})
+        for i in project.ground
     ]
     layers = []
     for layer in project.layers:
@@ -62,8 +74,10 @@ def copied(document: Document, name: str) -> Document:
             "starts": tied(layer.starts),
             "ends": tied(layer.ends),
         }
-        layers.append(renewed(layer).model_copy(update=changes))
-    copy = project.model_copy(update={"id": new_id(), "name": name, "ground": ground, "layers": layers})
+        layers.append(with_ties(renewed(layer), fresh).model_copy(update=changes))
+    behaviours = [b.model_copy(update={"id": new_id()}) for b in project.behaviours]
+    changed = {"id": new_id(), "name": name, "ground": ground, "layers": layers, "behaviours": behaviours}
+    copy = project.model_copy(update=changed)
     return Document(
         project=copy, shots=shots, holds={h.id: h for h in holds.values()}, assets={a.id: a for a in assets}
     )

@@ -7,19 +7,20 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Document, Finish, Framing, GroundItem, Project, Shot, Source
+from ..model import Behaviour, Document, Finish, Framing, GroundItem, Project, Shot, Source
 from ..model.base import FrameNumber, FramePast, Id, new_id
-from ..motion.keys import Keyed
 from ..sources.colour import ColourSource
+from ..sources.lying import Lying
 from ..sources.plate import PlateSource
 from ..sources.shot import ShotSource
 from ..sources.standstill import StandstillSource
 from ..timeline.arrangements.standstill import Standstill
 from ..timeline.ripple import without_items
 from ..timeline.timeline import Timeline
-from .base import Edit, dressed, hold_of, item_of, shot_of, with_item, with_project, without_unused_holds
+from .base import Edit, behaving, dressed, hold_of, item_of, shot_of, with_item, with_project, without_unused_holds
 from .copying import renewed
 from .holds import HoldFrame
+from .retied import retied
 from .seams import as_worn, closed, cut
 
 Place = Annotated[int, Field(ge=0, le=100_000)]
@@ -112,10 +113,13 @@ class ChangeGround(Edit):
     framing: Framing | None = None
     fade: Annotated[int, Field(ge=0, le=600)] | None = None
     finishes: Annotated[list[Finish], Field(max_length=40)] | None = None
+    behaviours: Annotated[list[Behaviour], Field(max_length=20)] | None = None
 
     def title(self, document: Document) -> str:
         item = item_of(document, self.item)
         name = item.source.called(document)
+        if self.behaviours is not None:
+            return f"change how {name} behaves"
         if self.source is not None:
             return self.source.changed(item.source, name)
         if self.fade is not None:
@@ -139,6 +143,8 @@ class ChangeGround(Edit):
             changes["fade"] = min(self.fade, item.source.lasts(document))
         if self.finishes is not None:
             changes |= dressed(item, self.finishes)
+        if self.behaviours is not None:
+            changes |= behaving(item.model_copy(update=changes), self.behaviours)
         changed = with_item(document, item.id, **changes)
         longer = "source" in changes and changes["source"].lasts(document) != item.source.lasts(document)
         return with_project(changed, loop=None) if longer else changed
@@ -199,10 +205,11 @@ class AddStandstill(Edit):
         table = timeline.tables[item.id]
         within = self.at - timeline.starts[item.id]
         past = within + int((table[within:] == frame).sum())  # the held frame is seen in whole before it stands
-        keyed = Keyed(item, timeline.ties_of(item))
-        worn = as_worn(item.finishes, {c: keyed.value(c, self.at) for c in keyed.settings})
+        lying = Lying(timeline, item)
+        worn = as_worn(item.finishes, {c: lying.keyed.value(c, self.at) for c in lying.keyed.settings})
         source = StandstillSource(shot=shot, frame=frame, lasting=self.frames, heard=self.heard)
-        standing = renewed(item.model_copy(update={"keys": [], "finishes": worn})).model_copy(
+        stands = {"keys": [], "finishes": worn, "behaviours": [], "framing": lying.framing(self.at)}
+        standing = renewed(item.model_copy(update=stands)).model_copy(
             update={"id": self.item, "source": source, "fade": 0}
         )
         if past < len(table):
@@ -302,7 +309,8 @@ class RemoveGround(Edit):
         layers = without_items(document, gone)
         seams = _seams(document.project.ground, gone)
         ground = [g for g in document.project.ground if g.id not in gone]
-        document = without_unused_holds(with_project(document, ground=ground, layers=layers, loop=None))
+        removed = with_project(document, ground=ground, layers=layers, loop=None)
+        document = without_unused_holds(retied(document, removed))
         for left, right in reversed(seams):
             document = closed(document, item_of(document, left), item_of(document, right))
         return document

@@ -1,7 +1,6 @@
 """Edits of groups: layers that are moved, faded and blended together."""
 
 import math
-from collections.abc import Iterable
 from functools import reduce
 from typing import Any, Literal
 
@@ -15,15 +14,18 @@ from ..model.layers import Pose
 from ..model.naming import free_name
 from ..motion.channels import rest_value
 from ..motion.keys import Keyed
-from ..motion.placing import moved_by, placed
+from ..motion.placing import Placement, moved_by
 from ..sources.group import GroupSource
-from ..sources.rest import anchor_of, box_of, hull
+from ..sources.rest import anchor_of, box_of, hull, keyed_of
 from ..timeline.arrangements.free import Free
 from ..timeline.timeline import Timeline
 from .base import Edit, layer_of, open_layer, with_project
 from .layers import Layers, chosen_in_order, names_of
 
-MOVES = ("position", "scale", "rotation")
+SAME = ("position", "scale", "rotation")
+"""What a group does that keeps shapes."""
+MOVES = (*SAME, "across", "down", "width", "height", "shear", "anchor")
+"""All that moves a layer."""
 
 
 class MakeGroup(Edit):
@@ -73,8 +75,9 @@ class Dissolve(Edit):
         if not group.source.gathers:
             raise Refusal(f"{group.name} is no group.")
         timeline = Timeline(document)
-        keyed = Keyed(group, timeline.ties_of(group))
+        keyed = keyed_of(document, group, timeline)
         faded = any(k.channel == "opacity" for k in group.keys) or group.pose.opacity != 1
+        faded = faded or any(b.visible and b.kind == "flicker" for b in group.behaviours)
         if faded or group.blend != "normal":
             raise Refusal(
                 f"{group.name} is see-through or blended as a whole, which its members cannot be one by one."
@@ -121,26 +124,37 @@ def _moved(
     """
     anchor = anchor_of(document, layer)
     centre = anchor_of(document, group)
-    if not any(k.channel in MOVES for k in group.keys):
-        pose = group.pose
-        matrix = placed(pose.position, pose.scale, pose.rotation, centre)
-        return _through(layer, matrix, pose.scale, pose.rotation, anchor)
+    still = not group.behaviours and not any(k.channel in MOVES for k in group.keys)
+    if still and not layer.apart and group.pose.width == group.pose.height == 1 and group.pose.shear == 0:
+        return _through(layer, keyed.placement(0).matrix(centre), group.pose.scale, group.pose.rotation, anchor)
     if span is None:
         return layer
-    own = Keyed(layer, timeline.ties_of(layer))
+    own = keyed_of(document, layer, timeline)
     keys = [k for k in layer.keys if k.channel not in MOVES]
-    start = timeline.ties_of(layer)["start"]
+    start = timeline.ties_of(layer).start
     for frame in range(*span):
-        (scale,), (turn,) = keyed.value("scale", frame), keyed.value("rotation", frame)
-        matrix = placed(keyed.value("position", frame), scale, turn, centre)
-        (mine,), (turned,) = own.value("scale", frame), own.value("rotation", frame)
-        values: dict[str, Iterable[float]] = {
-            "position": moved_by(matrix, own.value("position", frame), anchor),
-            "scale": [mine * scale],
-            "rotation": [turned + turn],
+        there = keyed.placement(frame).matrix(centre) @ own.placement(frame).matrix(anchor)
+        made = Placement.of(there, anchor)
+        values = {
+            "position": list(made.position),
+            "scale": [1.0],
+            "width": [made.width],
+            "height": [made.height],
+            "rotation": [made.turn],
+            "shear": [made.shear],
         }
-        keys.extend(Key(channel=c, tie="start", offset=frame - start, value=list(v)) for c, v in values.items())
-    return layer.model_copy(update={"keys": keys})
+        if made.width == made.height or math.isclose(made.width, made.height, rel_tol=1e-9):
+            values |= {"scale": [made.width], "width": [1.0], "height": [1.0]}
+        keys.extend(Key(channel=c, tie="start", offset=frame - start, value=v) for c, v in values.items())
+    plain = {"keys": _thinned(keys), "apart": False, "behaviours": [], "entrance": None, "exit": None}
+    return layer.model_copy(update=plain)
+
+
+def _thinned(keys: list[Key]) -> list[Key]:
+    """Keys on each frame without those of channels in which nothing ever differs from rest."""
+    rest: dict[str, list[float]] = {"width": [1.0], "height": [1.0], "shear": [0.0], "scale": [1.0], "rotation": [0.0]}
+    idle = {c for c, v in rest.items() if all(k.value == v for k in keys if k.channel == c)}
+    return [k for k in keys if k.channel not in idle]
 
 
 def _through(layer: Layer, matrix: np.ndarray, scale: float, turn: float, anchor: tuple[float, float]) -> Layer:
@@ -151,11 +165,20 @@ def _through(layer: Layer, matrix: np.ndarray, scale: float, turn: float, anchor
             return list(moved_by(matrix, given, anchor))
         return [given[0] * scale] if channel == "scale" else [given[0] + turn]
 
-    changed = {c: value(c, rest_value(layer, c)) for c in MOVES}
+    changed = {c: value(c, rest_value(layer, c)) for c in SAME}
     pose: dict[str, Any] = {c: tuple(v) if len(v) > 1 else v[0] for c, v in changed.items()}
     if not all(math.isfinite(x) for v in changed.values() for x in v):
         raise Refusal(f"{layer.name} cannot be made as large. Make its group smaller first.")
-    keys = [
-        k.model_copy(update={"value": value(k.channel, list(k.value))}) if k.channel in MOVES else k for k in layer.keys
-    ]
+    linear = matrix[:2, :2]
+
+    def through(key: Key) -> Key:
+        if key.channel not in SAME:
+            return key
+        update: dict[str, Any] = {"value": value(key.channel, list(key.value))}
+        if key.bend is not None:
+            arrive, leave = (linear @ key.bend[n : n + 2] for n in (0, 2))
+            update["bend"] = (*map(float, arrive), *map(float, leave))
+        return key.model_copy(update=update)
+
+    keys = [through(k) for k in layer.keys]
     return layer.model_copy(update={"pose": Pose(**{**layer.pose.model_dump(), **pose}), "keys": keys})

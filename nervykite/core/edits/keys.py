@@ -4,11 +4,15 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..model import Document, Easing, GroundItem, Key, Layer, Pose
+from ..footage.framing import by_hand
+from ..model import Bezier, Document, GroundItem, Key, Layer, Pose
 from ..model.base import FrameNumber, Id, Number, new_id
 from ..model.keys import Channel
-from ..motion.channels import at_rest, channel_of
-from ..timeline.timeline import Timeline
+from ..model.ties import Tie
+from ..motion.channels import FRAMING, at_rest, channel_of, worn_by
+from ..motion.keys import Keyed
+from ..motion.recipe import FACTORS
+from ..timeline.timeline import Ties, Timeline
 from .base import Edit, OwnerEdit, layer_of, open_layer, replaced, with_layer, with_owner
 
 
@@ -16,7 +20,9 @@ class SetValue(OwnerEdit):
     """Gives a channel a value at a project frame, the way dragging on the picture does.
 
     A channel without keys has it all along. With keys, the one at the frame changes, or a new one is set there,
-    tied to the nearest of landing, start and end. With `key`, one is set in any case.
+    tied to the nearest of landing, start and end. With `key`, one is set in any case. A position whose keys lie apart
+    is set across and down; across or down alone, where they do not, is set as the position. `shift` sets no key: what
+    has keys is changed as a whole, so that it has that value at the frame.
     """
 
     kind: Literal["set value"] = "set value"
@@ -24,6 +30,7 @@ class SetValue(OwnerEdit):
     frame: FrameNumber
     value: Annotated[list[Number], Field(min_length=1, max_length=2)]
     key: bool = False
+    shift: bool = False
     key_id: Id = Field(default_factory=new_id)
 
     def title(self, document: Document) -> str:
@@ -31,26 +38,69 @@ class SetValue(OwnerEdit):
 
     def apply(self, document: Document) -> Document:
         owner = self.open_owner(document)
+        if isinstance(owner, Layer) and owner.apart and self.channel == "position":
+            value = channel_of(owner, self.channel).checked(self.value)
+            for channel, part in zip(("across", "down"), value, strict=True):
+                one = {"channel": channel, "value": [part], "key_id": new_id()}
+                document = self.model_copy(update=one).apply(document)
+            return document
+        if isinstance(owner, Layer) and not owner.apart and self.channel in ("across", "down"):
+            (given,) = channel_of(owner, self.channel).checked(self.value)
+            x, y = Keyed(owner, Timeline(document).ties_of(owner)).position(self.frame)
+            pair = [given, y] if self.channel == "across" else [x, given]
+            return self.model_copy(update={"channel": "position", "value": pair}).apply(document)
+        return self._set(document, owner)
+
+    def _set(self, document: Document, owner: Layer | GroundItem) -> Document:
         value = channel_of(owner, self.channel).checked(self.value)
+        if isinstance(owner, GroundItem) and self.channel in FRAMING:
+            # Keys of a framing are those of a framing by hand.
+            canvas = document.project.width, document.project.height
+            framing = by_hand(owner.framing, owner.source.size(document), canvas)
+            owner = owner.model_copy(update={"framing": framing})
+            document = with_owner(document, owner, framing=framing)
         if not self.key and not any(k.channel == self.channel for k in owner.keys):
             return with_owner(document, owner, **at_rest(owner, self.channel, value))
         ties = Timeline(document).ties_of(owner)
+        if self.shift and not self.key:
+            return with_owner(document, owner, keys=self._shifted(document, owner, ties, value))
         # The list is read as evaluation reads it: of several keys on one frame the last one counts.
-        here = [k for k in owner.keys if k.channel == self.channel and ties[k.tie] + k.offset == self.frame]
+        here = [k for k in owner.keys if k.channel == self.channel and ties.frame(k) == self.frame]
         if here:
             keys = replaced(owner.keys, here[-1].id, lambda k: k.model_copy(update={"value": value}))
         else:
-            tie = min(ties, key=lambda t: (abs(self.frame - ties[t]), t != "landing"))
-            easing = Easing(x1=0.42, x2=0.58) if self.key else Easing()
-            key = Key(
-                id=self.key_id, channel=self.channel, tie=tie, offset=self.frame - ties[tie], value=value, easing=easing
-            )
-            keys = [*owner.keys, key]
+            keys = [*owner.keys, self._fresh(owner, ties, value)]
         return with_owner(document, owner, keys=keys)
+
+    def _shifted(self, document: Document, owner: Layer | GroundItem, ties: Ties, value: list[float]) -> list[Key]:
+        """All keys of the channel changed alike: factors by the same factor, all else by the same amount."""
+        now = Keyed(owner, ties, float(document.project.rate)).value(self.channel, self.frame)
+        channel = channel_of(owner, self.channel)
+        if self.channel in FACTORS and now[0]:
+            new = [[v * value[0] / now[0] for v in k.value] for k in owner.keys]
+        else:
+            new = [[v + b - a for v, a, b in zip(k.value, now, value, strict=False)] for k in owner.keys]
+        low, high = channel.low, channel.high
+        return [
+            k.model_copy(update={"value": [min(high, max(low, v)) for v in to]}) if k.channel == self.channel else k
+            for k, to in zip(owner.keys, new, strict=True)
+        ]
+
+    def _fresh(self, owner: Layer | GroundItem, ties: Ties, value: list[float]) -> Key:
+        """A key where there was none."""
+        tie = nearest(ties, self.frame)
+        easing = Bezier(x1=0.42, x2=0.58) if self.key else Bezier()
+        offset = self.frame - ties.of(tie)
+        return Key(id=self.key_id, channel=self.channel, tie=tie, offset=offset, value=value, easing=easing)
+
+
+def nearest(ties: Ties, frame: int) -> Tie:
+    """Which of its own ties a frame is nearest to; of equal ones the landing."""
+    return min(ties.own, key=lambda t: (abs(frame - ties.own[t]), t != "landing"))
 
 
 class PutAtRest(Edit):
-    """Puts a cutout back onto its own place: no keys of its pose, no offset, turn, scale or fade."""
+    """Puts a cutout back onto its own place: no keys of its pose, no move, no offset, turn, scale or fade."""
 
     kind: Literal["put at rest"] = "put at rest"
     layer: Id
@@ -60,7 +110,8 @@ class PutAtRest(Edit):
 
     def apply(self, document: Document) -> Document:
         layer = open_layer(document, self.layer)
-        return with_layer(document, layer.id, keys=[k for k in layer.keys if "." in k.channel], pose=Pose())
+        keys = [k for k in layer.keys if "." in k.channel]
+        return with_layer(document, layer.id, keys=keys, pose=Pose(), entrance=None, exit=None)
 
 
 class SetKey(OwnerEdit):
@@ -113,7 +164,7 @@ class SetKeys(OwnerEdit):
 
     def apply(self, document: Document) -> Document:
         owner = self.open_owner(document)
-        worn = {f.id for f in owner.finishes}
+        worn = {x.id for x in worn_by(owner)}
         given = [k for k in self.keys if "." not in k.channel or k.channel.partition(".")[0] in worn]
         for key in given:
             channel_of(owner, key.channel).checked(key.value)

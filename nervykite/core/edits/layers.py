@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Arrangement, Document, Finish, Framing, Layer, Source, Tied
+from ..model import Arrangement, Behaviour, Blur, Document, Finish, Framing, Layer, Source, Tied, Way
 from ..model.base import FrameNumber, Id, Name, Number, new_id
 from ..model.blend import BlendMode
 from ..model.naming import free_name
@@ -13,6 +13,7 @@ from ..timeline.ripple import free_ties, tied_to
 from ..timeline.timeline import Timeline
 from .base import (
     Edit,
+    behaving,
     dressed,
     groups_of,
     hold_behind,
@@ -53,8 +54,11 @@ class ChangeLayer(Edit):
     framing: Framing | None = None
     anchor: tuple[Number, Number] | None = None
     finishes: Annotated[list[Finish], Field(max_length=40)] | None = None
+    behaviours: Annotated[list[Behaviour], Field(max_length=20)] | None = None
+    way: Way | None = None
+    blur: Blur | None = None
     source: Source | None = None
-    clear: list[Literal["until", "anchor", "tag", "framing"]] = []
+    clear: list[Literal["until", "anchor", "tag", "framing", "blur"]] = []
 
     def title(self, document: Document) -> str:
         layer = layer_of(document, self.layer)
@@ -77,6 +81,12 @@ class ChangeLayer(Edit):
             return f"blend {name} by {self.blend}"
         if self.finishes is not None:
             return f"dress {name}"
+        if self.behaviours is not None:
+            return f"change how {name} behaves"
+        if self.way is not None:
+            return f"change how {name} goes along its path"
+        if self.blur is not None or "blur" in self.clear:
+            return f"set the motion blur of {name}"
         if self.arrangement is not None:
             return f"make {name} {self.arrangement.doing}"
         if self.source is not None:
@@ -87,7 +97,7 @@ class ChangeLayer(Edit):
         layer = layer_of(document, self.layer)
         if self.locked is None and self.visible is None and self.solo is None:
             open_layer(document, layer.id)
-        names = ("name", "visible", "locked", "solo", "tag", "blend", "anchor", "framing")
+        names = ("name", "visible", "locked", "solo", "tag", "blend", "anchor", "framing", "way", "blur")
         given: dict[str, Any] = {n: v for n in names if (v := getattr(self, n)) is not None}
         if self.source is not None:
             if "sky" not in self.source.on:
@@ -95,13 +105,15 @@ class ChangeLayer(Edit):
             given["source"] = self.source.checked(document)
         if self.finishes is not None:
             given |= dressed(layer, self.finishes)
+        if self.behaviours is not None:
+            given |= behaving(layer.model_copy(update=given), self.behaviours)
         if self.arrangement is not None and self.arrangement != layer.arrangement:
             source = given.get("source", layer.source)
             given["source"] = source.moving(document) if self.arrangement.travels else source.standing(document)
             given |= {"arrangement": self.arrangement, **_ends(document, layer, self.arrangement)}
         if "until" in self.clear:
             given |= {"starts": None, "ends": None}
-        given |= {name: None for name in ("anchor", "tag", "framing") if name in self.clear}
+        given |= {name: None for name in ("anchor", "tag", "framing", "blur") if name in self.clear}
         document = with_layer(document, layer.id, **given)
         if "arrangement" in given:
             suited(document, layer.id)

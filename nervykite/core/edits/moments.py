@@ -10,6 +10,7 @@ from ..model.base import FrameNumber, Id, Name
 from ..model.document import Moment
 from ..model.naming import free_name
 from .base import Edit, hold_shown, item_of, shot_of, shows_frame, with_hold
+from .retied import retied
 
 
 class AddMoment(Edit):
@@ -92,7 +93,8 @@ class RemoveMoment(Edit):
 
     def apply(self, document: Document) -> Document:
         shot = shot_of(document, self.shot)
-        return _with_moments(document, shot, [m for m in shot.moments if m.id != self.moment])
+        removed = _with_moments(document, shot, [m for m in shot.moments if m.id != self.moment])
+        return retied(document, removed)
 
 
 def moment_of(shot: Shot, id_: str) -> Moment:

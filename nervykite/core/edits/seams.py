@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping
 
-from ..model import Document, Finish, GroundItem, Key, Layer, Tied
+from ..model import Behaviour, Document, Finish, GroundItem, Key, Layer, Tied
 from ..timeline.clock import landing
+from ..timeline.timeline import Timeline
 from .base import with_project
 from .copying import renewed
 
@@ -16,9 +17,12 @@ def cut(document: Document, item: GroundItem, at: int, fresh: str) -> Document:
     """
     first, second = item.source.split(document, at)
     lasts = item.source.lasts(document)
+    item = item.model_copy(update={"keys": _by_its_start(document, item)})
     left = item.model_copy(update={"source": first, "keys": _shifted(item.keys, end=lasts - at)})
+    left = left.model_copy(update={"behaviours": _going_on(item.behaviours, after=lasts - at)})
     right = renewed(item).model_copy(update={"id": fresh, "source": second, "fade": 0})
-    right = right.model_copy(update={"keys": _shifted(right.keys, start=-at)})
+    behaviours = _going_on(right.behaviours, before=at)
+    right = right.model_copy(update={"keys": _shifted(right.keys, start=-at), "behaviours": behaviours})
 
     def told(layer: Layer) -> Layer:
         changes: dict[str, object] = {}
@@ -45,10 +49,15 @@ def closed(document: Document, left: GroundItem, right: GroundItem) -> Document:
     lasts = left.source.lasts(document), right.source.lasts(document)
     keys = _shifted(left.keys, end=-lasts[1])
     same = {f.id: g.id for f, g in zip(right.finishes, left.finishes, strict=False)}
+    same |= {b.id: c.id for b, c in zip(right.behaviours, left.behaviours, strict=False)}
     finishes = [f.model_copy(update={"id": same.get(f.id, f.id)}) for f in right.finishes]
-    if finishes != left.finishes or _plain(_shifted(right.keys, start=lasts[0]), same) != _plain(keys, {}):
+    behaviours = _going_on(left.behaviours, after=-lasts[1])
+    others = [b.model_copy(update={"id": same.get(b.id, b.id)}) for b in _going_on(right.behaviours, before=-lasts[0])]
+    if finishes != left.finishes or others != behaviours:
         return document
-    whole = left.model_copy(update={"source": source, "keys": keys})
+    if _plain(_shifted(right.keys, start=lasts[0]), same) != _plain(keys, {}):
+        return document
+    whole = left.model_copy(update={"source": source, "keys": keys, "behaviours": behaviours})
 
     def told(layer: Layer) -> Layer:
         changes: dict[str, object] = {"over": left.id} if layer.over == right.id else {}
@@ -70,6 +79,20 @@ def _over_the_seam(tied: Tied, left: str, right: str, lasts: tuple[int, int]) ->
     else:
         by = -lasts[1] if tied.to == "item end" else 0
     return tied.model_copy(update={"item": left, "offset": tied.offset + by})
+
+
+def _by_its_start(document: Document, item: GroundItem) -> list[Key]:
+    """An item's keys, those that are tied to a moment or a cut by its start instead, on the same frames."""
+    if not any(k.to for k in item.keys):
+        return item.keys
+    ties = Timeline(document).ties_of(item)
+    plain = {"tie": "start", "to": None}
+    return [k.model_copy(update={**plain, "offset": ties.frame(k) - ties.start}) if k.to else k for k in item.keys]
+
+
+def _going_on(behaviours: list[Behaviour], before: int = 0, after: int = 0) -> list[Behaviour]:
+    """Behaviours that began so many frames before, or go on after, what they belong to now."""
+    return [b.model_copy(update={"before": b.before + before, "after": b.after + after}) for b in behaviours]
 
 
 def _shifted(keys: list[Key], start: int = 0, end: int = 0) -> list[Key]:

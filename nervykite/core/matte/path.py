@@ -29,10 +29,24 @@ def flatten(nodes: list[Node], tolerance: float = TOLERANCE) -> np.ndarray:
 
 
 def bounds(nodes: list[Node]) -> tuple[float, float, float, float]:
-    """Left, top, right, bottom of the path."""
-    points = flatten(nodes, 0.25)
-    (left, top), (right, bottom) = points.min(0), points.max(0)
-    return float(left), float(top), float(right), float(bottom)
+    """Left, top, right, bottom of the path: of its nodes, and of where its curves turn back, across or down.
+
+    A cubic turns where its derivative, a quadratic, is zero.
+    """
+    flat = np.array([(n.x, n.y, *n.leave, *n.arrive) for n in nodes], float)
+    p0, p3 = flat[:, :2], np.roll(flat[:, :2], -1, axis=0)
+    p1, p2 = p0 + flat[:, 2:4], p3 + np.roll(flat[:, 4:], -1, axis=0)
+    a, b, c = p3 - 3 * p2 + 3 * p1 - p0, 2 * (p2 - 2 * p1 + p0), p1 - p0
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        # Not (−b ± root)/2a, which loses all where a is next to nothing (Press et al., Numerical Recipes, 5.6).
+        q = -(b + np.copysign(np.sqrt(b * b - 4 * a * c), b)) / 2
+        turns = [q / a, c / q]
+    points = [p0]
+    for t in turns:
+        t = np.where((t > 0) & (t < 1), t, 0.0)  # no number is no turn either
+        points.append((1 - t) ** 3 * p0 + 3 * (1 - t) ** 2 * t * p1 + 3 * (1 - t) * t * t * p2 + t**3 * p3)
+    lows, highs = np.min([p.min(0) for p in points], 0), np.max([p.max(0) for p in points], 0)
+    return float(lows[0]), float(lows[1]), float(highs[0]), float(highs[1])
 
 
 def svg_path(nodes: list[Node]) -> str:

@@ -5,17 +5,20 @@ degrees clockwise on screen.
 """
 
 from .arrangement import Arrangement
+from .behaviour import Behaviour, BehaviourKind
 from .document import Asset, Document, Hold, Shot
 from .finish import FinishKind
-from .keys import Easing, Key
-from .layers import Finish, Layer, Pose
+from .keys import Bend, Bezier, Easing, Key, Spring, Stay, Steps
+from .layers import Blur, Finish, Layer, Pose, Way
 from .matte import Found, Mark, Matte, Node, Piece, Raster, Shape, Stop, Travel
+from .move import MoveKind, PutOn
 from .project import GroundItem, Project
 from .source import Framing, Source
 from .ties import Tie, Tied
 
 __all__ = [
-    "Arrangement", "Asset", "Document", "Easing", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold",
-    "Key", "Layer", "Mark", "Matte", "Node", "Piece", "Pose", "Project", "Raster", "Shape", "Shot", "Source", "Stop",
-    "Tie", "Tied", "Travel",
+    "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Document", "Easing", "Finish",
+    "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key", "Layer", "Mark", "Matte", "MoveKind", "Node",
+    "Piece", "Pose", "Project", "PutOn", "Raster", "Shape", "Shot", "Source", "Spring", "Stay", "Steps", "Stop",
+    "Tie", "Tied", "Travel", "Way",
 ]  # fmt: skip

@@ -6,9 +6,11 @@ from pydantic import Field, model_validator
 
 from .arrangement import Arrangement
 from .base import Id, Model, Name, Number, new_id
+from .behaviour import Behaviour
 from .blend import BlendMode
 from .finish import FinishKind
 from .keys import Key
+from .move import PutOn
 from .source import Framing, Source
 from .ties import Tied
 
@@ -35,17 +37,46 @@ class Finish(Model):
         return FinishKind.family.parse({**self.settings, "kind": self.kind})
 
 
+Factor = Annotated[float, Field(ge=-50, le=50)]
+
+
 class Pose(Model):
     """Where a layer is in a channel that has no keys; as it stands here, at rest on its own place.
 
-    Position is in project pixels from the place of rest; scale 1 = as it rests; rotation in degrees clockwise;
-    opacity 0…1.
+    Position is in project pixels from the place of rest; scale 1 = as it rests, width and height multiply it along its
+    own axes (below 0 it is seen from behind); rotation in degrees clockwise; shear in degrees that its upright lines
+    lean to the left; opacity 0…1.
     """
 
     position: tuple[Number, Number] = (0.0, 0.0)
     scale: Annotated[float, Field(ge=0, le=50)] = 1.0
+    width: Factor = 1.0
+    height: Factor = 1.0
     rotation: Number = 0.0
+    shear: Annotated[float, Field(ge=-80, le=80)] = 0.0
     opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
+
+
+class Way(Model):
+    """How a layer goes along its motion path.
+
+    `whole`: it is one journey from the first key to the last, eased as the first key says; those between give it its
+    shape alone. Otherwise each stretch between two keys is eased by itself. `turns`: it turns along with the path, and
+    is upright where it lands.
+    """
+
+    whole: bool = False
+    turns: bool = False
+
+
+class Blur(Model):
+    """Motion blur: for so many degrees of the time from frame to frame the shutter is open, from so many on.
+
+    360° are the whole time; `phase` counts from the frame, so that −90 with 180 is evenly around it. 0° is none.
+    """
+
+    shutter: Annotated[float, Field(ge=0, le=720)] = 180.0
+    phase: Annotated[float, Field(ge=-720, le=720)] = -90.0
 
 
 class Layer(Model):
@@ -54,8 +85,10 @@ class Layer(Model):
     `over` is the ground item whose footage shows its moment (None: it hangs over none). `starts` and `ends` are the
     free ends of its span, where the arrangement has any (None: the piece's own). `framing` is how it rests on the
     canvas (None: as what it hangs over). `anchor` is in the source's own pixels (None: the middle of what there is to
-    see). `group` is the group that it belongs to, `tag` a word that somebody marked it with; while some layers are
-    `solo`, no others are seen.
+    see). `apart` says that across and down have keys of their own, in place of position. `blur` is its own motion
+    blur (None: that of what it belongs to). `entrance` and `exit` are the moves that were put on it. `group` is the
+    group that it belongs to, `tag` a word that somebody marked it with; while some layers are `solo`, no others are
+    seen.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -74,5 +107,11 @@ class Layer(Model):
     tag: Annotated[Name, Field(max_length=24)] | None = None
     blend: BlendMode = "normal"
     pose: Pose = Pose()
+    apart: bool = False
+    way: Way = Way()
+    blur: Blur | None = None
+    entrance: PutOn | None = None
+    exit: PutOn | None = None
     keys: list[Key] = []
     finishes: list[Finish] = []
+    behaviours: list[Behaviour] = []

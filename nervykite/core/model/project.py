@@ -6,8 +6,9 @@ from typing import Annotated
 from pydantic import Field
 
 from .base import Colour, Id, Model, Name, Rate, new_id
+from .behaviour import Behaviour
 from .keys import Key
-from .layers import Finish, Layer
+from .layers import Blur, Finish, Layer
 from .source import Framing, Source
 
 
@@ -22,6 +23,7 @@ class GroundItem(Model):
     framing: Framing = Framing()
     fade: Annotated[int, Field(ge=0, le=600)] = 0
     finishes: list[Finish] = []
+    behaviours: list[Behaviour] = []
     keys: list[Key] = []
 
 
@@ -29,7 +31,10 @@ Side = Annotated[int, Field(ge=16, le=4096, multiple_of=2)]
 
 
 class Project(Model):
-    """A piece of work: canvas, rate, ground in order, layers from the farthest to the nearest."""
+    """A piece of work: canvas, rate, ground in order, layers from the farthest to the nearest.
+
+    Its behaviours move all that is seen; its motion blur is that of all that has none of its own.
+    """
 
     id: Id = Field(default_factory=new_id)
     name: Name
@@ -40,3 +45,10 @@ class Project(Model):
     ground: list[GroundItem] = []
     layers: list[Layer] = []
     loop: tuple[int, int] | None = None
+    behaviours: list[Behaviour] = []
+    blur: Blur = Blur(shutter=0)
+
+    @property
+    def owners(self) -> list[Layer | GroundItem]:
+        """All that can have keys: layers and ground items."""
+        return [*self.layers, *self.ground]

@@ -6,8 +6,9 @@ from pydantic import Field, model_validator
 
 from .base import Id, Model
 
-Tie = Literal["start", "landing", "end"]
-"""What a layer's keys count from."""
+Tie = Literal["start", "landing", "end", "moment", "cut"]
+"""What keys count from: the ends of what they belong to, its landing, a moment of its footage, or the frame at which a
+ground item begins."""
 Offset = Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
 """Frames from there."""
 

@@ -1,11 +1,15 @@
-"""What can have keys: the numbers of a pose, and every keyable setting of a finish, each under the channel's name."""
+"""What can have keys: the numbers of a pose, of an item's framing, and every keyable setting of a finish or behaviour.
+
+Each goes by the channel's name: "rotation", "framing.scale", "<id>.<setting>".
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refusal
-from ..model import Finish, GroundItem, Layer, Pose
+from ..model import Behaviour, Finish, Framing, GroundItem, Layer, Pose
+from ..model.kinds import Kind
 
 
 @dataclass(frozen=True)
@@ -32,53 +36,109 @@ POSE = {
     c.name: c
     for c in (
         Channel("position", "Position", "move", count=2),
+        Channel("across", "Across", "move"),
+        Channel("down", "Down", "move"),
         Channel("scale", "Scale", "scale", low=0.0, high=50.0),
+        Channel("width", "Width", "stretch", low=-50.0, high=50.0),
+        Channel("height", "Height", "stretch", low=-50.0, high=50.0),
         Channel("rotation", "Rotation", "turn"),
+        Channel("shear", "Shear", "shear", low=-80.0, high=80.0),
+        Channel("anchor", "Anchor", "re-anchor", count=2),
         Channel("opacity", "Opacity", "fade", low=0.0, high=1.0),
     )
 }
-"""The channels that every layer has."""
+"""The channels that every layer has. Across and down take the place of position in a layer whose keys lie apart."""
+FRAMING = {
+    c.name: c
+    for c in (
+        Channel("framing.across", "Framing, across", "frame", low=-10.0, high=10.0),
+        Channel("framing.down", "Framing, down", "frame", low=-10.0, high=10.0),
+        Channel("framing.scale", "Framing, scale", "frame", low=0.01, high=50.0),
+        Channel("framing.turn", "Framing, turn", "frame", low=-3600.0, high=3600.0),
+    )
+}
+"""The channels that every ground item has: how it lies on the canvas, as by hand."""
+GONE = "What that key belongs to is no longer there. Put that finish or behaviour on again first."
+STRENGTH = {"title": "Strength", "minimum": 0.0, "maximum": 10.0}
+
+
+def worn_by(owner: Layer | GroundItem) -> list[Finish | Behaviour]:
+    """What a layer or a ground item has on that has settings: finishes and behaviours."""
+    return [*owner.finishes, *owner.behaviours]
 
 
 def channel_of(owner: Layer | GroundItem, name: str) -> Channel:
     """A channel of a layer or a ground item by its name. Raises Refusal if it has none such."""
-    if isinstance(owner, Layer) and name in POSE:
-        return POSE[name]
-    for finish in owner.finishes:
-        for setting, schema in keyable(finish).items():
-            if f"{finish.id}.{setting}" == name:
+    own = POSE if isinstance(owner, Layer) else FRAMING
+    if name in own:
+        return own[name]
+    for worn in worn_by(owner):
+        for setting, schema in keyable(worn).items():
+            if f"{worn.id}.{setting}" == name:
                 title = schema.get("title", setting)
                 low, high = schema.get("minimum", -1e6), schema.get("maximum", 1e6)
                 return Channel(name, title, f"change {title.lower()} of", low=low, high=high)
-    raise Refusal("What that key belongs to is no longer there. Put that finish on again first.")
+    raise Refusal(GONE)
 
 
-def keyable(finish: Finish) -> dict[str, dict[str, Any]]:
-    """The settings of a finish that can have keys, with their JSON Schema: numbers that do not say otherwise."""
-    properties = type(finish.look).settings_schema()["properties"]
-    return {k: s for k, s in properties.items() if s.get("type") == "number" and s.get("keyable", True)}
+def keyable(worn: Finish | Behaviour) -> dict[str, dict[str, Any]]:
+    """The settings of a finish or a behaviour that can have keys, with their JSON Schema: numbers that do not say
+    otherwise; of a behaviour its strength as well."""
+    kind: type[Kind] = type(worn.way if isinstance(worn, Behaviour) else worn.look)
+    properties = kind.settings_schema()["properties"]
+    found = {k: s for k, s in properties.items() if s.get("type") == "number" and s.get("keyable", True)}
+    return found | {"strength": STRENGTH} if isinstance(worn, Behaviour) else found
 
 
 def rest_value(owner: Layer | GroundItem, name: str) -> list[float]:
-    """A channel's value without keys. Raises Refusal if there is no such channel."""
-    if isinstance(owner, Layer) and name in POSE:
-        value = getattr(owner.pose, name)
-        return list(value) if POSE[name].count > 1 else [value]
+    """A channel's value without keys. Raises Refusal if there is no such channel.
+
+    An anchor that nobody has put anywhere has none; it is where `sources/rest.py` says.
+    """
+    if isinstance(owner, Layer):
+        if name in ("across", "down"):
+            return [owner.pose.position[name == "down"]]
+        if name == "anchor":
+            return list(owner.anchor or (0.0, 0.0))
+        if name in POSE:
+            value = getattr(owner.pose, name)
+            return list(value) if POSE[name].count > 1 else [value]
+    elif name in FRAMING:
+        return [getattr(owner.framing, name.partition(".")[2])]
     id_, _, setting = name.partition(".")
-    for finish in owner.finishes:
-        if finish.id == id_ and setting in finish.settings:
-            return [float(finish.settings[setting])]
-    raise Refusal("What that key belongs to is no longer there. Put that finish on again first.")
+    for worn in worn_by(owner):
+        if worn.id == id_ and setting in worn.settings:
+            return [float(worn.settings[setting])]
+        if worn.id == id_ and setting == "strength" and isinstance(worn, Behaviour):
+            return [worn.strength]
+    raise Refusal(GONE)
 
 
 def at_rest(owner: Layer | GroundItem, name: str, value: Sequence[float]) -> dict[str, Any]:
     """What changes of an owner when a channel without keys gets a value."""
-    if isinstance(owner, Layer) and name in POSE:
-        given = tuple(value) if POSE[name].count > 1 else value[0]
-        return {"pose": Pose.model_validate({**owner.pose.model_dump(), name: given})}
+    if isinstance(owner, Layer):
+        if name in ("across", "down"):
+            x, y = owner.pose.position
+            return at_rest(owner, "position", (value[0], y) if name == "across" else (x, value[0]))
+        if name == "anchor":
+            return {"anchor": tuple(value)}
+        if name in POSE:
+            given = tuple(value) if POSE[name].count > 1 else value[0]
+            return {"pose": Pose.model_validate({**owner.pose.model_dump(), name: given})}
+    elif name in FRAMING:
+        lies = {**owner.framing.model_dump(), name.partition(".")[2]: value[0]}
+        return {"framing": Framing.model_validate(lies)}
     id_, _, setting = name.partition(".")
-    finishes = [
-        Finish.model_validate({**f.model_dump(), "settings": {**f.settings, setting: value[0]}}) if f.id == id_ else f
-        for f in owner.finishes
-    ]
-    return {"finishes": finishes}
+    finishes = [_with(f, setting, value[0]) if f.id == id_ else f for f in owner.finishes]
+    behaviours = [_with(b, setting, value[0]) if b.id == id_ else b for b in owner.behaviours]
+    return {"finishes": finishes, "behaviours": behaviours}
+
+
+def _with(worn: Any, setting: str, value: float) -> Any:
+    """A finish or a behaviour with one of its settings changed."""
+    given = worn.model_dump()
+    if setting == "strength" and isinstance(worn, Behaviour):
+        given["strength"] = value
+    else:
+        given["settings"] = {**given["settings"], setting: value}
+    return type(worn).model_validate(given)

@@ -1,73 +1,232 @@
 """The value of a channel at a time."""
 
-from collections.abc import Mapping, Sequence
+from bisect import bisect_right
+from collections.abc import Sequence
+from functools import cached_property
 from typing import Literal
 
-from ..model import FinishKind, GroundItem, Key, Layer, Tie
-from .channels import rest_value
+import numpy as np
+
+from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Way
+from ..timeline.timeline import Ties
+from .channels import POSE, rest_value
 from .easing import ease
+from .path import Point, Stretch
+from .placing import Placement
+from .shifts import Shifts, Stage, shifts_of
 
 
-def frame_of(key: Key, ties: Mapping[Tie, int]) -> int:
-    """The project frame of a key, given the frames that its owner's keys count from."""
-    return ties[key.tie] + key.offset
+class Track:
+    """The keys of one channel in the order of their frames; of several on one frame the last one given counts.
 
-
-def value_at(keys: Sequence[Key], time: float, ties: Mapping[Tie, int], rest: list[float]) -> list[float]:
-    """The value of a channel, given its own keys: eased between them, held before the first and after the last.
-
-    `time` is in project frames and may lie between two; `rest` is the value without any key. Of keys that fall on one
-    frame, the one later in the list counts.
+    ties: what they count from; rate: frames a second; way: for a position, how it goes along its path.
     """
-    placed = sorted(((frame_of(k, ties), n, k) for n, k in enumerate(keys)), key=lambda p: p[:2])
-    if not placed:
-        return rest
-    before = [p for p in placed if p[0] <= time]
-    after = [p for p in placed if p[0] > time]
-    if not before:
-        return list(after[0][2].value)
-    at, _, key = before[-1]
-    if not after:
-        return list(key.value)
-    until, _, following = after[0]
-    progress = ease(key.easing, (time - at) / (until - at))
-    return [a + (b - a) * progress for a, b in zip(key.value, following.value, strict=True)]
+
+    def __init__(self, keys: Sequence[Key], ties: Ties, rate: float = 30.0, way: Way | None = None) -> None:
+        placed = {ties.frame(k): k for k in sorted(keys, key=ties.frame)}
+        self.frames = list(placed)
+        self.keys = list(placed.values())
+        self._rate, self._way = rate, way or Way()
+        self._stretches: dict[int, Stretch | None] = {}
+
+    def value(self, time: float) -> list[float]:
+        """Eased between the keys, held before the first and after the last; `time` may lie between two frames."""
+        n, progress = self._along(time)
+        if progress == 0:
+            return list(self.keys[n].value)
+        stretch = self._stretch(n)
+        if stretch is not None:
+            return list(stretch.at(progress))
+        pair = zip(self.keys[n].value, self.keys[n + 1].value, strict=True)
+        return [a + (b - a) * progress for a, b in pair]
+
+    def heading(self, time: float) -> float:
+        """In which direction the path goes then, in radians; of a single key, to the right."""
+        if len(self.keys) < 2:
+            return 0.0
+        n, progress = self._along(time)
+        if n == len(self.keys) - 1:
+            n, progress = n - 1, 1.0
+        (ax, ay), (bx, by) = self.keys[n].value, self.keys[n + 1].value
+        return self._curve(n).heading(progress) if (ax, ay) != (bx, by) else 0.0
+
+    def handles(self, n: int) -> tuple[Point | None, Point | None]:
+        """The handles of a key of a path, from the key: as it arrives and as it leaves; None before the first and after
+        the last. Where it goes straight they lie a third of the way along it."""
+        key = self.keys[n]
+        if key.bend is not None:
+            return key.bend[:2] if n else None, key.bend[2:] if n < len(self.keys) - 1 else None
+        x, y = key.value
+        third = [(m.value[0] - x, m.value[1] - y) for m in self.keys]
+        arrive = (third[n - 1][0] / 3, third[n - 1][1] / 3) if n else None
+        leave = (third[n + 1][0] / 3, third[n + 1][1] / 3) if n < len(self.keys) - 1 else None
+        return arrive, leave
+
+    @property
+    def length(self) -> float:
+        """How long the path is from the first key to the last."""
+        return sum(self._curve(n).length for n in range(len(self.keys) - 1))
+
+    def _along(self, time: float) -> tuple[int, float]:
+        """Between which key and the next a time lies, and how far the value has come from one to the other."""
+        n = bisect_right(self.frames, time) - 1
+        if n < 0:
+            return 0, 0.0
+        if n >= len(self.keys) - 1:
+            return len(self.keys) - 1, 0.0
+        if self._way.whole and len(self.keys) > 2:
+            return self._journey(time)
+        start, end = self.frames[n : n + 2]
+        return n, ease(self.keys[n].easing, (time - start) / (end - start), (end - start) / self._rate)
+
+    def _journey(self, time: float) -> tuple[int, float]:
+        """The same, when the path is gone along as one journey from the first key to the last."""
+        start, end = self.frames[0], self.frames[-1]
+        share = ease(self.keys[0].easing, (time - start) / (end - start), (end - start) / self._rate)
+        lengths = self._lengths
+        gone = share * lengths[-1]
+        n = min(max(int(np.searchsorted(lengths, gone, side="right")) - 1, 0), len(lengths) - 2)
+        return n, float((gone - lengths[n]) / max(1e-12, lengths[n + 1] - lengths[n]))
+
+    @cached_property
+    def _lengths(self) -> np.ndarray:
+        return np.cumsum([0.0, *(self._curve(n).length for n in range(len(self.keys) - 1))])
+
+    def _stretch(self, n: int) -> Stretch | None:
+        """The curve from a key of a path to the next; None where it goes straight."""
+        straight = self.keys[n].bend is None and self.keys[n + 1].bend is None
+        return None if straight or len(self.keys[n].value) != 2 else self._curve(n)
+
+    def _curve(self, n: int) -> Stretch:
+        if n not in self._stretches:
+            one, two = self.keys[n : n + 2]
+            (ax, ay), (bx, by) = one.value, two.value
+            (_, leave), (arrive, _) = self.handles(n), self.handles(n + 1)
+            assert leave is not None
+            assert arrive is not None
+            handles = (ax + leave[0], ay + leave[1]), (bx + arrive[0], by + arrive[1])
+            self._stretches[n] = Stretch((ax, ay), *handles, (bx, by))
+        found = self._stretches[n]
+        assert found is not None
+        return found
 
 
 class Keyed:
-    """The keys of a layer or a ground item, sorted by channel once, to be asked at many times."""
+    """The keys and behaviours of a layer or a ground item, made ready once, to be asked at many times.
 
-    def __init__(self, owner: Layer | GroundItem, ties: Mapping[Tie, int]) -> None:
-        self._owner, self._ties = owner, ties
-        self._channels: dict[str, list[Key]] = {}
+    ties: what its keys count from; rate: frames a second; stage: where its behaviours play, if it has any.
+    """
+
+    def __init__(self, owner: Layer | GroundItem, ties: Ties, rate: float = 30.0, stage: Stage | None = None) -> None:
+        self._owner, self._stage, self.ties = owner, stage, ties
+        channels: dict[str, list[Key]] = {}
         for key in owner.keys:
-            self._channels.setdefault(key.channel, []).append(key)
-        placed = [frame_of(k, ties) for k in owner.keys]
+            channels.setdefault(key.channel, []).append(key)
+        way = owner.way if isinstance(owner, Layer) else None
+        self.tracks = {c: Track(k, ties, rate, way if c == "position" else None) for c, k in channels.items()}
+        """The channels that have keys."""
+        placed = [f for t in self.tracks.values() for f in t.frames]
         self._first, self._last = min(placed, default=0), max(placed, default=0)
         self._looks = [(f.id, f.look) for f in owner.finishes if f.visible]
-        worn = {f.id for f in owner.finishes}
-        self.settings = sorted(c for c in self._channels if c.partition(".")[0] in worn)
-        """The channels of finishes' settings that have keys."""
+        worn = {f.id for f in owner.finishes} | {b.id for b in owner.behaviours}
+        self.settings = sorted(c for c in channels if c.partition(".")[0] in worn)
+        """The channels of settings, of finishes and behaviours, that have keys."""
+        self.stirs = bool(owner.behaviours) or any(c in POSE and c != "opacity" for c in channels)
+        """Whether it moves at any time."""
+        self._behaves = stage is not None and any(b.visible for b in owner.behaviours)
 
     def still(self, time: float) -> Literal["before", "after"] | None:
         """Whether nothing moves any more, or not yet: no key lies after that time, or none before."""
+        if self._behaves:
+            return None
         return "after" if time >= self._last else "before" if time < self._first else None
 
     def value(self, channel: str, time: float) -> list[float]:
-        """A channel's value at a time."""
-        return value_at(self._channels.get(channel, ()), time, self._ties, rest_value(self._owner, channel))
+        """A channel's value at a time, without what behaviours add."""
+        track = self.tracks.get(channel)
+        return rest_value(self._owner, channel) if track is None else track.value(time)
+
+    def number(self, channel: str, time: float) -> float:
+        """The value of a channel of a single number."""
+        return self.value(channel, time)[0]
+
+    def position(self, time: float) -> tuple[float, float]:
+        """Where it is, be it keyed across and down apart or together."""
+        if isinstance(self._owner, Layer) and self._owner.apart:
+            return self.number("across", time), self.number("down", time)
+        x, y = self.value("position", time)
+        return x, y
+
+    def placement(self, time: float) -> Placement:
+        """How a layer is moved from its place at rest, its behaviours included."""
+        scale, turn, (x, y) = self.number("scale", time), self.number("rotation", time), self.position(time)
+        path = self.tracks.get("position")
+        if path is not None and isinstance(self._owner, Layer) and self._owner.way.turns and not self._owner.apart:
+            turn += float(np.degrees(path.heading(time) - path.heading(self.ties.landing)))
+        add = self.shifts(time)
+        if add is not None:
+            x, y, turn, scale = x + add[0], y + add[1], turn + add[2], scale * add[3]
+        wide, high = self.number("width", time), self.number("height", time)
+        return Placement((x, y), scale * wide, scale * high, turn, self.number("shear", time))
+
+    def opacity(self, time: float) -> float:
+        """How opaque a layer is, its behaviours included."""
+        own, add = self.number("opacity", time), self.shifts(time)
+        return own if add is None else min(1.0, max(0.0, own * add[4]))
+
+    def shifts(self, time: float) -> tuple[float, ...] | None:
+        """What behaviours add then: across, down, turn, factors of scale and opacity; None if there are none."""
+        if not self._behaves:
+            return None
+        found = self.over(np.array([time], float))
+        return tuple(float(v[0]) for v in (found.across, found.down, found.turn, found.scale, found.opacity))
+
+    def over(self, times: np.ndarray) -> Shifts:
+        """What behaviours add at some times, float64 (n,)."""
+        assert self._stage is not None
+        worn = [b for b in self._owner.behaviours if b.visible]
+        if not any(c.startswith(f"{b.id}.") for c in self.settings for b in worn):
+            return shifts_of(worn, [b.way for b in worn], times, self._stage)
+        # With keys on them, settings are others at each time.
+        found = []
+        for time in times.tolist():
+            now = [self._now(b, time) for b in worn]
+            ways = [self._at(b.id, b.way, time) for b in worn]
+            found.append(shifts_of(now, ways, np.array([time]), self._stage))
+        return Shifts.joined(found)
+
+    def _now(self, behaviour: Behaviour, time: float) -> Behaviour:
+        """A behaviour as strong as it is at a time."""
+        channel = f"{behaviour.id}.strength"
+        if channel not in self.tracks:
+            return behaviour
+        return behaviour.model_copy(update={"strength": self.number(channel, time)})
 
     def most(self, channel: str) -> float:
-        """The largest value that a channel's keys give it; without keys, its value."""
-        keys = self._channels.get(channel)
-        return max(k.value[0] for k in keys) if keys else rest_value(self._owner, channel)[0]
+        """The value that a channel's keys give it that is farthest from 0; without keys, its value."""
+        track = self.tracks.get(channel)
+        return max((k.value[0] for k in track.keys), key=abs) if track else rest_value(self._owner, channel)[0]
+
+    @property
+    def largest(self) -> float:
+        """How many times as large as at rest its keys and behaviours make it at most."""
+        grows = float(np.prod([1 + (b.way.grows() - 1) * b.strength for b in self._owner.behaviours if b.visible]))
+        return self.most("scale") * max(abs(self.most("width")), abs(self.most("height"))) * grows
 
     def looks(self, time: float) -> tuple[FinishKind, ...]:
         """The finishes that are switched on, in order, with the settings that they have at a time."""
         return tuple(self._at(id_, look, time) for id_, look in self._looks)
 
-    def _at(self, id_: str, look: FinishKind, time: float) -> FinishKind:
+    def _at(self, id_: str, look, time: float):
+        """A finish or behaviour with the settings that its keys give it at a time."""
         keyed = {c.partition(".")[2]: c for c in self.settings if c.startswith(f"{id_}.")}
         if not keyed:
             return look
-        return look.model_copy(update={s: self.value(c, time)[0] for s, c in keyed.items()})
+        given = {s: self.value(c, time)[0] for s, c in keyed.items() if s in type(look).model_fields}
+        return look.model_copy(update=given)
+
+
+def pose_at(keyed: Keyed, time: float) -> dict[str, list[float]]:
+    """The value of each channel of a layer's pose at a time, behaviours left out."""
+    values = {c: keyed.value(c, time) for c in POSE if c != "anchor"}
+    return values | {"position": list(keyed.position(time))}

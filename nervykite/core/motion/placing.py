@@ -1,22 +1,53 @@
-"""Position, scale and rotation to a matrix, and back."""
+"""Position, scale, shear and rotation to a matrix, and back."""
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 
-def placed(position: Sequence[float], scale: float, turn: float, anchor: tuple[float, float]) -> np.ndarray:
-    """Canvas pixels at rest to canvas pixels, 3×3: scaled and turned about the anchor, then moved.
+@dataclass(frozen=True)
+class Placement:
+    """How something is moved: from its place in pixels, factors along its own axes, degrees clockwise and of lean."""
 
-    The turn is in degrees, clockwise.
-    """
-    x, y = position
-    if scale == 1 and turn == 0:
-        return np.array([[1, 0, x], [0, 1, y], [0, 0, 1.0]])
-    ax, ay = anchor
-    c, s = math.cos(math.radians(turn)) * scale, math.sin(math.radians(turn)) * scale
-    return np.array([[c, -s, ax + x - c * ax + s * ay], [s, c, ay + y - s * ax - c * ay], [0, 0, 1]])
+    position: tuple[float, float] = (0.0, 0.0)
+    width: float = 1.0
+    height: float = 1.0
+    turn: float = 0.0
+    shear: float = 0.0
+
+    def matrix(self, anchor: tuple[float, float]) -> np.ndarray:
+        """Canvas pixels at rest to canvas pixels, 3×3: scaled, leant and turned about the anchor, then moved.
+
+        The order is that of the CSS transforms translate, rotate, skewX, scale.
+        """
+        x, y = self.position
+        if self.width == self.height == 1 and self.turn == 0 and self.shear == 0:
+            return np.array([[1, 0, x], [0, 1, y], [0, 0, 1.0]])
+        cos, sin = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        lean = math.tan(math.radians(self.shear)) if self.shear else 0.0
+        a, b = cos * self.width, (cos * lean - sin) * self.height
+        c, d = sin * self.width, (sin * lean + cos) * self.height
+        ax, ay = anchor
+        return np.array([[a, b, ax + x - a * ax - b * ay], [c, d, ay + y - c * ax - d * ay], [0, 0, 1]])
+
+    @classmethod
+    def of(cls, matrix: np.ndarray, anchor: tuple[float, float]) -> "Placement":
+        """What such a matrix does, flat, 3×3, that does not fold everything into a line."""
+        (a, b, _), (c, d, _) = matrix[:2].tolist()
+        width = math.hypot(a, c) or 1e-9
+        cos, sin = a / width, c / width
+        height = cos * d - sin * b
+        lean = cos * b + sin * d
+        x, y, _ = matrix @ [*anchor, 1]
+        return cls(
+            (float(x) - anchor[0], float(y) - anchor[1]),
+            width,
+            height,
+            math.degrees(math.atan2(sin, cos)),
+            math.degrees(math.atan(lean / (height or 1e-9))),
+        )
 
 
 def moved_by(matrix: np.ndarray, position: Sequence[float], anchor: tuple[float, float]) -> tuple[float, float]:

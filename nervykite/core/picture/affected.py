@@ -4,7 +4,8 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from ..model import Document, GroundItem
+from ..model import Document, GroundItem, Layer
+from ..timeline.timeline import Ties
 from .evaluate import Evaluation
 
 Range = tuple[int, int]
@@ -19,7 +20,8 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
     old, new = before.document, after.document
     if old is new:
         return []
-    if any(getattr(old.project, n) != getattr(new.project, n) for n in ("width", "height", "rate", "background")):
+    whole = ("width", "height", "rate", "background", "behaviours", "blur")
+    if any(getattr(old.project, n) != getattr(new.project, n) for n in whole):
         return merged([(0, max(before.length, after.length))])
     if {x.id for x in old.project.layers if x.solo} != {x.id for x in new.project.layers if x.solo}:
         return merged([(0, max(before.length, after.length))])
@@ -36,6 +38,7 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
             and spans[0] == spans[1]
             and (layer.over is None or layer.over in same_item)
             and layer.id not in moved
+            and _tied(layer, before) == _tied(layer, after)
             and layer.source.unchanged(old, new)
         )
         if not same:
@@ -43,6 +46,11 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
     gone = (before.timeline.spans[id_] for id_ in layers)
     ranges.extend((s.start, s.end) for s in gone if s is not None)
     return merged(ranges)
+
+
+def _tied(owner: Layer | GroundItem, evaluation: Evaluation) -> Ties | None:
+    """The frames that keys count from, if any of them counts from something else than what it belongs to."""
+    return evaluation.timeline.ties_of(owner) if any(k.to for k in owner.keys) else None
 
 
 def _ground(before: Evaluation, after: Evaluation) -> Iterable[Range]:
@@ -55,7 +63,10 @@ def _ground(before: Evaluation, after: Evaluation) -> Iterable[Range]:
             yield start, max(old.length, new.length)
             return
         kept = was is item and item.source.unchanged(before.document, after.document)
-        if not kept or not np.array_equal(*tables):
+        moments = [
+            e.timeline.ties_of(g) if any(k.to for k in g.keys) else None for e, g in ((before, was), (after, item))
+        ]
+        if not kept or not np.array_equal(*tables) or moments[0] != moments[1]:
             yield start, new.end_of(item.id) + _fade_after(after, item)
     if old.length != new.length:
         yield min(old.length, new.length), max(old.length, new.length)

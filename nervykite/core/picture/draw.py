@@ -58,6 +58,8 @@ class Sprite:
         self.luma, self.cb, self.cr = luma, cb, cr
         self.light = light
         self._half: Sprite | None = None
+        self.in_light: np.ndarray | None = None
+        """What `smear.py` makes of it when it first moves."""
 
     @property
     def planes(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -5,15 +5,17 @@ from functools import cached_property
 
 import numpy as np
 
-from ..model import Document, FinishKind, Framing, GroundItem, Layer
+from ..footage.framing import fit_matrix
+from ..model import Blur, Document, FinishKind, Framing, GroundItem, Layer
 from ..model.blend import BlendMode
 from ..model.source import Box
-from ..motion.channels import POSE
-from ..motion.keys import Keyed
-from ..motion.placing import placed
+from ..motion.keys import Keyed, pose_at
+from ..sources.lying import Lying, Shaking, lying_of
 from ..sources.picture import Picture, digest
-from ..sources.rest import anchor_of, framing_of, hull, rest_of
+from ..sources.rest import anchor_of, hull, keyed_of
+from ..sources.rest import framing_of as resting
 from ..timeline.timeline import Shown, Timeline
+from .shutter import legs
 
 Matrix = tuple[float, ...]
 """A projective 3×3 matrix, row by row: canvas pixels at rest to canvas pixels."""
@@ -38,7 +40,8 @@ class SpriteSpec:
 @dataclass(frozen=True)
 class SpriteDraw:
     """A sprite, where it goes, and how opaque, 0…1. `largest` is how large its layer is drawn at any time (1 = as it
-    rests): that decides how fine the sprite is."""
+    rests): that decides how fine the sprite is. `moves` are its places while the shutter is open, as `shutter.py` finds
+    them; none where it stands."""
 
     layer: str
     sprite: SpriteSpec
@@ -46,11 +49,12 @@ class SpriteDraw:
     opacity: float
     largest: float = field(default=1.0, compare=False)
     blend: BlendMode = "normal"
+    moves: tuple[Matrix, ...] = ()
 
     @cached_property
     def key(self) -> str:
         """Stands for all that its pixels depend on."""
-        return f"{self.sprite.digest}{self.matrix}{self.opacity}{max(1.0, self.largest)}{self.blend}"
+        return f"{self.sprite.digest}{self.matrix}{self.opacity}{max(1.0, self.largest)}{self.blend}{self.moves}"
 
 
 @dataclass(frozen=True)
@@ -75,13 +79,15 @@ Draw = SpriteDraw | GroupDraw
 class Draws:
     """One frame, from the ground up: what lies under everything (None: the background), then draw after draw.
 
-    `leaving` is what goes over into the ground at that time, and how much of it is still seen, 0…1.
+    `leaving` is what goes over into the ground at that time, and how much of it is still seen, 0…1. `shaken` are the
+    places of the ground while the shutter is open, from where it is now, evenly spaced in time; none where it stands.
     """
 
     ground: SpriteSpec | None
     layers: tuple[Draw, ...]
     background: str
     leaving: tuple[SpriteSpec, float] | None = None
+    shaken: tuple[Matrix, ...] = ()
 
     @property
     def key(self) -> str:
@@ -89,15 +95,19 @@ class Draws:
         ground = self.ground and self.ground.digest
         if self.leaving is not None:
             ground = digest(ground, self.leaving[0].digest, self.leaving[1])
+        if self.shaken:
+            ground = digest(ground, self.shaken)
         return digest(self.background, ground, [x.key for x in self.layers])
 
 
 @dataclass(frozen=True)
 class Moved:
-    """What groups do with their members: where they take them, and how large they are made at most."""
+    """What groups do with their members, and behaviours with all of the piece: where they take them, and how large they
+    are made at most. `lifted`: they do not lie any more where the footage does."""
 
     matrix: np.ndarray
     largest: float
+    lifted: bool = True
 
     def draw(self, one: SpriteDraw) -> SpriteDraw:
         """A member's draw as it is then."""
@@ -112,6 +122,7 @@ class Evaluation:
         self.document = document
         self.timeline = timeline or Timeline(document)
         self._keyed: dict[str, Keyed] = {}
+        self._framings: dict[str, Framing] = {}
         self._anchors: dict[str, tuple[float, float]] = {}
         self._specs: dict[object, SpriteSpec | None] = {}
         self._still: dict[object, tuple[float, SpriteDraw | None]] = {}
@@ -152,30 +163,54 @@ class Evaluation:
                     above = layers[above].group
         return seen
 
+    @cached_property
+    def shaking(self) -> Shaking:
+        """What the piece's own behaviours do with all that is seen."""
+        return Shaking(self.document, self.length)
+
     def keyed(self, owner: Layer | GroundItem) -> Keyed:
-        """The keys of a layer or a ground item, ready to be asked."""
+        """The keys and behaviours of a layer or a ground item, ready to be asked."""
+        if isinstance(owner, GroundItem):
+            return self.lying(owner).keyed
         if owner.id not in self._keyed:
-            self._keyed[owner.id] = Keyed(owner, self.timeline.ties_of(owner))
+            self._keyed[owner.id] = keyed_of(self.document, owner, self.timeline)
         return self._keyed[owner.id]
+
+    def lying(self, item: GroundItem) -> Lying:
+        """How an item of the ground lies over time."""
+        return lying_of(self.timeline, item)
 
     def framing(self, layer: Layer) -> Framing:
         """How a layer rests on the canvas."""
-        return framing_of(self.document, layer)
+        if layer.id not in self._framings:
+            self._framings[layer.id] = resting(self.document, layer, self.timeline)
+        return self._framings[layer.id]
+
+    def framing_at(self, item: GroundItem, time: float) -> Framing:
+        """How an item of the ground lies on the canvas at a time, the piece's own behaviours left out."""
+        lying = self.lying(item) if item.keys or item.behaviours else None
+        return lying.framing(time) if lying is not None and lying.moves else item.framing
 
     def rest(self, layer: Layer) -> np.ndarray:
         """The layer's source's own pixels to canvas pixels where it is at rest: 3×3."""
-        return rest_of(self.document, layer)
+        canvas = self.document.project.width, self.document.project.height
+        return fit_matrix(layer.source.size(self.document), canvas, self.framing(layer))
 
-    def anchor(self, layer: Layer) -> tuple[float, float]:
-        """The layer's anchor at rest, in canvas pixels."""
+    def anchor(self, layer: Layer, time: float | None = None) -> tuple[float, float]:
+        """The layer's anchor at rest, in canvas pixels; with a time, where its keys have it then."""
+        if time is not None and any(k.channel == "anchor" for k in layer.keys):
+            x, y, _ = self.rest(layer) @ [*self.keyed(layer).value("anchor", time), 1]
+            return float(x), float(y)
         if layer.id not in self._anchors:
-            self._anchors[layer.id] = anchor_of(self.document, layer)
+            self._anchors[layer.id] = anchor_of(self.document, layer, self.timeline)
         return self._anchors[layer.id]
 
     def within(self, layer: Layer, time: float) -> np.ndarray:
         """What the groups that a layer belongs to do with it at a time: canvas pixels to canvas pixels, 3×3."""
         group = self.document.layer(layer.group) if layer.group else None
-        return np.eye(3) if group is None else self.within(group, time) @ self.matrix(group, time)
+        if group is None:
+            return self.shaking.matrix(time) if self.shaking.moves else np.eye(3)
+        return self.within(group, time) @ self.matrix(group, time)
 
     def box(self, layer: Layer, time: float) -> Box | None:
         """What a layer covers of its own pixels: of a group, what its members cover of it at a time."""
@@ -195,8 +230,9 @@ class Evaluation:
 
     def values(self, layer: Layer, time: float) -> dict[str, list[float]]:
         """The value of each channel of the pose, and of each setting that has keys, at a time."""
-        keyed = self.keyed(layer)
-        return {c: keyed.value(c, time) for c in POSE} | self.settings(layer, time)
+        values = pose_at(self.keyed(layer), time) | self.settings(layer, time)
+        anchor = np.linalg.inv(self.rest(layer)) @ [*self.anchor(layer, time), 1]
+        return {**values, "anchor": [round(float(v), 3) for v in anchor[:2]]}
 
     def settings(self, owner: Layer | GroundItem, time: float) -> dict[str, list[float]]:
         """The value of each setting of a layer's or a ground item's finishes that has keys, at a time."""
@@ -205,9 +241,7 @@ class Evaluation:
 
     def matrix(self, layer: Layer, time: float) -> np.ndarray:
         """The layer's own movement at a time: canvas pixels at rest to canvas pixels, 3×3."""
-        keyed = self.keyed(layer)
-        (scale,), (turn,) = keyed.value("scale", time), keyed.value("rotation", time)
-        return placed(keyed.value("position", time), scale, turn, self.anchor(layer))
+        return self.keyed(layer).placement(time).matrix(self.anchor(layer, time))
 
     def at(self, time: float) -> Draws:
         """The draws at a time, in project frames. The same document and time always give equal draws."""
@@ -216,8 +250,12 @@ class Evaluation:
         if shown:
             ground = self._lying(shown.item, shown.frame, time)
             leaving = self._leaving(shown.item, time) if shown.item.fade else None
-        layers = self._inside(None, None, shown, time)
-        return Draws(ground, tuple(layers), document.project.background, leaving)
+        moved = None
+        if self.shaking.moves:
+            moved = Moved(self.shaking.matrix(time), self.shaking.grows, lifted=False)
+        layers = self._inside(None, moved, shown, time)
+        shaken = self._shaken(shown.item, time) if shown else ()
+        return Draws(ground, tuple(layers), document.project.background, leaving, shaken)
 
     def _inside(self, group: str | None, moved: "Moved | None", shown: Shown | None, time: float) -> list[Draw]:
         """The draws of the layers of a group (None: of none), which moves them as well."""
@@ -230,27 +268,84 @@ class Evaluation:
                 continue
             own = shown if shown is not None and shown.item.id == layer.over else None
             frame = layer.source.shows(self.document, shown, time - start)
-            home = own is not None and own.frame == frame and self.framing(layer) == own.item.framing
-            opacity, drawn = self._drawn(layer, frame, home, time, moved is not None)
+            lifted = moved is not None and moved.lifted
+            lies = self.framing_at(own.item, time) if own is not None else None
+            home = own is not None and own.frame == frame and self.framing(layer) == lies and not lifted
+            opacity, drawn = self._drawn(layer, frame, home, time)
             if opacity <= 0:
                 continue
-            behind = self._spec(layer, own.frame, "behind", ()) if own is not None else None
+            behind = self._behind(layer, own.frame, lies) if own is not None and lies is not None else None
             if behind is not None:
-                draws.append(SpriteDraw(layer.id, behind, AT_REST, 1.0))
+                below = SpriteDraw(layer.id, behind, AT_REST, 1.0)
+                draws.append(below if moved is None or lifted else moved.draw(below))
             if drawn is not None:
-                draws.append(drawn if moved is None else moved.draw(drawn))
+                landed = home and drawn.matrix == AT_REST
+                drawn = drawn if moved is None else moved.draw(drawn)
+                # What lies where it landed is as sharp as the footage, whatever comes next.
+                moves = () if landed and moved is None else self._moves(layer, time)
+                draws.append(replace(drawn, moves=moves) if moves else drawn)
         return draws
+
+    def _moves(self, layer: Layer, time: float) -> tuple[Matrix, ...]:
+        """Where a layer is while the shutter is open; nowhere else than now if it stands or has no motion blur."""
+        blur = self._blur(layer)
+        if not blur.shutter or not self._stirs(layer):
+            return ()
+        box = layer.source.bounds(self.document) or (0, 0, *layer.source.size(self.document))
+        left, top, right, bottom = box
+        corners = self.rest(layer) @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
+        places = legs(lambda t: self.within(layer, t) @ self.matrix(layer, t), time, blur, corners)
+        return tuple(tuple(float(v) for v in m.ravel()) for m in places)
+
+    def _blur(self, layer: Layer) -> Blur:
+        """A layer's motion blur: its own, or that of the nearest group that has any, or the piece's."""
+        at: Layer | None = layer
+        while at is not None:
+            if at.blur is not None:
+                return at.blur
+            at = self.document.layer(at.group) if at.group else None
+        return self.document.project.blur
+
+    def _stirs(self, layer: Layer) -> bool:
+        """Whether a layer ever moves, or what it belongs to."""
+        if self.shaking.moves:
+            return True
+        at: Layer | None = layer
+        while at is not None:
+            if self.keyed(at).stirs:
+                return True
+            at = self.document.layer(at.group) if at.group else None
+        return False
+
+    def _shaken(self, item: GroundItem, time: float) -> tuple[Matrix, ...]:
+        """Where the ground is while the shutter is open, from where it is at a time; none if it stands."""
+        blur, lying = self.document.project.blur, self.lying(item)
+        if not blur.shutter or not (lying.moves or self.shaking.moves):
+            return ()
+        canvas = self.document.project.width, self.document.project.height
+        size = item.source.size(self.document)
+
+        def lies(t: float) -> np.ndarray:
+            framing = lying.framing(t)
+            if self.shaking.moves:
+                framing = self.shaking.framing(framing, size, t)
+            return fit_matrix(size, canvas, framing)
+
+        back = np.linalg.inv(lies(time))
+        corners = np.array([[0, canvas[0], 0, canvas[0]], [0, 0, canvas[1], canvas[1]], [1, 1, 1, 1]], float)
+        places = legs(lambda t: lies(t) @ back, time, blur, corners)
+        return tuple(tuple(float(v) for v in m.ravel()) for m in places)
 
     def _gathered(self, group: Layer, moved: "Moved | None", shown: Shown | None, time: float) -> list[Draw]:
         """The draws of a group's members: one by one where that looks the same, else put together by themselves."""
         keyed = self.keyed(group)
-        (opacity,) = keyed.value("opacity", time)
+        opacity = keyed.opacity(time)
         if opacity <= 0:
             return []
         own = self.matrix(group, time)
-        if not np.array_equal(own, np.eye(3)) or keyed.most("scale") != 1:
+        if not np.array_equal(own, np.eye(3)) or keyed.largest != 1:
             moved = Moved(
-                own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * keyed.most("scale")
+                own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * keyed.largest
             )
         inside = self._inside(group.id, moved, shown, time)
         if not inside or (opacity == 1 and group.blend == "normal"):
@@ -259,11 +354,13 @@ class Evaluation:
 
     def _lying(self, item: GroundItem, frame: int, time: float) -> SpriteSpec | None:
         """What an item of the ground shows at one of its source's frames."""
-        looks = self.keyed(item).looks(time)
-        key = item.id, frame, looks
+        looks, framing = self.keyed(item).looks(time), self.framing_at(item, time)
+        if self.shaking.moves:
+            framing = self.shaking.framing(framing, item.source.size(self.document), time)
+        key = item.id, frame, framing, looks
         if key not in self._specs:
             picture = item.source.picture(self.document, frame)
-            self._specs[key] = None if picture is None else SpriteSpec.of(picture, item.framing, looks)
+            self._specs[key] = None if picture is None else SpriteSpec.of(picture, framing, looks)
         return self._specs[key]
 
     def _leaving(self, item: GroundItem, time: float) -> tuple[SpriteSpec, float] | None:
@@ -275,25 +372,22 @@ class Evaluation:
         spec = self._lying(before, before.source.beyond_end(self.document, int(since)), time)
         return None if spec is None else (spec, 1 - (since + 1) / (item.fade + 1))
 
-    def _drawn(
-        self, layer: Layer, frame: int, home: bool, time: float, lifted: bool
-    ) -> tuple[float, SpriteDraw | None]:
+    def _drawn(self, layer: Layer, frame: int, home: bool, time: float) -> tuple[float, SpriteDraw | None]:
         """A layer's opacity and draw at a time, None if there is nothing to see.
 
-        `home` says that the footage shows the very frame that it does, `lifted` that a group moves it as well. Once it
-        moves no more, or before it begins to, it is the same draw all along.
+        `home` says that the footage shows the very frame that it does, in the same place. Once it moves no more, or
+        before it begins to, it is the same draw all along.
         """
         keyed = self.keyed(layer)
         still = keyed.still(time)
-        home = home and not lifted
         key = layer.id, frame, home, still
         if still and key in self._still:
             return self._still[key]
         matrix = tuple(float(v) for v in self.matrix(layer, time).ravel())
         how = "landed" if home and matrix == AT_REST else "flying"
         spec = self._spec(layer, frame, how, keyed.looks(time))
-        (opacity,) = keyed.value("opacity", time)
-        made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, keyed.most("scale"), layer.blend)
+        opacity = keyed.opacity(time)
+        made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, keyed.largest, layer.blend)
         if still:
             self._still[key] = opacity, made
         return opacity, made
@@ -302,13 +396,16 @@ class Evaluation:
         """What a sprite of the layer depends on at one of its source's frames; None while there is nothing to see."""
         key = layer.id, frame, how, looks
         if key not in self._specs:
-            framing = self.framing(layer)
-            if how == "behind":  # it lies where the footage does, whatever is done with the layer
-                item = self.document.item(layer.over or "")
-                picture, framing = layer.source.behind(self.document, frame), item.framing if item else framing
-            else:
-                picture = layer.source.picture(self.document, frame, landed=how == "landed")
-            self._specs[key] = None if picture is None else SpriteSpec.of(picture, framing, looks)
+            picture = layer.source.picture(self.document, frame, landed=how == "landed")
+            self._specs[key] = None if picture is None else SpriteSpec.of(picture, self.framing(layer), looks)
+        return self._specs[key]
+
+    def _behind(self, layer: Layer, frame: int, lies: Framing) -> SpriteSpec | None:
+        """What a layer puts beneath itself; it lies where the footage does, whatever is done with the layer."""
+        key = layer.id, frame, "behind", lies
+        if key not in self._specs:
+            picture = layer.source.behind(self.document, frame)
+            self._specs[key] = None if picture is None else SpriteSpec.of(picture, lies)
         return self._specs[key]
 
 

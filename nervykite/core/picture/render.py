@@ -12,10 +12,11 @@ from ..model import Document, Framing
 from ..sources.picture import Grid
 from .blend import blend
 from .draw import Placed, Sprite, draw
-from .evaluate import AT_REST, Draw, Draws, SpriteDraw, SpriteSpec
+from .evaluate import AT_REST, Draw, Draws, Matrix, SpriteDraw, SpriteSpec
 from .glass import Glass, On, lay, put_together
 from .material import Stock
 from .mattes import Mattes
+from .smear import Smear, lay_in_light, shaken, smeared
 from .sprite import make_sprite
 
 SPRITE_BYTES = 600_000_000
@@ -64,21 +65,35 @@ class Renderer:
                 continue
             draw(planes, run, self._bands, self._pool)
             run = []
-            if isinstance(thing, Placed):
+            if isinstance(thing, Smear):
+                if one.blend == "normal":
+                    lay_in_light(planes, thing, self._bands, self._pool)
+                else:
+                    lay(planes, thing.glass(), 1.0, one.blend, self._bands, self._pool)
+            elif isinstance(thing, Placed):
                 blend(planes, thing, one.blend, self._bands, self._pool)
             else:
                 lay(planes, thing, one.opacity, one.blend, self._bands, self._pool)
         draw(planes, run, self._bands, self._pool)
         return planes
 
-    def _thing(self, document: Document, one: Draw, size: tuple[int, int], draft: bool) -> Placed | Glass | None:
-        """A draw's sprite, where it goes; or a group, put together."""
+    def _thing(
+        self, document: Document, one: Draw, size: tuple[int, int], draft: bool
+    ) -> Placed | Smear | Glass | None:
+        """A draw's sprite, where it goes; or what it is in motion; or a group, put together."""
         if isinstance(one, SpriteDraw):
-            return self.placed(document, one, size, draft)
+            lies = self.placed(document, one, size, draft)
+            if lies is None or not one.moves:
+                return lies
+            scale = size[0] / document.project.width
+            level = level_of(one, document, scale)
+            return smeared(lies, [on_canvas(m, scale, level) for m in one.moves], size)
         ons = []
         for inner in one.draws:
             thing = self._thing(document, inner, size, draft)
-            if thing is not None:
+            if isinstance(thing, Smear):
+                ons.append(On(thing.glass(), inner.blend, 1.0))
+            elif thing is not None:
                 ons.append(On(thing, inner.blend, inner.opacity))
         return put_together(ons, size, self._bands, self._pool)
 
@@ -89,12 +104,7 @@ class Renderer:
         sprite = self.sprite(document, one.sprite, size, draft, level)
         if sprite is None:
             return None
-        matrix = np.array(one.matrix).reshape(3, 3)
-        matrix[:2, 2] *= scale
-        matrix[2, :2] /= scale
-        if level > 1:
-            matrix = matrix @ np.diag([1 / level, 1 / level, 1])
-        return Placed(sprite, matrix, one.opacity)
+        return Placed(sprite, on_canvas(one.matrix, scale, level), one.opacity)
 
     def sprite(
         self, document: Document, spec: SpriteSpec, size: tuple[int, int], draft: bool, level: int = 1
@@ -123,8 +133,19 @@ class Renderer:
                 planes = finish.ground(planes, scale)
             return planes
 
-        planes = lying(draws.ground, bool(draws.layers) and draws.leaving is None)
-        return planes if draws.leaving is None else mixed(planes, lying(draws.leaving[0], False), draws.leaving[1])
+        own = bool(draws.layers) and draws.leaving is None and not draws.shaken
+        planes = lying(draws.ground, own)
+        if draws.leaving is not None:
+            planes = mixed(planes, lying(draws.leaving[0], False), draws.leaving[1])
+        return shaken(planes, [on_canvas(m, scale, 1) for m in draws.shaken]) if draws.shaken else planes
+
+
+def on_canvas(given: Matrix, scale: float, level: int) -> np.ndarray:
+    """A draw's matrix, 3×3, on a canvas so many times the project's size, of a sprite so many times as fine."""
+    matrix = np.array(given).reshape(3, 3)
+    matrix[:2, 2] *= scale
+    matrix[2, :2] /= scale
+    return matrix @ np.diag([1 / level, 1 / level, 1]) if level > 1 else matrix
 
 
 def mixed(planes: Planes, other: Planes, share: float) -> Planes:

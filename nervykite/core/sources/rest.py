@@ -7,48 +7,76 @@ import numpy as np
 from ..footage.framing import fit_matrix
 from ..model import Document, Framing, Layer
 from ..model.source import Box
-from ..motion.placing import placed
+from ..motion.keys import Keyed
+from ..motion.placing import Placement
+from ..motion.shifts import Stage
+from ..timeline.timeline import Timeline
+from .lying import lying_of
 
 
-def framing_of(document: Document, layer: Layer) -> Framing:
-    """How a layer lies on the canvas: in its own way, or as the footage that it hangs over."""
+def framing_of(document: Document, layer: Layer, timeline: Timeline | None = None) -> Framing:
+    """How a layer lies on the canvas: in its own way, or as the footage that it hangs over lies where it lands."""
     if layer.framing is not None:
         return layer.framing
     item = document.item(layer.over) if layer.over else None
-    return item.framing if item else Framing()
+    if item is None or not (item.keys or item.behaviours):
+        return item.framing if item else Framing()
+    timeline = timeline or Timeline(document)
+    span = timeline.span(layer)
+    return item.framing if span is None else lying_of(timeline, item).framing(span.landing)
 
 
-def rest_of(document: Document, layer: Layer) -> np.ndarray:
+def rest_of(document: Document, layer: Layer, timeline: Timeline | None = None) -> np.ndarray:
     """A layer's source's own pixels to canvas pixels where it is at rest: 3×3."""
     canvas = document.project.width, document.project.height
-    return fit_matrix(layer.source.size(document), canvas, framing_of(document, layer))
+    return fit_matrix(layer.source.size(document), canvas, framing_of(document, layer, timeline))
 
 
-def anchor_of(document: Document, layer: Layer) -> tuple[float, float]:
+def anchor_of(document: Document, layer: Layer, timeline: Timeline | None = None) -> tuple[float, float]:
     """A layer's anchor at rest, in canvas pixels."""
     if layer.anchor is not None:
         x, y = layer.anchor
     else:
         left, top, right, bottom = layer.source.bounds(document) or (0, 0, *layer.source.size(document))
         x, y = (left + right) / 2, (top + bottom) / 2
-    place = rest_of(document, layer) @ [x, y, 1]
+    place = rest_of(document, layer, timeline) @ [x, y, 1]
     return float(place[0]), float(place[1])
 
 
-def box_of(document: Document, layer: Layer) -> Box:
+def stage_of(document: Document, layer: Layer, timeline: Timeline) -> Stage | None:
+    """Where a layer's behaviours play; None if it has none."""
+    if not layer.behaviours:
+        return None
+    ties = timeline.ties_of(layer)
+    left, top, right, bottom = layer.source.bounds(document) or (0, 0, *layer.source.size(document))
+    rest = rest_of(document, layer, timeline)
+    x, y, _ = rest @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
+    ax, ay = anchor_of(document, layer, timeline)
+    box = float(x.min()) - ax, float(y.min()) - ay, float(x.max()) - ax, float(y.max()) - ay
+    return Stage(ties.start, ties.landing, ties.end, float(document.project.rate), box)
+
+
+def keyed_of(document: Document, layer: Layer, timeline: Timeline) -> Keyed:
+    """A layer's keys and behaviours, ready to be asked."""
+    stage = stage_of(document, layer, timeline)
+    return Keyed(layer, timeline.ties_of(layer), float(document.project.rate), stage)
+
+
+def box_of(document: Document, layer: Layer, timeline: Timeline | None = None) -> Box:
     """What a layer covers of the canvas without its keys: of a group, what its members do."""
     pose = layer.pose
     width, height = layer.source.size(document)
     whole = (0.0, 0.0, float(width), float(height))
     if layer.source.gathers:
-        boxes: list[Box] = [box_of(document, x) for x in document.project.layers if x.group == layer.id]
+        boxes: list[Box] = [box_of(document, x, timeline) for x in document.project.layers if x.group == layer.id]
         inside = reduce(hull, boxes) if boxes else whole
         rest = np.eye(3)
     else:
         inside = layer.source.bounds(document) or whole
-        rest = rest_of(document, layer)
+        rest = rest_of(document, layer, timeline)
     left, top, right, bottom = inside
-    moved = placed(pose.position, pose.scale, pose.rotation, anchor_of(document, layer)) @ rest
+    stands = Placement(pose.position, pose.scale * pose.width, pose.scale * pose.height, pose.rotation, pose.shear)
+    moved = stands.matrix(anchor_of(document, layer, timeline)) @ rest
     x, y, _ = moved @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
     return float(x.min()), float(y.min()), float(x.max()), float(y.max())
 

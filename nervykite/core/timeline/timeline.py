@@ -1,12 +1,16 @@
 """A document laid out in time: which source frame each project frame shows, and where every layer lies."""
 
-from dataclasses import dataclass
+from collections.abc import Callable, Hashable, Iterable, Mapping
+from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 
-from ..model import Document, GroundItem, Layer, Tie, Tied
+from ..model import Document, GroundItem, Key, Layer, Tie, Tied
 from .clock import landing
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -17,10 +21,28 @@ class Span:
     end: int
     landing: int
 
+
+@dataclass(frozen=True)
+class Ties:
+    """The project frames that keys count from; `marked` are those of the moments and ground items within reach."""
+
+    start: int
+    landing: int
+    end: int
+    marked: Mapping[str, int] = field(default_factory=dict)
+
     @property
-    def ties(self) -> dict[Tie, int]:
-        """What keys count from."""
+    def own(self) -> dict[Tie, int]:
+        """Those of the thing itself."""
         return {"start": self.start, "landing": self.landing, "end": self.end}
+
+    def of(self, tie: Tie, to: str | None = None) -> int:
+        """The frame that one tie stands for; the landing, if what it was tied to is gone."""
+        return self.marked.get(to, self.landing) if to is not None else self.own[tie]
+
+    def frame(self, key: Key) -> int:
+        """The project frame of a key."""
+        return self.of(key.tie, key.to) + key.offset
 
 
 @dataclass(frozen=True)
@@ -53,8 +75,15 @@ class Timeline:
         self.length = at
         self._edges = np.array([*self.starts.values(), at], np.int64)
         self._spans: dict[str, Span | None] = {}
+        self._kept: dict[Hashable, Any] = {}
         if known is not None:
             self._take_over(known)
+
+    def kept(self, name: Hashable, make: Callable[[], T]) -> T:
+        """What others have worked out over this document, under a name of their own; made when first asked for."""
+        if name not in self._kept:
+            self._kept[name] = make()
+        return self._kept[name]
 
     def item_at(self, frame: float) -> Shown | None:
         """What is on screen at a project frame, or at a time between two; None outside the piece."""
@@ -126,13 +155,31 @@ class Timeline:
         item = self.document.project.ground[n].id
         return Tied(to="item start", item=item, offset=frame - self.starts[item])
 
-    def ties_of(self, owner: Layer | GroundItem) -> dict[Tie, int]:
+    def ties_of(self, owner: Layer | GroundItem) -> Ties:
         """What the keys of a layer or a ground item count from."""
+        named = {k.to for k in owner.keys if k.to is not None}
+        marked = self._marked(owner, named) if named else {}
         if isinstance(owner, Layer):
             span = self.span(owner)
-            return span.ties if span else {"start": 0, "landing": 0, "end": 0}
+            return Ties(span.start, span.landing, span.end, marked) if span else Ties(0, 0, 0, marked)
         start = self.starts[owner.id]
-        return {"start": start, "landing": start, "end": self.end_of(owner.id)}
+        return Ties(start, start, self.end_of(owner.id), marked)
+
+    def _marked(self, owner: Layer | GroundItem, named: Iterable[str]) -> dict[str, int]:
+        """Where some moments and ground items lie that keys are tied to; without those that are not to be seen."""
+        found = {x: self.starts[x] for x in named if x in self.starts}
+        item = self._items.get(owner.over or "") if isinstance(owner, Layer) else owner
+        if item is not None and len(found) < len(set(named)):
+            found |= {k: f for k, f in self.moments_of(item).items() if k in named}
+        return found
+
+    def moments_of(self, item: GroundItem) -> dict[str, int]:
+        """The project frames at which an item shows the moments of its footage, by their ids."""
+        shot = self.document.shots.get(item.source.footage(self.document) or "")
+        if shot is None:
+            return {}
+        places = ((m.id, landing(self.tables[item.id], m.frame, item.source.beyond)) for m in shot.moments)
+        return {id_: self.starts[item.id] + at for id_, at in places if at is not None}
 
 
 class _Tables:

@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter
 
-from ...core.model import Arrangement, FinishKind, Source
+from ...core.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Source
 from ...core.model.blend import GROUPS
 from ...core.model.kinds import Family, Kind, name_of
 from ...core.motion.channels import POSE
@@ -27,6 +27,8 @@ def routes(desk: Desk) -> APIRouter:
             channels=[
                 ChannelView(name=c.name, title=c.title, count=c.count, low=c.low, high=c.high) for c in POSE.values()
             ],
+            moves=_views(MoveKind.family),
+            behaviours=_views(BehaviourKind.family),
             easings=PRESETS,
             blends={group: list(modes) for group, modes in GROUPS.items()},
         )
@@ -40,6 +42,8 @@ def _views(family: Family) -> list[KindView]:
 
 def _view(kind: type[Kind]) -> KindView:
     on = list(getattr(kind, "on", ()))
-    if issubclass(kind, Arrangement):
+    if issubclass(kind, MoveKind):
+        on = list(kind.sides)
+    elif issubclass(kind, Arrangement):
         on = ["moving"] if kind.travels else ["still"]
     return KindView(kind=name_of(kind), title=kind.title, hint=kind.hint, on=on, settings=kind.settings_schema())

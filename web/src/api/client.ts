@@ -27,6 +27,8 @@ export type Entry = Schemas['Entry']
 export type Room = Schemas['Room']
 export type Catalog = Schemas['Catalog']
 export type KindView = Schemas['KindView']
+export type MotionView = Schemas['MotionView']
+export type OwnerMotion = Schemas['OwnerMotion']
 export type Edit = Schemas['EditRequest']['edit']
 
 export const api = createClient<paths>({ baseUrl: '' })

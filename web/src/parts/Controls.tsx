@@ -16,6 +16,8 @@ interface Props {
   onCommit: (name: string, value: unknown) => void
   /** What stands behind a control: a kite, where the setting can have keys. */
   after?: (setting: Setting) => ReactNode
+  /** Without tracks to drag, where there is no room for them. */
+  plain?: boolean
   disabled?: boolean
   /** Where the thing is: settings that have a meaning elsewhere alone are left out. */
   where?: 'sky' | 'ground'
@@ -51,7 +53,8 @@ function Control({ s, p }: { s: Setting; p: Props }) {
       <NumberField
         label={s.label}
         unit={s.unit}
-        slider={s.sort !== 'seed' && s.max - s.min <= 1e4}
+        slider={!p.plain && s.sort !== 'seed' && s.max - s.min <= 1e4}
+        track={s.usual === undefined ? undefined : s.usual * by}
         step={s.step}
         digits={s.sort !== 'number' ? 0 : s.step < 0.1 ? 2 : 1}
         min={s.min * by}
@@ -175,7 +178,7 @@ function Control({ s, p }: { s: Setting; p: Props }) {
   }
   return (
     <Box>
-      <EasingPanel title={s.label} easing={value as Easing} onDraft={draft} onCommit={commit} />
+      <EasingPanel title={s.label} easing={value as Easing} disabled={p.disabled} onDraft={draft} onCommit={commit} />
     </Box>
   )
 }

@@ -17,6 +17,10 @@ interface NumberProps {
   initial?: number
   digits?: number
   slider?: boolean
+  /** How far its track goes, where that is not up to the largest. */
+  track?: number
+  /** For short numbers side by side. */
+  narrow?: boolean
   after?: ReactNode
   disabled?: boolean
 }
@@ -91,7 +95,7 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
           aria-label={`${p.name ?? p.label}, slider`}
           tabIndex={-1}
           min={min}
-          max={max}
+          max={p.track ?? max}
           step={step}
           value={shown}
           disabled={p.disabled}
@@ -103,7 +107,7 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
           css={{ accentColor: 'var(--chakra-colors-selected)' }}
         />
       )}
-      <Flex align="center" gap="1" w={p.slider ? '72px' : '86px'} flexShrink="0">
+      <Flex align="center" gap="1" w={p.narrow ? '56px' : p.slider ? '72px' : '86px'} flexShrink="0">
         <Input
           aria-label={p.name ?? p.label}
           className="figures"

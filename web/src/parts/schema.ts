@@ -8,6 +8,8 @@ export interface Setting {
   max: number
   step: number
   unit: string
+  /** How far a track to drag goes, where that is less than all. */
+  usual?: number
   /** What a choice may be, with the words for it. */
   options: { value: string; title: string; hint?: string }[]
   keyable: boolean
@@ -19,6 +21,7 @@ export interface Setting {
 
 interface Property {
   $ref?: string
+  discriminator?: { mapping?: Record<string, string> }
   allOf?: Property[]
   type?: string
   enum?: string[]
@@ -33,6 +36,7 @@ interface Property {
   pattern?: string
   unit?: string
   step?: number
+  usual?: number
   keyable?: boolean
   only?: string
   needs?: string
@@ -47,7 +51,7 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
     const found = given.$ref ?? given.allOf?.[0]?.$ref
     const part = found ? parts[found.split('/').at(-1)!] : undefined
     const s: Property = { ...part, ...given, title: given.title ?? name }
-    const sort = sortOf(s, found)
+    const sort = sortOf(s)
     const whole = sort === 'whole' || sort === 'seed'
     return {
       name,
@@ -58,6 +62,7 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
       max: s.maximum ?? s.exclusiveMaximum ?? (s.unit === '°' ? 3600 : 1e6),
       step: s.step ?? (whole || s.unit ? 1 : 0.1),
       unit: s.unit ?? '',
+      usual: s.usual,
       options: (s.enum ?? []).map((value) => ({
         value,
         title: s.words?.[value]?.title ?? value.charAt(0).toUpperCase() + value.slice(1),
@@ -70,12 +75,12 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
   })
 }
 
-function sortOf(s: Property, ref?: string): Setting['sort'] {
+function sortOf(s: Property): Setting['sort'] {
   if (s.format === 'colour' || s.pattern?.startsWith('^#')) return 'colour'
   if (s.format === 'seed') return 'seed'
   if (s.format === 'frame' || s.format === 'hold') return s.format
   if (s.format === 'point' || s.type === 'array') return 'point'
-  if (s.format === 'easing' || ref?.endsWith('/Easing')) return 'easing'
+  if (s.format === 'easing' || s.discriminator?.mapping?.bezier) return 'easing'
   if (s.enum) return 'choice'
   if (s.type === 'boolean') return 'switch'
   if (s.type === 'integer') return 'whole'

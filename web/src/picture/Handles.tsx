@@ -93,13 +93,14 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
   const move = (e: React.PointerEvent, d: Held) => {
     const now = at(e)
     const { outline: o, start } = d
-    const frame = useStudio.getState().playhead
+    const { playhead: frame, auto } = useStudio.getState()
+    const how = { frame, key: false, shift: !auto }
     const value = (channel: 'position' | 'scale' | 'rotation', v: number[]): Edit => ({
       kind: 'set value',
       layer: o.id,
       channel,
-      frame,
       value: v,
+      ...how,
     })
     if (d.grip === 'move') {
       let [dx, dy] = minus(now, start)
@@ -116,7 +117,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
           // Near its own place it snaps home, where landing is invisible.
           if (moved.length === 1 && far(to) < 6 * px) to = [0, 0]
           const rounded = to.map((v) => Math.round(v * 10) / 10)
-          return { kind: 'set value', layer: x.id, channel: 'position', frame, value: rounded }
+          return { kind: 'set value', layer: x.id, channel: 'position', value: rounded, ...how }
         }),
       )
     } else if (d.grip === 'scale') {
@@ -128,7 +129,10 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
       if (e.shiftKey) turn = Math.round(turn / 15) * 15
       d.last = value('rotation', [Math.round(turn * 10) / 10])
     } else {
-      d.last = { kind: 'change layer', layer: o.id, anchor: toSource(now, o) }
+      const keyed = view?.project.layers.find((l) => l.id === o.id)?.keys.some((k) => k.channel === 'anchor')
+      d.last = keyed
+        ? { kind: 'set value', layer: o.id, channel: 'anchor', value: toSource(now, o), ...how }
+        : { kind: 'change layer', layer: o.id, anchor: toSource(now, o) }
     }
     setDraft(d.last)
   }

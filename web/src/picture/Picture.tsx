@@ -9,6 +9,9 @@ import { pickFiles } from '../shelf/pickFiles'
 import { Framing } from './Framing'
 import { Guides } from './Guides'
 import { Handles } from './Handles'
+import { MotionPath } from './MotionPath'
+import { Push } from './Push'
+import { useRehearsal } from './useRehearsal'
 import { Player } from './player'
 
 /** The composite at the playhead, with the selected cutout's handles, and the transport below it. */
@@ -58,6 +61,8 @@ export function Picture() {
               />
               <Guides width={width} height={height} />
               <Handles header={header.header} width={width} height={height} scale={fit.w / width} />
+              <MotionPath width={width} height={height} scale={fit.w / width} />
+              <Push width={width} height={height} scale={fit.w / width} />
               <Framing header={header.header} width={width} height={height} scale={fit.w / width} />
             </Box>
           )}
@@ -81,9 +86,10 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
   )
   const busy = useRef(false)
   const again = useRef(false)
+  const rehearsing = useRehearsal(canvas)
 
   useEffect(() => {
-    if (!frames) return
+    if (!frames || rehearsing) return
     const show = async (): Promise<void> => {
       if (busy.current) {
         again.current = true
@@ -120,11 +126,11 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
       }
     }
     void show()
-  }, [frames, playhead, keysVersion, draft, canvas])
+  }, [frames, playhead, keysVersion, draft, canvas, rehearsing])
 
   // While nothing else is to be done, get the neighbours ready.
   useEffect(() => {
-    if (playing || draft || awaited || !frames) return
+    if (playing || draft || awaited || rehearsing || !frames) return
     const timer = setInterval(() => {
       const { playhead: at, view } = useStudio.getState()
       const length = view?.length ?? 0
@@ -139,7 +145,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
       frames.prefetch(next)
     }, 120)
     return () => clearInterval(timer)
-  }, [frames, playing, draft, awaited])
+  }, [frames, playing, draft, awaited, rehearsing])
   return { canvas, header }
 }
 

@@ -48,7 +48,7 @@ export function PlainHeader(p: { onSheet: () => void; onBrand?: () => void }) {
     >
       <Brand onClick={p.onBrand} />
       <Flex gap="1" align="center">
-        <Tool icon={Keyboard} label="Keys" hint={withKey('All keys', 'sheet')} onClick={p.onSheet} />
+        <Tool icon={Keyboard} label="Keyboard" hint={withKey('All keys', 'sheet')} onClick={p.onSheet} />
         <ThemeTool />
       </Flex>
     </Flex>
@@ -161,7 +161,7 @@ export function Header({ onSheet }: { onSheet: () => void }) {
           on={shelf}
           onClick={toggleShelf}
         />
-        <Tool icon={Keyboard} label="Keys" hint={withKey('All keys', 'sheet')} onClick={onSheet} />
+        <Tool icon={Keyboard} label="Keyboard" hint={withKey('All keys', 'sheet')} onClick={onSheet} />
         <ThemeTool />
       </Flex>
     </Flex>

@@ -14,7 +14,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
           <Dialog.Content bg="card" borderRadius="soft" p="5" maxW="680px">
             <Flex justify="space-between" align="center" mb="3">
               <Dialog.Title fontFamily="heading" fontSize="19px">
-                Keys
+                Keyboard
               </Dialog.Title>
               <Tool icon={X} label="Close" onClick={onClose} />
             </Flex>

@@ -56,7 +56,7 @@ export const KEYS = {
     shown: 'Alt+arrows',
     line: 'Nudge the cutout by a pixel; Shift for ten',
   },
-  points: tools('V'),
+  points: tools('J'),
   pen: tools('P'),
   oval: tools('O'),
   box: tools('B'),

@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
-import { answer, api, type Edit, newId } from '../api/client'
+import { answer, api, type Edit, type GroundItem, type Layer, newId } from '../api/client'
+import { owned } from '../bench/fly/lines'
 import { type Does, doesAt, pressOf } from './keys'
 import { chosenLayers, chosenTops, rateOf, shownAt, STEPS, together, useStudio } from './store'
 
@@ -45,14 +46,11 @@ const DO: Partial<Record<Does, (s: Studio, press: string) => unknown>> = {
       copied = null
       return void s.copy(chosenLayers(s))
     }
-    copied = JSON.stringify(layer.keys)
-    s.say(`Copied ${layer.keys.length} key${layer.keys.length === 1 ? '' : 's'} of ${layer.name}.`)
+    copyKeys([layer], s.moreKeys.length ? [s.key, ...s.moreKeys] : [])
   },
   paste(s) {
     if (!copied) return void s.paste()
-    const keys = JSON.parse(copied)
-    const all = together(chosenLayers(s).map((layer): Edit => ({ kind: 'set keys', layer, keys })))
-    return all ? void s.edit(all) : false
+    return pasteKeys()
   },
   group(s) {
     const layers = chosenLayers(s)
@@ -62,7 +60,8 @@ const DO: Partial<Record<Does, (s: Studio, press: string) => unknown>> = {
   },
   guides: (s) => s.toggleGuides(),
   remove(s) {
-    if (s.layer && s.key) void s.edit({ kind: 'remove key', layer: s.layer, key: s.key })
+    const owners = [...s.view!.project.layers, ...s.view!.project.ground]
+    if (s.key) void s.edit({ kind: 'remove keys', of: owned(owners, [s.key, ...s.moreKeys]) })
     else if (s.layer) void s.edit(together(chosenTops(s).map((layer): Edit => ({ kind: 'remove layer', layer })))!)
     else if (s.item) void s.edit({ kind: 'remove ground', items: [s.item, ...s.more] })
     else return false
@@ -97,6 +96,24 @@ export function useShortcuts(toggleSheet: () => void): void {
   }, [toggleSheet])
 }
 
+/** Copies the chosen keys of layers or ground items, or all of them, to be put on others. */
+export function copyKeys(owners: (Layer | GroundItem)[], chosen: string[]): void {
+  const keys = owners.flatMap((o) => o.keys).filter((k) => !chosen.length || chosen.includes(k.id))
+  copied = JSON.stringify(keys)
+  const whose = owners.length === 1 && 'name' in owners[0]! ? ` of ${owners[0].name}` : ''
+  const count = `${keys.length} key${keys.length === 1 ? '' : 's'}`
+  useStudio.getState().say(`Copied ${count}${whose}. Choose layers and paste them there.`)
+}
+
+/** Puts copied keys on the chosen layers; false if there is nothing to do. */
+export function pasteKeys(): false | void {
+  const s = useStudio.getState()
+  const layers = chosenLayers(s)
+  if (!copied) return s.say('No keys were copied yet. Choose some and copy them first.')
+  if (!layers.length) return false
+  void s.edit({ kind: 'paste keys', layers, keys: JSON.parse(copied) })
+}
+
 function nudge(key: string, by: number): void {
   const { layer: id, playhead: frame, edit } = useStudio.getState()
   void edit(() => {
@@ -110,7 +127,9 @@ function nudge(key: string, by: number): void {
     const [x = 0, y = 0] = here?.value ?? (keys.length ? shown : layer.pose.position) ?? []
     const dx = key === 'ArrowLeft' ? -by : key === 'ArrowRight' ? by : 0
     const dy = key === 'ArrowUp' ? -by : key === 'ArrowDown' ? by : 0
-    return { kind: 'set value', layer: layer.id, channel: 'position', frame, value: [x + dx, y + dy] }
+    const shift = !useStudio.getState().auto
+    const value = [x + dx, y + dy]
+    return { kind: 'set value', layer: layer.id, channel: 'position', frame, value, key: false, shift }
   })
 }
 

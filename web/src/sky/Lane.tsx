@@ -174,17 +174,27 @@ function Waits({ layer, why }: { layer: Layer; why: string }) {
 
 /** Its keys, to press. */
 function Keys({ layer, info, per }: { layer: Layer; info: LayerView; per: number }) {
-  const { key, chooseLayer, chooseKey, seek, go } = useOf('key', 'chooseLayer', 'chooseKey', 'seek', 'go')
+  const { key, moreKeys, chooseLayer, chooseKey, seek, go } = useOf(
+    'key',
+    'moreKeys',
+    'chooseLayer',
+    'chooseKey',
+    'seek',
+    'go',
+  )
+  // A kite has a tail where none other flies close behind it.
+  const frames = Object.values(info.keys)
+  const room = (frame: number) => !frames.some((f) => f > frame && (f - frame) * per < 15)
   return Object.entries(info.keys).map(([id, frame]) => (
     <Box
       as="button"
       key={id}
       aria-label={`Key at frame ${frame}`}
       position="absolute"
-      left={`${LABEL + (frame + 0.5) * per - 6}px`}
-      top={`${LANE / 2 - 2}px`}
-      w="12px"
-      h="16px"
+      left={`${LABEL + (frame + 0.5) * per - 7}px`}
+      top={`${LANE / 2 - 8}px`}
+      w="14px"
+      h="24px"
       zIndex="1"
       cursor="pointer"
       onClick={() => {
@@ -194,7 +204,7 @@ function Keys({ layer, info, per }: { layer: Layer; info: LayerView; per: number
         go('fly')
       }}
     >
-      <Kite chosen={id === key} size={12} />
+      <Kite chosen={id === key || moreKeys.includes(id)} tail={room(frame)} size={13} />
     </Box>
   ))
 }

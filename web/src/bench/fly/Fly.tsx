@@ -1,25 +1,35 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { CopyPlus, Crosshair, Trash2, Ungroup } from 'lucide-react'
-import type { Layer, LayerView } from '../../api/client'
-import { Act, Choice, Empty, Heading } from '../../parts/buttons'
+import { CopyPlus, Crosshair, FlipHorizontal2, FlipVertical2, Trash2, Ungroup } from 'lucide-react'
+import type { GroundItem, Layer, LayerView } from '../../api/client'
+import { Act, Choice, Empty, Tool } from '../../parts/buttons'
+import { Fold } from '../../parts/Fold'
 import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
 import { withKey } from '../../shell/keys'
-import { timecode, useLayer, useOf, useStudio } from '../../shell/store'
+import { chosenLayers, timecode, useOf, useStudio } from '../../shell/store'
+import { AlignBar } from './AlignBar'
+import { Blurred } from './Blurred'
+import { Chosen } from './Chosen'
 import { Ends } from './Ends'
-import { KeyChart } from './KeyChart'
-import { KeyDetail } from './KeyDetail'
+import { Gallery } from './Gallery'
+import { Middle } from './Middle'
+import { PathSettings } from './PathSettings'
+import { PushPanel } from './PushPanel'
 import { Several } from './Several'
+import { Shaking } from './Shaking'
 import { Shown } from './Shown'
-import { CHANNELS, Values } from './Values'
+import { useMotion } from './useMotion'
+import { GroundValues, LayerValues } from './Values'
 
-/** Where the layer is, how it gets there, and by which curve. */
+/** Where motion is chosen (left), seen and shaped (middle), and read in numbers (right), for the selected thing. */
 export function Fly() {
-  const found = useLayer()
-  const go = useStudio((s) => s.go)
-  const several = useStudio((s) => s.moreLayers.length > 0)
-  if (found && several) return <Several />
-  if (!found) {
+  const { view, layer, moreLayers, item, go } = useOf('view', 'layer', 'moreLayers', 'item', 'go')
+  const ids = chosenLayers({ layer, moreLayers })
+  const layers = ids.flatMap((id) => view!.project.layers.filter((l) => l.id === id))
+  const ground = view!.project.ground.find((g) => g.id === item)
+  const owners: (Layer | GroundItem)[] = layers.length ? layers : ground ? [ground] : []
+  const motion = useMotion(owners.map((o) => o.id))
+  if (!view!.project.ground.length)
     return (
       <Empty
         title="Fly the cutout"
@@ -29,26 +39,95 @@ export function Fly() {
           </Act>
         }
       >
-        Choose a cutout in the sky: drag it on the picture, set keys, and choose how it eases from one to the next.
+        A frozen picture comes alive by how it moves. Import footage, hold a frame of it, and choose here how it comes
+        and goes.
       </Empty>
     )
-  }
-  return <FlyLayer layer={found.layer} info={found.info} rate={found.view.project.rate} />
+  const info = layers.length === 1 ? view!.layers[layers[0]!.id] : undefined
+  return (
+    <Flex h="100%" minH="0">
+      <Box w="246px" flexShrink="0" borderRight="1px solid {colors.rule}" overflowY="auto" px="3" pb="3" pt="2">
+        <Chosen owners={owners} />
+        {layers.length > 0 ? <Gallery key={layers[0]!.id} layers={layers} /> : <Shaking item={ground ?? null} />}
+      </Box>
+      <Flex direction="column" flex="1" minW="0" minH="0" px="3" py="2">
+        <Middle owners={owners} layers={layers} motion={motion} />
+      </Flex>
+      <Box
+        w={layers.length > 1 ? '256px' : '232px'}
+        flexShrink="0"
+        borderLeft="1px solid {colors.rule}"
+        overflowY="auto"
+        px="3"
+        pb="3"
+      >
+        {layers.length > 1 ? (
+          <Several layers={layers} />
+        ) : layers[0] && info ? (
+          <LayerColumn layer={layers[0]} info={info} />
+        ) : ground ? (
+          <GroundColumn item={ground} larger={motion?.owners[0]?.motion.larger ?? 1} />
+        ) : (
+          <PieceColumn larger={motion?.larger ?? 1} />
+        )}
+      </Box>
+    </Flex>
+  )
 }
 
-function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: string }) {
-  const { edit, playhead, seek, key: keyId, chooseKey } = useOf('edit', 'playhead', 'seek', 'key', 'chooseKey')
+function At() {
+  const { view, playhead } = useOf('view', 'playhead')
+  return <span className="figures">At {timecode(playhead, view!.project.rate)}</span>
+}
+
+function LayerColumn({ layer, info }: { layer: Layer; info: LayerView }) {
+  const { edit, view } = useOf('edit', 'view')
   const catalog = useCatalog()
-  const chosen = layer.keys.find((k) => k.id === keyId) ?? null
   const arrangements = (catalog?.arrangements ?? []).filter(
     (a) =>
       a.kind === layer.arrangement.kind || (info.suits.includes(a.kind) && (info.moves || !a.on.includes('moving'))),
   )
-  const channels = [...CHANNELS, ...settingsWithKeys(layer, catalog?.finishes ?? [])]
+  const flip = (side: 'width' | 'height') =>
+    void edit(() => {
+      const newest = useStudio.getState().view?.project.layers.find((l) => l.id === layer.id)
+      if (!newest) return null
+      const value = [-newest.pose[side]]
+      const frame = useStudio.getState().playhead
+      return { kind: 'set value', layer: layer.id, channel: side, frame, value, key: false, shift: true }
+    })
   return (
-    <Flex h="100%" minH="0">
-      <Box w="262px" flexShrink="0" borderRight="1px solid {colors.rule}" overflowY="auto" px="4" pb="3">
-        <Heading>Arrangement</Heading>
+    <>
+      <Fold name="values" title={<At />}>
+        <LayerValues layer={layer} info={info} />
+        <Flex align="center" justify="space-between" mt="0.5">
+          <AlignBar layers={[layer.id]} disabled={layer.locked} />
+        </Flex>
+        <Flex gap="1" align="center">
+          <Act
+            icon={Crosshair}
+            hint="Back onto its own frame: no keys, no move, no offset, turn, scale or fade"
+            disabled={layer.locked}
+            onClick={() => void edit({ kind: 'put at rest', layer: layer.id })}
+          >
+            At rest
+          </Act>
+          <Tool
+            icon={FlipHorizontal2}
+            size={28}
+            label="Flip, left to right"
+            disabled={layer.locked}
+            onClick={() => flip('width')}
+          />
+          <Tool
+            icon={FlipVertical2}
+            size={28}
+            label="Flip, top to bottom"
+            disabled={layer.locked}
+            onClick={() => flip('height')}
+          />
+        </Flex>
+      </Fold>
+      <Fold name="span" title="Span">
         <Choice
           label="Arrangement"
           value={layer.arrangement.kind}
@@ -62,14 +141,20 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
           }
           options={arrangements.map((a) => ({ value: a.kind, label: a.title, hint: a.hint }))}
         />
-        <Text color="soft" mt="2" className="figures">
-          {spanWords(layer.arrangement.kind, info, rate)}
+        <Text color="soft" mt="1" fontSize="12px" className="figures">
+          {spanWords(layer.arrangement.kind, info, view!.project.rate)}
         </Text>
         <Ends layer={layer} info={info} />
-        <Values layer={layer} info={info} rate={rate} />
+      </Fold>
+      <Fold name="blur" title="Motion blur">
+        <Blurred layer={layer} />
+      </Fold>
+      <PathSettings layer={layer} />
+      <PushPanel layer={layer} />
+      <Fold name="layer" title="Layer">
         <Flex align="center" minH="30px" gap="2">
           <Text flex="1">Blend</Text>
-          <Flex w="140px">
+          <Flex w="120px">
             <Pick
               label="Blend with what lies below"
               value={layer.blend}
@@ -82,7 +167,7 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
           </Flex>
         </Flex>
         <Shown layer={layer} info={info} />
-        <Flex gap="2" mt="3" wrap="wrap">
+        <Flex gap="1.5" mt="2" wrap="wrap">
           {info.gathers && (
             <Act
               icon={Ungroup}
@@ -93,14 +178,6 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
               Dissolve
             </Act>
           )}
-          <Act
-            icon={Crosshair}
-            hint="Back onto its own frame: no keys, no offset, turn, scale or fade"
-            disabled={layer.locked}
-            onClick={() => void edit({ kind: 'put at rest', layer: layer.id })}
-          >
-            At rest
-          </Act>
           <Act
             icon={CopyPlus}
             hint={withKey('A copy that shares its hold', 'duplicate')}
@@ -117,38 +194,53 @@ function FlyLayer({ layer, info, rate }: { layer: Layer; info: LayerView; rate: 
             Remove
           </Act>
         </Flex>
-      </Box>
-      <Flex direction="column" flex="1" minW="0" minH="0" overflowY="auto" px="4" pb="3">
-        <Heading>Keys of {layer.name}</Heading>
-        {info.start == null || info.end == null || info.landing == null ? (
-          <Text color="soft">Put its footage back into the ground to animate it.</Text>
-        ) : (
-          <KeyChart
-            layer={layer}
-            channels={channels}
-            keys={info.keys}
-            start={info.start}
-            end={info.end}
-            landing={info.landing}
-            playhead={playhead}
-            chosen={keyId}
-            onChoose={(id) => {
-              chooseKey(id)
-              seek(info.keys[id] ?? playhead)
-            }}
-          />
-        )}
-        {chosen ? (
-          <KeyDetail key={chosen.id} layer={layer} k={chosen} frame={info.keys[chosen.id] ?? 0} info={info} />
-        ) : (
-          <Text color="soft" mt="3" maxW="60ch">
-            {layer.keys.length
-              ? 'Choose a key to tie it to the start, the landing or the end, and to shape the way to the next one.'
-              : 'Nothing moves yet. Go to a frame, press a kite beside a value to set a key, go to another frame and change the value there.'}
-          </Text>
-        )}
-      </Flex>
-    </Flex>
+      </Fold>
+    </>
+  )
+}
+
+function GroundColumn({ item, larger }: { item: GroundItem; larger: number }) {
+  return (
+    <>
+      <Fold name="values" title={<At />}>
+        <GroundValues item={item} />
+        <Text color="soft" fontSize="12px" mt="1">
+          How the footage lies on the canvas, from its middle, in canvas widths and heights.
+        </Text>
+        <Enlarged larger={larger} />
+      </Fold>
+      <PushPanel item={item} />
+      <Fold name="blur" title="Motion blur">
+        <Text color="soft" fontSize="12px">
+          The ground is blurred as the piece is.
+        </Text>
+        <Blurred layer={null} />
+      </Fold>
+    </>
+  )
+}
+
+function PieceColumn({ larger }: { larger: number }) {
+  return (
+    <>
+      <Fold name="blur" title="Motion blur of the piece">
+        <Blurred layer={null} />
+        <Text color="soft" fontSize="12px" mt="1">
+          For all that has none of its own. 180° is what a film camera does.
+        </Text>
+      </Fold>
+      <Enlarged larger={larger} />
+    </>
+  )
+}
+
+/** That what shakes is made larger, so that no edge shows. */
+function Enlarged({ larger }: { larger: number }) {
+  if (larger <= 1) return null
+  return (
+    <Text fontSize="12px" mt="2" data-testid="enlarged">
+      Enlarged to {Math.round(larger * 1000) / 10} %, so that its edge never shows while it moves.
+    </Text>
   )
 }
 
@@ -171,18 +263,4 @@ function spanWords(kind: string, info: LayerView, rate: string): string {
   if (info.free[0] === 'end') return `From its own frame, ${landing}, until ${end}.`
   if (info.free[0] === 'start') return `From ${start} until its own frame, ${landing}.`
   return `Runs along with the footage from ${start} until ${end}.`
-}
-
-/** The channels of finishes' settings that have keys, and what they are called. */
-function settingsWithKeys(
-  layer: Layer,
-  finishes: { kind: string; title: string; settings: Record<string, unknown> }[],
-): [string, string][] {
-  const names = [...new Set(layer.keys.map((k) => k.channel).filter((c) => c.includes('.')))]
-  return names.map((name) => {
-    const [id, setting = ''] = name.split('.')
-    const kind = finishes.find((f) => f.kind === layer.finishes.find((x) => x.id === id)?.kind)
-    const properties = (kind?.settings.properties ?? {}) as Record<string, { title?: string }>
-    return [name, properties[setting]?.title ?? setting]
-  })
 }

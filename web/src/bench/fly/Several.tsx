@@ -1,21 +1,22 @@
-import { Box, Flex, Image, Input, Switch, Text } from '@chakra-ui/react'
+import { Flex, Image, Input, Switch, Text } from '@chakra-ui/react'
 import { Eye, EyeOff, Group, Lock, LockOpen, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { type Edit, type Layer, newId } from '../../api/client'
-import { Act, Choice, Heading, Tool } from '../../parts/buttons'
+import { Act, Choice, Tool } from '../../parts/buttons'
+import { Fold } from '../../parts/Fold'
 import { NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
 import { withKey } from '../../shell/keys'
-import { chosenLayers, chosenTops, together, useOf } from '../../shell/store'
+import { chosenTops, together, useOf } from '../../shell/store'
+import { AlignBar } from './AlignBar'
 import { blendGroups } from './Fly'
 
-/** Several layers at once: arranged alike, shown, locked, tagged, grouped, removed. */
-export function Several() {
+/** Several layers at once: arranged alike, put in line, shown, locked, tagged, grouped, removed. */
+export function Several({ layers }: { layers: Layer[] }) {
   const { view, layer, moreLayers, edit, chooseLayer } = useOf('view', 'layer', 'moreLayers', 'edit', 'chooseLayer')
   const catalog = useCatalog()
-  const ids = chosenLayers({ layer, moreLayers })
-  const layers = view!.project.layers.filter((l) => ids.includes(l.id)).reverse()
+  const ids = layers.map((l) => l.id)
   const [way, setWay] = useState('trail')
   const [limited, setLimited] = useState(true)
   const [lasts, setLasts] = useState(20)
@@ -44,9 +45,67 @@ export function Several() {
     if (made) void edit(made)
   }
   return (
-    <Flex h="100%" minH="0">
-      <Box w="300px" flexShrink="0" borderRight="1px solid {colors.rule}" overflowY="auto" px="4" pb="3">
-        <Heading>{layers.length} layers, arranged alike</Heading>
+    <>
+      <Fold name="several" title="All of them">
+        <Flex gap="2" wrap="wrap">
+          {layers.map((l) => (
+            <Flex
+              as="button"
+              key={l.id}
+              direction="column"
+              align="center"
+              w="64px"
+              cursor="pointer"
+              title={`Choose ${l.name} alone`}
+              onClick={() => chooseLayer(l.id)}
+            >
+              <Image
+                src={`/api/projects/${view!.project.id}/layers/${l.id}/thumbnail.png?side=80&r=${view!.revision}`}
+                alt=""
+                h="48px"
+                w="56px"
+                objectFit="contain"
+              />
+              <Text fontSize="12px" maxW="100%" truncate>
+                {l.name}
+              </Text>
+            </Flex>
+          ))}
+        </Flex>
+        <Flex gap="1.5" wrap="wrap">
+          <Tool
+            icon={seen ? EyeOff : Eye}
+            label={seen ? 'Hide all' : 'Show all of them'}
+            onClick={() => all({ visible: !seen })}
+          />
+          <Tool
+            icon={open ? Lock : LockOpen}
+            label={open ? 'Lock all' : 'Unlock all'}
+            onClick={() => all({ locked: open })}
+          />
+          <Tool
+            icon={Group}
+            label="Group them"
+            hint={withKey('Make a group of them', 'group')}
+            onClick={() => void group()}
+          />
+          <Tool icon={Trash2} label="Remove all" hint={withKey('Remove them', 'remove')} onClick={remove} />
+        </Flex>
+        <Flex align="center" minH="34px" gap="2" mt="1">
+          <Text flex="1">Blend</Text>
+          <Flex w="140px">
+            <Pick
+              label="Blend all with what lies below"
+              value={layers.every((l) => l.blend === layers[0]?.blend) ? (layers[0]?.blend ?? 'normal') : ''}
+              groups={{ '': [['', 'Different']], ...blendGroups(catalog?.blends ?? {}) }}
+              onPick={(blend) => blend && all({ blend })}
+            />
+          </Flex>
+        </Flex>
+        <TagAll onTag={(tag) => all(tag ? { tag } : { clear: ['tag'] })} />
+        <AlignBar layers={ids} disabled={!open} />
+      </Fold>
+      <Fold name="arranged" title={`${layers.length} layers, arranged alike`}>
         {chosen ? (
           <>
             <Choice
@@ -107,70 +166,8 @@ export function Several() {
         ) : (
           <Text color="soft">They have no arrangement in common.</Text>
         )}
-      </Box>
-      <Box w="262px" flexShrink="0" borderRight="1px solid {colors.rule}" overflowY="auto" px="4" pb="3">
-        <Heading>All of them</Heading>
-        <Flex gap="1.5" wrap="wrap">
-          <Tool
-            icon={seen ? EyeOff : Eye}
-            label={seen ? 'Hide all' : 'Show all of them'}
-            onClick={() => all({ visible: !seen })}
-          />
-          <Tool
-            icon={open ? Lock : LockOpen}
-            label={open ? 'Lock all' : 'Unlock all'}
-            onClick={() => all({ locked: open })}
-          />
-          <Tool
-            icon={Group}
-            label="Group them"
-            hint={withKey('Make a group of them', 'group')}
-            onClick={() => void group()}
-          />
-          <Tool icon={Trash2} label="Remove all" hint={withKey('Remove them', 'remove')} onClick={remove} />
-        </Flex>
-        <Flex align="center" minH="34px" gap="2" mt="1">
-          <Text flex="1">Blend</Text>
-          <Flex w="140px">
-            <Pick
-              label="Blend all with what lies below"
-              value={layers.every((l) => l.blend === layers[0]?.blend) ? (layers[0]?.blend ?? 'normal') : ''}
-              groups={{ '': [['', 'Different']], ...blendGroups(catalog?.blends ?? {}) }}
-              onPick={(blend) => blend && all({ blend })}
-            />
-          </Flex>
-        </Flex>
-        <TagAll onTag={(tag) => all(tag ? { tag } : { clear: ['tag'] })} />
-      </Box>
-      <Box flex="1" minW="0" overflowY="auto" px="4" pb="3">
-        <Heading>Chosen</Heading>
-        <Flex gap="2" wrap="wrap">
-          {layers.map((l) => (
-            <Flex
-              as="button"
-              key={l.id}
-              direction="column"
-              align="center"
-              w="64px"
-              cursor="pointer"
-              title={`Choose ${l.name} alone`}
-              onClick={() => chooseLayer(l.id)}
-            >
-              <Image
-                src={`/api/projects/${view!.project.id}/layers/${l.id}/thumbnail.png?side=80&r=${view!.revision}`}
-                alt=""
-                h="48px"
-                w="56px"
-                objectFit="contain"
-              />
-              <Text fontSize="12px" maxW="100%" truncate>
-                {l.name}
-              </Text>
-            </Flex>
-          ))}
-        </Flex>
-      </Box>
-    </Flex>
+      </Fold>
+    </>
   )
 }
 

@@ -1,11 +1,11 @@
-import { Box } from '@chakra-ui/react'
-import { useMemo, useRef } from 'react'
-import type { Edit, Layer, LayerView } from '../../api/client'
-import { newId } from '../../api/client'
-import { Heading } from '../../parts/buttons'
+import { Box, Flex, Switch, Text } from '@chakra-ui/react'
+import { Crosshair, Link2, Link2Off } from 'lucide-react'
+import { useMemo, useRef, useState } from 'react'
+import { type Edit, type GroundItem, type Layer, type LayerView, newId } from '../../api/client'
+import { Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { KeyMark } from '../../parts/KeyMark'
-import { timecode, useOf } from '../../shell/store'
+import { useOf } from '../../shell/store'
 
 interface Row {
   channel: string
@@ -16,107 +16,217 @@ interface Row {
   min?: number
   max?: number
   rest: number
+  /** Shown only where it is asked for, or at work. */
+  rare?: boolean
 }
 
 const ROWS: Row[] = [
   { channel: 'position', index: 0, label: 'Across', unit: 'px', by: 1, rest: 0 },
   { channel: 'position', index: 1, label: 'Down', unit: 'px', by: 1, rest: 0 },
   { channel: 'scale', index: 0, label: 'Scale', unit: '%', by: 100, min: 0, max: 5000, rest: 100 },
+  { channel: 'width', index: 0, label: 'Width', unit: '%', by: 100, min: -5000, max: 5000, rest: 100, rare: true },
+  { channel: 'height', index: 0, label: 'Height', unit: '%', by: 100, min: -5000, max: 5000, rest: 100, rare: true },
   { channel: 'rotation', index: 0, label: 'Turn', unit: '°', by: 1, rest: 0 },
+  { channel: 'shear', index: 0, label: 'Shear', unit: '°', by: 1, min: -80, max: 80, rest: 0, rare: true },
   { channel: 'opacity', index: 0, label: 'Opacity', unit: '%', by: 100, min: 0, max: 100, rest: 100 },
+  { channel: 'anchor', index: 0, label: 'Anchor, across', unit: 'px', by: 1, rest: 0, rare: true },
+  { channel: 'anchor', index: 1, label: 'Anchor, down', unit: 'px', by: 1, rest: 0, rare: true },
 ]
-export const CHANNELS: [string, string][] = [
-  ['position', 'Position'],
-  ['scale', 'Scale'],
-  ['rotation', 'Turn'],
-  ['opacity', 'Opacity'],
+const GROUND: Row[] = [
+  { channel: 'framing.across', index: 0, label: 'Across', unit: '%', by: 100, min: -1000, max: 1000, rest: 0 },
+  { channel: 'framing.down', index: 0, label: 'Down', unit: '%', by: 100, min: -1000, max: 1000, rest: 0 },
+  { channel: 'framing.scale', index: 0, label: 'Size', unit: '%', by: 100, min: 1, max: 5000, rest: 100 },
+  { channel: 'framing.turn', index: 0, label: 'Turn', unit: '°', by: 1, min: -3600, max: 3600, rest: 0 },
 ]
 
 /** The numbers of a layer's pose at the playhead, each with its kite. */
-export function Values({ layer, info, rate }: { layer: Layer; info: LayerView; rate: string }) {
-  const { edit, setDraft, playhead, chooseKey, frames } = useOf(
-    'edit',
-    'setDraft',
-    'playhead',
-    'chooseKey',
-    'frames',
-    'keysVersion',
-    'readyCount',
+export function LayerValues({ layer, info }: { layer: Layer; info: LayerView }) {
+  const { edit, view, playhead, frames } = useOf('edit', 'view', 'playhead', 'frames', 'readyCount')
+  const [all, setAll] = useState(false)
+  const [middle, setMiddle] = useState(false)
+  const outline = frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)
+  const values = { ...restOf(layer), ...nearest(layer, info.keys, playhead), ...outline?.values }
+  const used = (r: Row) =>
+    layer.keys.some((k) => k.channel === r.channel) ||
+    (r.channel !== 'anchor' && Math.abs((values[r.channel]?.[0] ?? 0) * r.by - r.rest) > 1e-6)
+  const rows = ROWS.filter((r) => all || !r.rare || used(r)).map((r) =>
+    layer.apart && r.channel === 'position' ? { ...r, channel: r.index ? 'down' : 'across', index: 0 } : r,
   )
-  const values = valuesAt(layer, info.keys, playhead, frames?.peek(playhead)?.header.layers)
-  const set = (row: Row, v: number): Edit => {
-    const value = [...(values[row.channel] ?? [])]
-    value[row.index] = v / row.by
-    return { kind: 'set value', layer: layer.id, channel: row.channel, frame: playhead, value }
-  }
-  const keyHere = (channel: string) => layer.keys.find((k) => k.channel === channel && info.keys[k.id] === playhead)
-  const toggleKey = (channel: string) => {
-    const here = keyHere(channel)
-    if (here) return void edit({ kind: 'remove key', layer: layer.id, key: here.id })
-    const key_id = newId()
-    const value = values[channel] ?? []
-    void edit({ kind: 'set value', layer: layer.id, channel, frame: playhead, value, key: true, key_id }).then(
-      (done) => done && chooseKey(key_id),
-    )
-  }
-  // A field is drawn again only if something about it has changed, its kite included.
-  const toggle = useRef(toggleKey)
-  toggle.current = toggleKey
-  const here = ROWS.map((row) => Boolean(keyHere(row.channel))).join()
-  const kites = useMemo(() => {
-    const set = here.split(',')
-    return ROWS.map((row, i) =>
-      row.index ? (
-        <Box key={row.label} w="22px" />
-      ) : (
-        <KeyMark
-          key={row.label}
-          name={row.channel}
-          here={set[i] === 'true'}
-          onToggle={() => toggle.current(row.channel)}
-        />
-      ),
-    )
-  }, [here])
+  // From the middle of the canvas rather than from its place at rest: so far is the anchor away from there.
+  const { width, height } = view!.project
+  const [x = 0, y = 0] = values.position ?? []
+  const base: [number, number] =
+    middle && outline ? [outline.anchor[0] - x - width / 2, outline.anchor[1] - y - height / 2] : [0, 0]
   return (
     <>
-      <Heading>At {timecode(playhead, rate)}</Heading>
-      {ROWS.map((row, i) => (
-        <NumberField
-          key={row.label}
-          label={row.label}
-          unit={row.unit}
-          step={1}
-          digits={1}
-          min={row.min}
-          max={row.max}
-          initial={row.rest}
-          disabled={layer.locked}
-          value={(values[row.channel]?.[row.index] ?? 0) * row.by}
-          onDraft={(v) => setDraft(set(row, v))}
-          onCommit={(v) => void edit(set(row, v))}
-          after={kites[i]}
+      <Rows
+        rows={rows}
+        values={values}
+        owner={layer}
+        keys={info.keys}
+        locked={layer.locked}
+        offset={(r) => (['position', 'across', 'down'].includes(r.channel) ? base[r.label === 'Down' ? 1 : 0] : 0)}
+      />
+      <Flex align="center" mt="0.5" color="soft" fontSize="12px">
+        <Box as="button" cursor="pointer" flex="1" textAlign="left" onClick={() => setAll(!all)}>
+          {all ? 'Fewer' : 'Width, shear, anchor …'}
+        </Box>
+        <Tool
+          icon={Crosshair}
+          size={24}
+          label="From the middle of the canvas"
+          hint={middle ? 'Position counts from the middle of the canvas' : 'Position counts from its place at rest'}
+          on={middle}
+          onClick={() => setMiddle(!middle)}
         />
-      ))}
+        <Tool
+          icon={layer.apart ? Link2Off : Link2}
+          size={24}
+          label={layer.apart ? 'Across and down together' : 'Across and down apart'}
+          hint={
+            layer.apart
+              ? 'Across and down have keys of their own; together they make a path'
+              : 'Gives across and down keys of their own'
+          }
+          on={layer.apart}
+          disabled={layer.locked}
+          onClick={() => void edit({ kind: 'keys apart', layer: layer.id, apart: !layer.apart })}
+        />
+      </Flex>
     </>
   )
 }
 
-/** The values the server gave with the frame on screen; before it came, those of the nearest key. */
-function valuesAt(
-  layer: Layer,
-  frames: Record<string, number>,
-  playhead: number,
-  outlines: { id: string; values: Record<string, number[]> }[] | undefined,
-): Record<string, number[]> {
-  const { position, scale, rotation, opacity } = layer.pose
-  const rest: Record<string, number[]> = { position, scale: [scale], rotation: [rotation], opacity: [opacity] }
-  const given = outlines?.find((o) => o.id === layer.id)?.values
-  if (given) return { ...rest, ...given }
-  for (const [channel] of CHANNELS) {
-    const own = layer.keys.filter((k) => k.channel === channel)
-    own.sort((a, b) => Math.abs((frames[a.id] ?? 0) - playhead) - Math.abs((frames[b.id] ?? 0) - playhead))
-    if (own[0]) rest[channel] = own[0].value
+/** How a piece of the ground lies on the canvas at the playhead, each number with its kite. */
+export function GroundValues({ item }: { item: GroundItem }) {
+  const { view, playhead, frames } = useOf('view', 'playhead', 'frames', 'readyCount')
+  const source = frames?.peek(playhead)?.header.source
+  const { across = 0, down = 0, scale = 1, turn = 0 } = item.framing
+  const rest = {
+    'framing.across': [across],
+    'framing.down': [down],
+    'framing.scale': [scale],
+    'framing.turn': [turn],
   }
-  return rest
+  const values = { ...rest, ...(source?.item === item.id ? source.values : {}) }
+  return <Rows rows={GROUND} values={values} owner={item} keys={view!.itemKeys[item.id] ?? {}} offset={() => 0} />
+}
+
+function Rows(p: {
+  rows: Row[]
+  values: Record<string, number[]>
+  owner: Layer | GroundItem
+  keys: Record<string, number>
+  locked?: boolean
+  /** What is added to what is shown of a row. */
+  offset: (r: Row) => number
+}) {
+  const { edit, setDraft, playhead, chooseKey, auto, toggleAuto } = useOf(
+    'edit',
+    'setDraft',
+    'playhead',
+    'chooseKey',
+    'auto',
+    'toggleAuto',
+  )
+  const whose = 'arrangement' in p.owner ? { layer: p.owner.id } : { item: p.owner.id }
+  const set = (row: Row, v: number): Edit => {
+    const value = [...(p.values[row.channel] ?? [])]
+    value[row.index] = (v - p.offset(row)) / row.by
+    return { kind: 'set value', ...whose, channel: row.channel, frame: playhead, value, key: false, shift: !auto }
+  }
+  const keyHere = (channel: string) => p.owner.keys.find((k) => k.channel === channel && p.keys[k.id] === playhead)
+  const toggleKey = (channel: string) => {
+    const here = keyHere(channel)
+    if (here) return void edit({ kind: 'remove key', ...whose, key: here.id })
+    const key_id = newId()
+    const value = p.values[channel] ?? []
+    void edit({
+      kind: 'set value',
+      ...whose,
+      channel,
+      frame: playhead,
+      value,
+      key: true,
+      shift: false,
+      key_id,
+    }).then((done) => done && chooseKey(key_id))
+  }
+  // A field is drawn again only if something about it has changed, its kite included.
+  const toggle = useRef(toggleKey)
+  toggle.current = toggleKey
+  const here = p.rows.map((row) => `${row.channel}.${row.index}=${Boolean(keyHere(row.channel))}`).join()
+  const kites = useMemo(
+    () =>
+      here.split(',').map((told) => {
+        const [name = '', set] = told.split('=')
+        const channel = name.slice(0, name.lastIndexOf('.'))
+        return name.endsWith('.1') ? (
+          <Box key={name} w="22px" />
+        ) : (
+          <KeyMark key={name} name={channel} here={set === 'true'} onToggle={() => toggle.current(channel)} />
+        )
+      }),
+    [here],
+  )
+  const fields = p.rows.map((row, i) => (
+    <NumberField
+      key={row.label}
+      label={row.label}
+      unit={row.unit}
+      step={1}
+      digits={1}
+      min={row.min}
+      max={row.max}
+      initial={row.channel === 'anchor' ? undefined : row.rest + p.offset(row)}
+      disabled={p.locked}
+      value={(p.values[row.channel]?.[row.index] ?? 0) * row.by + p.offset(row)}
+      onDraft={(v) => setDraft(set(row, v))}
+      onCommit={(v) => void edit(set(row, v))}
+      after={kites[i]}
+    />
+  ))
+  return (
+    <>
+      {fields}
+      <Flex
+        align="center"
+        minH="28px"
+        gap="2"
+        title="With this off, what has keys is changed as a whole, all keys alike"
+      >
+        <Text flex="1">Keys by themselves</Text>
+        <Switch.Root size="sm" checked={auto} onCheckedChange={toggleAuto}>
+          <Switch.HiddenInput aria-label="Keys by themselves" />
+          <Switch.Control bg={auto ? 'selected' : 'rule'}>
+            <Switch.Thumb bg="card" />
+          </Switch.Control>
+        </Switch.Root>
+      </Flex>
+    </>
+  )
+}
+
+function restOf(layer: Layer): Record<string, number[]> {
+  const { position, scale, width, height, rotation, shear, opacity } = layer.pose
+  return {
+    position,
+    across: [position[0]],
+    down: [position[1]],
+    scale: [scale],
+    width: [width],
+    height: [height],
+    rotation: [rotation],
+    shear: [shear],
+    opacity: [opacity],
+    anchor: layer.anchor ?? [0, 0],
+  }
+}
+
+/** Before the frame has come: the values of the nearest keys. */
+function nearest(layer: Layer, frames: Record<string, number>, playhead: number): Record<string, number[]> {
+  const found: Record<string, number[]> = {}
+  const far = (id: string) => Math.abs((frames[id] ?? 0) - playhead)
+  for (const key of [...layer.keys].sort((a, b) => far(b.id) - far(a.id))) found[key.channel] = key.value
+  return found
 }

@@ -1,4 +1,4 @@
-import { answer, api, type Edit, type Job, Refused } from '../../api/client'
+import { answer, api, type Edit, type Job, type MotionView, Refused } from '../../api/client'
 import { merged, type Told, type View } from '../../api/view'
 import { previewSize } from '.'
 import type { Slice } from '.'
@@ -11,6 +11,10 @@ export interface Document {
   saving: boolean
   /** An edit that is shown and not made yet, as while something is dragged. */
   draft: Edit | null
+  /** An edit that is played over some frames, again and again, to see what it would be; `past` is half-open. */
+  rehearsed: { edit: Edit; first: number; past: number } | null
+  /** How what is chosen moves, as Fly was last told. */
+  motion: MotionView | null
   /** Where layers and items of the ground lie in time with the draft, by their ids: those that it moves. */
   drafted: Record<string, [number, number]>
   /** Grows with each state whose frames near the playhead are known. */
@@ -25,6 +29,7 @@ export interface Document {
   undo: () => Promise<void>
   redo: () => Promise<void>
   setDraft: (draft: Edit | null) => void
+  rehearse: (rehearsed: Document['rehearsed']) => void
   /** Another tab's change, or the echo of this one's own, which comes with the answer anyway. */
   heard: (revision: number) => void
   refresh: () => Promise<void>
@@ -39,6 +44,14 @@ const putsDown = (j: Job) => j.edits && j.state !== 'failed' && j.state !== 'can
 
 /** Where this browser keeps what was copied last, for its other tabs as well. */
 const CLIP = 'clip'
+
+/** Those of the chosen keys that are there yet. */
+function keysThatAre(view: View, key: string | null, more: string[]): { key: string | null; moreKeys: string[] } {
+  if (!key) return { key: null, moreKeys: [] }
+  const all = new Set([...view.project.layers, ...view.project.ground].flatMap((x) => x.keys.map((k) => k.id)))
+  const [first = null, ...rest] = [key, ...more].filter((id) => all.has(id))
+  return { key: first, moreKeys: rest }
+}
 
 let queue: Promise<unknown> = Promise.resolve()
 let newest = 0
@@ -66,7 +79,7 @@ export const document_: Slice<Document> = (set, get) => {
       moreLayers: get().moreLayers.filter((id) => view.project.layers.some((l) => l.id === id)),
       item: ground ? item : null,
       more: get().more.filter((id) => view.project.ground.some((i) => i.id === id)),
-      key: [...(chosen?.keys ?? []), ...(ground?.keys ?? [])].some((k) => k.id === key) ? key : null,
+      ...keysThatAre(view, key, get().moreKeys),
       playhead: Math.min(playhead, Math.max(0, view.length - 1)),
     })
     const at = get().playhead
@@ -125,6 +138,8 @@ export const document_: Slice<Document> = (set, get) => {
     unreadable: null,
     saving: false,
     draft: null,
+    rehearsed: null,
+    motion: null,
     drafted: {},
     keysVersion: 0,
 
@@ -214,6 +229,8 @@ export const document_: Slice<Document> = (set, get) => {
         told(api.POST('/api/projects/{project}/redo', { params: { path: { project } }, body: { revision } })),
       )
     },
+
+    rehearse: (rehearsed) => set({ rehearsed }),
 
     setDraft: (draft) => set(draft ? { draft } : { draft, drafted: {} }),
 

@@ -15,6 +15,8 @@ export interface Selection {
   /** Items of the ground that are chosen besides. */
   more: string[]
   key: string | null
+  /** Keys that are chosen besides. */
+  moreKeys: string[]
   shelf: boolean
   /** Groups whose members are not shown in the sky. */
   folded: Set<string>
@@ -28,6 +30,10 @@ export interface Selection {
   /** Chooses an item of the ground besides those that are chosen, or no longer. */
   alsoItem: (item: string) => void
   chooseKey: (key: string | null) => void
+  /** Chooses these keys and no others. */
+  chooseKeys: (keys: string[]) => void
+  /** Chooses a key besides those that are chosen, or no longer. */
+  alsoKey: (key: string) => void
   toggleShelf: () => void
   fold: (group: string) => void
 }
@@ -47,25 +53,40 @@ export const selection: Slice<Selection> = (set) => ({
   item: null,
   more: [],
   key: null,
+  moreKeys: [],
   shelf: false,
   folded: new Set(),
   go: (step) => set({ step }),
   chooseLayer: (layer) =>
-    set((s) => ({ layer, moreLayers: [], item: layer ? null : s.item, more: layer ? [] : s.more, key: null })),
+    set((s) => ({
+      layer,
+      moreLayers: [],
+      item: layer ? null : s.item,
+      more: layer ? [] : s.more,
+      key: null,
+      moreKeys: [],
+    })),
   chooseLayers: (layers) =>
-    set({ layer: layers[0] ?? null, moreLayers: layers.slice(1), item: null, more: [], key: null }),
+    set({ layer: layers[0] ?? null, moreLayers: layers.slice(1), item: null, more: [], key: null, moreKeys: [] }),
   alsoLayer: (one) =>
     set((s) => {
       const [layer, moreLayers] = also(s.layer, s.moreLayers, one)
-      return { layer, moreLayers, item: null, more: [], key: null }
+      return { layer, moreLayers, item: null, more: [], key: null, moreKeys: [] }
     }),
-  chooseItem: (item) => set((s) => ({ item, more: [], layer: item ? null : s.layer, moreLayers: [], key: null })),
+  chooseItem: (item) =>
+    set((s) => ({ item, more: [], layer: item ? null : s.layer, moreLayers: [], key: null, moreKeys: [] })),
   alsoItem: (one) =>
     set((s) => {
       const [item, more] = also(s.item, s.more, one)
-      return { item, more, layer: null, moreLayers: [], key: null }
+      return { item, more, layer: null, moreLayers: [], key: null, moreKeys: [] }
     }),
-  chooseKey: (key) => set({ key }),
+  chooseKey: (key) => set({ key, moreKeys: [] }),
+  chooseKeys: (keys) => set({ key: keys[0] ?? null, moreKeys: keys.slice(1) }),
+  alsoKey: (one) =>
+    set((s) => {
+      const [key, moreKeys] = also(s.key, s.moreKeys, one)
+      return { key, moreKeys }
+    }),
   toggleShelf: () => set((s) => ({ shelf: !s.shelf })),
   fold: (group) =>
     set((s) => {

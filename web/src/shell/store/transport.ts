@@ -1,5 +1,18 @@
 import type { Slice } from '.'
 
+/** A part of the canvas in its own shape: its middle from the canvas's, in widths and heights, and its size. */
+export interface Window {
+  across: number
+  down: number
+  size: number
+}
+export interface Pushing {
+  owner: string
+  with: string | null
+  start: Window
+  end: Window
+}
+
 /** Where the piece is looked at, and whether it plays. */
 export interface Transport {
   playhead: number
@@ -11,6 +24,12 @@ export interface Transport {
   /** Whether the picture shows what the buttons of phone apps cover. */
   guides: boolean
   toggleGuides: () => void
+  /** Whether a value that has keys gets one where it is changed; otherwise all its keys change alike. */
+  auto: boolean
+  toggleAuto: () => void
+  /** A slow push that is being laid out: whose, what goes the other way, and the two parts of the canvas. */
+  pushing: Pushing | null
+  setPushing: (pushing: Pushing | null) => void
   seek: (frame: number) => void
   play: (playing?: boolean) => void
 }
@@ -26,6 +45,14 @@ export const transport: Slice<Transport> = (set, get) => ({
     localStorage.setItem('guides', guides ? 'on' : 'off')
     set({ guides })
   },
+  auto: globalThis.localStorage?.getItem('auto') !== 'off',
+  toggleAuto() {
+    const auto = !get().auto
+    localStorage.setItem('auto', auto ? 'on' : 'off')
+    set({ auto })
+  },
+  pushing: null,
+  setPushing: (pushing) => set({ pushing }),
   toggleSnap() {
     const snap = !get().snap
     localStorage.setItem('snap', snap ? 'on' : 'off')

@@ -1,0 +1,62 @@
+"""Ready entrances and exits: the protocol that all moves answer."""
+
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+
+from pydantic import Field, model_validator
+
+from .base import Model
+from .kinds import Family, Kind
+
+if TYPE_CHECKING:
+    from ..motion.recipe import Beat, Scene
+
+Side = Literal["in", "out"]
+LASTS: dict[str, Any] = {"unit": "fr", "usual": 60}
+"""How the frames that a move takes are shown: up to as many as are usual on a track, any number typed."""
+
+
+class MoveKind(Kind):
+    """A recipe for keys, with its settings. Once put on, its keys are ordinary ones.
+
+    `sides` says where it is offered: as an entrance, as an exit. Distances are shares of what takes it just out of the
+    picture; times are frames.
+    """
+
+    family: ClassVar[Family[Any]] = Family("move", "nervykite.core.motion.moves")
+    sides: ClassVar[tuple[Side, ...]] = ("in", "out")
+
+    lasts: Annotated[int, Field(ge=1, le=10_000, title="Frames", json_schema_extra=LASTS)] = 12
+    blur: Annotated[float, Field(ge=0, le=720, title="Motion blur", json_schema_extra={"unit": "°", "step": 15})] = (
+        180.0
+    )
+
+    def beats(self, scene: "Scene") -> "list[Beat]":
+        """How it comes in, from time 0 to 1, in values that are added to where it then rests.
+
+        An exit is the same, backwards, unless `leaving` says otherwise.
+        """
+        raise NotImplementedError
+
+    def leaving(self, scene: "Scene") -> "list[Beat] | None":
+        """How it goes out, from time 0 to 1; None: as it came in, backwards."""
+        return None
+
+
+class PutOn(Model):
+    """A move as it was put on a layer: which, and its settings, filled in and checked against its own model."""
+
+    kind: Annotated[str, Field(pattern=r"^[a-z][a-z-]{0,40}$")]
+    settings: dict[str, Any] = {}
+
+    @model_validator(mode="before")
+    @classmethod
+    def _filled_in(cls, given: Any) -> Any:
+        if isinstance(given, dict) and isinstance(given.get("kind"), str):
+            made = MoveKind.family.parse({**(given.get("settings") or {}), "kind": given["kind"]})
+            return {**given, "settings": made.settings}
+        return given
+
+    @property
+    def move(self) -> MoveKind:
+        """The move itself, with these settings."""
+        return MoveKind.family.parse({**self.settings, "kind": self.kind})

@@ -1,0 +1,1 @@
+"""Motion on top of keys: one file a kind."""

@@ -1,0 +1,1 @@
+"""Ready entrances and exits: one file a move."""

@@ -1,0 +1,42 @@
+"""Drop: falls in from above, goes a little too far, and comes back."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ...model import MoveKind
+from ..recipe import FALL, Beat, Scene, preset
+
+
+class Drop(MoveKind):
+    """It falls as things fall, gives way where it lands, and comes back up to its place."""
+
+    kind: Literal["drop"] = "drop"
+    title: ClassVar[str] = "Drop"
+    hint: ClassVar[str] = "Falls in from above"
+    rank: ClassVar[int] = 0
+
+    distance: Annotated[float, Field(ge=0, le=5, title="Distance", json_schema_extra={"unit": "%"})] = 1.0
+    overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.12
+
+    def beats(self, scene: Scene) -> list[Beat]:
+        x, y = (v * self.distance for v in scene.outside("above"))
+        if not self.overshoot:
+            return [Beat("position", 0, (x, y), preset("soft landing")), Beat("position", 1, (0, 0))]
+        high = scene.box[3] - scene.box[1]
+        give = 0.35 * self.overshoot
+        return [
+            Beat("position", 0, (x, y), FALL),
+            # What lies under it pushes back: it is lower and broader for a moment, standing on its own feet.
+            Beat("position", 0.55, (0, 0), preset("ease-out")),
+            Beat("position", 0.7, (0, high * give / 2), preset("ease-in-out")),
+            Beat("position", 1, (0, 0)),
+            Beat("height", 0.55, (1,), preset("ease-out")),
+            Beat("height", 0.7, (1 - give,), preset("ease-in-out")),
+            Beat("height", 0.88, (1 + 0.3 * give,), preset("ease-in-out")),
+            Beat("height", 1, (1,)),
+            Beat("width", 0.55, (1,), preset("ease-out")),
+            Beat("width", 0.7, (1 + 0.6 * give,), preset("ease-in-out")),
+            Beat("width", 0.88, (1 - 0.2 * give,), preset("ease-in-out")),
+            Beat("width", 1, (1,)),
+        ]

@@ -1,0 +1,22 @@
+"""Fade: comes out of nothing."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ...model import Bezier, Easing, MoveKind
+from ..recipe import Beat, Scene
+
+
+class Fade(MoveKind):
+    """Opacity alone."""
+
+    kind: Literal["fade"] = "fade"
+    title: ClassVar[str] = "Fade"
+    hint: ClassVar[str] = "Comes out of nothing"
+    rank: ClassVar[int] = 7
+
+    easing: Annotated[Easing, Field(title="Curve", json_schema_extra={"format": "easing", "keyable": False})] = Bezier()
+
+    def beats(self, scene: Scene) -> list[Beat]:
+        return [Beat("opacity", 0, (0,), self.easing), Beat("opacity", 1, (1,))]

@@ -1,0 +1,32 @@
+"""Pop: there at once, too large for a moment."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ...model import MoveKind
+from ...model.move import LASTS
+from ..recipe import Beat, Scene, preset
+
+
+class Pop(MoveKind):
+    """It bursts open past its size, shrinks below it, and rests."""
+
+    kind: Literal["pop"] = "pop"
+    title: ClassVar[str] = "Pop"
+    hint: ClassVar[str] = "There at once, too large for a moment"
+    rank: ClassVar[int] = 8
+
+    lasts: Annotated[int, Field(ge=1, le=10_000, title="Frames", json_schema_extra=LASTS)] = 9
+    overshoot: Annotated[float, Field(ge=0, le=2, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.18
+    size: Annotated[float, Field(ge=0, le=1, title="From size", json_schema_extra={"unit": "%"})] = 0.3
+
+    def beats(self, scene: Scene) -> list[Beat]:
+        return [
+            Beat("scale", 0, (self.size,), preset("ease-out")),
+            Beat("scale", 0.42, (1 + self.overshoot,), preset("ease-in-out")),
+            Beat("scale", 0.72, (1 - 0.3 * self.overshoot,), preset("ease-in-out")),
+            Beat("scale", 1, (1,)),
+            Beat("opacity", 0, (0,)),
+            Beat("opacity", 0.15, (1,)),
+        ]

@@ -1,0 +1,31 @@
+"""Rise: comes up from below."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ...model import MoveKind
+from ..recipe import Beat, Scene, preset
+
+
+class Rise(MoveKind):
+    """It comes up fast, slows down, and sinks back onto its place from a little above it."""
+
+    kind: Literal["rise"] = "rise"
+    title: ClassVar[str] = "Rise"
+    hint: ClassVar[str] = "Comes up from below"
+    rank: ClassVar[int] = 1
+
+    distance: Annotated[float, Field(ge=0, le=5, title="Distance", json_schema_extra={"unit": "%"})] = 1.0
+    overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.06
+
+    def beats(self, scene: Scene) -> list[Beat]:
+        x, y = (v * self.distance for v in scene.outside("below"))
+        if not self.overshoot:
+            return [Beat("position", 0, (x, y), preset("soft landing")), Beat("position", 1, (0, 0))]
+        high = scene.box[3] - scene.box[1]
+        return [
+            Beat("position", 0, (x, y), preset("ease-out")),
+            Beat("position", 0.62, (0, -high * self.overshoot), preset("ease-in-out")),
+            Beat("position", 1, (0, 0)),
+        ]

@@ -1,0 +1,134 @@
+"""What moves are written in: beats, which become keys; and how they are turned backwards."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from ..model import Bezier, Easing, Key, Spring, Stay, Steps
+from ..model.base import new_id
+from ..model.move import MoveKind, Side
+from ..model.source import Box
+from ..model.ties import Tie
+from .easing import PRESETS
+
+Added = Literal["position", "scale", "width", "height", "rotation", "shear", "opacity"]
+FACTORS = ("scale", "width", "height", "opacity")
+"""The channels in which what a move adds is a factor; in all others it is added."""
+
+
+def preset(name: str) -> Bezier:
+    """A ready curve by its name."""
+    x1, y1, x2, y2 = PRESETS[name]
+    return Bezier(x1=x1, y1=y1, x2=x2, y2=y2)
+
+
+FALL = Bezier(x1=1 / 3, y1=0, x2=2 / 3, y2=1 / 3)
+"""Exactly the square of the time: how things fall."""
+
+
+LINEAR = Bezier()
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What a move plays in, in project pixels: the canvas (w, h), and the layer's box and anchor where it rests."""
+
+    canvas: tuple[int, int]
+    box: Box
+    anchor: tuple[float, float]
+
+    def outside(self, towards: Literal["above", "below", "left", "right"]) -> tuple[float, float]:
+        """How far it has to be moved so that it is just out of the picture on that side."""
+        left, top, right, bottom = self.box
+        return {
+            "above": (0.0, min(0.0, -bottom)),
+            "below": (0.0, max(0.0, self.canvas[1] - top)),
+            "left": (min(0.0, -right), 0.0),
+            "right": (max(0.0, self.canvas[0] - left), 0.0),
+        }[towards]
+
+    def point(self, across: float, down: float) -> tuple[float, float]:
+        """A point of its box, 0…1 from the left and the top."""
+        left, top, right, bottom = self.box
+        return left + (right - left) * across, top + (bottom - top) * down
+
+
+@dataclass(frozen=True)
+class Beat:
+    """A key to be: when, 0…1 of how long the move lasts, and what is then added to the value at rest, or its factor."""
+
+    channel: Added
+    at: float
+    add: tuple[float, ...]
+    easing: Easing = LINEAR
+
+
+def backwards(beats: Sequence[Beat]) -> list[Beat]:
+    """The same beats from the last to the first."""
+    channels: dict[str, list[Beat]] = {}
+    for beat in beats:
+        channels.setdefault(beat.channel, []).append(beat)
+    turned = []
+    for own in channels.values():
+        own.sort(key=lambda b: b.at)
+        for n, beat in enumerate(reversed(own)):
+            # How it goes on from there is how it came there.
+            came = own[len(own) - 2 - n].easing if n < len(own) - 1 else Bezier()
+            turned.append(replace(beat, at=1 - beat.at, easing=mirrored(came)))
+    return turned
+
+
+def mirrored(easing: Easing) -> Easing:
+    """The easing of the same way gone backwards. A spring, which cannot, becomes the curve most like it."""
+    if isinstance(easing, Bezier):
+        return Bezier(x1=1 - easing.x2, y1=1 - easing.y2, x2=1 - easing.x1, y2=1 - easing.y1)
+    if isinstance(easing, Steps):
+        jump = {"start": "end", "end": "start"}.get(easing.jump, easing.jump)
+        return easing.model_copy(update={"jump": jump})
+    if isinstance(easing, Stay):
+        return Steps(count=1, jump="start")
+    assert isinstance(easing, Spring)
+    return mirrored(preset("past and back"))
+
+
+def beats_of(move: MoveKind, side: Side, scene: Scene) -> list[Beat]:
+    """A move's beats on a side, from time 0 to 1."""
+    if side == "in":
+        return move.beats(scene)
+    leaving = move.leaving(scene)
+    return backwards(move.beats(scene)) if leaving is None else leaving
+
+
+@dataclass(frozen=True)
+class Placed:
+    """Where a move goes in time: from one frame over so many, counted from a tie."""
+
+    tie: Tie
+    first: int
+    lasts: int
+
+
+def keys_of(
+    beats: Sequence[Beat], side: Side, when: Placed, rest: Callable[[str], list[float]], apart: bool = False
+) -> list[Key]:
+    """Beats as keys.
+
+    rest: the value of a channel where the move meets what is there without it; apart: across and down have keys of
+    their own.
+    """
+    keys = []
+    for beat in sorted(beats, key=lambda b: (b.channel, b.at)):
+        base = rest(beat.channel)
+        if beat.channel in FACTORS:
+            value = [v * f for v, f in zip(base, beat.add, strict=True)]
+        else:
+            value = [v + f for v, f in zip(base, beat.add, strict=True)]
+        offset = when.first + round(beat.at * when.lasts)
+        parts = [("across", value[:1]), ("down", value[1:])] if apart and beat.channel == "position" else None
+        for channel, part in parts or [(beat.channel, value)]:
+            keys.append(
+                Key(
+                    id=new_id(), channel=channel, tie=when.tie, offset=offset, value=part, easing=beat.easing, made=side
+                )
+            )
+    return keys

@@ -1,0 +1,84 @@
+"""What behaviours add to keys, over time."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..model import Behaviour, BehaviourKind
+from ..model.source import Box
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Where a behaviour plays.
+
+    start, landing, end: project frames, half-open; rate: frames a second; box: what it moves, from the anchor at rest
+    in project pixels; seed: what chance goes by.
+    """
+
+    start: int
+    landing: int
+    end: int
+    rate: float
+    box: Box
+    seed: int = 0
+
+
+@dataclass(frozen=True)
+class Shifts:
+    """What is added at some times, each float64 (n,).
+
+    across and down in project pixels, turn in degrees clockwise; scale and opacity are factors.
+    """
+
+    across: np.ndarray
+    down: np.ndarray
+    turn: np.ndarray
+    scale: np.ndarray
+    opacity: np.ndarray
+
+    @classmethod
+    def none(cls, n: int) -> "Shifts":
+        """Nothing, at so many times."""
+        zero, one = np.zeros(n), np.ones(n)
+        return cls(zero, zero, zero, one, one)
+
+    @classmethod
+    def joined(cls, parts: "Sequence[Shifts]") -> "Shifts":
+        """Those of several stretches of time, one after the other."""
+        names = ("across", "down", "turn", "scale", "opacity")
+        return cls(*(np.concatenate([getattr(p, n) for p in parts]) for n in names))
+
+    def weighed(self, by: np.ndarray) -> "Shifts":
+        """So much of it, at each time."""
+        parts = self.across * by, self.down * by, self.turn * by
+        return Shifts(*parts, 1 + (self.scale - 1) * by, 1 + (self.opacity - 1) * by)
+
+    def with_(self, other: "Shifts") -> "Shifts":
+        """Both together."""
+        parts = self.across + other.across, self.down + other.down, self.turn + other.turn
+        return Shifts(*parts, self.scale * other.scale, self.opacity * other.opacity)
+
+
+def shifts_of(
+    behaviours: Sequence[Behaviour], ways: Sequence[BehaviourKind], times: np.ndarray, stage: Stage
+) -> Shifts:
+    """What some behaviours, with their settings as `ways`, add at some times on a stage."""
+    found = Shifts.none(len(times))
+    for one, way in zip(behaviours, ways, strict=True):
+        start, end = stage.start - one.before, stage.end + one.after
+        landing = start if stage.landing == stage.start else stage.landing
+        own = Stage(start, landing, end, stage.rate, stage.box, one.seed)
+        found = found.with_(way.shifts(times, own).weighed(one.strength * _presence(one, times, own)))
+    return found
+
+
+def _presence(one: Behaviour, times: np.ndarray, stage: Stage) -> np.ndarray:
+    """How much of a behaviour is there, 0…1: it comes and goes smoothly (3u² − 2u³)."""
+    found = np.ones(len(times))
+    for lasts, gone in ((one.fade_in, times - stage.start), (one.fade_out, stage.end - times)):
+        if lasts:
+            u = np.clip(gone / lasts, 0, 1)
+            found = found * u * u * (3 - 2 * u)
+    return found

@@ -1,0 +1,50 @@
+"""Databases as earlier versions left them, made of one as it is now."""
+
+import json
+
+from nervykite.store.database import MIGRATIONS
+
+NUMBERS = ("x1", "y1", "x2", "y2")
+ADDED = {
+    "layers": (
+        "pose_width",
+        "pose_height",
+        "pose_shear",
+        "apart",
+        "path_whole",
+        "path_turns",
+        "blur",
+        "entrance",
+        "exit",
+    ),
+    "projects": ("behaviours", "shutter", "shutter_phase"),
+    "keys": ("tied_to", "made", "curve", "bend"),
+}
+
+
+def without_motion(connection) -> None:
+    """Puts keys and their log back to what the eighth migration left: curves of four numbers, no behaviours."""
+    assert (MIGRATIONS / "0009.py").exists()
+    connection.execute("DROP TABLE behaviours")
+    for number in NUMBERS:
+        connection.execute(f"ALTER TABLE keys ADD COLUMN {number} REAL NOT NULL DEFAULT 0")
+        connection.execute(f"UPDATE keys SET {number} = coalesce(curve ->> '{number}', 0)")
+    for table, columns in ADDED.items():
+        for column in columns:
+            connection.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
+    for project, number, text in connection.execute("SELECT project, number, changes FROM edits").fetchall():
+        changes = json.loads(text)
+        for change in changes:
+            for side in ("before", "after"):
+                change[side] = _row(change["table"], change[side])
+        connection.execute(
+            "UPDATE edits SET changes = ? WHERE project = ? AND number = ?", (json.dumps(changes), project, number)
+        )
+    connection.execute("PRAGMA user_version = 8")
+
+
+def _row(table: str, row: dict | None) -> dict | None:
+    if row is None:
+        return None
+    kept = {k: v for k, v in row.items() if k not in ADDED.get(table, ())}
+    return kept | (dict.fromkeys(NUMBERS, 0.0) | json.loads(row["curve"]) if table == "keys" else {})

@@ -1,0 +1,89 @@
+import { Box, Text } from '@chakra-ui/react'
+import { useEffect, useRef } from 'react'
+import type { components } from '../../api/schema'
+import { rateOf } from '../../shell/store'
+
+type Shown = components['schemas']['Rehearsed']
+type Box4 = [number, number, number, number]
+
+/** For how many frames a small picture stands still before it moves again. */
+const REST = 22
+
+/** A move or a behaviour as a small moving picture of the selected thing itself. */
+export function Tile(p: {
+  title: string
+  hint: string
+  shown?: Shown
+  box?: Box4
+  picture: string
+  /** Shown without anything around it, as footage is. */
+  whole?: boolean
+  rate: string
+  on: boolean
+  disabled?: boolean
+  onPress: () => void
+  onHover: (over: boolean) => void
+}) {
+  const image = useRef<SVGGElement>(null)
+  const { shown, box, rate } = p
+  useEffect(() => {
+    if (!shown?.matrices.length) return
+    const still = matchMedia('(prefers-reduced-motion: reduce)').matches
+    const length = shown.matrices.length + REST
+    const begun = performance.now()
+    let timer = 0
+    const tick = () => {
+      const at = Math.floor(((performance.now() - begun) / 1000) * rateOf(rate)) % length
+      const n = still ? Math.floor(shown.matrices.length / 3) : Math.min(at, shown.matrices.length - 1)
+      image.current?.setAttribute('transform', `matrix(${shown.matrices[n]!.join(' ')})`)
+      image.current?.setAttribute('opacity', String(shown.opacities[n]))
+      if (!still) timer = requestAnimationFrame(tick)
+    }
+    tick()
+    return () => cancelAnimationFrame(timer)
+  }, [shown, rate])
+  const [l, t, r, b] = box ?? [0, 0, 1, 1]
+  const side = Math.max(r - l, b - t) * 1.45
+  const [x, y, w, h] = p.whole
+    ? [l, t + (b - t) * 0.25, r - l, (b - t) * 0.5]
+    : [(l + r - side) / 2, (t + b - side) / 2, side, side]
+  return (
+    <Box
+      as="button"
+      aria-label={p.title}
+      aria-pressed={p.on}
+      aria-disabled={p.disabled}
+      title={p.hint}
+      border="1px solid"
+      borderColor={p.on ? 'selected' : 'rule'}
+      boxShadow={p.on ? 'inset 0 0 0 1px {colors.selected}' : undefined}
+      borderRadius="soft"
+      overflow="hidden"
+      bg="card"
+      cursor={p.disabled ? 'default' : 'pointer'}
+      opacity={p.disabled ? 0.5 : 1}
+      onClick={() => !p.disabled && p.onPress()}
+      onPointerEnter={() => p.onHover(true)}
+      onPointerLeave={() => p.onHover(false)}
+    >
+      <Box bg="paper" h="42px" overflow="hidden">
+        {box && (
+          <svg
+            width="100%"
+            height="100%"
+            viewBox={`${x} ${y} ${w} ${h}`}
+            preserveAspectRatio={p.whole ? 'xMidYMid slice' : undefined}
+            aria-hidden="true"
+          >
+            <g ref={image}>
+              <image href={p.picture} x={l} y={t} width={r - l} height={b - t} />
+            </g>
+          </svg>
+        )}
+      </Box>
+      <Text fontSize="11.5px" lineHeight="17px" textAlign="left" px="1.5" truncate>
+        {p.title}
+      </Text>
+    </Box>
+  )
+}

@@ -1,0 +1,36 @@
+import { useEffect, useRef } from 'react'
+import { answer, api, type MotionView } from '../../api/client'
+import { useOf, useStudio } from '../../shell/store'
+
+/** How layers and ground items move, as it is or would be with the draft; what is drawn stays until the next is here. The picture draws paths by it. */
+export function useMotion(owners: string[]): MotionView | null {
+  const { view, draft, motion } = useOf('view', 'draft', 'motion')
+  const busy = useRef(false)
+  const again = useRef(false)
+  const ids = owners.join()
+  useEffect(() => {
+    const ask = async (): Promise<void> => {
+      again.current = true
+      if (busy.current) return
+      busy.current = true
+      while (again.current) {
+        again.current = false
+        const now = useStudio.getState()
+        if (!now.view) break
+        const path = { project: now.view.project.id }
+        const body = { owners: ids ? ids.split(',') : [], draft: now.draft }
+        try {
+          const motion = (await answer(
+            api.POST('/api/projects/{project}/motion', { params: { path }, body }),
+          )) as MotionView
+          useStudio.setState({ motion })
+        } catch {
+          // A draft that does not fit changes nothing; its edit will say why.
+        }
+      }
+      busy.current = false
+    }
+    void ask()
+  }, [ids, view?.revision, draft])
+  return motion
+}

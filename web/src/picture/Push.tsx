@@ -1,0 +1,116 @@
+import { useRef } from 'react'
+import { useDrag } from '../parts/useDrag'
+import { useOf, useStudio } from '../shell/store'
+import type { Window } from '../shell/store/transport'
+import { roleColour } from '../theme/system'
+
+type Side = 'start' | 'end'
+
+/** The two parts of the canvas that a slow push goes between: drag one to move it, its corner to make it larger or smaller. */
+export function Push(p: { width: number; height: number; scale: number }) {
+  const { pushing, setPushing } = useOf('pushing', 'setPushing')
+  const svg = useRef<SVGSVGElement>(null)
+  const px = 1 / (p.scale || 1)
+  const drag = useDrag({
+    start: (e) => {
+      const grip = (e.target as Element).closest('[data-push]')
+      if (!grip || !pushing) return null
+      const side = grip.getAttribute('data-push') as Side
+      return { side, corner: grip.getAttribute('data-corner'), from: pushing[side] }
+    },
+    move: (dx, dy, h) => {
+      const now = useStudio.getState().pushing
+      if (!now) return
+      const [x, y] = [(dx * px) / p.width, (dy * px) / p.height]
+      const grown = h.from.size * (1 + (h.corner?.includes('l') ? -2 : 2) * (x / Math.max(0.05, h.from.size)))
+      const next: Window = h.corner
+        ? { ...h.from, size: Math.max(0.05, Math.min(3, grown)) }
+        : { ...h.from, across: h.from.across + x, down: h.from.down + y }
+      setPushing({ ...now, [h.side]: next })
+    },
+  })
+  if (!pushing) return null
+  const rectangle = (side: Side) => {
+    const { across, down, size } = pushing[side]
+    const [w, h] = [p.width * size, p.height * size]
+    const [l, t] = [p.width * (0.5 + across) - w / 2, p.height * (0.5 + down) - h / 2]
+    const colour = roleColour(side === 'start' ? 'key' : 'selected')
+    return (
+      <g key={side}>
+        <rect
+          x={l}
+          y={t}
+          width={w}
+          height={h}
+          fill="transparent"
+          stroke="#ffffff"
+          strokeOpacity="0.6"
+          strokeWidth={4 * px}
+        />
+        <rect
+          x={l}
+          y={t}
+          width={w}
+          height={h}
+          fill="transparent"
+          stroke={colour}
+          strokeWidth={2 * px}
+          strokeDasharray={side === 'start' ? `${7 * px} ${5 * px}` : undefined}
+          style={{ cursor: 'move' }}
+          data-push={side}
+        />
+        <text
+          x={l + 6 * px}
+          y={t + (side === 'start' ? 16 : 32) * px}
+          fill={colour}
+          stroke="#1E2530"
+          strokeOpacity="0.55"
+          strokeWidth={2.5 * px}
+          paintOrder="stroke"
+          style={{ pointerEvents: 'none', fontSize: 12 * px, fontWeight: 700 }}
+        >
+          {side === 'start' ? 'begins' : 'ends'}
+        </text>
+        {(['l', 'r'] as const).flatMap((x) =>
+          ([0, 1] as const).map((y) => (
+            <rect
+              key={x + y}
+              x={(x === 'l' ? l : l + w) - 5 * px}
+              y={t + y * h - 5 * px}
+              width={10 * px}
+              height={10 * px}
+              rx={2 * px}
+              fill="#FBF8F2"
+              stroke={colour}
+              strokeWidth={1.6 * px}
+              style={{ cursor: 'nwse-resize' }}
+              data-push={side}
+              data-corner={x}
+            />
+          )),
+        )}
+      </g>
+    )
+  }
+  return (
+    <svg
+      ref={svg}
+      viewBox={`0 0 ${p.width} ${p.height}`}
+      style={{
+        position: 'absolute',
+        inset: 0,
+        width: '100%',
+        height: '100%',
+        overflow: 'visible',
+        touchAction: 'none',
+      }}
+      data-testid="push"
+      {...drag}
+    >
+      {/* The smaller one lies on top, where it can be taken hold of. */}
+      {pushing.start.size >= pushing.end.size
+        ? [rectangle('start'), rectangle('end')]
+        : [rectangle('end'), rectangle('start')]}
+    </svg>
+  )
+}
