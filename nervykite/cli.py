@@ -139,8 +139,11 @@ def bench(options: argparse.Namespace) -> None:
         raise Refusal("--minutes goes with “bench fuzz” only.")
     if options.kills is not None and options.name != "crash":
         raise Refusal("--kills goes with “bench crash” only.")
-    name = "scaling" if options.scaling else options.name
-    given = {"cases": options.cases, "minutes": options.minutes, "kills": options.kills}
+    if options.blur and options.name not in ("picture", "export"):
+        raise Refusal("--blur goes with “bench picture” and “bench export” only.")
+    name = "scaling" if options.scaling else "blur" if options.blur and options.name == "picture" else options.name
+    blur = True if options.blur and options.name == "export" else None
+    given = {"cases": options.cases, "minutes": options.minutes, "kills": options.kills, "blur": blur}
     run(name, options.json, **{k: v for k, v in given.items() if v is not None})
 
 
@@ -227,6 +230,7 @@ def parser() -> argparse.ArgumentParser:
     sub.add_argument("name", choices=NAMES, help="what to measure")
     sub.add_argument("--json", type=Path, metavar="FILE", help="also write the figures there")
     sub.add_argument("--scaling", action="store_true", help="for edit: how its time grows with the piece")
+    sub.add_argument("--blur", action="store_true", help="for picture and export: with motion blur")
     sub.add_argument("--cases", type=Path, metavar="DIR", help="for matte: a folder of cases of your own")
     sub.add_argument("--minutes", type=float, metavar="N", help="for fuzz: for how long")
     sub.add_argument("--kills", type=int, metavar="N", help="for crash: how often")

@@ -13,6 +13,7 @@ NAMES = (
     "export",
     "seek",
     "edit",
+    "playback",
     "footage",
     "catch",
     "matte",

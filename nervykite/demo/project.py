@@ -10,16 +10,21 @@ from ..core.edits import (
     FRINGE,
     AddLayer,
     AddStandstill,
+    ChangeGround,
     ChangeLayer,
     ChangeMatte,
+    ChangePiece,
     Edit,
     HoldFrame,
     MakeGroup,
+    MirrorExit,
+    PutMove,
     SetKey,
     SetLoop,
+    SlowPush,
 )
 from ..core.matte.outline import outlines
-from ..core.model import Arrangement, Document, Finish, Framing, Key, Matte, Project, Tie
+from ..core.model import Arrangement, Behaviour, Blur, Document, Finish, Framing, Key, Matte, Project, PutOn, Tie
 from ..core.model.base import new_id
 from ..core.motion.recipe import preset
 from ..core.sources.image import ImageSource
@@ -48,7 +53,7 @@ class _Making:
         self._studio = studio
         self._id = studio.projects.create(Document(project=Project(name=name))).document.project.id
         self.length = 0
-        self._item = self._shot = ""
+        self.item = self._shot = ""
         self._assets: dict[str, str] = {}
 
     def do(self, edit: Edit) -> Document:
@@ -59,7 +64,7 @@ class _Making:
         """Adds a shot to the end of the ground; returns the project's frame at which it begins."""
         source = self._studio.keep_file(FOOTAGE / f"{shot}.mp4")
         known, state = import_shot(self._studio, self._id, source, f"{title}.mp4")
-        self._item, self._shot = state.document.project.ground[-1].id, shot
+        self.item, self._shot = state.document.project.ground[-1].id, shot
         begin, self.length = self.length, self.length + known.frames
         return begin
 
@@ -67,7 +72,7 @@ class _Making:
         """Holds a frame of the latest shot and carves its subject out; returns the layer."""
         layer = new_id()
         lies = Arrangement.family[arrangement]()
-        document = self.do(HoldFrame(item=self._item, frame=frame, name=name, layer=layer, arrangement=lies))
+        document = self.do(HoldFrame(item=self.item, frame=frame, name=name, layer=layer, arrangement=lies))
         self._carve(document, layer, frame)
         if until is not None:
             self.do(ChangeLayer(layer=layer, until=until))
@@ -76,14 +81,14 @@ class _Making:
 
     def standstill(self, at: int, frames: int, name: str, outline: str = "") -> str:
         """Has everything stand at a frame of the piece, under a cutout of that very frame; returns its layer."""
-        layer, item = new_id(), self._item
+        layer, item = new_id(), self.item
         document = self.do(AddStandstill(at=at, frames=frames, hold=True, layer=layer, rest=new_id()))
         held = document.holds[document.layer(layer).source.hold]
         self.do(ChangeLayer(layer=layer, name=name))
         self._carve(document, layer, held.frame)
         self._outline(layer, outline)
         self.length += frames
-        self._item = item
+        self.item = item
         return layer
 
     def badge(self, club: str, title: str, at: int, frames: int, framing: Framing) -> str:
@@ -111,6 +116,16 @@ class _Making:
         """Sets a key that goes over softly to the next."""
         soft = preset("soft landing")
         self.do(SetKey(layer=layer, key=Key(channel=channel, tie=tie, offset=offset, value=list(value), easing=soft)))
+
+    def enters(self, move: str, *layers: str, stagger: int = 0, **settings: float) -> None:
+        """Has layers come in by a move."""
+        put = PutOn(kind=move, settings=settings)
+        self.do(PutMove(layers=list(layers), side="in", move=put, stagger=stagger))
+
+    def shakes(self, behaviour: str, **settings: float) -> None:
+        """Has the latest shot in the ground behave so."""
+        one = Behaviour(kind=behaviour, settings=settings, seed=7)
+        self.do(ChangeGround(item=self.item, behaviours=[one]))
 
     def fade(self, layer: str, frames: int) -> None:
         """Lets a copy go over its last frames."""
@@ -148,48 +163,48 @@ def _reel_out(make: _Making) -> None:
     begin = make.footage("reel-out", "Reel out")
     at, lasts = begin + 44, 40
     held = make.standstill(at, lasts, "Reel out", CREAM)
-    for tie, offset, size in (("start", 0, 1.0), ("start", 7, 1.12), ("end", -7, 1.12), ("end", 0, 1.0)):
-        make.key(held, "scale", tie, offset, size)
+    make.enters("swell", held, amount=0.12, lasts=9)
+    make.do(MirrorExit(layers=[held]))
     places = [Framing(mode="hand", scale=0.15, across=-0.32, down=down) for down in (-0.34, -0.17)]
     first = make.badge("salt-lane-swifts", "Salt Lane Swifts", at + 1, lasts, places[0])
     second = make.badge("harbour-hares", "Harbour Hares", at + 1, lasts, places[1])
     clubs = MakeGroup(layers=[first, second], name="Clubs")
     make.do(clubs)
-    for tie, offset, down, shown in (("start", 2, -420.0, 0.0), ("start", 10, 0.0, 1.0), ("end", -8, 0.0, 1.0),
-                                     ("end", -1, -420.0, 0.0)):  # fmt: skip
-        make.key(clubs.group, "position", tie, offset, 0.0, down)
-        make.key(clubs.group, "opacity", tie, offset, shown)
-    make.key(first, "rotation", "start", 2, -120.0)
-    make.key(first, "rotation", "start", 14, 0.0)
-    make.key(second, "rotation", "start", 2, 120.0)
-    make.key(second, "rotation", "start", 14, 0.0)
+    make.enters("twirl", first, second, stagger=4, lasts=14, turns=0.75)
+    make.do(MirrorExit(layers=[first, second]))
+    sway = Behaviour(kind="sway", settings={"angle": 2.5, "period": 1.6}, fade_in=14, fade_out=14)
+    make.do(ChangeLayer(layer=clubs.group, behaviours=[sway]))
 
 
 def _catch_and_splash(make: _Making) -> None:
-    """Up for the kite's tail; over the end of that shot the next one's first frame drops in and lands on the cut."""
+    """Up for the kite's tail; over the end of that shot the next one's first frame drops in and lands on the cut, which
+    the ground takes hard."""
     begin = make.footage("kite-catch", "Kite catch")
-    make.fade(make.cutout(44, "Up", begin + 60), 6)
+    up = make.cutout(44, "Up", begin + 60)
+    make.do(PutMove(layers=[up], side="out", move=PutOn(kind="shrink-away", settings={"lasts": 9})))
     cut = make.footage("splash-down", "Splash down")
     drop = make.cutout(0, "Drop", cut - 14, "arrival")
     make.key(drop, "position", "start", 0, -120.0, -1500.0)
     make.key(drop, "position", "landing", 0, 0.0, 0.0)
     make.key(drop, "rotation", "start", 0, -22.0)
     make.key(drop, "rotation", "landing", 0, 0.0)
+    make.shakes("jolt", amplitude=22, decay=8)
 
 
 def _change_over(make: _Making) -> None:
-    """The hand-over stays for a moment as both run on."""
+    """The hand-over stays for a moment as both run on, and all of it is pushed slowly nearer."""
     begin = make.footage("change-over", "Change-over")
+    make.do(SlowPush(of=[{"item": make.item}], start={"size": 1.0}, end={"size": 0.9, "down": -0.02}))
     make.fade(make.cutout(30, "Before", begin + 66), 8)
     make.fade(make.cutout(44, "Hand to hand", begin + 78, outline=CREAM), 8)
 
 
 def _hut_window(make: _Making) -> None:
-    """A snap of the fingers, and she stays as she is."""
+    """A snap of the fingers, and she stays as she is, before a camera that is held by hand."""
     begin = make.footage("hut-window-2", "Hut window, take 2")
     snap = make.cutout(50, "Snap", begin + 84, outline=MUSTARD)
-    make.key(snap, "scale", "start", 0, 1.06)
-    make.key(snap, "scale", "start", 6, 1.0)
+    make.enters("swell", snap, amount=0.06, lasts=8)
+    make.shakes("drift", amplitude=7, rotation=0.4)
 
 
 SCENES: tuple[Callable[[_Making], None], ...] = (
@@ -206,3 +221,5 @@ def add_demo(studio: Studio, scenes: int = len(SCENES)) -> None:
         scene(make)
     if scenes == 1:
         make.do(SetLoop(loop=(30, 110)))
+    else:
+        make.do(ChangePiece(blur=Blur()))

@@ -1,6 +1,6 @@
 """The preview stream: one WebSocket a page, for frames, mattes, job progress and changes made elsewhere.
 
-The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "draft"?}` or `{"type": "matte",
+The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "exact"?, "draft"?}` or `{"type": "matte",
 "seq", "hold", "width", "height", "frame"?, "cut"?, "draft"?}` or `{"type": "cling", "seq", "shot", "frame", "start",
 "to"}`. A draft is an edit that is drawn but not made; of drafts that wait,
 only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
@@ -39,13 +39,14 @@ Side = Annotated[int, Field(ge=2, le=4096)]
 
 
 class FrameRequest(BaseModel):
-    """A preview frame, at a size that is rounded to even numbers."""
+    """A preview frame, at a size that is rounded to even numbers; `exact`: of the footage itself, as it is sent."""
 
     type: Literal["frame"]
     seq: int
     frame: Annotated[int, Field(ge=0)]
     width: Side
     height: Side
+    exact: bool = False
     draft: ClientEdit | None = None
 
 
@@ -178,7 +179,7 @@ class Live:
                 evaluation = self._studio.evaluation(state)
             size = request.width // 2 * 2, request.height // 2 * 2
             if request.type == "frame":
-                data = self._frame(header, evaluation, request.frame, size)
+                data = self._frame(header, evaluation, request.frame, size, request.exact)
             else:
                 data = self._matte(header, evaluation, request, size)
         except Refusal as refusal:
@@ -189,7 +190,9 @@ class Live:
             header["trouble"] = "This frame cannot be drawn. Undo the last step, or reload the page; the log has more."
         return _packed(header, data)
 
-    def _frame(self, header: dict[str, Any], evaluation: Evaluation, frame: int, size: tuple[int, int]) -> bytes:
+    def _frame(
+        self, header: dict[str, Any], evaluation: Evaluation, frame: int, size: tuple[int, int], exact: bool
+    ) -> bytes:
         document = evaluation.document
         draws = evaluation.at(frame)
         outlines = (outline_of(evaluation, x, frame) for x in document.project.layers if x.visible)
@@ -199,7 +202,7 @@ class Live:
             values = evaluation.settings(shown.item, frame)
             corners = corners_of(evaluation, shown.item, frame)
             header["source"] = {"item": shown.item.id, "frame": shown.frame, "values": values, "corners": corners}
-        return self._pictures.frame(document, draws, size)
+        return self._pictures.frame(document, draws, size, exact)
 
     def _matte(
         self, header: dict[str, Any], evaluation: Evaluation, request: MatteRequest, size: tuple[int, int]

@@ -41,13 +41,14 @@ class Pictures:
         self._cling: tuple[object, Cling] | None = None
         self._clinging = threading.Lock()
 
-    def frame(self, document: Document, draws: Draws, size: tuple[int, int]) -> bytes:
-        """A preview frame as JPEG."""
+    def frame(self, document: Document, draws: Draws, size: tuple[int, int], exact: bool = False) -> bytes:
+        """A preview frame as JPEG; `exact`: of the footage itself instead of its proxies."""
 
         def make() -> bytes:
-            return jpeg(self._studio.renderer.render(document, draws, size, draft=True))
+            planes = self._studio.renderer.render(document, draws, size, draft=not exact)
+            return jpeg(planes, 94 if exact else 88)
 
-        return self._cache.get(("frame", draws.key, size), make)
+        return self._cache.get(("frame", draws.key, size, exact), make)
 
     def matte(self, matte: Matte, shot: Shot, frame: int, size: tuple[int, int]) -> tuple[Box, bytes]:
         """A frame's matte at a size (w, h): the box of what is in it, and a PNG of that: black, the matte as alpha."""

@@ -444,6 +444,17 @@ class TestBehaviours:
             tightest = min(tightest, room)
         assert tightest < 3  # and it is no larger than it has to be
 
+    def test_what_has_come_to_rest_lies_as_it_did(self, reel):
+        document = reel(frames=90).document()
+        item = document.project.ground[0]
+        jolt = [Behaviour(kind="jolt", settings={"amplitude": 25, "decay": 4})]
+        evaluation = Evaluation(ChangeGround(item=item.id, behaviours=jolt).apply(document))
+        lies = [evaluation.framing_at(evaluation.document.project.ground[0], f) for f in (0, 8, 80)]
+        assert lies[0].scale > lies[1].scale > 1.01
+        assert lies[2] == item.framing
+        steps = [evaluation.framing_at(evaluation.document.project.ground[0], t).scale for t in range(14, 90)]
+        assert max(a - b for a, b in zip(steps, steps[1:], strict=False)) < 0.02
+
     def test_what_lies_over_a_shaking_ground_still_lands_in_it(self, reel):
         """Rule 2, while the ground itself shakes."""
         one = reel(frames=24)

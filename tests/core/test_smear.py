@@ -126,7 +126,7 @@ class TestShutter:
         blur = Blur(shutter=360, phase=-180)
         straight = legs(lambda t: at(40 * t), 3, blur, corners)
         assert [m[0, 2] for m in straight] == [100, 140]
-        bent = legs(lambda t: at(40 * t, 30 * np.sin(t)), 3, blur, corners)
+        bent = legs(lambda t: at(40 * t, 60 * np.sin(t + 1.5)), 3, blur, corners)
         assert len(bent) == 5
         assert legs(lambda t: at(0.2 * t), 3, blur, corners) == []
 

@@ -42,18 +42,26 @@ def test_she_drops_in_and_lands_where_the_next_shot_begins(page, server, tmp_pat
     (layer,) = view["project"]["layers"]
     place = view["layers"][layer["id"]]
     assert (place["start"], place["end"], place["landing"]) == (cut - 15, cut, cut)
-    # At rest when it lands, far above when it comes.
-    maker.to_frame(cut - 15)
-    page.get_by_role("button", name="Set position key").click()
+    # In one press: she falls in from above, and is at rest when the footage shows her.
+    page.get_by_role("button", name="Drop", exact=True).click()
     maker.settled()
-    maker.field("Down", -900)
-    # The next to last frame is one key away from rest: the landing is a key of its own.
+    maker.field("Frames", 15)
+    maker.field("Overshoot", 0)
+    keys = maker.view()["project"]["layers"][0]["keys"]
+    assert [(k["channel"], k["tie"], k["offset"]) for k in keys] == [
+        ("position", "landing", -15), ("position", "landing", 0),
+    ]  # fmt: skip
+    # The next to last frame is one key away from rest.
     maker.to_frame(cut - 1)
     page.get_by_role("button", name="Set position key").click()
     maker.settled()
     maker.field("Down", -40)
     keys = {k["offset"]: (k["tie"], k["value"]) for k in maker.view()["project"]["layers"][0]["keys"]}
     assert keys[-1] == ("landing", [0, -40])
+    assert keys[-15][1][1] < -600
+    # Without motion blur, so that she can be told from what lies behind her.
+    page.get_by_role("radiogroup", name="Motion blur").get_by_role("radio", name="Off").click()
+    maker.settled()
 
     sent = maker.send(tmp_path)
     last = loose.around(sent, cut - 1, None)[0].astype(int)

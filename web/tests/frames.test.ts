@@ -134,7 +134,7 @@ describe('kept frames', () => {
 })
 
 describe('frames ahead', () => {
-  it('are asked for four at a time, and tell when they are there', async () => {
+  it('are asked for six at a time, and tell when they are there', async () => {
     const keys = Array.from({ length: 12 }, (_, i) => `k${i}`)
     const { live, asked, reply } = stream(keys)
     const frames = new Frames(live, 'piece')
@@ -144,11 +144,33 @@ describe('frames ahead', () => {
     const all = keys.map((_, i) => i)
     frames.prefetch(all)
     frames.prefetch(all)
-    expect(asked).toEqual([0, 1, 2, 3])
+    expect(asked).toEqual([0, 1, 2, 3, 4, 5])
     await reply()
-    expect(ready).toHaveBeenCalledTimes(4)
+    expect(ready).toHaveBeenCalledTimes(6)
     frames.prefetch(all)
-    expect(asked).toEqual([0, 1, 2, 3, 4, 5, 6, 7])
+    expect(asked).toEqual(all)
+  })
+
+  it('are unpacked ahead of being shown, and let go of behind it', async () => {
+    const made: { close: ReturnType<typeof vi.fn> }[] = []
+    vi.stubGlobal('createImageBitmap', async () => {
+      made.push({ close: vi.fn() })
+      return made.at(-1)
+    })
+    const keys = ['a', 'b', 'c']
+    const { live, reply } = stream(keys)
+    const frames = new Frames(live, 'piece')
+    frames.learn(0, keys)
+    frames.prefetch([0, 1])
+    await reply()
+    frames.unpack([0, 1, 2])
+    expect(frames.picture(0)).toBeUndefined()
+    await new Promise((r) => setTimeout(r))
+    expect([frames.picture(0), frames.picture(1), frames.picture(2)]).toEqual([made[0], made[1], undefined])
+    frames.unpack([1, 2])
+    expect(frames.picture(0)).toBeUndefined()
+    expect(made.map((m) => m.close.mock.calls.length)).toEqual([1, 0])
+    vi.unstubAllGlobals()
   })
 
   it('beyond the end are left alone', () => {

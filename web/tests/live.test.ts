@@ -61,7 +61,7 @@ describe('the preview stream', () => {
   it('brings each answer to its own request', async () => {
     const { live, socket } = start()
     socket().open()
-    const one = live.frame(3, 10, 20)
+    const one = live.frame(3, 10, 20, false)
     const two = live.matte('h', 7, 10, 20, false)
     const [a, b] = socket().sent
     expect(a).toMatchObject({ type: 'frame', frame: 3, width: 10, height: 20 })
@@ -77,7 +77,7 @@ describe('the preview stream', () => {
   it('asks again for what was open when it broke, and says so', async () => {
     const { live, socket, link } = start()
     socket().open()
-    const asked = live.frame(5, 10, 20)
+    const asked = live.frame(5, 10, 20, false)
     socket().close()
     expect(link).toHaveBeenLastCalledWith(false)
     vi.advanceTimersByTime(1000)
@@ -99,7 +99,7 @@ describe('the preview stream', () => {
   it('ends for good when it is closed', async () => {
     const { live, socket } = start()
     socket().open()
-    const asked = live.frame(1, 2, 2)
+    const asked = live.frame(1, 2, 2, false)
     live.close()
     await expect(asked).rejects.toThrow('closed')
     vi.advanceTimersByTime(5000)

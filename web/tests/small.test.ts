@@ -35,7 +35,12 @@ describe('preview frames', () => {
     [320, 180, 320, 180],
     [1080, 1350, 768, 960],
   ])('of %i×%i are %i×%i', (width, height, w, h) => {
-    expect(previewSize(width, height)).toEqual({ w, h })
+    expect(previewSize(width, height, 'full')).toEqual({ w, h, exact: false })
+  })
+
+  it('are half as large, or as what is sent', () => {
+    expect(previewSize(1080, 1920, 'half')).toEqual({ w: 270, h: 480, exact: false })
+    expect(previewSize(1080, 1920, 'sent')).toEqual({ w: 1080, h: 1920, exact: true })
   })
 })
 

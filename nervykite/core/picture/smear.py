@@ -75,14 +75,15 @@ def smeared(
     size = right - left, bottom - top
     to = np.array([[1, 0, -left], [0, 1, -top], [0, 0, 1.0]])
     source = in_light(sprite)
-    total = np.zeros((size[1], size[0], 4), np.float32)
+    total: np.ndarray | None = None
     for start, end, length in zip(places, places[1:], far, strict=False):
         leg = _leg(source, to @ start, to @ end, float(length), size, settings)
-        cv2.scaleAdd(leg, 1 / len(far), total, dst=total)
+        total = leg if total is None else cv2.add(total, leg, dst=total)
+    assert total is not None
     cut = max(0, left), max(0, top), min(canvas[0], right), min(canvas[1], bottom)
     part = total[cut[1] - top : cut[3] - top, cut[0] - left : cut[2] - left]
-    if one.opacity != 1:
-        part = part * np.float32(one.opacity)
+    if len(far) > 1 or one.opacity != 1:
+        part = part * np.float32(one.opacity / len(far))
     return Smear(cut[0], cut[1], np.ascontiguousarray(part), min(1.0, float(far.sum()) / settings.soft))
 
 
@@ -96,10 +97,48 @@ def _leg(
     # Samples lie in the middles of equal parts of the way.
     first = power(whole, 0.5 / steps) @ start
     picture = cv2.warpAffine(source, _centred(first), size, flags=cv2.INTER_LINEAR)
+    other = np.empty_like(picture)
     for n in range(doublings):
-        on = cv2.warpAffine(picture, _centred(power(whole, 2**n / steps)), size, flags=cv2.INTER_LINEAR)
-        picture = cv2.addWeighted(picture, 0.5, on, 0.5, 0)
+        back = _centred(np.linalg.inv(power(whole, 2**n / steps)))
+        if np.abs(back[:, :2] - np.eye(2)).max() * max(size) < 0.05:
+            rows = (size[1], size[0] * picture.shape[2])
+            _aside(picture.reshape(rows), float(back[0, 2]), float(back[1, 2]), picture.shape[2], other.reshape(rows))
+            picture, other = other, picture
+        else:
+            # Into arrays that are there: making new ones takes as long as all the rest.
+            cv2.warpAffine(picture, back, size, dst=other, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
+            cv2.addWeighted(picture, 0.5, other, 0.5, 0, dst=picture)
     return picture
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _aside(flat, across, down, depth, out):
+    """The mean of rows of so many channels and of them read so many pixels farther on; beyond them there is nothing.
+
+    The weights are the same everywhere, so that whole rows are worked on at once.
+    """
+    height, length = flat.shape
+    half = np.float32(0.5)
+    x, y = int(math.floor(across)), int(math.floor(down))
+    fx, fy = np.float32(across - x), np.float32(down - y)
+    a, b = half * (1 - fx) * (1 - fy), half * fx * (1 - fy)
+    c, d = half * (1 - fx) * fy, half * fx * fy
+    start, past = depth * max(0, -x), depth * min(length // depth, length // depth - 1 - x)
+    for r in range(height):
+        if r + y < 0 or r + y + 1 >= height or start >= past:
+            for i in range(length):
+                out[r, i] = half * flat[r, i]
+            continue
+        for i in range(start):
+            out[r, i] = half * flat[r, i]
+        for i in range(past, length):
+            out[r, i] = half * flat[r, i]
+        j, wide = start + depth * x, past - start
+        own, to = flat[r, start:past], out[r, start:past]
+        n0, n1 = flat[r + y, j : j + wide], flat[r + y, j + depth : j + depth + wide]
+        b0, b1 = flat[r + y + 1, j : j + wide], flat[r + y + 1, j + depth : j + depth + wide]
+        for i in range(wide):
+            to[i] = half * own[i] + a * n0[i] + b * n1[i] + c * b0[i] + d * b1[i]
 
 
 def power(matrix: np.ndarray, exponent: float, terms: int = 14) -> np.ndarray:
@@ -199,62 +238,76 @@ def _coded(light: np.ndarray) -> np.ndarray:
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _lay(y, u, v, light, left, top, share, decoded, coded, first, past, start, end):
-    """Puts a smear onto planes: rows first…past and columns start…end of the chroma planes."""
-    unit = np.float32(1.0 / 219)
+def _lay(y, wide, u, v, light, across, left, top, share, decoded, coded, first, past, start, end):
+    """Puts a smear onto planes, all given flat: rows first…past and columns start…end of the chroma planes.
+
+    wide and across: how many pixels a row of the luma plane has, and one of the smear.
+    """
+    unit, hardly = np.float32(1.0 / 219), np.float32(0.004)
     black, half, middle = np.float32(16), np.float32(0.5), np.float32(128)
-    one = np.float32(1)
-    mixed = np.zeros(3, np.float32)
+    zero, one, fine = np.float32(0), np.float32(1), np.float32(4095)
     for r in range(first, past):
         for c in range(start, end):
-            row, column = 2 * r - top, 2 * c - left
-            seen = np.float32(0)
+            corner = 4 * ((2 * r - top) * across + 2 * c - left)
+            at = r * (wide // 2) + c
+            seen = max(max(light[corner + 3], light[corner + 7]),
+                       max(light[corner + 4 * across + 3], light[corner + 4 * across + 7]))  # fmt: skip
             for n in range(4):
-                p = light[row + n // 2, column + n % 2]
-                seen = max(seen, max(max(p[0], p[1]), max(p[2], p[3])))
-            if seen <= np.float32(0.0005):
+                i = corner + (n // 2) * 4 * across + (n % 2) * 4
+                seen = max(seen, max(light[i], max(light[i + 1], light[i + 2])))
+            if seen <= hardly:
                 continue
-            tu, tv = np.float32(u[r, c]) - middle, np.float32(v[r, c]) - middle
+            tu, tv = np.float32(u[at]) - middle, np.float32(v[at]) - middle
             red = np.float32(1.5748 / 224) * tv
             green = -np.float32(0.18732427 / 224) * tu - np.float32(0.46812427 / 224) * tv
             blue = np.float32(1.8556 / 224) * tu
-            sum_u = np.float32(0)
-            sum_v = np.float32(0)
+            sum_u, sum_v = zero, zero
             for n in range(4):
-                p = light[row + n // 2, column + n % 2]
-                py, px = 2 * r + n // 2, 2 * c + n % 2
-                cover = max(p[3], max(p[0], max(p[1], p[2])))
-                if cover <= np.float32(0.0005):
+                i = corner + (n // 2) * 4 * across + (n % 2) * 4
+                p0, p1, p2, p3 = light[i], light[i + 1], light[i + 2], light[i + 3]
+                most = max(p3, max(p0, max(p1, p2)))
+                # Where it covers nearly nothing, tables must not change what lies below.
+                if most <= hardly:
                     sum_u += tu
                     sum_v += tv
                     continue
-                t = (np.float32(y[py, px]) - black) * unit
-                keep = one - min(p[3], one)
-                mixed[0], mixed[1], mixed[2] = t + red, t + green, t + blue
-                for k in range(3):
-                    under = _clipped(mixed[k])
-                    lit = _encode(coded, p[k] + keep * _decode(decoded, under))
-                    if share < one:
-                        plain = _encode(coded, p[k] / cover) * cover + keep * under
-                        lit = plain + share * (lit - plain)
-                    # Where it covers nearly nothing, tables must not change what lies below.
-                    mixed[k] = lit if cover > np.float32(0.004) else under
-                level = np.float32(0.2126) * mixed[0] + np.float32(0.7152) * mixed[1] + np.float32(0.0722) * mixed[2]
-                y[py, px] = np.uint8(_within(black + np.float32(219) * level + half))
-                sum_u += np.float32(224 / 1.8556) * (mixed[2] - level)
-                sum_v += np.float32(224 / 1.5748) * (mixed[0] - level)
-            u[r, c] = np.uint8(_within(sum_u * np.float32(0.25) + middle + half))
-            v[r, c] = np.uint8(_within(sum_v * np.float32(0.25) + middle + half))
+                place = (2 * r + n // 2) * wide + 2 * c + n % 2
+                keep = one - p3
+                l0, l1, l2 = p0, p1, p2
+                if keep > zero:
+                    t = (np.float32(y[place]) - black) * unit
+                    t0, t1, t2 = _clipped(t + red), _clipped(t + green), _clipped(t + blue)
+                    l0 += keep * decoded[int(t0 * fine + half)]
+                    l1 += keep * decoded[int(t1 * fine + half)]
+                    l2 += keep * decoded[int(t2 * fine + half)]
+                b0 = coded[int(np.sqrt(_clipped(l0)) * fine + half)]
+                b1 = coded[int(np.sqrt(_clipped(l1)) * fine + half)]
+                b2 = coded[int(np.sqrt(_clipped(l2)) * fine + half)]
+                if share < one:
+                    if keep <= zero:
+                        t0, t1, t2 = zero, zero, zero
+                    s0 = coded[int(np.sqrt(_clipped(p0 / most)) * fine + half)] * most + keep * t0
+                    s1 = coded[int(np.sqrt(_clipped(p1 / most)) * fine + half)] * most + keep * t1
+                    s2 = coded[int(np.sqrt(_clipped(p2 / most)) * fine + half)] * most + keep * t2
+                    b0, b1, b2 = s0 + share * (b0 - s0), s1 + share * (b1 - s1), s2 + share * (b2 - s2)
+                level = np.float32(0.2126) * b0 + np.float32(0.7152) * b1 + np.float32(0.0722) * b2
+                y[place] = np.uint8(_within(black + np.float32(219) * level + half))
+                sum_u += np.float32(224 / 1.8556) * (b2 - level)
+                sum_v += np.float32(224 / 1.5748) * (b0 - level)
+            u[at] = np.uint8(_within(sum_u * np.float32(0.25) + middle + half))
+            v[at] = np.uint8(_within(sum_v * np.float32(0.25) + middle + half))
 
 
 def lay_in_light(planes: Planes, smear: Smear, bands: int = 1, pool: Executor | None = None) -> None:
-    """Puts what moves over planes of even size, in place; with a pool, in bands of rows."""
+    """Puts what moves over planes of even size, contiguous, in place; with a pool, in bands of rows."""
+    assert all(p.flags.c_contiguous for p in (planes.y, planes.u, planes.v))
     height, width = smear.light.shape[:2]
     start, end = max(0, smear.left // 2), min(planes.u.shape[1], (smear.left + width) // 2)
     first, past = max(0, smear.top // 2), min(planes.u.shape[0], (smear.top + height) // 2)
     if start >= end or first >= past:
         return
-    given = planes.y, planes.u, planes.v, smear.light, smear.left, smear.top, np.float32(smear.share), DECODED, CODED
+    flat = planes.y.ravel(), planes.y.shape[1], planes.u.ravel(), planes.v.ravel(), smear.light.ravel(), width
+    given = *flat, smear.left, smear.top, np.float32(smear.share), DECODED, CODED
     kernel: Callable[..., None] = partial(_lay, *given)
     edges = [first + (past - first) * k // bands for k in range(bands + 1)] if pool else [first, past]
     strips = list(zip(edges, edges[1:], strict=False))

@@ -1,7 +1,7 @@
 """How the ground lies on the canvas over time: framing, its keys, and the behaviours of an item and of the piece."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
@@ -12,9 +12,7 @@ from ..motion.channels import FRAMING
 from ..motion.keys import Keyed
 from ..motion.shifts import Shifts, Stage, shifts_of
 from ..timeline.timeline import Timeline
-
-MARGIN = 1.002
-"""How much larger than it has to be what shakes is made, so that no edge shows between two frames either."""
+from .cover import Cover, covering
 
 
 class Lying:
@@ -36,7 +34,9 @@ class Lying:
         """How it lies at a time, in project frames."""
         framing = self._keyed(time)
         shifts = self.keyed.shifts(time)
-        return framing if shifts is None else shaken(framing, self._size, self._canvas, shifts, self.larger)
+        if shifts is None:
+            return framing
+        return shaken(framing, self._size, self._canvas, shifts, self._cover.at(time))
 
     def _keyed(self, time: float) -> Framing:
         if not self._framed:
@@ -45,18 +45,21 @@ class Lying:
         given = {c: self.keyed.number(c, time) for c in FRAMING if c in self.keyed.tracks}
         return framing.model_copy(update={c.partition(".")[2]: v for c, v in given.items()})
 
-    @cached_property
+    @property
     def larger(self) -> float:
-        """How many times as large its behaviours make it all along, so that the edge of the picture never shows."""
-        if not self._behaves:
-            return 1.0
+        """How many times as large it is made at most, so that the edge of the picture never shows while it shakes."""
+        return self._cover.most if self._behaves else 1.0
+
+    @cached_property
+    def _cover(self) -> Cover:
         times = _times(self.stage, self._item.behaviours)
         framing = by_hand(self._item.framing, self._size, self._canvas)
         tracks = {c: t for c, t in self.keyed.tracks.items() if c in FRAMING}
         lies = {n: np.full(len(times), getattr(framing, n)) for n in ("across", "down", "scale", "turn")}
         for channel, track in tracks.items():
             lies[channel.partition(".")[2]] = np.array([track.value(t)[0] for t in times.tolist()])
-        return covering(lies, self._size, self._canvas, self.keyed.over(times))
+        needed = covering(lies, self._size, self._canvas, self.keyed.over(times))
+        return Cover.of(times, needed, self.stage.rate)
 
 
 def lying_of(timeline: Timeline, item: GroundItem) -> Lying:
@@ -81,7 +84,7 @@ class Shaking:
     def matrix(self, time: float) -> np.ndarray:
         """Canvas pixels to canvas pixels, 3×3: all that is seen, larger, turned about the middle, and moved."""
         across, down, turn, scale, _ = self.shifts(time)
-        cos, sin = (f(math.radians(turn)) * scale * self.larger for f in (math.cos, math.sin))
+        cos, sin = (f(math.radians(turn)) * scale * self._cover.at(time) for f in (math.cos, math.sin))
         x, y = self._canvas[0] / 2, self._canvas[1] / 2
         return np.array(
             [[cos, -sin, x + across - cos * x + sin * y], [sin, cos, y + down - sin * x - cos * y], [0, 0, 1]]
@@ -89,17 +92,20 @@ class Shaking:
 
     def framing(self, framing: Framing, size: tuple[int, int], time: float) -> Framing:
         """How footage lies that lay as given."""
-        return shaken(framing, size, self._canvas, self.shifts(time), self.larger)
+        return shaken(framing, size, self._canvas, self.shifts(time), self._cover.at(time))
+
+    @property
+    def larger(self) -> float:
+        """How many times as large it is made at most, so that the edge of the picture never shows."""
+        return self._cover.most if self.moves else 1.0
 
     @cached_property
-    def larger(self) -> float:
-        """How many times as large it is made all along, so that the edge of the picture never shows."""
-        if not self.moves:
-            return 1.0
-        shifts = self._over(_times(self.stage, self._behaviours))
+    def _cover(self) -> Cover:
+        times = _times(self.stage, self._behaviours)
+        shifts = self._over(times)
         rest = {"across": 0.0, "down": 0.0, "scale": 1.0, "turn": 0.0}
         lies = {n: np.full(len(shifts.across), v) for n, v in rest.items()}
-        return covering(lies, self._canvas, self._canvas, shifts)
+        return Cover.of(times, covering(lies, self._canvas, self._canvas, shifts), self.stage.rate)
 
     @property
     def grows(self) -> float:
@@ -120,6 +126,8 @@ def shaken(
 ) -> Framing:
     """A framing under what behaviours add, about the middle of the canvas. Sizes are (w, h)."""
     across, down, turn, scale, _ = shifts
+    if across == down == turn == 0 and scale == larger == 1:
+        return framing
     framing = by_hand(framing, size, canvas)
     cos, sin = (f(math.radians(turn)) * scale * larger for f in (math.cos, math.sin))
     x, y = framing.across * canvas[0], framing.down * canvas[1]
@@ -131,37 +139,6 @@ def shaken(
             "turn": framing.turn + turn,
         }
     )
-
-
-def covering(lies: Mapping[str, np.ndarray], size: tuple[int, int], canvas: tuple[int, int], shifts: Shifts) -> float:
-    """How many times as large a picture has to be made so that it covers the canvas at all of some times; at least 1.
-
-    lies: across, down, scale and turn of its framing by hand at those times, each (n,). When it does not cover the
-    canvas without being shaken either, nothing is asked for. Each corner of the canvas, taken back through what is
-    added, has to lie within the picture, which each of its four sides says as a bound on how large that is.
-    """
-    fills = max(canvas[0] / size[0], canvas[1] / size[1])
-    half = np.array([size[0], size[1]]) * fills / 2 * lies["scale"][:, None]  # (n, 2)
-    corners = np.array([[x, y] for x in (-0.5, 0.5) for y in (-0.5, 0.5)]) * canvas
-
-    def back(points: np.ndarray, degrees: np.ndarray) -> np.ndarray:
-        """Points (…, k, 2) turned back, for each time."""
-        cos, sin = (f(np.radians(degrees))[:, None] for f in (np.cos, np.sin))
-        return np.stack([cos * points[..., 0] + sin * points[..., 1], cos * points[..., 1] - sin * points[..., 0]], -1)
-
-    placed = np.stack([lies["across"], lies["down"]], -1)[:, None] * canvas
-    middle = back(placed, lies["turn"])[:, 0]
-    bare = back(np.broadcast_to(corners, (len(middle), 4, 2)), lies["turn"])
-    covers = (np.abs(bare - middle[:, None]) <= half[:, None] + 1e-6).all((1, 2))
-    moved = corners[None] - np.stack([shifts.across, shifts.down], -1)[:, None]
-    reach = back(back(moved, shifts.turn) / shifts.scale[:, None, None], lies["turn"])
-    rooms = half + middle, half - middle
-    covers &= (rooms[0] > 1e-6).all(1) & (rooms[1] > 1e-6).all(1)
-    if not covers.any():
-        return 1.0
-    far = [(sign * reach[covers] / room[covers][:, None]).max() for sign, room in zip((1, -1), rooms, strict=True)]
-    needed = float(max(far))
-    return 1.0 if needed <= 1 else needed * MARGIN
 
 
 def _times(stage: Stage, behaviours: Sequence[Behaviour]) -> np.ndarray:

@@ -73,8 +73,9 @@ export class Live {
     this.connect()
   }
 
-  frame(frame: number, width: number, height: number, draft?: Edit): Promise<Answer<FrameHeader>> {
-    return this.ask({ type: 'frame', frame, width, height, draft })
+  /** A frame of the piece; `exact`: of the footage itself, as it is sent. */
+  frame(frame: number, width: number, height: number, exact: boolean, draft?: Edit): Promise<Answer<FrameHeader>> {
+    return this.ask({ type: 'frame', frame, width, height, exact, draft })
   }
 
   /** A hold's matte at a source frame; with `cut`, the cutout in the colours that it flies with. */

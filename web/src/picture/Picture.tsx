@@ -1,10 +1,10 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Text, chakra } from '@chakra-ui/react'
 import { Pause, Play, Repeat, Smartphone, StepBack, StepForward } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { FrameHeader } from '../api/live'
 import { Act, Empty, Hint } from '../parts/buttons'
 import { withKey } from '../shell/keys'
-import { previewSize, timecode, useOf, useStudio } from '../shell/store'
+import { previewSize, type Quality, timecode, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
 import { Framing } from './Framing'
 import { Guides } from './Guides'
@@ -14,11 +14,15 @@ import { Push } from './Push'
 import { useRehearsal } from './useRehearsal'
 import { Player } from './player'
 
+/** After so many milliseconds a frame has come too late to be shown in passing. */
+const LATE = 200
+
 /** The composite at the playhead, with the selected cutout's handles, and the transport below it. */
 export function Picture() {
   const view = useStudio((s) => s.view)!
   const { width, height } = view.project
-  const size = previewSize(width, height)
+  const quality = useStudio((s) => s.quality)
+  const size = previewSize(width, height, quality)
   const frameBox = useRef<HTMLDivElement>(null)
   const [fit, setFit] = useState({ w: 0, h: 0 })
   const header = useFrames(useRef<HTMLCanvasElement>(null))
@@ -89,7 +93,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
   const rehearsing = useRehearsal(canvas)
 
   useEffect(() => {
-    if (!frames || rehearsing) return
+    if (!frames || rehearsing || playing) return
     const show = async (): Promise<void> => {
       if (busy.current) {
         again.current = true
@@ -101,7 +105,11 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
           again.current = false
           const now = useStudio.getState()
           if (!now.frames || !now.view?.length) break
+          const asked = performance.now()
           const answer = await now.frames.get(now.playhead, now.draft ?? undefined)
+          // What came late is not shown any more once something else is looked at.
+          const late = performance.now() - asked > LATE && useStudio.getState().playhead !== now.playhead
+          if (late || useStudio.getState().playing) continue
           if (answer.header.trouble && !now.draft) now.say(answer.header.trouble, 'trouble')
           if (answer.header.skipped || answer.header.trouble) continue
           const bitmap = await createImageBitmap(answer.blob)
@@ -126,12 +134,15 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
       }
     }
     void show()
-  }, [frames, playhead, keysVersion, draft, canvas, rehearsing])
+  }, [frames, playhead, keysVersion, draft, canvas, rehearsing, playing])
+  usePlaying(canvas, setHeader)
 
   // While nothing else is to be done, get the neighbours ready.
   useEffect(() => {
     if (playing || draft || awaited || rehearsing || !frames) return
     const timer = setInterval(() => {
+      // A page that nobody looks at leaves the machine to those that somebody does.
+      if (document.hidden) return
       const { playhead: at, view } = useStudio.getState()
       const length = view?.length ?? 0
       const [low, high] = view?.project.loop ?? [0, length]
@@ -149,8 +160,50 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
   return { canvas, header }
 }
 
+/**
+ * While the piece plays: the frame that it is time for, if it is ready; one that is not is skipped and counted, so that
+ * the clock goes on.
+ */
+function usePlaying(canvas: React.RefObject<HTMLCanvasElement | null>, onHeader: (h: FrameHeader) => void) {
+  const { frames, playing } = useOf('frames', 'playing')
+  useEffect(() => {
+    if (!frames || !playing) return
+    let timer = 0
+    let [last, due, shown, told] = [-1, 0, 0, 0]
+    useStudio.setState({ skipped: 0 })
+    const tick = () => {
+      timer = requestAnimationFrame(tick)
+      const { playhead, keysVersion } = useStudio.getState()
+      if (playhead === last) return
+      const picture = frames.picture(playhead)
+      due += last < 0 || playhead < last ? 1 : playhead - last
+      last = playhead
+      const target = canvas.current
+      if (picture && target) {
+        shown++
+        target.getContext('2d')?.drawImage(picture, 0, 0, target.width, target.height)
+        Object.assign(target.dataset, {
+          frame: String(playhead),
+          version: String(keysVersion),
+          draft: 'no',
+          drawn: String(Number(target.dataset.drawn ?? 0) + 1),
+        })
+      }
+      // Told now and then: each time is a drawing of the page.
+      if (due - shown !== told && due % 15 === 0) useStudio.setState({ skipped: (told = due - shown) })
+    }
+    timer = requestAnimationFrame(tick)
+    return () => {
+      cancelAnimationFrame(timer)
+      useStudio.setState({ skipped: due - shown })
+      const header = frames.peek(last)?.header
+      if (header) onHeader(header)
+    }
+  }, [frames, playing, canvas, onHeader])
+}
+
 function Transport() {
-  const { view, playing, play, seek, edit, guides, toggleGuides } = useOf(
+  const { view, playing, play, seek, edit, guides, toggleGuides, quality, setQuality } = useOf(
     'view',
     'playing',
     'play',
@@ -158,6 +211,8 @@ function Transport() {
     'edit',
     'guides',
     'toggleGuides',
+    'quality',
+    'setQuality',
   )
   const step = (by: number) => seek(useStudio.getState().playhead + by)
   const player = useRef<Player | null>(null)
@@ -207,6 +262,23 @@ function Transport() {
           </Hint>
         )}
       </Box>
+      <Hint text="How finely the picture is drawn">
+        <chakra.select
+          aria-label="Quality of the picture"
+          value={quality}
+          onChange={(e) => setQuality(e.target.value as Quality)}
+          bg="transparent"
+          color="onSurround"
+          fontSize="12px"
+          maxW="62px"
+          cursor="pointer"
+          css={{ '& option': { color: 'var(--chakra-colors-ink)' } }}
+        >
+          <option value="half">Half</option>
+          <option value="full">Full</option>
+          <option value="sent">As sent</option>
+        </chakra.select>
+      </Hint>
       {view.project.height / view.project.width >= 1.4 && (
         <Round
           label={guides ? 'Hide what phone apps cover' : 'Show what phone apps cover'}
@@ -217,8 +289,27 @@ function Transport() {
           <Smartphone size={16} />
         </Round>
       )}
-      <Clock rate={rate} />
+      <Flex direction="column" align="flex-end">
+        <Clock rate={rate} />
+        <Skipped />
+      </Flex>
     </Flex>
+  )
+}
+
+/** How many frames were not ready in time, the last time it played. */
+function Skipped() {
+  const skipped = useStudio((s) => s.skipped)
+  if (!skipped) return null
+  return (
+    <Text
+      className="figures"
+      fontSize="11px"
+      opacity="0.75"
+      title="They were not ready in time; the next round is smoother"
+    >
+      {skipped} skipped
+    </Text>
   )
 }
 

@@ -2,6 +2,9 @@ import { answer, api, type Edit } from '../api/client'
 import type { Answer, FrameHeader, Live } from '../api/live'
 
 const KEEP_BYTES = 250_000_000
+/** How many frames are asked for at once, and how many are unpacked ahead of the one that is shown. */
+const AT_ONCE = 6
+const UNPACKED = 8
 /** How many frames' keys are asked for in one go. */
 const STRETCH = 600
 
@@ -14,8 +17,13 @@ export class Frames {
   private keys: (string | undefined)[] = []
   private revision = 0
   private looking: Promise<void> | null = null
+  /** Pictures of the next frames, unpacked, by the names of the frames. */
+  private unpacked = new Map<string, ImageBitmap | null>()
+  /** How many milliseconds a frame takes of late, one after the other. */
+  private takes = 20
   w = 540
   h = 960
+  exact = false
   onReady: () => void = () => undefined
 
   constructor(
@@ -58,7 +66,7 @@ export class Frames {
   }
 
   async get(frame: number, draft?: Edit): Promise<Answer<FrameHeader>> {
-    if (draft) return this.live.frame(frame, this.w, this.h, draft)
+    if (draft) return this.live.frame(frame, this.w, this.h, false, draft)
     const here = this.peek(frame)
     if (here) return here
     // While its key is not known yet, a frame is like no other.
@@ -72,18 +80,52 @@ export class Frames {
     return this.ask(frame, name)
   }
 
-  /** Asks for frames ahead, a few at a time. */
-  prefetch(frames: number[]): void {
-    for (const frame of frames) {
+  /**
+   * Asks for frames ahead, a few at a time. While they play, each so many milliseconds after the last, those are left out
+   * that would come too late as fast as they come now: the next ones are then in time.
+   */
+  prefetch(frames: number[], each = 0): void {
+    for (const [n, frame] of frames.entries()) {
       const key = this.keys[frame]
       if (key === undefined) {
         if (frame < this.keys.length) this.lookAhead(frame)
         continue
       }
-      if (this.coming.size >= 4) continue
+      if (this.coming.size >= AT_ONCE) continue
       const name = this.name(key)
       if (this.kept.has(name) || this.coming.has(name)) continue
+      if (n * each < (this.coming.size + 1) * this.takes * Math.sign(each)) continue
       this.ask(frame, name).catch(() => undefined)
+    }
+  }
+
+  /** The picture of a frame, if it is here and unpacked: what is shown while playing. */
+  picture(frame: number): ImageBitmap | undefined {
+    const key = this.keys[frame]
+    return key === undefined ? undefined : (this.unpacked.get(this.name(key)) ?? undefined)
+  }
+
+  /** Unpacks the pictures of these frames, as far as they are here, and lets go of all others. */
+  unpack(frames: number[]): void {
+    const wanted = new Map<string, Blob>()
+    for (const frame of frames) {
+      if (wanted.size >= UNPACKED) break
+      const key = this.keys[frame]
+      const kept = key === undefined ? undefined : this.kept.get(this.name(key))
+      if (kept) wanted.set(this.name(key!), kept.blob)
+    }
+    for (const [name, bitmap] of this.unpacked) {
+      if (wanted.has(name)) continue
+      this.unpacked.delete(name)
+      bitmap?.close()
+    }
+    for (const [name, blob] of wanted) {
+      if (this.unpacked.has(name)) continue
+      this.unpacked.set(name, null)
+      createImageBitmap(blob).then(
+        (bitmap) => (this.unpacked.has(name) ? this.unpacked.set(name, bitmap) : bitmap.close()),
+        () => this.unpacked.delete(name),
+      )
     }
   }
 
@@ -96,10 +138,13 @@ export class Frames {
   }
 
   private async ask(frame: number, name: string): Promise<Answer<FrameHeader>> {
-    const asked = this.live.frame(frame, this.w, this.h)
+    const asked = this.live.frame(frame, this.w, this.h, this.exact)
+    const [since, before] = [performance.now(), this.coming.size + 1]
     this.coming.set(name, asked)
     try {
       const answer = await asked
+      // Of what one frame takes while so many are on their way, the last few count.
+      this.takes += ((performance.now() - since) / before - this.takes) * 0.15
       if (!answer.header.skipped && !answer.header.trouble) {
         if (answer.header.revision === this.revision) this.keys[frame] ??= answer.header.key
         this.keep(answer)
@@ -111,7 +156,7 @@ export class Frames {
   }
 
   private name(key: string): string {
-    return `${key}@${this.w}x${this.h}`
+    return `${key}@${this.w}x${this.h}${this.exact ? ' exact' : ''}`
   }
 
   private keep(answer: Answer<FrameHeader>): void {

@@ -1,5 +1,8 @@
 import { rateOf, useStudio } from '../shell/store'
 
+/** How many frames ahead of the one that is heard are made ready. */
+const AHEAD = 30
+
 /** Plays the piece: the clock is the sound's, or the page's where there is none. */
 export class Player {
   private context: AudioContext | null = null
@@ -89,7 +92,11 @@ export class Player {
       this.hear()
     }
     seek(at)
-    frames?.prefetch(Array.from({ length: 12 }, (_, i) => at + 1 + i).filter((f) => f < high))
+    const ahead = Array.from({ length: AHEAD }, (_, i) => at + i)
+    // Round the corner, where it goes round in a loop.
+    const next = ahead.map((f) => (f < high ? f : view.project.loop ? low + (f - high) : -1)).filter((f) => f >= 0)
+    frames?.prefetch(next, 1000 / rateOf(view.project.rate))
+    frames?.unpack(next)
     this.timer = requestAnimationFrame(this.tick)
   }
 }

@@ -192,7 +192,10 @@ function Keys({ layer, info, per }: { layer: Layer; info: LayerView; per: number
       aria-label={`Key at frame ${frame}`}
       position="absolute"
       left={`${LABEL + (frame + 0.5) * per - 7}px`}
-      top={`${LANE / 2 - 8}px`}
+      top={`${LANE / 2 - 7}px`}
+      // Only the kite itself is pressed; beside it lies its span.
+      pointerEvents="none"
+      css={{ '& path': { pointerEvents: 'auto' } }}
       w="14px"
       h="24px"
       zIndex="1"

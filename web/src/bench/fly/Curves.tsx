@@ -83,6 +83,8 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
       y: y(l, pace === 'pace' ? valueAt(l, f, true) : (k.value[l.index] ?? 0)),
     })),
   )
+  // Of keys that lie on one another, those of the line in front are taken hold of.
+  places.sort((a, b) => Number(a.line.id === front?.id) - Number(b.line.id === front?.id))
   const marked = places.filter((p) => chosen.includes(p.key.id))
   const [from, to] = [Math.min(...marked.map((p) => p.frame)), Math.max(...marked.map((p) => p.frame))]
 

@@ -239,7 +239,7 @@ function Enlarged({ larger }: { larger: number }) {
   if (larger <= 1) return null
   return (
     <Text fontSize="12px" mt="2" data-testid="enlarged">
-      Enlarged to {Math.round(larger * 1000) / 10} %, so that its edge never shows while it moves.
+      Enlarged to {Math.round(larger * 1000) / 10} % at most, so that its edge never shows while it moves.
     </Text>
   )
 }

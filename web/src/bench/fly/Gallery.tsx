@@ -38,6 +38,7 @@ export function Gallery({ layers }: { layers: Layer[] }) {
     gcTime: 30_000,
   }).data
   const timer = useRef(0)
+  const waiting = useRef<string | null>(null)
   useEffect(
     () => () => {
       clearTimeout(timer.current)
@@ -58,7 +59,9 @@ export function Gallery({ layers }: { layers: Layer[] }) {
     by,
   })
   const hover = (kind: string, over: boolean) => {
+    if (over && waiting.current === kind) return
     clearTimeout(timer.current)
+    waiting.current = over ? kind : null
     if (!over || side === 'always' || locked) return rehearse(null)
     const played = shown?.shown.find((s) => s.kind === kind)
     timer.current = window.setTimeout(() => {

@@ -63,7 +63,8 @@ export function Tile(p: {
       cursor={p.disabled ? 'default' : 'pointer'}
       opacity={p.disabled ? 0.5 : 1}
       onClick={() => !p.disabled && p.onPress()}
-      onPointerEnter={() => p.onHover(true)}
+      // Not on entering: what appears below a pointer that rests is not meant by it.
+      onPointerMove={() => p.onHover(true)}
       onPointerLeave={() => p.onHover(false)}
     >
       <Box bg="paper" h="42px" overflow="hidden">

@@ -69,7 +69,7 @@ export const document_: Slice<Document> = (set, get) => {
     const view = merged(before, news) ?? merged(null, await whole(news.project.id))
     if (!view) return
     const { layer, item, key, playhead, frames } = get()
-    if (frames) Object.assign(frames, previewSize(view.project.width, view.project.height))
+    if (frames) Object.assign(frames, previewSize(view.project.width, view.project.height, get().quality))
     frames?.forget(news.base === null ? [[0, Infinity]] : view.stale, view.length, view.revision)
     const chosen = view.project.layers.find((l) => l.id === layer)
     const ground = view.project.ground.find((i) => i.id === item)

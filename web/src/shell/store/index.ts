@@ -27,6 +27,9 @@ export const useStudio = create<Studio>()((...a) => ({
 
 useStudio.subscribe((s, before) => {
   if (s.layer && s.layer !== before.layer) useStudio.setState({ lastLayer: s.layer })
+  // Whatever else is done, what is only tried is over.
+  const else_ = s.playhead !== before.playhead || s.view !== before.view || s.draft !== before.draft || s.playing
+  if (s.rehearsed && else_) useStudio.setState({ rehearsed: null })
 })
 
 /** Parts of the store by name; the component draws again only when one of them changes. */
@@ -95,10 +98,15 @@ export function rateOf(rate: string): number {
   return (n ?? 30) / (d ?? 1)
 }
 
-/** The size of preview frames: the canvas's shape, at most 960 long, even. */
-export function previewSize(width: number, height: number): { w: number; h: number } {
-  const fit = Math.min(1, 960 / Math.max(width, height))
-  return { w: Math.round((width * fit) / 2) * 2, h: Math.round((height * fit) / 2) * 2 }
+/** How finely the picture is drawn: half as fine, fine enough for the page, or as the piece is sent. */
+export type Quality = 'half' | 'full' | 'sent'
+const LONG: Record<Quality, number> = { half: 480, full: 960, sent: Infinity }
+
+/** The size of preview frames: the canvas's shape, at most as long as the quality asks for, even. */
+export function previewSize(width: number, height: number, quality: Quality): { w: number; h: number; exact: boolean } {
+  const fit = Math.min(1, LONG[quality] / Math.max(width, height))
+  const even = (side: number) => Math.round((side * fit) / 2) * 2
+  return { w: even(width), h: even(height), exact: quality === 'sent' }
 }
 
 /** What the ground shows at a project frame: the item, and the frame of a shot. */

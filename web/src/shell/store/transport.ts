@@ -1,3 +1,4 @@
+import { previewSize, type Quality } from '.'
 import type { Slice } from '.'
 
 /** A part of the canvas in its own shape: its middle from the canvas's, in widths and heights, and its size. */
@@ -30,6 +31,11 @@ export interface Transport {
   /** A slow push that is being laid out: whose, what goes the other way, and the two parts of the canvas. */
   pushing: Pushing | null
   setPushing: (pushing: Pushing | null) => void
+  /** How finely the picture is drawn. */
+  quality: Quality
+  setQuality: (quality: Quality) => void
+  /** How many frames were not ready in time, the last time it played. */
+  skipped: number
   seek: (frame: number) => void
   play: (playing?: boolean) => void
 }
@@ -52,6 +58,15 @@ export const transport: Slice<Transport> = (set, get) => ({
     set({ auto })
   },
   pushing: null,
+  quality: 'full',
+  setQuality(quality) {
+    const { view, frames, keysVersion } = get()
+    if (view && frames) Object.assign(frames, previewSize(view.project.width, view.project.height, quality))
+    // What is looked at is asked for anew.
+    set({ quality, keysVersion: keysVersion + 1 })
+    document.documentElement.dataset.version = String(keysVersion + 1)
+  },
+  skipped: 0,
   setPushing: (pushing) => set({ pushing }),
   toggleSnap() {
     const snap = !get().snap

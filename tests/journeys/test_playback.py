@@ -1,0 +1,92 @@
+"""Playing: what is on screen is what it is time for, read off the pictures themselves."""
+
+import pytest
+from playwright.sync_api import expect
+
+from ..media import make_video
+from .driver import Maker
+
+pytestmark = pytest.mark.journey
+FRAMES, RATE = 90, 30
+
+# The number that is burnt into the picture on the canvas, at each drawing of the page, and when that was.
+READ = """(seconds) => new Promise((done) => {
+  const canvas = document.querySelector('[data-testid=picture] canvas')
+  const begun = performance.now()
+  const seen = []
+  const read = () => {
+    const { width, height } = canvas
+    const row = canvas.getContext('2d').getImageData(0, Math.round(height / 4), width, 1).data
+    let number = 0
+    for (let bit = 0; bit < 16; bit++)
+      if (row[4 * Math.floor(((2 * bit + 1) * width) / 32)] > 128) number += 2 ** bit
+    if (!seen.length || seen.at(-1)[1] !== number) seen.push([performance.now() - begun, number])
+    if (performance.now() - begun < seconds * 1000) requestAnimationFrame(read)
+    else done(seen)
+  }
+  read()
+})"""
+
+
+@pytest.fixture
+def maker(page, server, tmp_path):
+    """A piece of ninety numbered frames, looped, at Fly."""
+    page.set_default_timeout(40_000)
+    maker = Maker(page, server.url)
+    maker.new_project("Numbers")
+    maker.import_file(make_video(tmp_path / "numbers.mp4", FRAMES, (320, 240), RATE))
+    maker.settled()
+    maker.step("Fly")
+    ruler = page.get_by_test_id("ruler").bounding_box()
+    page.keyboard.down("Shift")
+    maker.drag((ruler["x"] + 1, ruler["y"] + 12), (ruler["x"] + ruler["width"] - 2, ruler["y"] + 12), steps=4)
+    page.keyboard.up("Shift")
+    maker.settled()
+    assert maker.view()["project"]["loop"] is not None
+    return maker
+
+
+def test_the_picture_keeps_to_the_clock(page, maker):
+    low, high = maker.view()["project"]["loop"]
+    page.keyboard.press("Home")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(3500)  # once round
+    seen = page.evaluate(READ, 4)
+    page.keyboard.press("Space")
+    frames = [n for _, n in seen]
+    assert all(low <= n < high for n in frames)
+    # In order, and only one way, but for the corner of the loop.
+    turns = [k for k in range(1, len(frames)) if frames[k] < frames[k - 1]]
+    assert 1 <= len(turns) <= 2
+    # By the clock: so many frames after so many seconds. What runs beside this may hold a picture up, not the clock.
+    length = high - low
+    since = seen[0]
+    off = [((n - since[1]) - (t - since[0]) / 1000 * RATE + length / 2) % length - length / 2 for t, n in seen]
+    off.sort()
+    assert off[len(off) // 20] > -5
+    assert off[-1 - len(off) // 20] < 5
+    # And most of them are shown.
+    assert len(frames) > 0.5 * 4 * RATE
+
+
+def test_scrubbing_ends_on_the_frame_that_was_asked_for_last(page, maker):
+    for frame in (77, 12, 53, 31, 64):
+        page.keyboard.press("Home")
+        for key in ["Shift+ArrowRight"] * (frame // 10) + ["ArrowRight"] * (frame % 10):
+            page.keyboard.press(key)
+        page.wait_for_function(
+            "f => document.querySelector('[data-testid=picture] canvas').dataset.frame === f", arg=str(frame)
+        )
+        assert page.evaluate(READ, 0.3)[-1][1] == frame
+
+
+def test_half_as_fine_and_as_it_is_sent(page, maker):
+    size = "() => { const c = document.querySelector('[data-testid=picture] canvas'); return [c.width, c.height] }"
+    assert page.evaluate(size) == [320, 240]
+    maker.page.get_by_label("Quality of the picture").select_option("As sent")
+    maker.to_frame(41)
+    assert page.evaluate(READ, 0.2)[-1][1] == 41
+    maker.page.get_by_label("Quality of the picture").select_option("Half")
+    maker.to_frame(20)
+    assert page.evaluate(READ, 0.2)[-1][1] == 20
+    expect(page.get_by_test_id("picture")).to_be_visible()
