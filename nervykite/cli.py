@@ -141,7 +141,7 @@ def bench(options: argparse.Namespace) -> None:
         raise Refusal("--kills goes with “bench crash” only.")
     if options.blur and options.name not in ("picture", "export"):
         raise Refusal("--blur goes with “bench picture” and “bench export” only.")
-    name = "scaling" if options.scaling else "blur" if options.blur and options.name == "picture" else options.name
+    name = "edit_scaling" if options.scaling else "blur" if options.blur and options.name == "picture" else options.name
     blur = True if options.blur and options.name == "export" else None
     given = {"cases": options.cases, "minutes": options.minutes, "kills": options.kills, "blur": blur}
     run(name, options.json, **{k: v for k, v in given.items() if v is not None})

@@ -14,6 +14,7 @@ NAMES = (
     "seek",
     "edit",
     "playback",
+    "scaling",
     "footage",
     "catch",
     "matte",

@@ -14,7 +14,7 @@ from ..server.app import create_app
 from ..studio import Studio
 from . import Result
 from .material import oval
-from .scaling import FRAMES, long_shot
+from .edit_scaling import FRAMES, long_shot
 
 ITEMS, LAYERS, KEYS = 200, 300, 10
 ROUNDS = 6

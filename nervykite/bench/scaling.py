@@ -1,106 +1,102 @@
-"""How long an edit takes on the server as a piece grows: 300 layers over five minutes, and a tenth of that."""
+"""How the time of a frame grows with the piece: with finishes on frozen cutouts, with layers, with its length.
 
-import itertools
-from fractions import Fraction
-from pathlib import Path
-from tempfile import TemporaryDirectory
+Each is a ratio of two pieces in the same run, taken in turn, so that a machine that is busy for a while does not tell.
+"""
+
+import resource
 from time import perf_counter
 
 import numpy as np
-from starlette.testclient import TestClient
 
-from ..core.edits import ChangeMatte, HoldFrame, SetKeys
-from ..core.model import Document, GroundItem, Key, Matte, Project, Shot
-from ..core.sources.shot import ShotSource
-from ..server.app import create_app
-from ..store.rows import write_shot
+from ..core.edits import AddColour, ChangeLayer
+from ..core.model import Document, Finish
+from ..core.picture.evaluate import Evaluation
+from ..core.picture.render import SPRITE_BYTES
+from ..core.sources.colour import ColourSource
 from ..studio import Studio
 from . import Result
-from .material import oval
+from .material import studio_with, with_cutouts
 
-FRAMES, ITEM = 9000, 300
-"""How long the shot is, in frames, and each piece of it in the ground."""
-EDITS = 24
+SIZE = (540, 960)
+REPEATS = 60
 
 
 def measure() -> Result:
-    """Milliseconds an edit, answered, and with the keys of frames near the playhead; the ratio is large over small."""
-    large, small = (_median(layers) for layers in (300, 30))
+    """Ratios of times; the ratio reported is that of eight finishes over one."""
+    with studio_with(30) as (studio, project, _path):
+        bare = studio.projects.state(project).document
+        document = with_cutouts(studio, project, 8)
+        few = document.model_copy(update={"project": _with_layers(document, 5)})
+        one, eight = _in_turn(studio, [_dressed(few, 1), _dressed(few, 8)])
+        counts = (0, 1, 8, 32)
+        pieces = [bare, *(_many(document, n) for n in counts[1:])]
+        ground, *layered = _in_turn(studio, pieces)
+        covered = [_covered(studio, p) for p in pieces[1:]]
+        each = [(t - ground) / c for t, c in zip(layered, covered, strict=True)]
+        short, long = _in_turn(studio, [_lasting(few, 5), _lasting(few, 300)])
     figures = {
-        "300 layers over five minutes, ms an edit": large[0],
-        "30 layers over half a minute, ms an edit": small[0],
-        "300 layers, ms with the keys near the playhead": large[1],
-        "30 layers, ms with the keys near the playhead": small[1],
-        "300 layers, bytes an answer": large[2],
-        "30 layers, bytes an answer": small[2],
+        "one finish on each of five, ms a frame": one,
+        "eight finishes, ms a frame": eight,
+        "eight over one": eight / one,
+        **{f"{n} layers, ms a frame": t for n, t in zip(counts, (ground, *layered), strict=True)},
+        **{f"{n} layers, ns a covered pixel": 1e6 * t for n, t in zip(counts[1:], each, strict=True)},
+        "a covered pixel of 32 layers over one of 8": each[2] / each[1],
+        "five seconds long, ms a frame": short,
+        "five minutes long, ms a frame": long,
+        "five minutes over five seconds": long / short,
+        "sprites kept at most, MB": SPRITE_BYTES / 1e6,
+        "memory at its highest, MB": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e3,
     }
-    return Result("edit --scaling", large[0] / small[0], "under 50 ms, at most 1.5 times a tenth of it", figures)
+    aim = "finishes and length flat within 10 %; a covered pixel costs the same however many layers there are"
+    return Result("scaling", eight / one, aim, figures, "times as long with eight finishes as with one")
 
 
-def long_shot(studio: Studio) -> Shot:
-    """A shot of five minutes in a studio, with nothing behind it."""
-    file = "f" * 64
-    shot = Shot(
-        name="Long", file=file, proxy_file=file, width=1080, height=1920, rate=Fraction(30), variable=False,
-        tick="1/30", ticks=list(range(FRAMES + 1)),
-    )  # fmt: skip
-    with studio.database.writing() as connection:
-        connection.execute("INSERT OR IGNORE INTO files (hash, size) VALUES (?, 1)", [file])
-        write_shot(connection, shot)
-    return shot
+def _with_layers(document: Document, count: int):
+    return document.project.model_copy(update={"layers": document.project.layers[:count]})
 
 
-def piece(studio: Studio, layers: int) -> tuple[str, list[str]]:
-    """Puts a piece of so many layers, ten to a stretch of the ground, into a studio; its id and those of its layers.
-
-    There is no footage behind it: nothing is drawn.
-    """
-    shot = long_shot(studio)
-    starts = range(0, layers * ITEM // 10, ITEM)
-    ground = [GroundItem(source=ShotSource(shot=shot.id, first=a, past=a + ITEM)) for a in starts]
-    document = Document(project=Project(name=f"{layers} layers", ground=ground), shots={shot.id: shot})
-    for item, n in itertools.product(ground, range(10)):
-        edit = HoldFrame(item=item.id, frame=starts[ground.index(item)] + 20 * n)
-        document = edit.apply(document)
-        matte = Matte(pieces=[oval(540, 900, 200 + n, 500)])
-        document = ChangeMatte(hold=document.layer(edit.layer).source.hold, matte=matte).apply(document)
-        document = SetKeys(layer=edit.layer, keys=_move()).apply(document)
-    return studio.projects.create(document).document.project.id, [x.id for x in document.project.layers]
+def _dressed(document: Document, finishes: int) -> Document:
+    """The document with so many outlines on each layer."""
+    worn = [Finish(kind="outline", settings={"width": 2.0 + n}) for n in range(finishes)]
+    for layer in document.project.layers:
+        document = ChangeLayer(layer=layer.id, finishes=worn).apply(document)
+    return document
 
 
-def _move() -> list[Key]:
-    values = (("position", [0.0, -900.0], [0.0, 0.0]), ("scale", [0.4], [1.0]))
-    return [
-        Key(channel=channel, tie="start", offset=at, value=value)
-        for channel, *ends in values
-        for at, value in zip((0, 12), ends, strict=True)
+def _many(document: Document, count: int) -> Document:
+    """The document with so many layers: copies of those there are."""
+    layers = [
+        x.model_copy(update={"id": f"{n:016x}"}) for n, x in enumerate((document.project.layers * count)[:count], 1)
     ]
+    return document.model_copy(update={"project": document.project.model_copy(update={"layers": layers})})
 
 
-def _median(layers: int) -> tuple[float, float, int]:
-    with TemporaryDirectory() as folder:
-        studio = Studio(Path(folder))
-        project, ids = piece(studio, layers)
-        alone, both, sizes = [], [], []
-        with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-            url = f"/api/projects/{project}"
-            view = client.get(url).json()
-            client.get(f"{url}/keys", params={"first": 0, "past": 180})
-            for n in range(EDITS):
-                layer = ids[n * 7 % len(ids)]
-                start = view["places"].get(layer, {}).get("start", 0) or 0
-                kinds = (
-                    {"kind": "set value", "layer": layer, "channel": "position", "frame": start + 12, "value": [n, n]},
-                    {"kind": "change layer", "layer": layer, "until": start + 20 + n},
-                    {"kind": "change layer", "layer": layer, "finishes": [{"kind": "outline"}]},
-                )
-                body = {"revision": view["revision"], "edit": kinds[n % 3]}
-                begun = perf_counter()
-                answer = client.post(f"{url}/edits", json=body)
-                alone.append(perf_counter() - begun)
-                client.get(f"{url}/keys", params={"first": max(0, start - 30), "past": start + 150})
-                both.append(perf_counter() - begun)
-                sizes.append(len(answer.content))
-                view = {"places": view["places"], "revision": answer.json()["revision"]}
-        studio.close()
-    return float(np.median(alone) * 1e3), float(np.median(both) * 1e3), int(np.median(sizes))
+def _lasting(document: Document, seconds: int) -> Document:
+    """The document with so many seconds of colour after its footage."""
+    lasts = seconds * 30
+    return AddColour(source=ColourSource(lasting=lasts), at=len(document.project.ground)).apply(document)
+
+
+def _covered(studio: Studio, document: Document) -> float:
+    """How many pixels of the preview the layers cover in a frame, each counted by itself."""
+    total = 0.0
+    for draw in Evaluation(document).at(20).layers:
+        sprite = studio.renderer.sprite(document, draw.sprite, SIZE, True)  # type: ignore[union-attr]
+        matrix = np.array(draw.matrix).reshape(3, 3)  # type: ignore[union-attr]
+        if sprite is not None:
+            total += float((sprite.alpha > 0).sum()) * abs(np.linalg.det(matrix[:2, :2]))
+    return total
+
+
+def _in_turn(studio: Studio, documents: list[Document]) -> list[float]:
+    """The median milliseconds that a frame of each document takes, once all that stands still is made."""
+    evaluations = [Evaluation(d) for d in documents]
+    times: list[list[float]] = [[] for _ in documents]
+    for n in range(REPEATS + 6):
+        for own, evaluation in zip(times, evaluations, strict=True):
+            begun = perf_counter()
+            draws = evaluation.at(14 + n % 12)
+            studio.renderer.render(evaluation.document, draws, SIZE, draft=True)
+            if n >= 6:
+                own.append(perf_counter() - begun)
+    return [float(np.median(t)) * 1e3 for t in times]

@@ -68,11 +68,20 @@ def test_from_a_dropped_file_to_three_that_stay_behind(page, server, tmp_path):
         (view["layers"][x["id"]]["start"], view["layers"][x["id"]]["end"]) for x in view["project"]["layers"]
     )
     assert spans == [(frame, 132) for frame in held]
+    # All of them go over the last frames of the piece.
+    names = [x["name"] for x in view["project"]["layers"]]
+    page.locator(f'[data-layer="{names[0]}"] [data-span]').click()
+    page.locator(f'[data-layer="{names[-1]}"] [data-span]').click(modifiers=["Shift"])
+    page.get_by_role("radiogroup", name="In, out or always").get_by_role("radio", name="Out").click()
+    page.get_by_role("button", name="Fade", exact=True).click()
+    maker.settled()
 
     sent = maker.send(tmp_path)
     late = 110  # she has left by then
-    shown = {n: loose.around(sent, n, None)[0].astype(int) for n in (*held, *(f - 1 for f in held), late)}
-    clip = {n: loose.around(CLIP, n, None)[0].astype(int) for n in (*held, late)}
+    end = 131
+    shown = {n: loose.around(sent, n, None)[0].astype(int) for n in (*held, *(f - 1 for f in held), late, end)}
+    clip = {n: loose.around(CLIP, n, None)[0].astype(int) for n in (*held, late, end)}
+    assert np.abs(shown[end] - clip[end]).mean() < 3
     for n, frame in enumerate(held):
         body = truth_alpha("dune-run", frame) > 0.95
         later = sum(truth_alpha("dune-run", f) for f in held[n + 1 :]) > 0.02 if held[n + 1 :] else np.zeros_like(body)

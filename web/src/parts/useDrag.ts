@@ -9,10 +9,12 @@ interface Drag<T> {
   end?: (moved: boolean, from: T, e: PointerEvent<HTMLElement | SVGElement>) => void
   /** How many pixels make a drag of a press. The pointer is held on to from then on only, so that clicks get through. */
   slack?: number
+  /** Holds on to the pointer from the first, where what lies below may change as it comes down. */
+  atOnce?: boolean
 }
 
 /** The handlers of something that is dragged with the pointer: for the element itself. */
-export function useDrag<T>({ start, move, end, slack = 0 }: Drag<T>) {
+export function useDrag<T>({ start, move, end, slack = 0, atOnce = !slack }: Drag<T>) {
   const held = useRef<{ x: number; y: number; from: T; moved: boolean } | null>(null)
   const finish = (e: PointerEvent<HTMLElement | SVGElement>) => {
     const was = held.current
@@ -24,7 +26,7 @@ export function useDrag<T>({ start, move, end, slack = 0 }: Drag<T>) {
       const from = e.button === 0 ? start(e) : null
       if (from === null) return
       held.current = { x: e.clientX, y: e.clientY, from, moved: false }
-      if (!slack) e.currentTarget.setPointerCapture(e.pointerId)
+      if (atOnce) e.currentTarget.setPointerCapture(e.pointerId)
     },
     onPointerMove(e: PointerEvent<HTMLElement | SVGElement>) {
       const h = held.current
@@ -36,7 +38,7 @@ export function useDrag<T>({ start, move, end, slack = 0 }: Drag<T>) {
       }
       const [dx, dy] = [e.clientX - h.x, e.clientY - h.y]
       if (!h.moved && Math.hypot(dx, dy) < slack) return
-      if (!h.moved && slack) e.currentTarget.setPointerCapture(e.pointerId)
+      if (!h.moved && !atOnce) e.currentTarget.setPointerCapture(e.pointerId)
       h.moved = true
       move(dx, dy, h.from, e)
     },

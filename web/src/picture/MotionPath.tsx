@@ -50,13 +50,15 @@ export function MotionPath(p: { width: number; height: number; scale: number }) 
     return [((e.clientX - box.left) / box.width) * p.width, ((e.clientY - box.top) / box.height) * p.height]
   }
   const drag = useDrag({
-    slack: 2,
+    // Held on to at once: what lies below a handle must not take the pointer over.
     start: (e) => {
       const grip = (e.target as Element).closest('[data-path]')
       const found = keys.find((k) => k.id === grip?.getAttribute('data-path'))
       const own = layer?.keys.find((k) => k.id === found?.id)
       if (!found || !own || layer?.locked) return null
       chooseKey(own.id)
+      if (e.detail === 2 && found.bent)
+        void edit({ kind: 'change keys', of: [{ layer: id!, keys: [own.id] }], straight: true })
       return { side: grip!.getAttribute('data-side'), found, own, from: at(e), last: null as Edit | null }
     },
     move: (_dx, _dy, h, e) => {
@@ -161,9 +163,6 @@ export function MotionPath(p: { width: number; height: number; scale: number }) 
           transform={`translate(${k.at[0]} ${k.at[1]}) scale(${px})`}
           style={{ pointerEvents: 'auto', cursor: 'move' }}
           data-path={k.id}
-          onDoubleClick={() => {
-            if (k.bent) void edit({ kind: 'change keys', of: [{ layer: layer.id, keys: [k.id] }], straight: true })
-          }}
         >
           <title>{`Key at frame ${k.frame}. Double-click makes the path straight here`}</title>
           <path

@@ -240,13 +240,15 @@ function Transport() {
       <Round label="On one frame" hint={withKey('On one frame', 'on')} onClick={() => step(1)}>
         <StepForward size={17} />
       </Round>
-      <Box flex="1" minW="0">
+      <Box flex="1" minW="0" overflow="hidden">
         {loop && (
           <Hint text="Playing goes round in here. Click to clear; Shift+drag over the times sets another">
             <Flex
               as="button"
               align="center"
               gap="1.5"
+              w="100%"
+              minW="0"
               cursor="pointer"
               color="onSurround"
               opacity="0.8"
@@ -254,8 +256,8 @@ function Transport() {
               className="figures"
               onClick={() => void edit({ kind: 'set loop', loop: null })}
             >
-              <Repeat size={13} />
-              <Text truncate>
+              <Repeat size={13} style={{ flexShrink: 0 }} />
+              <Text truncate minW="0">
                 {timecode(loop[0], rate)} – {timecode(loop[1], rate)}
               </Text>
             </Flex>

@@ -127,6 +127,7 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
   }
   const drag = useDrag<Held>({
     slack: 3,
+    atOnce: true,
     start,
     move: (dx, dy, held, e) => {
       const of = owned(owners, held.keys)

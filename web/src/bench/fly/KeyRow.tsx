@@ -30,7 +30,8 @@ export function KeyRow({ owners, motion, keys }: Props) {
   const easing = meant.every((k) => sameEasing(meant[0]!.easing, k.easing)) ? meant[0]!.easing : undefined
   const ease = (e: Easing) => change({ easing: e })
   return (
-    <Box mt="2" flexShrink="0">
+    // As high whatever is chosen, so that the curves stay where they are under the pointer.
+    <Box mt="2" flexShrink="0" minH="124px">
       <Easings easing={easing} onPick={(e) => void edit(ease(e))} />
       {chosen.length ? (
         <>
@@ -89,7 +90,7 @@ function OneKey(p: { owners: (Layer | GroundItem)[]; motion: MotionView | null; 
   })
   return (
     <Flex columnGap="3" wrap="wrap" align="center" mt="1">
-      <Box w="98px">
+      <Box w="106px">
         <NumberField
           label="Frame"
           narrow
