@@ -13,8 +13,8 @@ from ..core.timeline.timeline import Timeline
 from ..server.app import create_app
 from ..studio import Studio
 from . import Result
-from .material import oval
 from .edit_scaling import FRAMES, long_shot
+from .material import oval
 
 ITEMS, LAYERS, KEYS = 200, 300, 10
 ROUNDS = 6

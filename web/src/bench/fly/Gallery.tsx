@@ -131,6 +131,7 @@ export function Gallery({ layers }: { layers: Layer[] }) {
                 box={shown?.box as [number, number, number, number] | undefined}
                 picture={pictureOf(project, layer, view!.revision)}
                 rate={view!.project.rate}
+                leaves={side === 'out'}
                 on={put?.kind === k.kind}
                 disabled={locked}
                 onPress={() => {

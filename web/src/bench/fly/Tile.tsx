@@ -16,6 +16,8 @@ export function Tile(p: {
   shown?: Shown
   box?: Box4
   picture: string
+  /** Stands still before it moves, not after it: what leaves is gone then. */
+  leaves?: boolean
   /** Shown without anything around it, as footage is. */
   whole?: boolean
   rate: string
@@ -25,7 +27,7 @@ export function Tile(p: {
   onHover: (over: boolean) => void
 }) {
   const image = useRef<SVGGElement>(null)
-  const { shown, box, rate } = p
+  const { shown, box, rate, leaves } = p
   useEffect(() => {
     if (!shown?.matrices.length) return
     const still = matchMedia('(prefers-reduced-motion: reduce)').matches
@@ -34,14 +36,15 @@ export function Tile(p: {
     let timer = 0
     const tick = () => {
       const at = Math.floor(((performance.now() - begun) / 1000) * rateOf(rate)) % length
-      const n = still ? Math.floor(shown.matrices.length / 3) : Math.min(at, shown.matrices.length - 1)
+      const moved = leaves ? Math.max(0, at - REST) : Math.min(at, shown.matrices.length - 1)
+      const n = still ? Math.floor(shown.matrices.length / 3) : moved
       image.current?.setAttribute('transform', `matrix(${shown.matrices[n]!.join(' ')})`)
       image.current?.setAttribute('opacity', String(shown.opacities[n]))
       if (!still) timer = requestAnimationFrame(tick)
     }
     tick()
     return () => cancelAnimationFrame(timer)
-  }, [shown, rate])
+  }, [shown, rate, leaves])
   const [l, t, r, b] = box ?? [0, 0, 1, 1]
   const side = Math.max(r - l, b - t) * 1.45
   const [x, y, w, h] = p.whole

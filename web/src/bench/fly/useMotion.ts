@@ -8,6 +8,9 @@ export function useMotion(owners: string[]): MotionView | null {
   const busy = useRef(false)
   const again = useRef(false)
   const ids = owners.join()
+  // What is under way asks once more for what is chosen by then.
+  const wanted = useRef(ids)
+  wanted.current = ids
   useEffect(() => {
     const ask = async (): Promise<void> => {
       again.current = true
@@ -18,7 +21,9 @@ export function useMotion(owners: string[]): MotionView | null {
         const now = useStudio.getState()
         if (!now.view) break
         const path = { project: now.view.project.id }
-        const body = { owners: ids ? ids.split(',') : [], draft: now.draft }
+        // A slow push that is laid out takes the one before away in the picture; its curves stay until then.
+        const draft = now.pushing ? null : now.draft
+        const body = { owners: wanted.current.split(',').filter(Boolean), draft }
         try {
           const motion = (await answer(
             api.POST('/api/projects/{project}/motion', { params: { path }, body }),
