@@ -199,7 +199,7 @@ class Live:
         header |= {"frame": frame, "key": draws.key, "layers": [o for o in outlines if o]}
         shown = evaluation.timeline.item_at(frame)
         if shown:
-            values = evaluation.settings(shown.item, frame)
+            values = evaluation.lying(shown.item).values(frame) | evaluation.settings(shown.item, frame)
             corners = corners_of(evaluation, shown.item, frame)
             header["source"] = {"item": shown.item.id, "frame": shown.frame, "values": values, "corners": corners}
         return self._pictures.frame(document, draws, size, exact)

@@ -14,7 +14,8 @@ from ..core.kept import Kept
 from ..core.matte.cling import Cling
 from ..core.matte.fringe import own_colours
 from ..core.model import Document, GroundItem, Layer, Matte, Shot
-from ..core.picture.evaluate import Draws, Evaluation
+from ..core.picture.draws import Draws
+from ..core.picture.evaluate import Evaluation
 from ..core.picture.material import Stock
 from ..core.picture.sprite import as_rgba
 from ..core.sources.picture import Grid, Patch

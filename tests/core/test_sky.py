@@ -42,7 +42,8 @@ from nervykite.core.footage.planes import to_bgr
 from nervykite.core.footage.still import drawn as drawn_svg
 from nervykite.core.footage.still import read_still
 from nervykite.core.model import Asset, Document, Framing, Key, Matte, Project
-from nervykite.core.picture.evaluate import Evaluation, GroupDraw
+from nervykite.core.picture.draws import GroupDraw
+from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
 from nervykite.core.sources.colour import ColourSource
 from nervykite.core.sources.image import ImageSource

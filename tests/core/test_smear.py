@@ -7,7 +7,8 @@ from nervykite.core.edits import ChangeGround, ChangeLayer, ChangePiece, MakeGro
 from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
 from nervykite.core.model import Behaviour, Bezier, Blur, Key, Matte
 from nervykite.core.picture.draw import Placed, Sprite, pack
-from nervykite.core.picture.evaluate import Evaluation, GroupDraw
+from nervykite.core.picture.draws import GroupDraw
+from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
 from nervykite.core.picture.shutter import legs
 from nervykite.core.picture.smear import CODED, DECODED, Smearing, lay_in_light, power, shaken, smeared

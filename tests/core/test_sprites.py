@@ -9,7 +9,8 @@ from nervykite.core.edits import ChangeGround, SetCanvas, SetKeys, SetValue
 from nervykite.core.footage.planes import Planes, to_bgr
 from nervykite.core.model import Framing, Key, Matte
 from nervykite.core.picture.draw import Placed, draw
-from nervykite.core.picture.evaluate import SpriteSpec, evaluate
+from nervykite.core.picture.draws import SpriteSpec
+from nervykite.core.picture.evaluate import evaluate
 from nervykite.core.picture.render import Renderer, level_of
 from nervykite.core.picture.sprite import pack_rgba
 from nervykite.core.sources.picture import Patch, Picture

@@ -1,118 +1,20 @@
 """The document and a time to an ordered list of draws. Pure: no pixels, no files, no memory of other frames."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
 
 from ..footage.framing import fit_matrix
 from ..model import Blur, Document, FinishKind, Framing, GroundItem, Layer
-from ..model.blend import BlendMode
 from ..model.source import Box
 from ..motion.keys import Keyed, pose_at
 from ..sources.lying import Lying, Shaking, lying_of
-from ..sources.picture import Picture, digest
 from ..sources.rest import anchor_of, hull, keyed_of
 from ..sources.rest import framing_of as resting
 from ..timeline.timeline import Shown, Timeline
+from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, Moved, SpriteDraw, SpriteSpec
 from .shutter import legs
-
-Matrix = tuple[float, ...]
-"""A projective 3×3 matrix, row by row: canvas pixels at rest to canvas pixels."""
-AT_REST: Matrix = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
-
-
-@dataclass(frozen=True)
-class SpriteSpec:
-    """All that a sprite depends on, besides the size of the canvas: a picture, how it is framed, what it wears."""
-
-    picture: Picture
-    framing: Framing
-    finishes: tuple[FinishKind, ...] = ()
-    digest: str = ""
-
-    @classmethod
-    def of(cls, picture: Picture, framing: Framing, finishes: tuple[FinishKind, ...] = ()) -> "SpriteSpec":
-        """The spec of a picture under finishes."""
-        return cls(picture, framing, finishes, digest(picture.digest, framing, *finishes))
-
-
-@dataclass(frozen=True)
-class SpriteDraw:
-    """A sprite, where it goes, and how opaque, 0…1. `largest` is how large its layer is drawn at any time (1 = as it
-    rests): that decides how fine the sprite is. `moves` are its places while the shutter is open, as `shutter.py` finds
-    them; none where it stands."""
-
-    layer: str
-    sprite: SpriteSpec
-    matrix: Matrix
-    opacity: float
-    largest: float = field(default=1.0, compare=False)
-    blend: BlendMode = "normal"
-    moves: tuple[Matrix, ...] = ()
-
-    @cached_property
-    def key(self) -> str:
-        """Stands for all that its pixels depend on."""
-        return f"{self.sprite.digest}{self.matrix}{self.opacity}{max(1.0, self.largest)}{self.blend}{self.moves}"
-
-
-@dataclass(frozen=True)
-class GroupDraw:
-    """Draws that are put together by themselves, and then drawn as one, so opaque, 0…1, and blended so."""
-
-    layer: str
-    draws: "tuple[Draw, ...]"
-    opacity: float
-    blend: BlendMode = "normal"
-
-    @cached_property
-    def key(self) -> str:
-        """Stands for all that its pixels depend on."""
-        return f"({','.join(x.key for x in self.draws)}){self.opacity}{self.blend}"
-
-
-Draw = SpriteDraw | GroupDraw
-
-
-@dataclass(frozen=True)
-class Draws:
-    """One frame, from the ground up: what lies under everything (None: the background), then draw after draw.
-
-    `leaving` is what goes over into the ground at that time, and how much of it is still seen, 0…1. `shaken` are the
-    places of the ground while the shutter is open, from where it is now, evenly spaced in time; none where it stands.
-    """
-
-    ground: SpriteSpec | None
-    layers: tuple[Draw, ...]
-    background: str
-    leaving: tuple[SpriteSpec, float] | None = None
-    shaken: tuple[Matrix, ...] = ()
-
-    @property
-    def key(self) -> str:
-        """A hash of all that the frame's pixels depend on, besides its size."""
-        ground = self.ground and self.ground.digest
-        if self.leaving is not None:
-            ground = digest(ground, self.leaving[0].digest, self.leaving[1])
-        if self.shaken:
-            ground = digest(ground, self.shaken)
-        return digest(self.background, ground, [x.key for x in self.layers])
-
-
-@dataclass(frozen=True)
-class Moved:
-    """What groups do with their members, and behaviours with all of the piece: where they take them, and how large they
-    are made at most. `lifted`: they do not lie any more where the footage does."""
-
-    matrix: np.ndarray
-    largest: float
-    lifted: bool = True
-
-    def draw(self, one: SpriteDraw) -> SpriteDraw:
-        """A member's draw as it is then."""
-        matrix = tuple(float(v) for v in (self.matrix @ np.array(one.matrix).reshape(3, 3)).ravel())
-        return replace(one, matrix=matrix, largest=one.largest * self.largest)
 
 
 class Evaluation:

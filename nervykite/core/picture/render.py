@@ -12,7 +12,7 @@ from ..model import Document, Framing
 from ..sources.picture import Grid
 from .blend import blend
 from .draw import Placed, Sprite, draw
-from .evaluate import AT_REST, Draw, Draws, Matrix, SpriteDraw, SpriteSpec
+from .draws import AT_REST, Draw, Draws, Matrix, SpriteDraw, SpriteSpec
 from .glass import Glass, On, lay, put_together
 from .material import Stock
 from .mattes import Mattes

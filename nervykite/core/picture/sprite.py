@@ -7,7 +7,7 @@ from ..footage.planes import Planes
 from ..matte.fringe import own_colours
 from ..sources.picture import Grid, Material, Patch
 from .draw import FULL, Sprite, pack, pack_light
-from .evaluate import SpriteSpec
+from .draws import SpriteSpec
 
 
 def make_sprite(spec: SpriteSpec, material: Material, grid: Grid) -> Sprite | None:

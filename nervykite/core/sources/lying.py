@@ -38,6 +38,11 @@ class Lying:
             return framing
         return shaken(framing, self._size, self._canvas, shifts, self._cover.at(time))
 
+    def values(self, time: float) -> dict[str, list[float]]:
+        """The numbers of its framing by hand at a time, by channel, without what its behaviours add."""
+        framing = by_hand(self._keyed(time), self._size, self._canvas)
+        return {c: [getattr(framing, c.partition(".")[2])] for c in FRAMING}
+
     def _keyed(self, time: float) -> Framing:
         if not self._framed:
             return self._item.framing

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..recipe import FALL, Beat, Scene, preset
+from ..recipe import FALLING, Beat, Scene, preset
 
 
 class Drop(MoveKind):
@@ -26,7 +26,7 @@ class Drop(MoveKind):
         high = scene.box[3] - scene.box[1]
         give = 0.35 * self.overshoot
         return [
-            Beat("position", 0, (x, y), FALL),
+            Beat("position", 0, (x, y), FALLING),
             # What lies under it pushes back: it is lower and broader for a moment, standing on its own feet.
             Beat("position", 0.55, (0, 0), preset("ease-out")),
             Beat("position", 0.7, (0, high * give / 2), preset("ease-in-out")),

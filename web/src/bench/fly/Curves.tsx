@@ -5,9 +5,9 @@ import { Choice } from '../../parts/buttons'
 import { useDrag } from '../../parts/useDrag'
 import { useOf } from '../../shell/store'
 import { roleColour } from '../../theme/system'
+import { handlesOf, labelled, PAD, pointed, ruled } from './chart'
 import { type Line, linesOf, owned, valueAt } from './lines'
 
-const PAD = { left: 14, right: 14, top: 22, bottom: 10 }
 /** Lines are told apart by colour and by dashes. */
 const STROKES: [Parameters<typeof roleColour>[0], string?][] = [
   ['selected'],
@@ -232,7 +232,7 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
           {...drag}
         >
           <rect width={w} height={h} fill="transparent" />
-          {steps(first, last, wide).map((f) => (
+          {ruled(first, last, wide).map((f) => (
             <line key={f} x1={x(f)} x2={x(f)} y1={PAD.top} y2={h} stroke={roleColour('rule')} strokeOpacity="0.7" />
           ))}
           {marks.map((m) => (
@@ -381,66 +381,4 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
       </Box>
     </Flex>
   )
-}
-
-/** What the line in front is at the playhead, in words. */
-function pointed(line: Line, frame: number, pace: boolean): string {
-  const value = valueAt(line, frame, pace) * line.by
-  const round = Math.abs(value) >= 100 ? Math.round(value) : Math.round(value * 10) / 10
-  return `${line.label} ${String(round).replace('-', '−')} ${line.unit}${pace ? ' a second' : ''}`
-}
-
-/** The handles of a key of a line, where its stretches are curves: frame and value of each. */
-function handlesOf(line: Line, id: string) {
-  const n = line.keys.findIndex((k) => k.key.id === id)
-  const found: { side: 'in' | 'out'; key: string; frame: number; value: number; at: [number, number] }[] = []
-  const here = line.keys[n]
-  if (!here) return found
-  for (const side of ['in', 'out'] as const) {
-    const [a, b] = side === 'out' ? [here, line.keys[n + 1]] : [line.keys[n - 1], here]
-    if (!a || !b || a.key.easing.kind !== 'bezier') continue
-    const [va, vb] = [a.key.value[line.index] ?? 0, b.key.value[line.index] ?? 0]
-    const { x1 = 0, y1 = 0, x2 = 1, y2 = 1 } = a.key.easing
-    const [u, v] = side === 'out' ? [x1, y1] : [x2, y2]
-    found.push({
-      side,
-      key: id,
-      frame: here.frame,
-      value: here.key.value[line.index] ?? 0,
-      at: [a.frame + u * (b.frame - a.frame), va + v * (vb - va)],
-    })
-  }
-  return found
-}
-
-/** Where the times are ruled: every so many frames that there is room between. */
-function steps(first: number, last: number, wide: number): number[] {
-  const per = wide / Math.max(1, last - first)
-  const every = [1, 2, 5, 10, 15, 30, 60, 150, 300, 600, 1800].find((n) => n * per >= 26) ?? 3600
-  const found = []
-  for (let f = Math.ceil(first / every) * every; f <= last; f += every) found.push(f)
-  return found
-}
-
-/** Where the names of lines stand: beside them, each a little farther on than the last, none on another. */
-function labelled(
-  lines: Line[],
-  y: (l: Line, f: number) => number,
-  frameAt: (px: number) => number,
-  w: number,
-  h: number,
-) {
-  const taken: [number, number][] = []
-  return lines.map((line, n) => {
-    const wide = line.label.length * 6.4
-    let best: [number, number] = [PAD.left + 4, PAD.top + 12]
-    for (let k = 0; k < 9; k++) {
-      const lx = PAD.left + 8 + ((n * 0.23 + k * 0.11 + 0.12) % 0.86) * (w - PAD.left - PAD.right - wide)
-      const ly = Math.max(PAD.top + 11, Math.min(h - 6, y(line, frameAt(lx + wide / 2)) - 7))
-      best = [lx, ly]
-      if (!taken.some(([tx, ty]) => Math.abs(tx - lx) < wide + 14 && Math.abs(ty - ly) < 13)) break
-    }
-    taken.push(best)
-    return { line, lx: best[0], ly: best[1], n }
-  })
 }
