@@ -78,6 +78,23 @@ def test_a_move_in_one_press_is_bent_by_hand_and_sent(page, maker, tmp_path):
     assert np.abs(way.astype(int) - still).mean() > 2
 
 
+def test_a_move_is_seen_in_the_picture_before_it_is_put_on(page, maker):
+    maker.to_frame(58)
+    before = maker.canvas.evaluate("c => c.toDataURL()")
+    tile = page.get_by_role("button", name="Twirl", exact=True)
+    x, y = middle(tile)
+    page.mouse.move(x, y)
+    page.mouse.move(x + 4, y + 2)
+    page.wait_for_function(
+        "() => document.querySelector('[data-testid=picture] canvas').dataset.rehearsed >= '60'", timeout=20_000
+    )
+    assert maker.canvas.evaluate("c => c.toDataURL()") != before
+    assert leap(maker)[0]["entrance"] is None
+    # Once the pointer is elsewhere, the picture is what it was.
+    page.mouse.move(640, 790)
+    page.wait_for_function("b => document.querySelector('[data-testid=picture] canvas').toDataURL() === b", arg=before)
+
+
 def test_keys_are_chosen_by_a_rectangle_drawn_out_and_eased_together(page, maker):
     page.get_by_role("button", name="Pop", exact=True).click()
     maker.settled()
@@ -155,6 +172,10 @@ def test_the_ground_is_pushed_and_the_copy_the_other_way(page, maker, tmp_path):
     assert 1.15 < sizes[1] < 2
     _, keys = leap(maker)
     assert keys["scale"] == [58, 111]
+    # The numbers are those at the playhead.
+    maker.to_frame(131)
+    page.get_by_role("button", name="Footage Dune run").click()
+    expect(page.get_by_label("Size", exact=True)).to_have_value(f"{round(100 * sizes[1], 1):g}")
     sent = maker.send(tmp_path)
     last = loose.around(sent, 131, None)[0].astype(int)
     far = loose.around(sent, 0, None)[0].astype(int)
