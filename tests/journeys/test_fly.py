@@ -173,8 +173,8 @@ def test_the_ground_is_pushed_and_the_copy_the_other_way(page, maker, tmp_path):
     _, keys = leap(maker)
     assert keys["scale"] == [58, 111]
     # The numbers are those at the playhead.
-    maker.to_frame(131)
     page.get_by_role("button", name="Footage Dune run").click()
+    maker.to_frame(131)
     expect(page.get_by_label("Size", exact=True)).to_have_value(f"{round(100 * sizes[1], 1):g}")
     sent = maker.send(tmp_path)
     last = loose.around(sent, 131, None)[0].astype(int)
