@@ -17,30 +17,43 @@ from nervykite.core.edits import (
     AddPicture,
     AddShot,
     AddStandstill,
+    AlignLayers,
     ArrangeLayers,
     BringBack,
     ChangeGround,
+    ChangeKeys,
     ChangeLayer,
+    ChangePiece,
+    Chosen,
     Dissolve,
     DuplicateGround,
     DuplicateLayer,
     FrameByHand,
     HoldFrame,
+    IntoKeys,
+    KeysApart,
     MakeGroup,
+    MirrorExit,
     MoveGround,
+    MoveKeys,
     MoveLayer,
     PasteLayers,
+    PutMove,
     RemoveAsset,
     RemoveGround,
     RemoveLayer,
+    ReverseKeys,
     SetValue,
     Several,
     SlipGround,
+    SlowPush,
     SplitGround,
+    SpreadKeys,
+    StaggerKeys,
     clip_of,
 )
 from nervykite.core.errors import Refusal
-from nervykite.core.model import Asset, Document, Framing, Project, Shot
+from nervykite.core.model import Asset, Behaviour, Blur, Document, Framing, MoveKind, Project, Shot, Spring
 from nervykite.core.model.base import new_id
 from nervykite.core.picture.affected import FrameKeys
 from nervykite.core.picture.evaluate import Evaluation
@@ -95,6 +108,14 @@ def some_edit(document: Document, pick: random.Random):
             return TakeSource(shot=shot.id, first=first, past=past, speed=pick.choice([50, 100, 300]), freezes=freezes)
         return ColourSource(colour="#102030")
 
+    def behaviours():
+        kinds = ["jolt", "drift", "sway", "breathe"]
+        return [Behaviour(kind=k, seed=pick.randrange(9), fade_in=pick.randrange(9)) for k in pick.sample(kinds, 2)]
+
+    def worn(id_: str) -> list[str]:
+        found = document.layer(id_)
+        return [b.id for b in found.behaviours] if found and found.behaviours else [new_id()]
+
     made = {
         "split": lambda: SplitGround(at=frame),
         "stand": lambda: AddStandstill(at=frame, frames=pick.randint(1, 20), hold=pick.random() < 0.5),
@@ -136,6 +157,33 @@ def some_edit(document: Document, pick: random.Random):
             layer=layer, channel="position", frame=min(frame, 900), value=[3.0, 4.0], key=pick.random() < 0.7
         ),
         "opacity": lambda: SetValue(layer=layer, channel="opacity", frame=0, value=[pick.random()]),
+        "come or go": lambda: PutMove(
+            layers=several,
+            side=pick.choice(["in", "out"]),
+            stagger=pick.randint(0, 5),
+            move=pick.choice([None, *({"kind": k} for k in sorted(MoveKind.family.all()))]),
+        ),
+        "mirror": lambda: MirrorExit(layers=several),
+        "behave": lambda: ChangeLayer(layer=layer, behaviours=behaviours(), blur=pick.choice([None, Blur()])),
+        "shake": lambda: ChangeGround(item=item, behaviours=behaviours()),
+        "shake all": lambda: ChangePiece(behaviours=behaviours(), blur=Blur(shutter=pick.choice([0, 180]))),
+        "into keys": lambda: IntoKeys(layer=layer, behaviour=pick.choice(worn(layer))),
+        "move keys": lambda: MoveKeys(
+            of=[Chosen(layer=x) for x in several], frames=pick.randint(-9, 9), stretch=pick.uniform(0.3, 3)
+        ),
+        "tie": lambda: ChangeKeys(
+            of=[Chosen(layer=layer)], tie=pick.choice(["start", "landing", "end"]), easing=Spring()
+        ),
+        "tie to a cut": lambda: ChangeKeys(of=[Chosen(layer=layer)], tie="cut", to=item),
+        "bend": lambda: ChangeKeys(of=[Chosen(layer=layer)], bend=(-9.0, 0.0, 9.0, 30.0)),
+        "reverse": lambda: ReverseKeys(of=[Chosen(layer=x) for x in several]),
+        "spread": lambda: SpreadKeys(of=[Chosen(layer=layer)]),
+        "stagger": lambda: StaggerKeys(layers=several, frames=3, by=pick.choice(["order", "distance"])),
+        "apart": lambda: KeysApart(layer=layer, apart=pick.random() < 0.6),
+        "push": lambda: SlowPush(
+            of=[{"item": item}, {"layer": layer, "opposite": True}], start={"size": 1.0}, end={"size": 0.8, "down": 0.1}
+        ),
+        "align": lambda: AlignLayers(layers=several, edge=pick.choice(["left", "middle"]), frame=min(frame, 900)),
         "group": lambda: MakeGroup(layers=several),
         "dissolve": lambda: Dissolve(group=pick.choice(groups)),
         "move": lambda: MoveLayer(layers=several, to=pick.randrange(9), group=pick.choice([None, *groups])),

@@ -151,7 +151,7 @@ class RemoveKey(OwnerEdit):
 
 
 class SetKeys(OwnerEdit):
-    """Replaces all keys of a layer: how a ready move is put on, and how animation is pasted.
+    """Replaces all keys of a layer or a ground item at once.
 
     Keys of settings that it does not have are left out.
     """
