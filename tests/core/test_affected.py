@@ -9,6 +9,7 @@ from nervykite.core.edits import (
     ChangeGround,
     ChangeLayer,
     ChangeMatte,
+    ChangePiece,
     DuplicateLayer,
     HoldFrame,
     MoveLayer,
@@ -19,7 +20,7 @@ from nervykite.core.edits import (
     SetValue,
 )
 from nervykite.core.errors import Refusal
-from nervykite.core.model import Finish, Framing, Matte
+from nervykite.core.model import Behaviour, Finish, Framing, Matte
 from nervykite.core.picture.affected import FrameKeys, affected, merged
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.timeline.timeline import Timeline
@@ -57,6 +58,14 @@ def test_only_the_spans_of_what_changed(document):
     assert between(document, blur) == [(24, 48)]
     assert between(document, ChangeGround(item=ground[1].id, past=20)) == [(4, 48)]
     assert between(document, SetCanvas(width=80, height=60, rate=30)) == [(0, 48)]
+
+
+def test_what_moves_the_whole_piece_goes_by_how_long_that_is(document):
+    shaken = ChangePiece(behaviours=[Behaviour(kind="drift", fade_out=8)]).apply(document)
+    shorter = ChangeGround(item=document.project.ground[1].id, past=20)
+    assert between(shaken, shorter) == [(0, 48)]
+    hidden = ChangePiece(behaviours=[Behaviour(kind="drift", visible=False)]).apply(document)
+    assert between(hidden, shorter) == [(4, 48)]
 
 
 def random_edit(draw, document):

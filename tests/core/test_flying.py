@@ -256,6 +256,8 @@ class TestManyKeys:
         assert frames(pasted, copy.copy_id) == {"rotation": [10, 16, 22], "opacity": [29]}
         again = PasteKeys(layers=[copy.copy_id], keys=keys[:1]).apply(pasted)
         assert frames(again, copy.copy_id) == {"rotation": [10], "opacity": [29]}
+        with pytest.raises(Refusal, match="has none of what was copied"):
+            PasteKeys(layers=[copy.copy_id], keys=[Key(channel=f"{'f' * 16}.width", value=[1.0])]).apply(bare)
 
     def test_removed_and_staggered(self, keyed):
         document, layer = keyed
@@ -272,6 +274,11 @@ class TestManyKeys:
         document, layer = keyed
         sprung = ChangeKeys(of=[Chosen(layer=layer)], easing=Spring()).apply(document)
         assert all(k.easing == Spring() for k in sprung.layer(layer).keys)
+
+    def test_only_a_path_is_bent(self, keyed):
+        document, layer = keyed
+        with pytest.raises(Refusal, match="Only keys of a path"):
+            ChangeKeys(of=[Chosen(layer=layer)], bend=(-4, 0, 4, 0)).apply(document)
 
 
 class TestApart:

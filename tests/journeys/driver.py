@@ -76,6 +76,14 @@ class Maker:
             self.page.keyboard.press("ArrowRight")
         self.page.wait_for_function(SHOWN, arg=str(frame), timeout=20_000)
 
+    def loop(self) -> None:
+        """Has all of the piece played round and round."""
+        ruler = self.page.get_by_test_id("ruler").bounding_box()
+        self.page.keyboard.down("Shift")
+        self.drag((ruler["x"] + 1, ruler["y"] + 12), (ruler["x"] + ruler["width"] - 2, ruler["y"] + 12), steps=4)
+        self.page.keyboard.up("Shift")
+        self.settled()
+
     @property
     def canvas(self):
         """The picture's canvas."""

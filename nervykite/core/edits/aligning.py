@@ -2,13 +2,11 @@
 
 from typing import Literal
 
-import numpy as np
-
 from ..errors import Refusal
 from ..model import Document, Layer
 from ..model.base import FrameNumber
 from ..model.source import Box
-from ..sources.rest import anchor_of, box_of, keyed_of
+from ..sources.rest import box_placed, keyed_of
 from ..timeline.timeline import Timeline
 from .base import Edit, open_layer
 from .keys import SetValue
@@ -23,11 +21,8 @@ SHARES: dict[str, tuple[int, float]] = {
 
 def box_at(document: Document, layer: Layer, frame: int) -> Box:
     """What a layer covers of the canvas at a frame, its groups left out."""
-    left, top, right, bottom = box_of(document, layer.model_copy(update={"pose": type(layer.pose)()}))
     timeline = Timeline(document)
-    matrix = keyed_of(document, layer, timeline).placement(frame).matrix(anchor_of(document, layer, timeline))
-    x, y, _ = matrix @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
-    return float(x.min()), float(y.min()), float(x.max()), float(y.max())
+    return box_placed(document, layer, keyed_of(document, layer, timeline).placement(frame), timeline)
 
 
 class AlignLayers(Edit):

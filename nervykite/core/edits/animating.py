@@ -7,12 +7,12 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Bend, Bezier, Document, Easing, GroundItem, Key, Layer, Tie
+from ..model import Bend, Document, Easing, GroundItem, Key, Layer, Tie
 from ..model.base import Id, Number, new_id
 from ..model.keys import Channel
 from ..motion.channels import POSE, channel_of, worn_by
 from ..motion.keys import Keyed
-from ..motion.recipe import mirrored
+from ..motion.recipe import turned
 from ..sources.rest import box_of
 from ..timeline.timeline import Ties, Timeline
 from .base import Edit, OwnerEdit, layer_of, open_layer, with_layer, with_owner
@@ -108,6 +108,9 @@ class ChangeKeys(Edit):
             reach.update(_within_reach(timeline, chosen.owner(document)))
         if self.to and self.to not in reach:
             raise Refusal("That moment or cut does not lie where it could be tied to. Choose another.")
+        bends = self.bend is not None or self.straight
+        if bends and all(len(k.value) != 2 for c in self.of for k in c.of(c.owner(document))):
+            raise Refusal("Only keys of a path are bent, those of a position. Choose one of them.")
 
         def other(key: Key, ties: Ties, _own: list[Key]) -> Key:
             update: dict[str, object] = {}
@@ -116,7 +119,7 @@ class ChangeKeys(Edit):
             if self.tie is not None:
                 base = reach[self.to] if self.to else ties.of(self.tie)
                 update |= {"tie": self.tie, "to": self.to, "offset": ties.frame(key) - base}
-            if (self.bend or self.straight) and len(key.value) == 2:
+            if bends and len(key.value) == 2:
                 update["bend"] = self.bend
             return Key.model_validate(key.model_copy(update=update).model_dump())
 
@@ -156,16 +159,12 @@ class ReverseKeys(Edit):
         return f"reverse {_names(document, self.of)}"
 
     def apply(self, document: Document) -> Document:
-        def turned(key: Key, ties: Ties, own: list[Key]) -> Key:
+        def reversed_(key: Key, ties: Ties, own: list[Key]) -> Key:
             frames = [ties.frame(k) for k in own]
-            frame = min(frames) + max(frames) - ties.frame(key)
-            before = [k for k in own if k.channel == key.channel and ties.frame(k) < ties.frame(key)]
-            came = max(before, key=ties.frame).easing if before else Bezier()
-            bend = None if key.bend is None else (*key.bend[2:], *key.bend[:2])
-            update = {"offset": frame - ties.of(key.tie, key.to), "easing": mirrored(came), "bend": bend}
-            return key.model_copy(update=update)
+            offset = min(frames) + max(frames) - ties.frame(key) - ties.of(key.tie, key.to)
+            return turned(key, own, ties.frame).model_copy(update={"offset": offset})
 
-        return changed(document, self.of, turned)
+        return changed(document, self.of, reversed_)
 
 
 class SpreadKeys(Edit):
@@ -214,6 +213,8 @@ class PasteKeys(Edit):
             layer = open_layer(document, id_)
             worn = {x.id for x in worn_by(layer)}
             given = [k for k in self.keys if k.channel in POSE or k.channel.partition(".")[0] in worn]
+            if not given:
+                raise Refusal(f"{layer.name} has none of what was copied. Copy keys of a layer like it.")
             for key in given:
                 channel_of(layer, key.channel).checked(key.value)
             over = {k.channel for k in given}

@@ -15,9 +15,6 @@ from ..sources.rest import keyed_of
 from ..timeline.timeline import Timeline
 from .base import Edit, OwnerEdit, suits, with_owner, with_project
 
-LANES = ("position", "across", "down", "rotation", "scale", "opacity")
-"""The channels of a layer that behaviours add to."""
-
 
 class ChangePiece(Edit):
     """Changes what moves all of the piece: its behaviours, and the motion blur of what has none of its own."""
@@ -69,7 +66,7 @@ class IntoKeys(OwnerEdit):
 
 def _moved(keyed: Keyed, layer: Layer, frames: range) -> dict[str, list[list[float]]]:
     """The values on each frame, behaviours included, of the channels in which they add anything."""
-    shifts = keyed.over(np.array(frames, float))
+    shifts = keyed.shifts(np.array(frames, float))
     position = [keyed.position(f) for f in frames]
     x = [p[0] + float(d) for p, d in zip(position, shifts.across, strict=True)]
     y = [p[1] + float(d) for p, d in zip(position, shifts.down, strict=True)]

@@ -46,7 +46,8 @@ class SetValue(OwnerEdit):
             return document
         if isinstance(owner, Layer) and not owner.apart and self.channel in ("across", "down"):
             (given,) = channel_of(owner, self.channel).checked(self.value)
-            x, y = Keyed(owner, Timeline(document).ties_of(owner)).position(self.frame)
+            ties, rate = Timeline(document).ties_of(owner), float(document.project.rate)
+            x, y = Keyed(owner, ties, rate).position(self.frame)
             pair = [given, y] if self.channel == "across" else [x, given]
             return self.model_copy(update={"channel": "position", "value": pair}).apply(document)
         return self._set(document, owner)
@@ -76,15 +77,15 @@ class SetValue(OwnerEdit):
         """All keys of the channel changed alike: factors by the same factor, all else by the same amount."""
         now = Keyed(owner, ties, float(document.project.rate)).value(self.channel, self.frame)
         channel = channel_of(owner, self.channel)
-        if self.channel in FACTORS and now[0]:
-            new = [[v * value[0] / now[0] for v in k.value] for k in owner.keys]
-        else:
-            new = [[v + b - a for v, a, b in zip(k.value, now, value, strict=False)] for k in owner.keys]
-        low, high = channel.low, channel.high
-        return [
-            k.model_copy(update={"value": [min(high, max(low, v)) for v in to]}) if k.channel == self.channel else k
-            for k, to in zip(owner.keys, new, strict=True)
-        ]
+
+        def shifted(key: Key) -> Key:
+            if self.channel in FACTORS and now[0]:
+                new = [v * value[0] / now[0] for v in key.value]
+            else:
+                new = [v + b - a for v, a, b in zip(key.value, now, value, strict=True)]
+            return key.model_copy(update={"value": [min(channel.high, max(channel.low, v)) for v in new]})
+
+        return [shifted(k) if k.channel == self.channel else k for k in owner.keys]
 
     def _fresh(self, owner: Layer | GroundItem, ties: Ties, value: list[float]) -> Key:
         """A key where there was none."""

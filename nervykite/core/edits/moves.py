@@ -10,11 +10,11 @@ from ..model.base import new_id
 from ..model.move import Side
 from ..motion.keys import Keyed
 from ..motion.placing import Placement
-from ..motion.recipe import Placed, Scene, beats_of, keys_of, mirrored
-from ..sources.rest import anchor_of, box_of
+from ..motion.recipe import Placed, Scene, beats_of, keys_of, turned
+from ..sources.rest import anchor_of, box_placed
 from ..timeline.timeline import Ties, Timeline
 from .animating import delays
-from .base import Edit, layer_of, open_layer, with_layer
+from .base import Edit, open_layer, with_layer
 from .layers import Layers, names_of
 
 
@@ -85,13 +85,10 @@ def placed(arrangement: Arrangement, side: Side, lasts: int, ties: Ties, late: i
 def scene_of(timeline: Timeline, layer: Layer, at: Placement) -> Scene:
     """What a move of a layer plays in, given how the layer is placed where the move meets it."""
     document = timeline.document
-    bare = layer.model_copy(update={"pose": type(layer.pose)()})
-    left, top, right, bottom = box_of(document, bare, timeline)
-    anchor = anchor_of(document, layer, timeline)
-    corners = [at.matrix(anchor) @ [x, y, 1] for x in (left, right) for y in (top, bottom)]
-    xs, ys = [float(c[0]) for c in corners], [float(c[1]) for c in corners]
-    there = anchor[0] + at.position[0], anchor[1] + at.position[1]
-    return Scene((document.project.width, document.project.height), (min(xs), min(ys), max(xs), max(ys)), there)
+    x, y = anchor_of(document, layer, timeline)
+    there = x + at.position[0], y + at.position[1]
+    canvas = document.project.width, document.project.height
+    return Scene(canvas, box_placed(document, layer, at, timeline), there)
 
 
 class MirrorExit(Edit):
@@ -108,9 +105,7 @@ class MirrorExit(Edit):
             layer = open_layer(document, id_)
             came = [k for k in layer.keys if k.made == "in"] or [k for k in layer.keys if k.tie == "start"]
             if not came:
-                raise Refusal(
-                    f"{layer_of(document, id_).name} does not come in any way yet. Give it an entrance first."
-                )
+                raise Refusal(f"{layer.name} does not come in any way yet. Give it an entrance first.")
             ties = Timeline(document).ties_of(layer)
             gone = [self._mirrored(k, came, ties) for k in came]
             keys = [*(k for k in layer.keys if k.made != "out"), *gone]
@@ -120,9 +115,6 @@ class MirrorExit(Edit):
     def _mirrored(self, key: Key, came: list[Key], ties: Ties) -> Key:
         """A key of the exit: as far before the last frame as the key of the entrance is after the first."""
         first = min(ties.frame(k) for k in came) if key.tie == "landing" else ties.start
-        before = [k for k in came if k.channel == key.channel and ties.frame(k) < ties.frame(key)]
-        easing = mirrored(max(before, key=ties.frame).easing) if before else key.easing
-        bend = None if key.bend is None else (*key.bend[2:], *key.bend[:2])
         offset = first - ties.frame(key) - 1
         update = {"id": new_id(), "tie": "end", "to": None, "offset": offset, "made": "out"}
-        return key.model_copy(update=update | {"easing": easing, "bend": bend})
+        return turned(key, came, ties.frame).model_copy(update=update)

@@ -5,6 +5,7 @@ import math
 import numpy as np
 
 from ..model import Framing
+from ..model.source import Box
 
 
 def fit_matrix(size: tuple[int, int], canvas: tuple[int, int], framing: Framing) -> np.ndarray:
@@ -58,11 +59,22 @@ def own_size(size: tuple[int, int], canvas: tuple[int, int]) -> Framing:
     return Framing(mode="hand", scale=1 / max(canvas[0] / size[0], canvas[1] / size[1]))
 
 
-def covered(matrix: np.ndarray, box: tuple[float, float, float, float]) -> tuple[int, int, int, int]:
-    """The whole pixels that a box (left, top, right, bottom) covers once a flat matrix has placed it."""
+def corners(box: Box) -> np.ndarray:
+    """The corners of a box as columns (x, y, 1), (3, 4): left and right at the top, then at the bottom."""
     left, top, right, bottom = box
-    x, y, _ = matrix @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
-    return int(np.floor(x.min())), int(np.floor(y.min())), int(np.ceil(x.max())), int(np.ceil(y.max()))
+    return np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]], float)
+
+
+def moved_box(matrix: np.ndarray, box: Box) -> Box:
+    """The box, upright, around another once a flat matrix has moved that."""
+    x, y, _ = matrix @ corners(box)
+    return float(x.min()), float(y.min()), float(x.max()), float(y.max())
+
+
+def covered(matrix: np.ndarray, box: Box) -> tuple[int, int, int, int]:
+    """The whole pixels that a box (left, top, right, bottom) covers once a flat matrix has placed it."""
+    left, top, right, bottom = moved_box(matrix, box)
+    return math.floor(left), math.floor(top), math.ceil(right), math.ceil(bottom)
 
 
 def even(left: int, top: int, right: int, bottom: int) -> tuple[int, int, int, int]:

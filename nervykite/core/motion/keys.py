@@ -13,7 +13,7 @@ from .channels import POSE, rest_value
 from .easing import ease
 from .path import Point, Stretch
 from .placing import Placement
-from .shifts import Shifts, Stage, shifts_of
+from .shifts import Shift, Shifts, Stage, shifts_of
 
 
 class Track:
@@ -27,7 +27,7 @@ class Track:
         self.frames = list(placed)
         self.keys = list(placed.values())
         self._rate, self._way = rate, way or Way()
-        self._stretches: dict[int, Stretch | None] = {}
+        self._curves: dict[int, Stretch] = {}
 
     def value(self, time: float) -> list[float]:
         """Eased between the keys, held before the first and after the last; `time` may lie between two frames."""
@@ -98,17 +98,16 @@ class Track:
         return None if straight or len(self.keys[n].value) != 2 else self._curve(n)
 
     def _curve(self, n: int) -> Stretch:
-        if n not in self._stretches:
+        """The curve from a key of a path to the next, be it straight."""
+        if n not in self._curves:
             one, two = self.keys[n : n + 2]
             (ax, ay), (bx, by) = one.value, two.value
             (_, leave), (arrive, _) = self.handles(n), self.handles(n + 1)
             assert leave is not None
             assert arrive is not None
             handles = (ax + leave[0], ay + leave[1]), (bx + arrive[0], by + arrive[1])
-            self._stretches[n] = Stretch((ax, ay), *handles, (bx, by))
-        found = self._stretches[n]
-        assert found is not None
-        return found
+            self._curves[n] = Stretch((ax, ay), *handles, (bx, by))
+        return self._curves[n]
 
 
 class Keyed:
@@ -131,9 +130,10 @@ class Keyed:
         worn = {f.id for f in owner.finishes} | {b.id for b in owner.behaviours}
         self.settings = sorted(c for c in channels if c.partition(".")[0] in worn)
         """The channels of settings, of finishes and behaviours, that have keys."""
-        self.stirs = bool(owner.behaviours) or any(c in POSE and c != "opacity" for c in channels)
-        """Whether it moves at any time."""
         self._behaves = stage is not None and any(b.visible for b in owner.behaviours)
+        self._asked: tuple[float, Shift] | None = None
+        self.stirs = self._behaves or any(c in POSE and c != "opacity" for c in channels)
+        """Whether it moves at any time."""
 
     def still(self, time: float) -> Literal["before", "after"] | None:
         """Whether nothing moves any more, or not yet: no key lies after that time, or none before."""
@@ -163,25 +163,28 @@ class Keyed:
         path = self.tracks.get("position")
         if path is not None and isinstance(self._owner, Layer) and self._owner.way.turns and not self._owner.apart:
             turn += float(np.degrees(path.heading(time) - path.heading(self.ties.landing)))
-        add = self.shifts(time)
+        add = self.shift(time)
         if add is not None:
-            x, y, turn, scale = x + add[0], y + add[1], turn + add[2], scale * add[3]
+            x, y, turn, scale = x + add.across, y + add.down, turn + add.turn, scale * add.scale
         wide, high = self.number("width", time), self.number("height", time)
         return Placement((x, y), scale * wide, scale * high, turn, self.number("shear", time))
 
     def opacity(self, time: float) -> float:
         """How opaque a layer is, its behaviours included."""
-        own, add = self.number("opacity", time), self.shifts(time)
-        return own if add is None else min(1.0, max(0.0, own * add[4]))
+        own, add = self.number("opacity", time), self.shift(time)
+        return own if add is None else min(1.0, max(0.0, own * add.opacity))
 
-    def shifts(self, time: float) -> tuple[float, ...] | None:
-        """What behaviours add then: across, down, turn, factors of scale and opacity; None if there are none."""
+    def shift(self, time: float) -> Shift | None:
+        """What behaviours add then; None if there are none."""
         if not self._behaves:
             return None
-        found = self.over(np.array([time], float))
-        return tuple(float(v[0]) for v in (found.across, found.down, found.turn, found.scale, found.opacity))
+        # Placement and opacity ask for the same time, one after the other.
+        asked = self._asked
+        if asked is None or asked[0] != time:
+            asked = self._asked = time, self.shifts(np.array([time], float)).at(0)
+        return asked[1]
 
-    def over(self, times: np.ndarray) -> Shifts:
+    def shifts(self, times: np.ndarray) -> Shifts:
         """What behaviours add at some times, float64 (n,)."""
         assert self._stage is not None
         worn = [b for b in self._owner.behaviours if b.visible]

@@ -26,8 +26,6 @@ FALL = Bezier(x1=1 / 3, y1=0, x2=2 / 3, y2=1 / 3)
 """Exactly the square of the time: how things fall."""
 FALLING = Bezier(x1=1 / 3, y1=0.2, x2=2 / 3, y2=0.533)
 """The same of what has fallen for a while when it comes into sight: 0.6 of the time and 0.4 of its square."""
-
-
 LINEAR = Bezier()
 
 
@@ -74,8 +72,7 @@ def backwards(beats: Sequence[Beat]) -> list[Beat]:
     for own in channels.values():
         own.sort(key=lambda b: b.at)
         for n, beat in enumerate(reversed(own)):
-            # How it goes on from there is how it came there.
-            came = own[len(own) - 2 - n].easing if n < len(own) - 1 else Bezier()
+            came = own[len(own) - 2 - n].easing if n < len(own) - 1 else LINEAR
             turned.append(replace(beat, at=1 - beat.at, easing=mirrored(came)))
     return turned
 
@@ -91,6 +88,15 @@ def mirrored(easing: Easing) -> Easing:
         return Steps(count=1, jump="start")
     assert isinstance(easing, Spring)
     return mirrored(preset("past and back"))
+
+
+def turned(key: Key, own: Sequence[Key], frame: Callable[[Key], int]) -> Key:
+    """A key of some, as it goes on from there backwards in time; `frame` tells when each is."""
+    before = [k for k in own if k.channel == key.channel and frame(k) < frame(key)]
+    # How it goes on from there is how it came there.
+    came = max(before, key=frame).easing if before else LINEAR
+    bend = None if key.bend is None else (*key.bend[2:], *key.bend[:2])
+    return key.model_copy(update={"easing": mirrored(came), "bend": bend})
 
 
 def beats_of(move: MoveKind, side: Side, scene: Scene) -> list[Beat]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -23,6 +24,16 @@ class Stage:
     rate: float
     box: Box
     seed: int = 0
+
+
+class Shift(NamedTuple):
+    """What is added at one time: project pixels, degrees clockwise, and factors of scale and opacity."""
+
+    across: float
+    down: float
+    turn: float
+    scale: float
+    opacity: float
 
 
 @dataclass(frozen=True)
@@ -47,8 +58,11 @@ class Shifts:
     @classmethod
     def joined(cls, parts: "Sequence[Shifts]") -> "Shifts":
         """Those of several stretches of time, one after the other."""
-        names = ("across", "down", "turn", "scale", "opacity")
-        return cls(*(np.concatenate([getattr(p, n) for p in parts]) for n in names))
+        return cls(*(np.concatenate([getattr(p, n) for p in parts]) for n in Shift._fields))
+
+    def at(self, n: int) -> Shift:
+        """What is added at one of the times."""
+        return Shift(*(float(getattr(self, name)[n]) for name in Shift._fields))
 
     def weighed(self, by: np.ndarray) -> "Shifts":
         """So much of it, at each time."""

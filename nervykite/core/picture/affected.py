@@ -23,6 +23,9 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
     whole = ("width", "height", "rate", "background", "behaviours", "blur")
     if any(getattr(old.project, n) != getattr(new.project, n) for n in whole):
         return merged([(0, max(before.length, after.length))])
+    # What moves the whole piece goes by how long it is.
+    if before.length != after.length and (before.shaking.moves or after.shaking.moves):
+        return merged([(0, max(before.length, after.length))])
     if {x.id for x in old.project.layers if x.solo} != {x.id for x in new.project.layers if x.solo}:
         return merged([(0, max(before.length, after.length))])
     ranges = list(_ground(before, after))

@@ -1,16 +1,17 @@
 """The document and a time to an ordered list of draws. Pure: no pixels, no files, no memory of other frames."""
 
+from collections.abc import Iterator
 from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
 
-from ..footage.framing import fit_matrix
+from ..footage.framing import corners, fit_matrix, moved_box
 from ..model import Blur, Document, FinishKind, Framing, GroundItem, Layer
 from ..model.source import Box
 from ..motion.keys import Keyed, pose_at
 from ..sources.lying import Lying, Shaking, lying_of
-from ..sources.rest import anchor_of, hull, keyed_of
+from ..sources.rest import anchor_of, hull, keyed_of, own_box
 from ..sources.rest import framing_of as resting
 from ..timeline.timeline import Shown, Timeline
 from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, Moved, SpriteDraw, SpriteSpec
@@ -48,7 +49,6 @@ class Evaluation:
 
     def _alone(self) -> set[str]:
         """The ids of what is seen while some layers are looked at alone: those, what they gather, and their groups."""
-        layers = {x.id: x for x in self.document.project.layers}
         seen: set[str] = set()
 
         def below(id_: str) -> None:
@@ -56,13 +56,10 @@ class Evaluation:
             for member in self.timeline.members.get(id_, ()):
                 below(member.id)
 
-        for layer in layers.values():
+        for layer in self.document.project.layers:
             if layer.solo:
                 below(layer.id)
-                above = layer.group
-                while above is not None and above in layers:
-                    seen.add(above)
-                    above = layers[above].group
+                seen.update(x.id for x in self._upwards(layer))
         return seen
 
     @cached_property
@@ -123,10 +120,7 @@ class Evaluation:
             inside = self.box(member, time)
             if inside is None:
                 continue
-            left, top, right, bottom = inside
-            moved = self.matrix(member, time) @ self.rest(member)
-            x, y, _ = moved @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
-            mine = float(x.min()), float(y.min()), float(x.max()), float(y.max())
+            mine = moved_box(self.matrix(member, time) @ self.rest(member), inside)
             found = mine if found is None else hull(found, mine)
         return found
 
@@ -159,7 +153,7 @@ class Evaluation:
         shaken = self._shaken(shown.item, time) if shown else ()
         return Draws(ground, tuple(layers), document.project.background, leaving, shaken)
 
-    def _inside(self, group: str | None, moved: "Moved | None", shown: Shown | None, time: float) -> list[Draw]:
+    def _inside(self, group: str | None, moved: Moved | None, shown: Shown | None, time: float) -> list[Draw]:
         """The draws of the layers of a group (None: of none), which moves them as well."""
         draws: list[Draw] = []
         for start, end, layer in self._active.get(group, ()):
@@ -193,31 +187,25 @@ class Evaluation:
         blur = self._blur(layer)
         if not blur.shutter or not self._stirs(layer):
             return ()
-        box = layer.source.bounds(self.document) or (0, 0, *layer.source.size(self.document))
-        left, top, right, bottom = box
-        corners = self.rest(layer) @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
-        places = legs(lambda t: self.within(layer, t) @ self.matrix(layer, t), time, blur, corners)
+        seen = self.rest(layer) @ corners(own_box(self.document, layer))
+        places = legs(lambda t: self.within(layer, t) @ self.matrix(layer, t), time, blur, seen)
         return tuple(tuple(float(v) for v in m.ravel()) for m in places)
 
     def _blur(self, layer: Layer) -> Blur:
         """A layer's motion blur: its own, or that of the nearest group that has any, or the piece's."""
-        at: Layer | None = layer
-        while at is not None:
-            if at.blur is not None:
-                return at.blur
-            at = self.document.layer(at.group) if at.group else None
-        return self.document.project.blur
+        own = (x.blur for x in self._upwards(layer) if x.blur is not None)
+        return next(own, self.document.project.blur)
 
     def _stirs(self, layer: Layer) -> bool:
         """Whether a layer ever moves, or what it belongs to."""
-        if self.shaking.moves:
-            return True
+        return self.shaking.moves or any(self.keyed(x).stirs for x in self._upwards(layer))
+
+    def _upwards(self, layer: Layer) -> Iterator[Layer]:
+        """A layer and the groups that it belongs to, from the nearest."""
         at: Layer | None = layer
         while at is not None:
-            if self.keyed(at).stirs:
-                return True
+            yield at
             at = self.document.layer(at.group) if at.group else None
-        return False
 
     def _shaken(self, item: GroundItem, time: float) -> tuple[Matrix, ...]:
         """Where the ground is while the shutter is open, from where it is at a time; none if it stands."""
@@ -234,11 +222,10 @@ class Evaluation:
             return fit_matrix(size, canvas, framing)
 
         back = np.linalg.inv(lies(time))
-        corners = np.array([[0, canvas[0], 0, canvas[0]], [0, 0, canvas[1], canvas[1]], [1, 1, 1, 1]], float)
-        places = legs(lambda t: lies(t) @ back, time, blur, corners)
+        places = legs(lambda t: lies(t) @ back, time, blur, corners((0, 0, *canvas)))
         return tuple(tuple(float(v) for v in m.ravel()) for m in places)
 
-    def _gathered(self, group: Layer, moved: "Moved | None", shown: Shown | None, time: float) -> list[Draw]:
+    def _gathered(self, group: Layer, moved: Moved | None, shown: Shown | None, time: float) -> list[Draw]:
         """The draws of a group's members: one by one where that looks the same, else put together by themselves."""
         keyed = self.keyed(group)
         opacity = keyed.opacity(time)

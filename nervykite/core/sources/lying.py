@@ -10,7 +10,7 @@ from ..footage.framing import by_hand
 from ..model import Behaviour, Document, Framing, GroundItem
 from ..motion.channels import FRAMING
 from ..motion.keys import Keyed
-from ..motion.shifts import Shifts, Stage, shifts_of
+from ..motion.shifts import Shift, Shifts, Stage, shifts_of
 from ..timeline.timeline import Timeline
 from .cover import Cover, covering
 
@@ -33,10 +33,10 @@ class Lying:
     def framing(self, time: float) -> Framing:
         """How it lies at a time, in project frames."""
         framing = self._keyed(time)
-        shifts = self.keyed.shifts(time)
-        if shifts is None:
+        shift = self.keyed.shift(time)
+        if shift is None:
             return framing
-        return shaken(framing, self._size, self._canvas, shifts, self._cover.at(time))
+        return shaken(framing, self._size, self._canvas, shift, self._cover.at(time))
 
     def values(self, time: float) -> dict[str, list[float]]:
         """The numbers of its framing by hand at a time, by channel, without what its behaviours add."""
@@ -63,7 +63,7 @@ class Lying:
         lies = {n: np.full(len(times), getattr(framing, n)) for n in ("across", "down", "scale", "turn")}
         for channel, track in tracks.items():
             lies[channel.partition(".")[2]] = np.array([track.value(t)[0] for t in times.tolist()])
-        needed = covering(lies, self._size, self._canvas, self.keyed.over(times))
+        needed = covering(lies, self._size, self._canvas, self.keyed.shifts(times))
         return Cover.of(times, needed, self.stage.rate)
 
 
@@ -82,13 +82,13 @@ class Shaking:
         self.moves = bool(self._behaviours)
         """Whether there is anything that moves it."""
 
-    def shifts(self, time: float) -> tuple[float, ...]:
-        """What its behaviours add: across, down, turn, factors of scale and opacity."""
-        return _parts_at(self._over(np.array([time], float)), 0)
+    def shift(self, time: float) -> Shift:
+        """What its behaviours add then."""
+        return self._shifts(np.array([time], float)).at(0)
 
     def matrix(self, time: float) -> np.ndarray:
         """Canvas pixels to canvas pixels, 3×3: all that is seen, larger, turned about the middle, and moved."""
-        across, down, turn, scale, _ = self.shifts(time)
+        across, down, turn, scale, _ = self.shift(time)
         cos, sin = (f(math.radians(turn)) * scale * self._cover.at(time) for f in (math.cos, math.sin))
         x, y = self._canvas[0] / 2, self._canvas[1] / 2
         return np.array(
@@ -97,7 +97,7 @@ class Shaking:
 
     def framing(self, framing: Framing, size: tuple[int, int], time: float) -> Framing:
         """How footage lies that lay as given."""
-        return shaken(framing, size, self._canvas, self.shifts(time), self._cover.at(time))
+        return shaken(framing, size, self._canvas, self.shift(time), self._cover.at(time))
 
     @property
     def larger(self) -> float:
@@ -107,7 +107,7 @@ class Shaking:
     @cached_property
     def _cover(self) -> Cover:
         times = _times(self.stage, self._behaviours)
-        shifts = self._over(times)
+        shifts = self._shifts(times)
         rest = {"across": 0.0, "down": 0.0, "scale": 1.0, "turn": 0.0}
         lies = {n: np.full(len(shifts.across), v) for n, v in rest.items()}
         return Cover.of(times, covering(lies, self._canvas, self._canvas, shifts), self.stage.rate)
@@ -117,7 +117,7 @@ class Shaking:
         """How many times as large as at rest things get at most."""
         return self.larger * math.prod(1 + (b.way.grows() - 1) * b.strength for b in self._behaviours)
 
-    def _over(self, times: np.ndarray) -> Shifts:
+    def _shifts(self, times: np.ndarray) -> Shifts:
         return shifts_of(self._behaviours, [b.way for b in self._behaviours], times, self.stage)
 
 
@@ -126,11 +126,9 @@ def box_around(canvas: tuple[int, int]) -> tuple[float, float, float, float]:
     return -canvas[0] / 2, -canvas[1] / 2, canvas[0] / 2, canvas[1] / 2
 
 
-def shaken(
-    framing: Framing, size: tuple[int, int], canvas: tuple[int, int], shifts: Sequence[float], larger: float
-) -> Framing:
+def shaken(framing: Framing, size: tuple[int, int], canvas: tuple[int, int], shift: Shift, larger: float) -> Framing:
     """A framing under what behaviours add, about the middle of the canvas. Sizes are (w, h)."""
-    across, down, turn, scale, _ = shifts
+    across, down, turn, scale, _ = shift
     if across == down == turn == 0 and scale == larger == 1:
         return framing
     framing = by_hand(framing, size, canvas)
@@ -151,8 +149,3 @@ def _times(stage: Stage, behaviours: Sequence[Behaviour]) -> np.ndarray:
     first = stage.start - max((b.before for b in behaviours), default=0)
     past = stage.end + max((b.after for b in behaviours), default=0)
     return np.arange(2 * (first - 1), 2 * (past + 1) + 1) / 2
-
-
-def _parts_at(shifts: Shifts, n: int) -> tuple[float, ...]:
-    parts = (shifts.across, shifts.down, shifts.turn, shifts.scale, shifts.opacity)
-    return tuple(float(p[n]) for p in parts)

@@ -4,7 +4,7 @@ from functools import reduce
 
 import numpy as np
 
-from ..footage.framing import fit_matrix
+from ..footage.framing import fit_matrix, moved_box
 from ..model import Document, Framing, Layer
 from ..model.source import Box
 from ..motion.keys import Keyed
@@ -32,12 +32,17 @@ def rest_of(document: Document, layer: Layer, timeline: Timeline | None = None) 
     return fit_matrix(layer.source.size(document), canvas, framing_of(document, layer, timeline))
 
 
+def own_box(document: Document, layer: Layer) -> Box:
+    """The box, in its source's own pixels, around what a layer shows; the whole picture if nothing tells."""
+    return layer.source.bounds(document) or (0, 0, *layer.source.size(document))
+
+
 def anchor_of(document: Document, layer: Layer, timeline: Timeline | None = None) -> tuple[float, float]:
     """A layer's anchor at rest, in canvas pixels."""
     if layer.anchor is not None:
         x, y = layer.anchor
     else:
-        left, top, right, bottom = layer.source.bounds(document) or (0, 0, *layer.source.size(document))
+        left, top, right, bottom = own_box(document, layer)
         x, y = (left + right) / 2, (top + bottom) / 2
     place = rest_of(document, layer, timeline) @ [x, y, 1]
     return float(place[0]), float(place[1])
@@ -48,11 +53,9 @@ def stage_of(document: Document, layer: Layer, timeline: Timeline) -> Stage | No
     if not layer.behaviours:
         return None
     ties = timeline.ties_of(layer)
-    left, top, right, bottom = layer.source.bounds(document) or (0, 0, *layer.source.size(document))
-    rest = rest_of(document, layer, timeline)
-    x, y, _ = rest @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
-    ax, ay = anchor_of(document, layer, timeline)
-    box = float(x.min()) - ax, float(y.min()) - ay, float(x.max()) - ax, float(y.max()) - ay
+    left, top, right, bottom = moved_box(rest_of(document, layer, timeline), own_box(document, layer))
+    x, y = anchor_of(document, layer, timeline)
+    box = left - x, top - y, right - x, bottom - y
     return Stage(ties.start, ties.landing, ties.end, float(document.project.rate), box)
 
 
@@ -65,20 +68,20 @@ def keyed_of(document: Document, layer: Layer, timeline: Timeline) -> Keyed:
 def box_of(document: Document, layer: Layer, timeline: Timeline | None = None) -> Box:
     """What a layer covers of the canvas without its keys: of a group, what its members do."""
     pose = layer.pose
-    width, height = layer.source.size(document)
-    whole = (0.0, 0.0, float(width), float(height))
+    stands = Placement(pose.position, pose.scale * pose.width, pose.scale * pose.height, pose.rotation, pose.shear)
+    return box_placed(document, layer, stands, timeline)
+
+
+def box_placed(document: Document, layer: Layer, placed: Placement, timeline: Timeline | None = None) -> Box:
+    """The same of a layer placed in another way."""
     if layer.source.gathers:
         boxes: list[Box] = [box_of(document, x, timeline) for x in document.project.layers if x.group == layer.id]
-        inside = reduce(hull, boxes) if boxes else whole
+        inside = reduce(hull, boxes) if boxes else own_box(document, layer)
         rest = np.eye(3)
     else:
-        inside = layer.source.bounds(document) or whole
+        inside = own_box(document, layer)
         rest = rest_of(document, layer, timeline)
-    left, top, right, bottom = inside
-    stands = Placement(pose.position, pose.scale * pose.width, pose.scale * pose.height, pose.rotation, pose.shear)
-    moved = stands.matrix(anchor_of(document, layer, timeline)) @ rest
-    x, y, _ = moved @ np.array([[left, right, left, right], [top, top, bottom, bottom], [1, 1, 1, 1]])
-    return float(x.min()), float(y.min()), float(x.max()), float(y.max())
+    return moved_box(placed.matrix(anchor_of(document, layer, timeline)) @ rest, inside)
 
 
 def hull(one: Box, other: Box) -> Box:

@@ -218,7 +218,7 @@ function Transport() {
   const player = useRef<Player | null>(null)
   player.current ??= new Player()
   useEffect(() => {
-    if (playing) void player.current?.start()
+    if (playing) player.current?.start()
     else player.current?.stop()
   }, [playing])
   useEffect(() => () => player.current?.stop(), [])

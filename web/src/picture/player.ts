@@ -8,19 +8,20 @@ export class Player {
   private context: AudioContext | null = null
   private buffer: AudioBuffer | null = null
   private bufferOf = ''
+  private asked = ''
   private source: AudioBufferSourceNode | null = null
   private begun = 0
   private from = 0
   private timer = 0
 
-  async start(): Promise<void> {
+  start(): void {
     const { view, playhead } = useStudio.getState()
     if (!view) return
     const [low, high] = view.project.loop ?? [0, view.length]
     this.from = playhead >= low && playhead < high - 1 ? playhead : low
     this.begun = performance.now()
+    this.asked = ''
     this.tick()
-    await this.sound()
   }
 
   stop(): void {
@@ -38,26 +39,32 @@ export class Player {
     this.source = null
   }
 
+  /** Gets the sound of the piece as it is now, unless that is under way or there is none. */
   private async sound(): Promise<void> {
     const { view } = useStudio.getState()
-    if (!view || !Object.values(view.shots).some((s) => s.has_sound)) return
+    if (!view || this.asked === view.sound || !Object.values(view.shots).some((s) => s.has_sound)) return
+    this.asked = view.sound
     this.context ??= new AudioContext({ sampleRate: 48000 })
-    if (this.bufferOf !== view.sound) {
+    try {
+      await this.context.resume()
       const response = await fetch(`/api/projects/${view.project.id}/sound.wav`)
       if (!response.ok) return
-      const of = response.headers.get('X-Sound') ?? ''
-      this.buffer = await this.context.decodeAudioData(await response.arrayBuffer())
-      this.bufferOf = of
+      const buffer = await this.context.decodeAudioData(await response.arrayBuffer())
+      // What was edited meanwhile is being asked for already.
+      if (this.asked !== view.sound) return
+      this.buffer = buffer
+      this.bufferOf = response.headers.get('X-Sound') ?? ''
+      // The server was ahead of the page or behind it: asked once more if the page does not follow.
+      if (this.bufferOf !== view.sound) this.asked = ''
+    } catch {
+      // No sound until it is played again; the picture goes on.
     }
-    await this.context.resume()
-    if (this.timer && this.bufferOf === useStudio.getState().view?.sound) this.hear()
   }
 
   /** Starts the sound where the picture is now. */
   private hear(): void {
     const { view } = useStudio.getState()
     if (!this.context || !this.buffer || !view) return
-    this.silence()
     this.source = this.context.createBufferSource()
     this.source.buffer = this.buffer
     this.source.connect(this.context.destination)
@@ -75,10 +82,10 @@ export class Player {
     const { view, playing, seek, play, frames } = useStudio.getState()
     if (!view || !playing) return this.stop()
     // What was heard before an edit must not go on after it: silence until the new sound is here.
-    if (this.source && this.bufferOf !== view.sound) {
+    if (this.bufferOf !== view.sound) {
       this.silence()
       void this.sound()
-    }
+    } else if (!this.source) this.hear()
     const [low, high] = view.project.loop ?? [0, view.length]
     let at = Math.floor(this.at())
     if (at >= high) {
@@ -89,7 +96,7 @@ export class Player {
       this.from = low
       this.begun = performance.now()
       at = low
-      this.hear()
+      this.silence()
     }
     seek(at)
     const ahead = Array.from({ length: AHEAD }, (_, i) => at + i)
