@@ -257,7 +257,8 @@ class TestManyKeys:
         again = PasteKeys(layers=[copy.copy_id], keys=keys[:1]).apply(pasted)
         assert frames(again, copy.copy_id) == {"rotation": [10], "opacity": [29]}
         with pytest.raises(Refusal, match="has none of what was copied"):
-            PasteKeys(layers=[copy.copy_id], keys=[Key(channel=f"{'f' * 16}.width", value=[1.0])]).apply(bare)
+            strange = keys[0].model_copy(update={"channel": f"{'f' * 16}.width"})
+            PasteKeys(layers=[copy.copy_id], keys=[strange]).apply(bare)
 
     def test_removed_and_staggered(self, keyed):
         document, layer = keyed
