@@ -6,7 +6,8 @@ The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "ex
 only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
 header in JSON, then the picture; that of a matte is the part `box` (left, top, width, height) of one of the `size`
 (width, height) that was asked for, as nothing is beyond it. With a draft, a frame's header says in `spans` which layers
-it lays elsewhere in time, [start, end), and in `ground` which items of the ground.
+it lays elsewhere in time, [start, end), in `ground` which items of the ground, and in `keys` which keys of layers, each
+with its frame.
 News come as JSON text: `{"type": "changed", "revision"}`, `{"type": "job", …}`.
 """
 
@@ -175,6 +176,7 @@ class Live:
                 if request.type == "frame":
                     header["spans"] = _moved(known, evaluation)
                     header["ground"] = _ground(known.timeline, evaluation.timeline)
+                    header["keys"] = _keys(known, evaluation)
             else:
                 evaluation = self._studio.evaluation(state)
             size = request.width // 2 * 2, request.height // 2 * 2
@@ -229,6 +231,26 @@ def _ground(before: Timeline, after: Timeline) -> dict[str, tuple[int, int]]:
     """Where ground items lie that lie elsewhere in time than they did, half-open."""
     old, new = ({k: (t.starts[k], t.end_of(k)) for k in t.starts} for t in (before, after))
     return {k: place for k, place in new.items() if old.get(k) != place}
+
+
+def _keys(before: Evaluation, after: Evaluation) -> dict[str, int]:
+    """The frames of keys of layers that lie elsewhere in time than they did."""
+    found: dict[str, int] = {}
+    old, new = before.timeline, after.timeline
+    cut = old.starts != new.starts
+    layers = {x.id: x for x in before.document.project.layers}
+    for layer in after.document.project.layers:
+        was = layers.get(layer.id)
+        still = layer is was and not cut and old.spans.get(layer.id) == new.spans.get(layer.id)
+        if still or not layer.keys or new.spans.get(layer.id) is None:
+            continue
+        known = {k.id: k for k in was.keys} if was and old.spans.get(layer.id) else {}
+        ties, then = new.ties_of(layer), old.ties_of(was) if was and known else None
+        for key in layer.keys:
+            frame = ties.frame(key)
+            if then is None or key.id not in known or then.frame(known[key.id]) != frame:
+                found[key.id] = frame
+    return found
 
 
 def _packed(header: dict[str, Any], data: bytes) -> bytes:

@@ -105,3 +105,25 @@ def test_a_frame_as_it_is_sent(client, project):
             pictures.append(cv2.imdecode(np.frombuffer(data, np.uint8), 1).astype(int))
     assert np.abs(pictures[0] - pictures[1]).max() > 0
     assert np.abs(pictures[0] - pictures[1]).mean() < 4
+
+
+def test_a_draft_tells_which_keys_it_lays_elsewhere_in_time(client, flown):
+    view, layer = flown
+    keys = view["layers"][layer]["keys"]
+    (last, frame) = max(keys.items(), key=lambda k: k[1])
+    with listening(client, view) as socket:
+        ask = {"type": "frame", "seq": 1, "frame": 9, "width": 160, "height": 120}
+
+        def laid(draft: dict) -> dict:
+            socket.send_json(ask | {"draft": draft})
+            return drawn(socket)[0]["keys"]
+
+        later = {"kind": "move keys", "of": [{"layer": layer, "keys": [last]}], "frames": 2}
+        assert laid(later) == {last: frame + 2}
+        assert laid(later | {"frames": 0, "add": {"opacity": [0.0]}}) == {}
+        # A cut before it moves all of it.
+        item = view["project"]["ground"][0]["id"]
+        trimmed = laid({"kind": "change ground", "item": item, "first": 2})
+        assert trimmed == {k: f - 2 for k, f in keys.items()}
+        socket.send_json(ask)
+        assert "keys" not in drawn(socket)[0]

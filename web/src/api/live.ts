@@ -25,6 +25,8 @@ export interface FrameHeader {
   spans?: Record<string, [number, number]>
   /** With a draft: the items of the ground that it lays elsewhere in time. */
   ground?: Record<string, [number, number]>
+  /** With a draft: the keys that it lays elsewhere in time. */
+  keys?: Record<string, number>
   skipped?: boolean
   trouble?: string
 }

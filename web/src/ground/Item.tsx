@@ -25,7 +25,7 @@ export function Item({ item, number, per }: { item: GroundItem; number: number; 
     edit,
     setDraft,
   } = useOf('view', 'item', 'more', 'chooseItem', 'alsoItem', 'seek', 'edit', 'setDraft')
-  const drafted = useStudio((s) => s.drafted[item.id])
+  const drafted = useStudio((s) => s.drafted.places[item.id])
   const [lifted, setLifted] = useState(0)
   const dragged = useRef(false)
   const place = view!.items.find((i) => i.id === item.id)

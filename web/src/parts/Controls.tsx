@@ -1,4 +1,4 @@
-import { Box, Flex, Switch, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { Dices } from 'lucide-react'
 import { type ReactNode, useMemo } from 'react'
 import type { Easing } from '../api/client'
@@ -7,6 +7,7 @@ import { Act, Choice, Tool } from './buttons'
 import { ColourField } from './ColourField'
 import { NumberField } from './fields'
 import { Pick } from './Pick'
+import { SwitchRow } from './SwitchRow'
 import { type Setting, settingsOf } from './schema'
 
 interface Props {
@@ -93,20 +94,9 @@ function Control({ s, p }: { s: Setting; p: Props }) {
     )
   if (s.sort === 'switch')
     return (
-      <Flex align="center" minH="28px" gap="2">
+      <SwitchRow label={s.label} on={Boolean(value)} disabled={p.disabled} onChange={commit}>
         {label}
-        <Switch.Root
-          size="sm"
-          checked={Boolean(value)}
-          disabled={p.disabled}
-          onCheckedChange={(e) => commit(e.checked)}
-        >
-          <Switch.HiddenInput aria-label={s.label} />
-          <Switch.Control bg={value ? 'selected' : 'rule'}>
-            <Switch.Thumb bg="card" />
-          </Switch.Control>
-        </Switch.Root>
-      </Flex>
+      </SwitchRow>
     )
   if (s.sort === 'choice')
     return (

@@ -1,4 +1,4 @@
-type Point = [number, number]
+import type { Point } from './Overlay'
 
 /** The grips at a corner of what is framed on the picture: the square makes it larger or smaller, the ring outside it turns. */
 export function Corner(p: { at: Point; from: Point; px: number; scale: string; turn: string }) {

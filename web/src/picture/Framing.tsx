@@ -6,8 +6,7 @@ import { useOf } from '../shell/store'
 import { roleColour } from '../theme/system'
 import { Corner } from './Corner'
 import { inside } from './Handles'
-
-type Point = [number, number]
+import { onCanvas, Overlay, type Point } from './Overlay'
 
 /**
  * How the chosen piece of the ground lies on the canvas, by hand: drag it to move it, a corner to make it larger or
@@ -18,10 +17,7 @@ export function Framing(p: { header: FrameHeader | null; width: number; height: 
   const svg = useRef<SVGSVGElement>(null)
   const source = p.header?.source
   const px = 1 / (p.scale || 1)
-  const at = (e: React.PointerEvent): Point => {
-    const box = svg.current!.getBoundingClientRect()
-    return [((e.clientX - box.left) / box.width) * p.width, ((e.clientY - box.top) / box.height) * p.height]
-  }
+  const at = (e: React.PointerEvent) => onCanvas(e, svg.current!)
   const shown = item && step === 'catch' && !playing && source?.item === item && source.corners ? source.corners : null
   const drag = useDrag({
     slack: 3,
@@ -64,20 +60,7 @@ export function Framing(p: { header: FrameHeader | null; width: number; height: 
     Math.max(8 * px, Math.min(p.height - 8 * px, c[1])),
   ]
   return (
-    <svg
-      ref={svg}
-      viewBox={`0 0 ${p.width} ${p.height}`}
-      style={{
-        position: 'absolute',
-        inset: 0,
-        width: '100%',
-        height: '100%',
-        overflow: 'visible',
-        touchAction: 'none',
-      }}
-      {...drag}
-      data-testid="framing"
-    >
+    <Overlay ref={svg} width={p.width} height={p.height} data-testid="framing" {...drag}>
       <polygon
         points={shown.map((c) => c.join(',')).join(' ')}
         fill="transparent"
@@ -91,6 +74,6 @@ export function Framing(p: { header: FrameHeader | null; width: number; height: 
           <Corner key={i} at={near(corner)} from={middle} px={px} scale="frame-scale" turn="frame-turn" />
         ))}
       </g>
-    </svg>
+    </Overlay>
   )
 }

@@ -5,8 +5,8 @@ import { useDrag } from '../parts/useDrag'
 import { chosenTops, together, useOf, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
 import { Corner } from './Corner'
+import { onCanvas, Overlay, type Point } from './Overlay'
 
-type Point = [number, number]
 type Grip = 'move' | 'scale' | 'turn' | 'anchor'
 
 /** What is being dragged, from where, and the edit that it has come to. */
@@ -70,10 +70,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
   const besides = outlines.filter((o) => moreLayers.includes(o.id))
   const px = 1 / (p.scale || 1)
 
-  const at = (e: React.PointerEvent): Point => {
-    const box = svg.current!.getBoundingClientRect()
-    return [((e.clientX - box.left) / box.width) * p.width, ((e.clientY - box.top) / box.height) * p.height]
-  }
+  const at = (e: { clientX: number; clientY: number }) => onCanvas(e, svg.current!)
   const isLocked = (id: string) => view?.project.layers.find((l) => l.id === id)?.locked
   /** What is taken hold of: a grip of the selected one, or whatever cutout lies there. */
   const start = (e: React.PointerEvent): Held | null => {
@@ -148,20 +145,13 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
   const teal = roleColour('selected')
   const locked = selected ? isLocked(selected.id) : false
   return (
-    <svg
+    <Overlay
       ref={svg}
-      viewBox={`0 0 ${p.width} ${p.height}`}
-      style={{
-        position: 'absolute',
-        inset: 0,
-        width: '100%',
-        height: '100%',
-        overflow: 'visible',
-        touchAction: 'none',
-      }}
+      width={p.width}
+      height={p.height}
       {...drag}
       onDoubleClick={(e) => {
-        const point = at(e as unknown as React.PointerEvent)
+        const point = at(e)
         const member = [...outlines]
           .reverse()
           .find((o) => inside(point, o.corners) && view?.project.layers.find((l) => l.id === o.id)?.group === layer)
@@ -213,6 +203,6 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
           )}
         </g>
       )}
-    </svg>
+    </Overlay>
   )
 }

@@ -4,8 +4,7 @@ import { useDrag } from '../parts/useDrag'
 import { useOf } from '../shell/store'
 import { roleColour } from '../theme/system'
 import { within } from './Handles'
-
-type Point = [number, number]
+import { onCanvas, Overlay, type Point } from './Overlay'
 
 /**
  * The motion path of the selected layer: a dot a frame, its keys as kites to drag, their handles to bend it. Alt bends one
@@ -45,10 +44,7 @@ export function MotionPath(p: { width: number; height: number; scale: number }) 
   const path = told?.motion.path ?? []
   const keys = told?.motion.path_keys ?? []
   const px = 1 / (p.scale || 1)
-  const at = (e: React.PointerEvent): Point => {
-    const box = svg.current!.getBoundingClientRect()
-    return [((e.clientX - box.left) / box.width) * p.width, ((e.clientY - box.top) / box.height) * p.height]
-  }
+  const at = (e: React.PointerEvent) => onCanvas(e, svg.current!)
   const drag = useDrag({
     // Held on to at once: what lies below a handle must not take the pointer over.
     start: (e) => {
@@ -94,20 +90,7 @@ export function MotionPath(p: { width: number; height: number; scale: number }) 
   const teal = roleColour('selected')
   const first = told!.motion.path_first ?? 0
   return (
-    <svg
-      ref={svg}
-      viewBox={`0 0 ${p.width} ${p.height}`}
-      style={{
-        position: 'absolute',
-        inset: 0,
-        width: '100%',
-        height: '100%',
-        overflow: 'visible',
-        pointerEvents: 'none',
-      }}
-      data-testid="path"
-      {...drag}
-    >
+    <Overlay ref={svg} through width={p.width} height={p.height} data-testid="path" {...drag}>
       <polyline
         points={path.map((q) => q.join(',')).join(' ')}
         fill="none"
@@ -174,6 +157,6 @@ export function MotionPath(p: { width: number; height: number; scale: number }) 
           />
         </g>
       ))}
-    </svg>
+    </Overlay>
   )
 }

@@ -125,7 +125,10 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
             target.dataset.drawn = String(Number(target.dataset.drawn ?? 0) + 1)
           }
           setHeader(answer.header)
-          if (now.draft) useStudio.setState({ drafted: { ...answer.header.spans, ...answer.header.ground } })
+          if (now.draft) {
+            const { spans, ground, keys } = answer.header
+            useStudio.setState({ drafted: { places: { ...spans, ...ground }, keys: keys ?? {} } })
+          }
         } while (again.current)
       } catch {
         // The stream was closed; the next change asks again.

@@ -1,15 +1,14 @@
-import { useRef } from 'react'
 import { useDrag } from '../parts/useDrag'
 import { useOf, useStudio } from '../shell/store'
 import type { Window } from '../shell/store/transport'
 import { roleColour } from '../theme/system'
+import { Overlay } from './Overlay'
 
 type Side = 'start' | 'end'
 
 /** The two parts of the canvas that a slow push goes between: drag one to move it, its corner to make it larger or smaller. */
 export function Push(p: { width: number; height: number; scale: number }) {
   const { pushing, setPushing } = useOf('pushing', 'setPushing')
-  const svg = useRef<SVGSVGElement>(null)
   const px = 1 / (p.scale || 1)
   const drag = useDrag({
     start: (e) => {
@@ -93,24 +92,11 @@ export function Push(p: { width: number; height: number; scale: number }) {
     )
   }
   return (
-    <svg
-      ref={svg}
-      viewBox={`0 0 ${p.width} ${p.height}`}
-      style={{
-        position: 'absolute',
-        inset: 0,
-        width: '100%',
-        height: '100%',
-        overflow: 'visible',
-        touchAction: 'none',
-      }}
-      data-testid="push"
-      {...drag}
-    >
+    <Overlay width={p.width} height={p.height} data-testid="push" {...drag}>
       {/* The smaller one lies on top, where it can be taken hold of. */}
       {pushing.start.size >= pushing.end.size
         ? [rectangle('start'), rectangle('end')]
         : [rectangle('end'), rectangle('start')]}
-    </svg>
+    </Overlay>
   )
 }

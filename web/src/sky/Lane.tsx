@@ -183,9 +183,11 @@ function Keys({ layer, info, per }: { layer: Layer; info: LayerView; per: number
     'go',
   )
   // A kite has a tail where none other flies close behind it.
-  const frames = Object.values(info.keys)
+  const drafted = useStudio((s) => s.drafted.keys)
+  const all = Object.entries(info.keys).map(([id, frame]) => [id, drafted[id] ?? frame] as const)
+  const frames = all.map(([, frame]) => frame)
   const room = (frame: number) => !frames.some((f) => f > frame && (f - frame) * per < 15)
-  return Object.entries(info.keys).map(([id, frame]) => (
+  return all.map(([id, frame]) => (
     <Box
       as="button"
       key={id}

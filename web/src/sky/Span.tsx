@@ -28,7 +28,7 @@ interface Held {
 /** When a layer is there: press to choose it, drag what lies free to another time. */
 export function Span({ layer, info, per, chosen, choose }: Props) {
   const { view, chooseLayer, edit, setDraft, seek, go } = useOf('view', 'chooseLayer', 'edit', 'setDraft', 'seek', 'go')
-  const drafted = useStudio((s) => s.drafted[layer.id])
+  const drafted = useStudio((s) => s.drafted.places[layer.id])
   const arranged = useCatalog()?.arrangements.find((a) => a.kind === layer.arrangement.kind)?.title ?? ''
   const [start, end] = drafted ?? [info.start ?? 0, info.end ?? 1]
   const members = info.gathers ? view!.project.layers.filter((l) => l.group === layer.id).length : 0

@@ -1,4 +1,4 @@
-import { Box, Flex, Switch, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { Copy, PaintBucket, Pause, SquareSplitHorizontal, Trash2 } from 'lucide-react'
 import type { Edit, GroundItem, ItemView, ShotView } from '../../api/client'
 import { Choice, Heading, Tool } from '../../parts/buttons'
@@ -6,6 +6,7 @@ import { Controls } from '../../parts/Controls'
 import { ColourField } from '../../parts/ColourField'
 import { NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
+import { SwitchRow } from '../../parts/SwitchRow'
 import { useCatalog } from '../../parts/useCatalog'
 import { memo } from 'react'
 import { withKey } from '../../shell/keys'
@@ -125,19 +126,11 @@ export const InThePiece = memo(function InThePiece({
             },
           ]}
         />
-        <Flex align="center" minH="28px" mt="1">
-          <Text flex="1">Mirrored</Text>
-          <Switch.Root
-            size="sm"
-            checked={item.framing.mirrored ?? false}
-            onCheckedChange={(e) => void edit(change({ framing: { ...item.framing, mirrored: e.checked } }))}
-          >
-            <Switch.HiddenInput aria-label="Mirrored" />
-            <Switch.Control bg={item.framing.mirrored ? 'selected' : 'rule'}>
-              <Switch.Thumb bg="card" />
-            </Switch.Control>
-          </Switch.Root>
-        </Flex>
+        <SwitchRow
+          label="Mirrored"
+          on={item.framing.mirrored ?? false}
+          onChange={(mirrored) => void edit(change({ framing: { ...item.framing, mirrored } }))}
+        />
         {item.framing.mode === 'hand' && <ByHand item={item} />}
       </Box>
       {item.source.kind === 'shot' && others.length > 0 && (

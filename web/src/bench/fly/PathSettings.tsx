@@ -1,6 +1,6 @@
-import { Flex, Switch, Text } from '@chakra-ui/react'
 import type { Layer } from '../../api/client'
 import { Fold } from '../../parts/Fold'
+import { SwitchRow } from '../../parts/SwitchRow'
 import { useOf } from '../../shell/store'
 
 /** How a layer goes along its motion path; where it has one. */
@@ -9,28 +9,22 @@ export function PathSettings({ layer }: { layer: Layer }) {
   if (layer.apart || layer.keys.filter((k) => k.channel === 'position').length < 2) return null
   const set = (given: object) =>
     void edit({ kind: 'change layer', layer: layer.id, way: { ...layer.way, ...given }, clear: [] })
-  const row = (label: string, hint: string, on: boolean, change: (on: boolean) => void) => (
-    <Flex align="center" minH="28px" gap="2" title={hint}>
-      <Text flex="1">{label}</Text>
-      <Switch.Root size="sm" checked={on} disabled={layer.locked} onCheckedChange={(e) => change(e.checked)}>
-        <Switch.HiddenInput aria-label={label} />
-        <Switch.Control bg={on ? 'selected' : 'rule'}>
-          <Switch.Thumb bg="card" />
-        </Switch.Control>
-      </Switch.Root>
-    </Flex>
-  )
   return (
     <Fold name="path" title="Path">
-      {row(
-        'One journey',
-        'From the first key to the last in one go, eased as the first one says; those between give it its shape alone',
-        layer.way.whole ?? false,
-        (whole) => set({ whole }),
-      )}
-      {row('Turns along', 'It turns with its path, and is upright where it lands', layer.way.turns ?? false, (turns) =>
-        set({ turns }),
-      )}
+      <SwitchRow
+        label="One journey"
+        hint="From the first key to the last in one go, eased as the first one says; those between give it its shape alone"
+        on={layer.way.whole ?? false}
+        disabled={layer.locked}
+        onChange={(whole) => set({ whole })}
+      />
+      <SwitchRow
+        label="Turns along"
+        hint="It turns with its path, and is upright where it lands"
+        on={layer.way.turns ?? false}
+        disabled={layer.locked}
+        onChange={(turns) => set({ turns })}
+      />
     </Fold>
   )
 }

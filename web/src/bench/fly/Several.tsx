@@ -1,4 +1,4 @@
-import { Flex, Image, Input, Switch, Text } from '@chakra-ui/react'
+import { Flex, Image, Input, Text } from '@chakra-ui/react'
 import { Eye, EyeOff, Group, Lock, LockOpen, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { type Edit, type Layer, newId } from '../../api/client'
@@ -6,6 +6,7 @@ import { Act, Choice, Tool } from '../../parts/buttons'
 import { Fold } from '../../parts/Fold'
 import { NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
+import { SwitchRow } from '../../parts/SwitchRow'
 import { useCatalog } from '../../parts/useCatalog'
 import { withKey } from '../../shell/keys'
 import { chosenTops, together, useOf } from '../../shell/store'
@@ -116,7 +117,7 @@ export function Several({ layers }: { layers: Layer[] }) {
             />
             {trails && (
               <>
-                <Row label="Only for a while" on={limited} onChange={setLimited} />
+                <SwitchRow label="Only for a while" on={limited} onChange={setLimited} />
                 {limited && (
                   <>
                     <NumberField
@@ -144,7 +145,7 @@ export function Several({ layers }: { layers: Layer[] }) {
                 )}
               </>
             )}
-            <Row label="Fainter step by step" on={steps} onChange={setSteps} />
+            <SwitchRow label="Fainter step by step" on={steps} onChange={setSteps} />
             <Flex mt="2">
               <Act
                 main
@@ -168,20 +169,6 @@ export function Several({ layers }: { layers: Layer[] }) {
         )}
       </Fold>
     </>
-  )
-}
-
-function Row(p: { label: string; on: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <Flex align="center" minH="30px" gap="2">
-      <Text flex="1">{p.label}</Text>
-      <Switch.Root size="sm" checked={p.on} onCheckedChange={(e) => p.onChange(e.checked)}>
-        <Switch.HiddenInput aria-label={p.label} />
-        <Switch.Control bg={p.on ? 'selected' : 'rule'}>
-          <Switch.Thumb bg="card" />
-        </Switch.Control>
-      </Switch.Root>
-    </Flex>
   )
 }
 

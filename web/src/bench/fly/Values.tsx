@@ -1,10 +1,11 @@
-import { Box, Flex, Switch, Text } from '@chakra-ui/react'
+import { Box, Flex } from '@chakra-ui/react'
 import { Crosshair, Link2, Link2Off } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import { type Edit, type GroundItem, type Layer, type LayerView, newId } from '../../api/client'
 import { Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { KeyMark } from '../../parts/KeyMark'
+import { SwitchRow } from '../../parts/SwitchRow'
 import { useOf } from '../../shell/store'
 
 interface Row {
@@ -189,20 +190,12 @@ function Rows(p: {
   return (
     <>
       {fields}
-      <Flex
-        align="center"
-        minH="28px"
-        gap="2"
-        title="With this off, what has keys is changed as a whole, all keys alike"
-      >
-        <Text flex="1">Keys by themselves</Text>
-        <Switch.Root size="sm" checked={auto} onCheckedChange={toggleAuto}>
-          <Switch.HiddenInput aria-label="Keys by themselves" />
-          <Switch.Control bg={auto ? 'selected' : 'rule'}>
-            <Switch.Thumb bg="card" />
-          </Switch.Control>
-        </Switch.Root>
-      </Flex>
+      <SwitchRow
+        label="Keys by themselves"
+        hint="With this off, what has keys is changed as a whole, all keys alike"
+        on={auto}
+        onChange={toggleAuto}
+      />
     </>
   )
 }

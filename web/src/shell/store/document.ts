@@ -4,6 +4,9 @@ import { previewSize } from '.'
 import type { Slice } from '.'
 
 /** The open project, and the edits made to it, one after the other. */
+/** No draft moves anything in time. */
+const AS_IT_IS = { places: {}, keys: {} }
+
 export interface Document {
   view: View | null
   /** A project that was to be opened and cannot be shown. */
@@ -15,8 +18,8 @@ export interface Document {
   rehearsed: { edit: Edit; first: number; past: number } | null
   /** How what is chosen moves, as Fly was last told. */
   motion: MotionView | null
-  /** Where layers and items of the ground lie in time with the draft, by their ids: those that it moves. */
-  drafted: Record<string, [number, number]>
+  /** Where layers, items of the ground and keys lie in time with the draft, by their ids: those that it moves. */
+  drafted: { places: Record<string, [number, number]>; keys: Record<string, number> }
   /** Grows with each state whose frames near the playhead are known. */
   keysVersion: number
   open: (project: string) => Promise<void>
@@ -85,7 +88,7 @@ export const document_: Slice<Document> = (set, get) => {
     const at = get().playhead
     await frames?.lookUp(Math.max(0, at - BEFORE), Math.min(view.length, at + AFTER))
     if (get().view?.revision !== view.revision) return
-    set({ keysVersion: get().keysVersion + 1, draft: null, drafted: {} })
+    set({ keysVersion: get().keysVersion + 1, draft: null, drafted: AS_IT_IS })
     document.documentElement.dataset.version = String(get().keysVersion)
   }
 
@@ -121,7 +124,7 @@ export const document_: Slice<Document> = (set, get) => {
           await get().refresh()
           get().say('This piece was changed in another tab. Here is how it is now; do that again if you still want it.')
         } else get().trouble(error)
-        set({ draft: null, drafted: {} })
+        set({ draft: null, drafted: AS_IT_IS })
         return false
       } finally {
         mark(-1)
@@ -140,7 +143,7 @@ export const document_: Slice<Document> = (set, get) => {
     draft: null,
     rehearsed: null,
     motion: null,
-    drafted: {},
+    drafted: AS_IT_IS,
     keysVersion: 0,
 
     async open(project) {
@@ -177,7 +180,7 @@ export const document_: Slice<Document> = (set, get) => {
         item: null,
         jobs: [],
         draft: null,
-        drafted: {},
+        drafted: AS_IT_IS,
       })
       history.replaceState(null, '', location.pathname)
     },
@@ -232,7 +235,7 @@ export const document_: Slice<Document> = (set, get) => {
 
     rehearse: (rehearsed) => set({ rehearsed }),
 
-    setDraft: (draft) => set(draft ? { draft } : { draft, drafted: {} }),
+    setDraft: (draft) => set(draft ? { draft } : { draft, drafted: AS_IT_IS }),
 
     heard(revision) {
       newest = Math.max(newest, revision)
