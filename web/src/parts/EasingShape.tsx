@@ -1,7 +1,7 @@
 import type { Easing } from '../api/client'
 import { roleColour } from '../theme/system'
 
-const [W, H, PAD] = [28, 20, 4]
+const [W, H, PAD] = [26, 20, 4]
 const x = (u: number) => PAD + u * (W - 2 * PAD)
 const y = (v: number) => H - PAD - v * (H - 2 * PAD)
 

@@ -58,18 +58,15 @@ export function Push(p: { width: number; height: number; scale: number }) {
           style={{ cursor: 'move' }}
           data-push={side}
         />
-        <text
-          x={l + 6 * px}
-          y={t + (side === 'start' ? 16 : 32) * px}
-          fill={colour}
-          stroke="#1E2530"
-          strokeOpacity="0.55"
-          strokeWidth={2.5 * px}
-          paintOrder="stroke"
-          style={{ pointerEvents: 'none', fontSize: 12 * px, fontWeight: 700 }}
+        <g
+          transform={`translate(${side === 'start' ? l + 8 * px : l + w - 46 * px} ${t + 8 * px}) scale(${px})`}
+          style={{ pointerEvents: 'none' }}
         >
-          {side === 'start' ? 'begins' : 'ends'}
-        </text>
+          <rect width={side === 'start' ? 48 : 38} height="17" rx="4" fill="#FBF8F2" fillOpacity="0.9" />
+          <text x="6" y="12.5" fill="#1E2530" style={{ fontSize: 11.5, fontWeight: 600 }}>
+            {side === 'start' ? 'begins' : 'ends'}
+          </text>
+        </g>
         {(['l', 'r'] as const).flatMap((x) =>
           ([0, 1] as const).map((y) => (
             <rect

@@ -165,7 +165,12 @@ function Rows(p: {
         return name.endsWith('.1') ? (
           <Box key={name} w="22px" />
         ) : (
-          <KeyMark key={name} name={channel} here={set === 'true'} onToggle={() => toggle.current(channel)} />
+          <KeyMark
+            key={name}
+            name={channel.split('.').at(-1)!}
+            here={set === 'true'}
+            onToggle={() => toggle.current(channel)}
+          />
         )
       }),
     [here],
