@@ -1,8 +1,10 @@
 """A real server with the demo project, and a real browser to drive its page."""
 
+import atexit
 import itertools
 import os
 import shutil
+import signal
 import socket
 import subprocess
 import sys
@@ -10,6 +12,7 @@ import time
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -19,8 +22,10 @@ from nervykite.core.model import Document, Project
 from nervykite.demo.project import add_demo
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot
+from nervykite.studio.watching import watch_shot
 
 from .driver import CLIP
+from .nursery import Nursery
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -59,39 +64,59 @@ def free_port() -> int:
 class Server:
     """The real program, in a process of its own; `home` is a folder with a copy of it that runs instead."""
 
-    def __init__(self, data: Path, command: str = "demo", home: Path | None = None) -> None:
+    def __init__(self, data: Path, home: Path | None = None) -> None:
         self.data, self.home = data, home
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}/"
-        self.start(command)
+        self.start()
 
-    def start(self, command: str = "serve") -> None:
+    def start(self) -> None:
         """Starts it, and waits until it answers."""
-        self.process = subprocess.Popen(
-            [sys.executable, "-m", "nervykite.cli", command, "--data", str(self.data), "--port", str(self.port)],
-            stdout=subprocess.DEVNULL, cwd=self.home,
-        )  # fmt: skip
+        arguments = ["serve", "--data", str(self.data), "--port", str(self.port)]
+        if self.home:
+            command = [sys.executable, "-m", "nervykite.cli", *arguments]
+            self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, cwd=self.home).pid
+        else:
+            self.process = nursery().start(arguments)
         for _ in range(600):
             try:
                 urllib.request.urlopen(self.url, timeout=1).close()
                 return
             except OSError:
-                assert self.process.poll() is None, "the server ended"
-                time.sleep(0.1)
+                assert Path(f"/proc/{self.process}/exe").exists(), "the server ended"
+                time.sleep(0.05)
         raise TimeoutError
 
     def kill(self) -> None:
         """Ends it as a crash would."""
-        self.process.kill()
-        self.process.wait()
+        os.kill(self.process, signal.SIGKILL)
+        if self.home:
+            os.waitpid(self.process, 0)
+        else:
+            nursery().wait(self.process)
+
+
+@cache
+def nursery() -> Nursery:
+    """Where servers come from, until the tests end."""
+    made = Nursery()
+    atexit.register(made.close)
+    return made
 
 
 @contextmanager
 def serving(folder: Path, copy: Path) -> Iterator[Server]:
     """A server with a copy of a data folder, until it is no longer needed."""
-    server = Server(Path(shutil.copytree(folder, copy)), "serve")
+    server = Server(Path(shutil.copytree(folder, copy)))
     yield server
     server.kill()
+
+
+def look_through(studio: Studio) -> None:
+    """Does once what each server would do with its copy of the data."""
+    for project in studio.projects.list():
+        for shot in studio.projects.state(project.id).document.shots.values():
+            watch_shot(studio, shot)
 
 
 @pytest.fixture(scope="session")
@@ -100,6 +125,7 @@ def leaps(tmp_path_factory):
     folder = tmp_path_factory.mktemp("leaps") / "data"
     studio = Studio(folder)
     add_demo(studio, scenes=1)
+    look_through(studio)
     studio.close()
     return folder
 
@@ -118,6 +144,7 @@ def dune(tmp_path_factory):
     studio = Studio(folder)
     made = studio.projects.create(Document(project=Project(name="Dune"))).document.project.id
     import_shot(studio, made, studio.keep_file(CLIP), CLIP.name)
+    look_through(studio)
     studio.close()
     return folder
 

@@ -86,3 +86,20 @@ def test_half_as_fine_and_as_it_is_sent(page, maker):
     maker.to_frame(20)
     assert page.evaluate(READ, 0.2)[-1][1] == 20
     expect(page.get_by_test_id("picture")).to_be_visible()
+
+
+def test_a_page_that_nobody_looks_at_asks_for_nothing(page, maker):
+    """What is made ready ahead waits while the page is hidden, and goes on when it is looked at again."""
+    sent = []
+    page.on("websocket", lambda socket: socket.on("framesent", lambda data: sent.append(data)))
+    page.add_init_script("Object.defineProperty(document, 'hidden', { get: () => window.nobody ?? true })")
+    page.reload()
+    expect(page.get_by_test_id("picture")).to_be_visible()
+    page.wait_for_function("document.querySelector('[data-testid=picture] canvas').dataset.frame !== undefined")
+    page.wait_for_timeout(500)
+    still = len(sent)
+    page.wait_for_timeout(1500)
+    assert len(sent) == still
+    page.evaluate("window.nobody = false")
+    page.wait_for_timeout(1500)
+    assert len(sent) > still + 3

@@ -260,7 +260,7 @@ def projects(tmp_path_factory):
 
 
 @given(st.integers(0, 2**32), st.sampled_from(RATES), st.integers(0, 3))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=15, deadline=None)
 def test_any_edits_in_any_order(projects, seed, rate, jitter):
     pick = random.Random(seed)
     state = projects.create(Document(project=Project(name="Any")))

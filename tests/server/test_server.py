@@ -284,6 +284,27 @@ class TestMore:
         assert data[:2] == b"\xff\xd8"
         assert all(d == b"" for h, d in answers.values() if h.get("skipped"))
 
+    def test_two_pages_take_turns(self, client, project, monkeypatch):
+        """One that wants a lot ahead does not keep the other waiting for its frame."""
+        from nervykite.server import pictures
+
+        real, order = pictures.jpeg, []
+
+        def slowly(planes, *rest):
+            order.append(planes.size[0])
+            time.sleep(0.02)
+            return real(planes, *rest)
+
+        monkeypatch.setattr(pictures, "jpeg", slowly)
+        ask = {"type": "frame", "width": 160, "height": 120}
+        with listening(client, project) as greedy, listening(client, project) as other:
+            for n in range(60):
+                greedy.send_json(ask | {"seq": n, "frame": n % 24, "width": 100 + 2 * n})
+            drawn(greedy)
+            other.send_json(ask | {"seq": 0, "frame": 5, "width": 16})
+            drawn(other)
+        assert order.index(16) < 30
+
     def test_a_frame_that_cannot_be_drawn_does_not_end_the_stream(self, client, project, monkeypatch):
         from nervykite.server import pictures
 
