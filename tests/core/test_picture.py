@@ -14,10 +14,11 @@ from nervykite.core.finishes.outline import Outline
 from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
 from nervykite.core.kept import Kept
 from nervykite.core.model import Bezier, Document, Finish, Key, Matte
-from nervykite.core.picture.draw import MARGIN, Placed, _over, draw
+from nervykite.core.picture.draw import MARGIN, Placed, _over, _parts, draw
 from nervykite.core.picture.evaluate import Evaluation, evaluate
 from nervykite.core.picture.render import Renderer
 from nervykite.core.picture.sprite import pack_rgba
+from nervykite.core.picture.tiles import PARTLY, tiles_of
 
 from ..conftest import box, held
 
@@ -82,10 +83,39 @@ class TestDraw:
             for begins in (edge, edge - step * (columns - 1)):
                 back = np.array([[1.0, 0, 50], [step, 1, begins - 0.5 * step]])
                 packed = np.zeros(height * width, np.uint64).view(Watched)
-                _over.py_func(np.zeros((1, columns), np.uint8), packed, height, width, back, np.uint64(256), 0, 1)
+                tiles, topmost = np.full((1, 256), PARTLY, np.uint8), np.full((1, 256), -1, np.int16)
+                plane = packed, np.zeros(0, np.uint8), height, width, back
+                _over.py_func(np.zeros((1, columns), np.uint8), *plane, np.uint64(256), tiles, topmost, 0, 0, 1)
         assert indices
         assert min(indices) >= 0
         assert max(indices) < height * width
+
+    @given(st.data())
+    @settings(max_examples=60, deadline=None)
+    def test_what_is_hidden_copied_or_passed_over_looks_as_if_each_pixel_were_mixed(self, data):
+        """Several in one go, with solid and empty parts: the same bits as one by one without any of that."""
+        rng = np.random.default_rng(data.draw(st.integers(0, 99)))
+        ground = Planes(*(rng.integers(16, 235, s, dtype=np.uint8) for s in ((120, 160), (60, 80), (60, 80))))
+        placed = []
+        for _ in range(data.draw(st.integers(1, 4))):
+            rgba = rng.random((76, 92, 4), np.float32)
+            rgba[..., 3] = data.draw(st.sampled_from([1.0, 0.5]))
+            rgba[8:30, 10:40] = 0
+            rgba[:4], rgba[-4:], rgba[:, :4], rgba[:, -4:] = 0, 0, 0, 0
+            rgba[..., :3] *= rgba[..., 3:]
+            at = st.sampled_from([0, -7, 12, 30.4, -61.25])
+            scale = data.draw(st.sampled_from([1, 1, 0.8, 0.35, 1.6]))
+            matrix = move(data.draw(at), data.draw(at), scale, data.draw(st.sampled_from([0, 0, 9, 90, -33])))
+            placed.append(Placed(pack_rgba(8, 10, rgba), matrix, data.draw(st.sampled_from([1, 1, 0.6]))))
+        one, other = ground.copy(), ground.copy()
+        draw(one, placed)
+        planes = other.y, other.u, other.v
+        for each in placed:
+            for _, arguments, first, past in _parts(other, each, [np.zeros(tiles_of(p.shape)) for p in planes], 0):
+                all_mixed = np.full_like(arguments[7], PARTLY)
+                _over(*arguments[:7], all_mixed, np.full(all_mixed.shape, -1, np.int16), 0, first, past)
+        for a, b in zip((one.y, one.u, one.v), planes, strict=True):
+            assert (a == b).all()
 
     def test_bands_make_no_seams(self):
         from concurrent.futures import ThreadPoolExecutor

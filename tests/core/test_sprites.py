@@ -190,7 +190,8 @@ class TestPerspective:
         sprite = pack_rgba(20, 10, rgba)
         one, two = grey(120, 90), grey(120, 90)
         draw(one, [Placed(sprite, matrix)])
-        for _kernel, arguments, first, past in module._parts(two, Placed(sprite, matrix)):
-            back = np.vstack([arguments[4], [0, 0, 1]])
-            module._over_any(*arguments[:4], back, 1.0, 0.0, first, past)
+        topmost = [np.full(module.tiles_of(p.shape), -1, np.int16) for p in (two.y, two.u, two.v)]
+        for _kernel, arguments, first, past in module._parts(two, Placed(sprite, matrix), topmost, 0):
+            target, packed, _plain, height, width, back, *_ = arguments
+            module._over_any(target, packed, height, width, np.vstack([back, [0, 0, 1]]), 1.0, 0.0, first, past)
         assert np.abs(one.y.astype(int) - two.y).max() <= 2

@@ -10,6 +10,7 @@ import numpy as np
 from numba import njit
 
 from ..footage.planes import Planes
+from .tiles import EMPTY, TILE, WHOLLY, Cells, cells_of, classify, tiles_of
 
 FULL = 256
 """Alpha of what covers all: a power of two, so that drawing needs no division."""
@@ -58,6 +59,7 @@ class Sprite:
         self.luma, self.cb, self.cr = luma, cb, cr
         self.light = light
         self._half: Sprite | None = None
+        self._known: list[tuple[np.ndarray, Cells]] | None = None
         self.in_light: np.ndarray | None = None
         """What `smear.py` makes of it when it first moves."""
 
@@ -74,7 +76,16 @@ class Sprite:
     @property
     def nbytes(self) -> int:
         """Memory held, in bytes."""
-        return self.luma.nbytes + self.cb.nbytes + self.cr.nbytes
+        packed = self.luma.nbytes + self.cb.nbytes + self.cr.nbytes
+        return packed + packed // 8  # and the colours alone
+
+    def known(self) -> list[tuple[np.ndarray, Cells]]:
+        """Of each plane its colours alone, flat, uint8, as they are where it covers all; and its cells."""
+        if self._known is None:
+            luma, chroma = cells_of(self.luma, FULL), cells_of(self.cb, FULL)
+            plains = [np.ascontiguousarray(p.view(np.uint8)[:, 1::8]).ravel() for p in self.planes]
+            self._known = list(zip(plains, (luma, chroma, chroma), strict=True))
+        return self._known
 
     def half(self) -> "Sprite":
         """The sprite at half size, for drawing it small without flicker; made when first asked for."""
@@ -110,11 +121,13 @@ def _span(origin, step, low, high, first, past):
 
 
 @njit(cache=True, nogil=True)
-def _over(target, packed, height, width, m, opacity, first_row, past_row):
+def _over(target, packed, plain, height, width, m, opacity, tiles, topmost, number, first_row, past_row):
     """Draws a packed plane, given flat, over rows of a target plane.
 
     m (2×3) takes target pixels to the plane's. Places are whole numbers of 1/65536 pixel, weights of 1/256; sums of
-    both packed halves stay within 32 bits each.
+    both packed halves stay within 32 bits each. `tiles` says what it does to each tile (see `tiles.py`), `plain` are
+    its colours for where it covers wholly; `topmost` is for each tile the number of the last one that does: what lies
+    below that, as `number` of this one tells, is not drawn.
     """
     byte = np.uint64(255)
     eight = np.uint64(8)
@@ -130,28 +143,67 @@ def _over(target, packed, height, width, m, opacity, first_row, past_row):
         a, b = _span(y0, m[1, 0], MARGIN, height - 1 - MARGIN, a, b)
         if a >= b:
             continue
-        x = np.int64((x0 + m[0, 0] * a) * 65536 + 0.5)
-        y = np.int64((y0 + m[1, 0] * a) * 65536 + 0.5)
-        row = target[r]
-        for c in range(np.uint64(a), np.uint64(b)):
-            k = np.uint64((y >> 16) * width + (x >> 16))
-            fx = np.uint64(x >> 8) & byte
-            fy = np.uint64(y >> 8) & byte
-            x += across
-            y += down
-            v00 = packed[k]
-            v01 = packed[k + right]
-            v10 = packed[k + below]
-            v11 = packed[k + below + right]
-            if v00 | v01 | v10 | v11 == 0:
-                continue
-            upper = (v00 << eight) + (v01 - v00) * fx
-            lower = (v10 << eight) + (v11 - v10) * fx
-            both = (upper << eight) + (lower - upper) * fy
-            colour = ((both & np.uint64(0xFFFFFFFF)) >> eight) * opacity >> eight
-            cover = (both >> np.uint64(40)) * opacity >> eight
-            kept = np.uint64(row[c]) * (np.uint64(65536) - cover)
-            row[c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
+        xa = np.int64((x0 + m[0, 0] * a) * 65536 + 0.5)
+        ya = np.int64((y0 + m[1, 0] * a) * 65536 + 0.5)
+        row, kinds, tops = target[r], tiles[r // TILE], topmost[r // TILE]
+        start = a
+        while start < b:
+            t = start // TILE
+            kind = kinds[t] if tops[t] <= number else EMPTY
+            past = (t + 1) * TILE
+            while past < b:
+                t = past // TILE
+                if (kinds[t] if tops[t] <= number else EMPTY) != kind:
+                    break
+                past += TILE
+            past = min(past, b)
+            x, y = xa + across * (start - a), ya + down * (start - a)
+            on_pixels = across == 65536 and down == 0 and ((x | y) & 0xFF00) == 0
+            if kind == EMPTY:
+                pass
+            elif on_pixels:
+                k = (y >> 16) * width + (x >> 16)
+                if kind == WHOLLY and opacity == FULL:
+                    row[start:past] = plain[k : k + past - start]
+                else:
+                    for c in range(past - start):
+                        v = packed[k + c]
+                        kept = np.uint64(row[start + c]) * (np.uint64(65536) - (v >> np.uint64(32)) * opacity)
+                        colour = (v & np.uint64(0xFFFFFFFF)) * opacity
+                        row[start + c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
+            elif kind == WHOLLY and opacity == FULL:
+                for c in range(np.uint64(start), np.uint64(past)):
+                    k = np.uint64((y >> 16) * width + (x >> 16))
+                    fx = np.uint64(x >> 8) & byte
+                    fy = np.uint64(y >> 8) & byte
+                    x += across
+                    y += down
+                    v00 = np.uint64(plain[k])
+                    v10 = np.uint64(plain[k + below])
+                    upper = (v00 << eight) + (np.uint64(plain[k + right]) - v00) * fx
+                    lower = (v10 << eight) + (np.uint64(plain[k + below + right]) - v10) * fx
+                    row[c] = np.uint8(((upper << eight) + (lower - upper) * fy + np.uint64(32768)) >> np.uint64(16))
+            else:
+                for c in range(np.uint64(start), np.uint64(past)):
+                    k = np.uint64((y >> 16) * width + (x >> 16))
+                    fx = np.uint64(x >> 8) & byte
+                    fy = np.uint64(y >> 8) & byte
+                    x += across
+                    y += down
+                    v00 = packed[k]
+                    v01 = packed[k + right]
+                    v10 = packed[k + below]
+                    v11 = packed[k + below + right]
+                    if v00 | v01 | v10 | v11 == 0:
+                        continue
+                    upper = (v00 << eight) + (v01 - v00) * fx
+                    lower = (v10 << eight) + (v11 - v10) * fx
+                    both = (upper << eight) + (lower - upper) * fy
+                    colour = ((both & np.uint64(0xFFFFFFFF)) >> eight) * opacity >> eight
+                    cover = (both >> np.uint64(40)) * opacity >> eight
+                    kept = np.uint64(row[c]) * (np.uint64(65536) - cover)
+                    row[c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
+            start = past
 
 
 @njit(cache=True, nogil=True)
@@ -203,7 +255,8 @@ def draw(planes: Planes, placed: Sequence[Placed], bands: int = 1, pool: Executo
     Sampling is bilinear, from a sprite shrunk by halves where it is drawn small. At whole-pixel moves no pixel is
     resampled. With a pool, each of so many bands of rows gets all its sprites in one go.
     """
-    work = [part for one in placed for part in _parts(planes, one)]
+    topmost = [np.full(tiles_of(p.shape), -1, np.int16) for p in (planes.y, planes.u, planes.v)] if placed else []
+    work = [part for number, one in enumerate(placed) for part in _parts(planes, one, topmost, number)]
     if pool is None or bands == 1:
         _draw_band(work, 0.0, 1.0)
         return
@@ -232,24 +285,40 @@ def settled(one: Placed) -> tuple[Sprite, np.ndarray, np.ndarray, bool] | None:
     return sprite, full, half, flat
 
 
-def _parts(planes: Planes, one: Placed) -> Iterator[tuple]:
-    """For each plane the kernel that draws the sprite, its arguments, and the rows that it reaches."""
+def _parts(planes: Planes, one: Placed, topmost: Sequence[np.ndarray], number: int) -> Iterator[tuple]:
+    """For each plane the kernel that draws the sprite, its arguments, and the rows that it reaches.
+
+    Enters it in `topmost` where it hides what was drawn before it; `number` counts up.
+    """
     found = settled(one)
     if found is None:
         return
     sprite, full, half, flat = found
-    targets = zip((planes.y, planes.u, planes.v), sprite.planes, (full, half, half), BLACK, strict=True)
-    for target, packed, forward, black in targets:
+    tiled = flat and not sprite.light
+    matrices, targets = (full, half, half), (planes.y, planes.u, planes.v)
+    for n, (target, packed, forward, black) in enumerate(zip(targets, sprite.planes, matrices, BLACK, strict=True)):
         height, width = packed.shape
         first, past = _rows(forward, width, height, target.shape[0])
         if first >= past:
             continue
         back = np.ascontiguousarray(np.linalg.inv(forward))
-        plane = target, packed.ravel(), height, width
-        if flat and not sprite.light:
-            yield _over, (*plane, np.ascontiguousarray(back[:2]), np.uint64(round(one.opacity * 256))), first, past
-        else:
+        if not tiled:
+            plane = target, packed.ravel(), height, width
             yield _over_any, (*plane, back, float(one.opacity), black if sprite.light else 0.0), first, past
+            continue
+        opacity = np.uint64(round(one.opacity * 256))
+        plain, cells = sprite.known()[n]
+        tiles = np.zeros(topmost[n].shape, np.uint8)
+        back = np.ascontiguousarray(back[:2])
+        classify(tiles, *cells, height, width, back)
+        if opacity == FULL:
+            topmost[n][tiles == WHOLLY] = number
+        yield (
+            _over,
+            (target, packed.ravel(), plain, height, width, back, opacity, tiles, topmost[n], number),
+            first,
+            past,
+        )
 
 
 def drawn_size(matrix: np.ndarray, sprite: Sprite, flat: bool = False) -> float:
