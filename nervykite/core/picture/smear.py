@@ -29,7 +29,7 @@ class Smearing:
     are doubled at most; soft: below so many pixels of motion the picture goes over into what it is without any.
     """
 
-    step: float = 1.0
+    step: float = 1.5
     doublings: int = 8
     soft: float = 2.0
 
