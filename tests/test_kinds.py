@@ -34,7 +34,7 @@ class Flood(FinishKind):
     strength: Annotated[float, Field(ge=0, le=1, title="Strength")] = 1.0
     upside: bool = False
 
-    def cutout(self, rgba, scale):
+    def dress(self, rgba, stage):
         out = rgba.copy()
         out[..., 1:3] *= 1 - self.strength
         out[..., 0] = rgba[..., 3] * self.strength + rgba[..., 0] * (1 - self.strength)

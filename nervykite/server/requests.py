@@ -46,7 +46,8 @@ class KindView(BaseModel):
     """Something that can be chosen: its settings as JSON Schema, from which the page builds the controls.
 
     `on` says what it goes with: for finishes *cutout* and *ground*, for sources *sky* and *ground*, for arrangements
-    *still* and *moving*, for moves *in* and *out*, for behaviours *sky*, *ground* and *piece*.
+    *still* and *moving*, for moves *in* and *out*, for behaviours *sky*, *ground* and *piece*. `looks` is the family
+    that a finish belongs to.
     """
 
     kind: str
@@ -54,6 +55,7 @@ class KindView(BaseModel):
     hint: str
     on: list[str]
     settings: dict[str, Any]
+    looks: str = ""
 
 
 class ChannelView(BaseModel):

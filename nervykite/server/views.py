@@ -11,6 +11,7 @@ from ..core.errors import Refusal
 from ..core.model import Arrangement, Asset, Behaviour, Blur, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
 from ..core.model.base import Rate
 from ..core.model.document import Moment
+from ..core.model.project import FinishSet
 from ..core.picture.affected import FrameKeys, Range, affected
 from ..core.sound.plan import plan_of
 from ..core.timeline.timeline import Timeline
@@ -31,6 +32,8 @@ class Head(BaseModel):
     loop: tuple[int, int] | None
     behaviours: list[Behaviour]
     blur: Blur
+    palette: list[str]
+    sets: list[FinishSet]
 
 
 class ShotView(BaseModel):

@@ -85,7 +85,7 @@ LAYERS = Table(
 PROJECTS = Table(
     "projects", ordered=False,
     columns=_same("name", "width", "height", "rate", "background", shutter="blur.shutter", shutter_phase="blur.phase"),
-    json={"loop": "loop", "behaviours": "behaviours"},
+    json={"loop": "loop", "behaviours": "behaviours", "palette": "palette", "sets": "sets"},
 )  # fmt: skip
 ASSETS = Table("assets", columns=_same("kind", "name", "file", "width", "height", "seconds"))
 MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name", "tag"))

@@ -104,15 +104,17 @@ def test_against_the_formulas(mode, alpha, opacity):
             planes = flat(backdrop)
             before = planes.copy()
             blend(planes, Placed(pack_rgba(6, 4, patch(source, alpha)), np.eye(3), opacity), mode)
-            b, s, a = as_kept(backdrop), as_kept(source), alpha * opacity
+            b, s, a = as_kept(backdrop), np.array(source), alpha * opacity
             if mode == "plus-lighter":
                 expected = np.minimum(1, b + a * s)
             else:
                 expected = a * FORMULAS[mode](b, s) + (1 - a) * b
             wanted = flat(np.clip(expected, 0, 1), (4, 4))
-            for got, want in ((planes.y[20, 20], wanted.y[0, 0]), (planes.u[10, 10], wanted.u[0, 0]),
-                              (planes.v[10, 10], wanted.v[0, 0])):  # fmt: skip
-                assert abs(int(got) - int(want)) <= 1, (mode, backdrop, source)
+            # The source is dithered between two levels: on the whole it is what it was.
+            for got, want in ((planes.y[12:20, 14:26], wanted.y[0, 0]), (planes.u[6:10, 7:13], wanted.u[0, 0]),
+                              (planes.v[6:10, 7:13], wanted.v[0, 0])):  # fmt: skip
+                steep = mode in ("color-burn", "color-dodge")
+                assert abs(got.mean() - int(want)) <= (4 if steep else 1.25), (mode, backdrop, source)
             # Beside it nothing has changed.
             assert np.array_equal(planes.y[:6], before.y[:6])
             assert np.array_equal(planes.y[:, 40:], before.y[:, 40:])

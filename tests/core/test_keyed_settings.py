@@ -25,7 +25,8 @@ def outlined(reel):
 def test_numbers_can_have_keys_and_colours_cannot_yet(outlined):
     _, document, layer, channel = outlined
     (line,) = document.layer(layer).finishes
-    assert set(keyable(line)) == {"width", "opacity"}
+    assert {"width", "opacity", "offset", "second", "rough"} <= set(keyable(line))
+    assert "colour" not in keyable(line)
     assert channel_of(document.layer(layer), channel).high == 80
     with pytest.raises(Refusal, match="no longer there"):
         channel_of(document.layer(layer), f"{line.id}.colour")
@@ -64,7 +65,7 @@ def test_the_ground_can_have_keys_too(reel):
         assert edit.title(document) == "change radius of clip"
         document = edit.apply(document)
     evaluation = Evaluation(document)
-    assert [round(evaluation.at(t).ground.finishes[0].radius, 3) for t in (0, 11.5, 23)] == [0, 23, 46]
+    assert [round(evaluation.at(t).ground.finishes[0].look.radius, 3) for t in (0, 11.5, 23)] == [0, 23, 46]
     key = document.project.ground[0].keys[0]
     assert len(RemoveKey(item=item, key=key.id).apply(document).project.ground[0].keys) == 1
 

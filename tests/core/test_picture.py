@@ -9,11 +9,13 @@ from hypothesis import strategies as st
 
 from nervykite.core.edits import ChangeGround, ChangeLayer, SetKey, SetValue
 from nervykite.core.errors import Refusal
-from nervykite.core.finishes.blur import SoftBlur
-from nervykite.core.finishes.outline import Outline
+from nervykite.core.finishes.edge import Outline
+from nervykite.core.finishes.lens import SoftBlur
+from nervykite.core.finishing.light import to_light
 from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
 from nervykite.core.kept import Kept
 from nervykite.core.model import Bezier, Document, Finish, Key, Matte
+from nervykite.core.model.finish import Stage
 from nervykite.core.picture.draw import MARGIN, Placed, _over, _parts, draw
 from nervykite.core.picture.evaluate import Evaluation, evaluate
 from nervykite.core.picture.render import Renderer
@@ -193,19 +195,20 @@ class TestFinishes:
         outline = Outline(width=8)
         rgba = np.zeros((100, 100, 4), np.float32)
         rgba[40:60, 40:60] = 1
-        full = outline.cutout(rgba, 1.0)[50, :, 3].sum()
-        half = outline.cutout(rgba, 0.5)[50, :, 3].sum()
+        full = outline.dress(rgba, Stage(1.0))[50, :, 3].sum()
+        half = outline.dress(rgba, Stage(0.5))[50, :, 3].sum()
         assert (full, half) == (pytest.approx(36, abs=0.1), pytest.approx(28, abs=0.1))
 
     @pytest.mark.parametrize("radius", [0, 3, 12, 60])
     def test_blur_keeps_the_mean_and_widens_a_line(self, radius):
-        planes = grey(320, 240)
-        planes.y[:, 160:] = 200
-        out = SoftBlur(radius=radius).ground(planes.copy(), 1.0)
-        assert out.y.mean() == pytest.approx(planes.y.mean(), abs=0.6)
-        steps = np.diff(out.y[120].astype(float))
-        spread = np.sqrt((steps * (np.arange(319) - 159) ** 2).sum() / 100)
-        assert spread == pytest.approx(radius / 2, rel=0.12, abs=0.6)
+        rgba = np.full((240, 320, 4), 0.3, np.float32)
+        rgba[:, 160:], rgba[..., 3] = 0.8, 1
+        out = to_light(SoftBlur(radius=radius).dress(rgba, Stage(1.0, canvas=(320, 240), opaque=True)))[..., 1]
+        low, high = to_light(rgba)[0, [0, -1], 1]
+        assert out.mean() == pytest.approx((low + high) / 2, rel=0.01)
+        steps = np.diff(out[120].astype(float)) / (high - low)
+        spread = np.sqrt((steps * (np.arange(319) - 159) ** 2).sum())
+        assert spread == pytest.approx(radius / 2, rel=0.06, abs=0.3)
 
     def test_ground_blur_leaves_the_cutout_sharp(self, reel):
         made = reel(size=(320, 240))
@@ -230,10 +233,10 @@ class TestFinishes:
         with pytest.raises(ValueError, match=sentence):
             Finish.model_validate(finish)
 
-    def test_a_finish_for_footage_cannot_be_put_on_a_cutout(self, reel):
-        document, layer = held(reel().document(), 6)
-        with pytest.raises(Refusal, match="Soft blur cannot be put on a cutout"):
-            ChangeLayer(layer=layer, finishes=[Finish(kind="soft-blur")]).apply(document)
+    def test_what_goes_by_an_edge_cannot_be_put_on_the_ground(self, reel):
+        document, _ = held(reel().document(), 6)
+        with pytest.raises(Refusal, match="Outline needs an edge to go around"):
+            ChangeGround(item=document.project.ground[0].id, finishes=[Finish(kind="outline")]).apply(document)
 
 
 class TestCache:

@@ -11,7 +11,7 @@ from nervykite.core.picture.draws import GroupDraw
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
 from nervykite.core.picture.shutter import legs
-from nervykite.core.picture.smear import CODED, DECODED, Smearing, lay_in_light, power, shaken, smeared
+from nervykite.core.picture.smear import TO_CODE, TO_LIGHT, Smearing, lay_in_light, power, shaken, smeared
 
 from ..conftest import box, held
 from .test_sky import made, three  # noqa: F401
@@ -103,7 +103,7 @@ class TestSmears:
 
     def test_tables_of_light(self):
         codes = np.linspace(0, 1, 4096)
-        back = CODED[np.round(np.sqrt(DECODED) * 4095).astype(int)]
+        back = TO_CODE[np.round(np.sqrt(TO_LIGHT) * 4095).astype(int)]
         assert np.abs(back - codes).max() < 1 / 800
 
     def test_a_shaken_picture_keeps_its_light(self):

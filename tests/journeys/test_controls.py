@@ -163,7 +163,7 @@ class Everything(FinishKind):
     curve: Annotated[Easing, Field(title="Curve")] = Bezier()
     seed: Annotated[int, Field(ge=0, le=99999, title="Seed", json_schema_extra={"format": "seed"})] = 1
 
-    def cutout(self, rgba, scale):
+    def dress(self, rgba, stage):
         return rgba
 '''
 

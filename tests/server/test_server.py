@@ -361,7 +361,7 @@ def test_the_catalog_says_what_the_page_builds_controls_from(client):
     assert finishes["outline"]["on"] == ["cutout"]
     width = finishes["outline"]["settings"]["properties"]["width"]
     assert (width["unit"], width["minimum"], width["maximum"]) == ("px", 0, 80)
-    assert finishes["soft-blur"]["on"] == ["ground"]
+    assert finishes["soft-blur"]["on"] == ["cutout", "ground"]
     assert catalog["easings"]["ease-in-out"] == [0.42, 0, 0.58, 1]
 
 

@@ -17,7 +17,7 @@ ADDED = {
         "entrance",
         "exit",
     ),
-    "projects": ("behaviours", "shutter", "shutter_phase"),
+    "projects": ("behaviours", "shutter", "shutter_phase", "palette", "sets"),
     "keys": ("tied_to", "made", "curve", "bend"),
 }
 

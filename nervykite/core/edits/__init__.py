@@ -23,6 +23,7 @@ from .animating import (
 from .arranging import ArrangeLayers
 from .base import Edit
 from .behaving import ChangePiece, IntoKeys
+from .dressing import DressLike, KeepSet, PutSet, RemoveSet, SetPalette
 from .framing import FrameByHand
 from .ground import (
     AddColour,
@@ -80,6 +81,7 @@ __all__ = [
     "Clip",
     "Dissolve",
     "DistributeLayers",
+    "DressLike",
     "DuplicateGround",
     "DuplicateLayer",
     "Edit",
@@ -87,6 +89,7 @@ __all__ = [
     "FrameByHand",
     "HoldFrame",
     "IntoKeys",
+    "KeepSet",
     "KeysApart",
     "MakeGroup",
     "MakeSeparate",
@@ -101,12 +104,14 @@ __all__ = [
     "PutAtRest",
     "PutCarried",
     "PutMove",
+    "PutSet",
     "RemoveAsset",
     "RemoveGround",
     "RemoveKey",
     "RemoveKeys",
     "RemoveLayer",
     "RemoveMoment",
+    "RemoveSet",
     "RenameAsset",
     "RenameProject",
     "ReverseKeys",
@@ -114,6 +119,7 @@ __all__ = [
     "SetKey",
     "SetKeys",
     "SetLoop",
+    "SetPalette",
     "SetPlate",
     "SetTravel",
     "SetValue",
@@ -179,6 +185,11 @@ OneEdit = Annotated[
     | KeysApart
     | IntoKeys
     | ChangePiece
+    | DressLike
+    | SetPalette
+    | KeepSet
+    | RemoveSet
+    | PutSet
     | PutMove
     | MirrorExit
     | SlowPush

@@ -179,12 +179,10 @@ def dressed(owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, 
 
     Raises Refusal if one of them cannot be put on it.
     """
-    if finishes and owner.source.gathers:
-        raise Refusal("Finishes go on single layers. Choose one within the group.")
-    target: Target = "cutout" if isinstance(owner, Layer) else "ground"
+    target: Target = "cutout" if isinstance(owner, Layer) and not owner.source.washes else "ground"
     for finish in finishes:
         if target not in finish.look.on:
-            raise Refusal(f"{finish.look.title} cannot be put on {'a cutout' if target == 'cutout' else 'footage'}.")
+            raise Refusal(f"{finish.look.title} needs an edge to go around. Put it on something that flies.")
     return {"finishes": list(finishes), "keys": _without(owner, owner.finishes, finishes)}
 
 

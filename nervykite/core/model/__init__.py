@@ -7,7 +7,7 @@ degrees clockwise on screen.
 from .arrangement import Arrangement
 from .behaviour import Behaviour, BehaviourKind
 from .document import Asset, Document, Hold, Shot
-from .finish import FinishKind
+from .finish import FinishKind, When
 from .keys import Bend, Bezier, Easing, Key, Spring, Stay, Steps
 from .layers import Blur, Finish, Layer, Pose, Way
 from .matte import Found, Mark, Matte, Node, Piece, Raster, Shape, Stop, Travel
@@ -20,5 +20,5 @@ __all__ = [
     "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Document", "Easing", "Finish",
     "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key", "Layer", "Mark", "Matte", "MoveKind", "Node",
     "Piece", "Pose", "Project", "PutOn", "Raster", "Shape", "Shot", "Source", "Spring", "Stay", "Steps", "Stop",
-    "Tie", "Tied", "Travel", "Way",
+    "Tie", "Tied", "Travel", "Way", "When",
 ]  # fmt: skip

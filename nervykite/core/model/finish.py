@@ -1,38 +1,70 @@
 """Steps of restyling: the protocol that all kinds of finishes answer."""
 
-from typing import TYPE_CHECKING, Any, ClassVar, Literal
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple
 
 from .kinds import Family, Kind
 
 if TYPE_CHECKING:
     import numpy as np
 
-    from ..footage.planes import Planes
-
 Target = Literal["cutout", "ground"]
+"""What flies and has an edge (layers, groups), or what covers the canvas (items of the ground, washes)."""
+Looks = Literal["edge", "tone", "fill", "drawing", "light", "lens", "break-up", "geometry"]
+"""The families, as the page groups them."""
+
+
+class When(NamedTuple):
+    """A time, for finishes that change by themselves: in project frames since what wears them is there."""
+
+    since: float
+    """How long it has been there."""
+    lasts: float
+    """How long it is there in all."""
+    landing: float
+    """When its own frame is, counted like `since`."""
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Where and when a finish works."""
+
+    scale: float
+    """How large a project pixel is in the picture."""
+    left: int = 0
+    top: int = 0
+    """Where the picture's corner lies on the canvas, in pixels at that scale: patterns keep to the canvas."""
+    canvas: tuple[int, int] = (0, 0)
+    """Width and height of the canvas at that scale, in pixels."""
+    opaque: bool = False
+    """Whether the picture is the whole canvas, covered: what comes in from beyond its edge is as the edge is."""
+    moment: float | None = None
+    """What `FinishKind.moment` says of the time."""
 
 
 class FinishKind(Kind):
     """A way of restyling, with its settings. Lengths among them are project pixels.
 
-    `on` says what it can be put on. Settings that are numbers can have keys, unless their field says
-    `json_schema_extra={"keyable": False}`.
+    `on` says what it can be put on, `looks` the family that it belongs to. Settings that are numbers can have keys,
+    unless their field says `json_schema_extra={"keyable": False}`.
     """
 
     family: ClassVar[Family[Any]] = Family("finish", "nervykite.core.finishes")
-    on: ClassVar[tuple[Target, ...]] = ()
+    on: ClassVar[tuple[Target, ...]] = ("cutout", "ground")
+    looks: ClassVar[Looks] = "tone"
 
     def reach(self) -> float:
         """How far beyond what it is put on it may draw, in project pixels."""
         return 0.0
 
-    def cutout(self, rgba: "np.ndarray", scale: float) -> "np.ndarray":
-        """The restyled cutout: premultiplied R'G'B'A, float32 (h, w, 4), in and out; light may exceed coverage.
+    def moment(self, when: When) -> float | None:
+        """What of the time its look depends on; None if it stands still. Equal moments mean equal looks."""
+        return None
 
-        `scale` is the size it is drawn at over the project's.
+    def dress(self, rgba: "np.ndarray", stage: Stage) -> "np.ndarray":
+        """The restyled picture: premultiplied R'G'B'A, float32 (h, w, 4), in and out; light may exceed coverage.
+
+        The picture has as much free room around what is seen as the finish reaches, unless it is opaque. What is given
+        is not to be written to.
         """
-        raise NotImplementedError(f"{self.title} is not for cutouts")
-
-    def ground(self, planes: "Planes", scale: float) -> "Planes":
-        """The restyled footage, same size; the planes given are not to be written to."""
-        raise NotImplementedError(f"{self.title} is not for footage")
+        raise NotImplementedError

@@ -30,10 +30,19 @@ class GroundItem(Model):
 Side = Annotated[int, Field(ge=16, le=4096, multiple_of=2)]
 
 
+class FinishSet(Model):
+    """Finishes under a name, to be put on others."""
+
+    id: Id = Field(default_factory=new_id)
+    name: Name
+    finishes: list[Finish]
+
+
 class Project(Model):
     """A piece of work: canvas, rate, ground in order, layers from the farthest to the nearest.
 
-    Its behaviours move all that is seen; its motion blur is that of all that has none of its own.
+    Its behaviours move all that is seen; its motion blur is that of all that has none of its own. `palette` and `sets`
+    are what is kept for dressing.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -47,6 +56,8 @@ class Project(Model):
     loop: tuple[int, int] | None = None
     behaviours: list[Behaviour] = []
     blur: Blur = Blur(shutter=0)
+    palette: list[Colour] = []
+    sets: list[FinishSet] = []
 
     @property
     def owners(self) -> list[Layer | GroundItem]:

@@ -54,15 +54,16 @@ class Framing(Model):
 class Source(Kind):
     """A picture over time, for a layer or a ground item alike. It has frames of its own, counted from 0.
 
-    `on` says where it may be put; `gathers` that it shows the layers that belong to its layer; `still` whether its
-    pixels are the same at all of its frames; `stands` that time stands in the ground as long as it lasts, which closes
-    without a seam when it is taken out. Everything asked with a document is pure: no file is read. Only the `Picture`
-    it hands out can make pixels.
+    `on` says where it may be put; `gathers` that it shows the layers that belong to its layer; `washes` that it shows
+    nothing, but works on what lies below; `still` whether its pixels are the same at all of its frames; `stands` that
+    time stands in the ground as long as it lasts, which closes without a seam when it is taken out. Everything asked
+    with a document is pure: no file is read. Only the `Picture` it hands out can make pixels.
     """
 
     family: ClassVar[Family[Any]] = Family("source", "nervykite.core.sources")
     on: ClassVar[tuple[On, ...]] = ()
     gathers: ClassVar[bool] = False
+    washes: ClassVar[bool] = False
     still: ClassVar[bool] = True
     stands: ClassVar[bool] = False
 

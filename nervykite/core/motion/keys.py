@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Way
+from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Way, When
 from ..timeline.timeline import Ties
 from .channels import POSE, rest_value
 from .easing import ease
@@ -132,12 +132,14 @@ class Keyed:
         """The channels of settings, of finishes and behaviours, that have keys."""
         self._behaves = stage is not None and any(b.visible for b in owner.behaviours)
         self._asked: tuple[float, Shift] | None = None
+        self.restless = any(look.moment(When(0, 1, 0)) is not None for _, look in self._looks)
+        """Whether a finish of it changes by itself."""
         self.stirs = self._behaves or any(c in POSE and c != "opacity" for c in channels)
         """Whether it moves at any time."""
 
     def still(self, time: float) -> Literal["before", "after"] | None:
         """Whether nothing moves any more, or not yet: no key lies after that time, or none before."""
-        if self._behaves:
+        if self._behaves or self.restless:
             return None
         return "after" if time >= self._last else "before" if time < self._first else None
 

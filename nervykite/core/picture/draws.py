@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -14,17 +15,24 @@ Matrix = tuple[float, ...]
 AT_REST: Matrix = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 
 
+class Worn(NamedTuple):
+    """A finish as it is at a time, and what of the time it depends on, see `FinishKind.moment`."""
+
+    look: FinishKind
+    moment: float | None = None
+
+
 @dataclass(frozen=True)
 class SpriteSpec:
     """All that a sprite depends on, besides the size of the canvas: a picture, how it is framed, what it wears."""
 
     picture: Picture
     framing: Framing
-    finishes: tuple[FinishKind, ...] = ()
+    finishes: tuple[Worn, ...] = ()
     digest: str = ""
 
     @classmethod
-    def of(cls, picture: Picture, framing: Framing, finishes: tuple[FinishKind, ...] = ()) -> "SpriteSpec":
+    def of(cls, picture: Picture, framing: Framing, finishes: tuple[Worn, ...] = ()) -> "SpriteSpec":
         """The spec of a picture under finishes."""
         return cls(picture, framing, finishes, digest(picture.digest, framing, *finishes))
 
@@ -51,20 +59,47 @@ class SpriteDraw:
 
 @dataclass(frozen=True)
 class GroupDraw:
-    """Draws that are put together by themselves, and then drawn as one, so opaque, 0…1, and blended so."""
+    """Draws that are put together by themselves, dressed, and then drawn as one, so opaque, 0…1, and blended so."""
 
     layer: str
     draws: "tuple[Draw, ...]"
     opacity: float
     blend: BlendMode = "normal"
+    finishes: tuple[Worn, ...] = ()
 
     @cached_property
     def key(self) -> str:
         """Stands for all that its pixels depend on."""
-        return f"({','.join(x.key for x in self.draws)}){self.opacity}{self.blend}"
+        return f"({self.inside}){self.opacity}{self.blend}"
+
+    @cached_property
+    def inside(self) -> str:
+        """Stands for all that its members' pixels depend on, and its finishes."""
+        return f"{','.join(x.key for x in self.draws)}{digest(*self.finishes) if self.finishes else ''}"
 
 
-Draw = SpriteDraw | GroupDraw
+@dataclass(frozen=True)
+class WashDraw:
+    """Finishes on all that lies below, so opaque, 0…1, and blended so.
+
+    `mask`: only where that covers, as it lies (`outside`: only where it does not).
+    """
+
+    layer: str
+    finishes: tuple[Worn, ...]
+    opacity: float
+    blend: BlendMode = "normal"
+    mask: SpriteDraw | GroupDraw | None = None
+    outside: bool = False
+
+    @cached_property
+    def key(self) -> str:
+        """Stands for all that it does."""
+        mask = self.mask.key if self.mask else ""
+        return f"~{digest(*self.finishes)}{self.opacity}{self.blend}{mask}{self.outside}"
+
+
+Draw = SpriteDraw | GroupDraw | WashDraw
 
 
 @dataclass(frozen=True)

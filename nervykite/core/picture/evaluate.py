@@ -7,14 +7,15 @@ from functools import cached_property
 import numpy as np
 
 from ..footage.framing import corners, fit_matrix, moved_box
-from ..model import Blur, Document, FinishKind, Framing, GroundItem, Layer
+from ..model import Blur, Document, Framing, GroundItem, Layer, When
 from ..model.source import Box
 from ..motion.keys import Keyed, pose_at
 from ..sources.lying import Lying, Shaking, lying_of
 from ..sources.rest import anchor_of, hull, keyed_of, own_box
 from ..sources.rest import framing_of as resting
+from ..sources.wash import WashSource
 from ..timeline.timeline import Shown, Timeline
-from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, Moved, SpriteDraw, SpriteSpec
+from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, Moved, SpriteDraw, SpriteSpec, WashDraw, Worn
 from .shutter import legs
 
 
@@ -157,30 +158,46 @@ class Evaluation:
         """The draws of the layers of a group (None: of none), which moves them as well."""
         draws: list[Draw] = []
         for start, end, layer in self._active.get(group, ()):
-            if not start <= time < end:
-                continue
-            if layer.source.gathers:
-                draws.extend(self._gathered(layer, moved, shown, time))
-                continue
-            own = shown if shown is not None and shown.item.id == layer.over else None
-            frame = layer.source.shows(self.document, shown, time - start)
-            lifted = moved is not None and moved.lifted
-            lies = self.framing_at(own.item, time) if own is not None else None
-            home = own is not None and own.frame == frame and self.framing(layer) == lies and not lifted
-            opacity, drawn = self._drawn(layer, frame, home, time)
-            if opacity <= 0:
-                continue
-            behind = self._behind(layer, own.frame, lies) if own is not None and lies is not None else None
-            if behind is not None:
-                below = SpriteDraw(layer.id, behind, AT_REST, 1.0)
-                draws.append(below if moved is None or lifted else moved.draw(below))
-            if drawn is not None:
-                landed = home and drawn.matrix == AT_REST
-                drawn = drawn if moved is None else moved.draw(drawn)
-                # What lies where it landed is as sharp as the footage, whatever comes next.
-                moves = () if landed and moved is None else self._moves(layer, time)
-                draws.append(replace(drawn, moves=moves) if moves else drawn)
+            if start <= time < end:
+                draws.extend(self._of(layer, start, moved, shown, time))
         return draws
+
+    def _of(self, layer: Layer, start: int, moved: Moved | None, shown: Shown | None, time: float) -> Iterator[Draw]:
+        """The draws of a layer that is there since a frame, in something that moves it as well."""
+        if layer.source.gathers:
+            yield from self._gathered(layer, moved, shown, time)
+            return
+        if layer.source.washes:
+            yield from self._washed(layer, moved, shown, time)
+            return
+        own = shown if shown is not None and shown.item.id == layer.over else None
+        frame = layer.source.shows(self.document, shown, time - start)
+        lifted = moved is not None and moved.lifted
+        lies = self.framing_at(own.item, time) if own is not None else None
+        home = own is not None and own.frame == frame and self.framing(layer) == lies and not lifted
+        opacity, drawn = self._drawn(layer, frame, home, time)
+        if opacity <= 0:
+            return
+        behind = self._behind(layer, own.frame, lies) if own is not None and lies is not None else None
+        if behind is not None:
+            below = SpriteDraw(layer.id, behind, AT_REST, 1.0)
+            yield below if moved is None or lifted else moved.draw(below)
+        if drawn is not None:
+            landed = home and drawn.matrix == AT_REST
+            drawn = drawn if moved is None else moved.draw(drawn)
+            # What lies where it landed is as sharp as the footage, whatever comes next.
+            moves = () if landed and moved is None else self._moves(layer, time)
+            yield replace(drawn, moves=moves) if moves else drawn
+
+    def _worn(self, owner: Layer | GroundItem, time: float) -> tuple[Worn, ...]:
+        """The finishes of a layer or a ground item as they are at a time."""
+        keyed = self.keyed(owner)
+        looks = keyed.looks(time)
+        if not keyed.restless:
+            return tuple(Worn(look) for look in looks)
+        ties = keyed.ties
+        when = When(time - ties.start, ties.end - ties.start, ties.landing - ties.start)
+        return tuple(Worn(look, look.moment(when)) for look in looks)
 
     def _moves(self, layer: Layer, time: float) -> tuple[Matrix, ...]:
         """Where a layer is while the shutter is open; nowhere else than now if it stands or has no motion blur."""
@@ -236,14 +253,49 @@ class Evaluation:
             moved = Moved(
                 own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * keyed.largest
             )
-        inside = self._inside(group.id, moved, shown, time)
-        if not inside or (opacity == 1 and group.blend == "normal"):
+        inside, worn = self._inside(group.id, moved, shown, time), self._worn(group, time)
+        plain = opacity == 1 and group.blend == "normal" and not worn
+        # A wash in it is for what it gathers alone.
+        if not inside or (plain and not any(isinstance(x, WashDraw) for x in inside)):
             return inside
-        return [GroupDraw(group.id, tuple(inside), opacity, group.blend)]
+        return [GroupDraw(group.id, tuple(inside), opacity, group.blend, worn)]
+
+    def _washed(self, wash: Layer, moved: Moved | None, shown: Shown | None, time: float) -> list[Draw]:
+        """The draw of a wash; none while it does nothing."""
+        source, worn, opacity = wash.source, self._worn(wash, time), self.keyed(wash).opacity(time)
+        assert isinstance(source, WashSource)
+        if not worn or opacity <= 0:
+            return []
+        mask: SpriteDraw | GroupDraw | None = None
+        if source.shape == "layer":
+            mask = self._cover(source.of, shown, time)
+            if mask is None and not source.outside:
+                return []
+        elif source.shape != "all":
+            picture = source.picture(self.document, 0)
+            assert picture is not None
+            matrix = tuple(float(v) for v in self.matrix(wash, time).ravel())
+            spec = SpriteSpec.of(picture, self.framing(wash))
+            own = SpriteDraw(wash.id, spec, matrix, 1.0, self.keyed(wash).largest)
+            mask = moved.draw(own) if moved is not None else own
+        outside = source.outside and source.shape != "all"
+        return [WashDraw(wash.id, worn, opacity, wash.blend, mask, outside)]
+
+    def _cover(self, id_: str | None, shown: Shown | None, time: float) -> SpriteDraw | GroupDraw | None:
+        """What a layer covers at a time, wherever it belongs; None while it is not there."""
+        layer = self.document.layer(id_) if id_ else None
+        span = self.timeline.spans.get(layer.id) if layer else None
+        if layer is None or span is None or not span.start <= time < span.end or layer.source.washes:
+            return None
+        within = self.within(layer, time)
+        moved = None if np.array_equal(within, np.eye(3)) else Moved(within, 1.0)
+        draws = self._of(layer, span.start, moved, shown, time)
+        solid = [x for x in draws if isinstance(x, SpriteDraw | GroupDraw)]
+        return GroupDraw(layer.id, tuple(solid), 1.0) if solid else None
 
     def _lying(self, item: GroundItem, frame: int, time: float) -> SpriteSpec | None:
         """What an item of the ground shows at one of its source's frames."""
-        looks, framing = self.keyed(item).looks(time), self.framing_at(item, time)
+        looks, framing = self._worn(item, time), self.framing_at(item, time)
         if self.shaking.moves:
             framing = self.shaking.framing(framing, item.source.size(self.document), time)
         key = item.id, frame, framing, looks
@@ -274,14 +326,14 @@ class Evaluation:
             return self._still[key]
         matrix = tuple(float(v) for v in self.matrix(layer, time).ravel())
         how = "landed" if home and matrix == AT_REST else "flying"
-        spec = self._spec(layer, frame, how, keyed.looks(time))
+        spec = self._spec(layer, frame, how, self._worn(layer, time))
         opacity = keyed.opacity(time)
         made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, keyed.largest, layer.blend)
         if still:
             self._still[key] = opacity, made
         return opacity, made
 
-    def _spec(self, layer: Layer, frame: int, how: str, looks: tuple[FinishKind, ...]) -> SpriteSpec | None:
+    def _spec(self, layer: Layer, frame: int, how: str, looks: tuple[Worn, ...]) -> SpriteSpec | None:
         """What a sprite of the layer depends on at one of its source's frames; None while there is nothing to see."""
         key = layer.id, frame, how, looks
         if key not in self._specs:

@@ -5,19 +5,24 @@ from concurrent.futures import ThreadPoolExecutor
 import cv2
 import numpy as np
 
+from ..finishing.colour import rgb_of
 from ..footage.library import Library
 from ..footage.planes import Planes
 from ..kept import Kept
 from ..model import Document, Framing
-from ..sources.picture import Grid
+from ..model.finish import Stage
+from ..sources.picture import Grid, Patch
 from .blend import blend
 from .draw import Placed, Sprite, draw
-from .draws import AT_REST, Draw, Draws, Matrix, SpriteDraw, SpriteSpec
+from .draws import AT_REST, Draws, GroupDraw, Matrix, SpriteDraw, SpriteSpec, WashDraw
+from .dressing import Stages, dressed, room, stage_cache
 from .glass import Glass, On, lay, put_together
 from .material import Stock
 from .mattes import Mattes
+from .opened import closed, opened
 from .smear import Smear, lay_in_light, shaken, smeared
 from .sprite import make_sprite
+from .wash import wash_glass, wash_planes, weights
 
 SPRITE_BYTES = 600_000_000
 """How much sprites may hold before those used least go."""
@@ -44,9 +49,11 @@ class Renderer:
         cache: Kept[Sprite | None] | None = None,
         pool: ThreadPoolExecutor | None = None,
         bands: int = 2,
+        stages: Stages | None = None,
     ) -> None:
         self._ground, self._holds = ground, holds or ground
         self._cache = cache or sprite_cache()
+        self._stages = stages or stage_cache()
         self.mattes = Mattes(self._holds)
         self._pool, self._bands = pool, bands if pool else 1
 
@@ -57,6 +64,10 @@ class Renderer:
         planes = self._ground_planes(document, draws, size, draft)
         run: list[Placed] = []
         for one in draws.layers:
+            if isinstance(one, WashDraw):
+                draw(planes, run, self._bands, self._pool)
+                planes, run = self._washed(document, planes, one, size, draft), []
+                continue
             thing = self._thing(document, one, size, draft)
             if thing is None:
                 continue
@@ -78,7 +89,7 @@ class Renderer:
         return planes
 
     def _thing(
-        self, document: Document, one: Draw, size: tuple[int, int], draft: bool
+        self, document: Document, one: SpriteDraw | GroupDraw, size: tuple[int, int], draft: bool
     ) -> Placed | Smear | Glass | None:
         """A draw's sprite, where it goes; or what it is in motion; or a group, put together."""
         if isinstance(one, SpriteDraw):
@@ -88,14 +99,64 @@ class Renderer:
             scale = size[0] / document.project.width
             level = level_of(one, document, scale)
             return smeared(lies, [on_canvas(m, scale, level) for m in one.moves], size)
-        ons = []
+        if not one.finishes:
+            return self._together(document, one, size, draft)
+        key = "group", one.inside, size, document.project.width, document.project.background, draft
+        kept = self._stages.peek(key)
+        if kept is None:
+            glass = self._together(document, one, size, draft)
+            if glass is None:
+                return None
+            stage = Stage(size[0] / document.project.width, canvas=size)
+            kept = self._stages[key] = dressed(Patch(glass.left, glass.top, rgba=glass.rgba), one.finishes, stage)
+        assert kept.rgba is not None
+        return Glass(kept.left, kept.top, kept.rgba)
+
+    def _together(self, document: Document, one: GroupDraw, size: tuple[int, int], draft: bool) -> Glass | None:
+        """A group's members on nothing; a wash among them works on those below it."""
+        ons: list[On] = []
         for inner in one.draws:
+            if isinstance(inner, WashDraw):
+                below = put_together(ons, size, self._bands, self._pool)
+                washed = below and self._washed_glass(document, below, inner, size, draft)
+                ons = [On(washed)] if washed else []
+                continue
             thing = self._thing(document, inner, size, draft)
             if isinstance(thing, Smear):
                 ons.append(On(thing.glass(), inner.blend, 1.0))
             elif thing is not None:
                 ons.append(On(thing, inner.blend, inner.opacity))
         return put_together(ons, size, self._bands, self._pool)
+
+    def _washed(self, document: Document, planes: Planes, one: WashDraw, size: tuple[int, int], draft: bool) -> Planes:
+        """The canvas so far under a wash."""
+        weight: np.ndarray | float = one.opacity
+        if one.mask is not None or one.outside:
+            weight = weights(self._mask(document, one, size, draft), (0, 0, *size), one.opacity, one.outside)
+        scale = size[0] / document.project.width
+        return wash_planes(planes, one.finishes, weight, one.blend, scale, self._bands, self._pool)
+
+    def _washed_glass(
+        self, document: Document, below: Glass, one: WashDraw, size: tuple[int, int], draft: bool
+    ) -> Glass | None:
+        """What a group has put together so far, under a wash."""
+        scale = size[0] / document.project.width
+        more = sum(room(w, scale) for w in one.finishes)
+        left, top, right, bottom = below.box
+        box = left - more, top - more, right + more, bottom + more
+        if one.mask is not None or one.outside:
+            weight = weights(self._mask(document, one, size, draft), box, one.opacity, one.outside)
+        else:
+            weight = np.full((box[3] - box[1], box[2] - box[0]), one.opacity, np.float32)
+        stage = Stage(scale, canvas=size)
+        return wash_glass(below, one.finishes, weight, one.blend, stage)
+
+    def _mask(self, document: Document, one: WashDraw, size: tuple[int, int], draft: bool) -> Glass | None:
+        """What a wash is limited to, on the canvas."""
+        thing = self._thing(document, one.mask, size, draft) if one.mask is not None else None
+        if isinstance(thing, Smear):
+            return thing.glass()
+        return put_together([On(thing)], size, self._bands, self._pool) if isinstance(thing, Placed) else thing
 
     def placed(self, document: Document, one: SpriteDraw, size: tuple[int, int], draft: bool) -> Placed | None:
         """A draw's sprite, and where it goes on a canvas of a size; None if there is nothing to see."""
@@ -115,7 +176,7 @@ class Renderer:
 
         def make() -> Sprite | None:
             grid = Grid(fine, fine[0] / project.width, spec.framing, project.background, draft)
-            return make_sprite(spec, Stock(document, self._holds, self.mattes), grid)
+            return make_sprite(spec, Stock(document, self._holds, self.mattes), grid, self._stages)
 
         # What the sprite is framed like is part of its digest; all else that a grid says is here.
         return self._cache.get((spec.digest, fine, project.width, project.background, draft), make)
@@ -127,11 +188,14 @@ class Renderer:
             return stock.over_background(None, Grid(size, scale, Framing(), draws.background, draft))
 
         def lying(ground: SpriteSpec, own: bool) -> Planes:
-            held = ground.picture.opaque(stock, Grid(size, scale, ground.framing, draws.background, draft))
-            planes = held.copy() if own or ground.finishes else held
-            for finish in ground.finishes:
-                planes = finish.ground(planes, scale)
-            return planes
+            grid = Grid(size, scale, ground.framing, draws.background, draft)
+            if not ground.finishes:
+                held = ground.picture.opaque(stock, grid)
+                return held.copy() if own else held
+            stage = Stage(scale, canvas=size, opaque=True)
+            patch = dressed(Patch(0, 0, rgba=opened(ground.picture.opaque(stock, grid))), ground.finishes, stage)
+            assert patch.rgba is not None
+            return closed(patch.rgba, rgb_of(draws.background))
 
         own = bool(draws.layers) and draws.leaving is None and not draws.shaken
         planes = lying(draws.ground, own)

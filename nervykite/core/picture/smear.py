@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 from numba import njit
 
+from ..finishing.light import FINE, TO_CODE, TO_LIGHT, to_code, to_light
 from ..footage.planes import Planes, from_rgb, to_bgr
 from .blend import _clipped, _within
 from .draw import Placed, Sprite, settled
@@ -46,7 +47,7 @@ class Smear:
 
     def glass(self) -> Glass:
         """The same in R'G'B', for where it is blended or lies in a group that is."""
-        return Glass(self.left, self.top, _coded(self.light))
+        return Glass(self.left, self.top, to_code(self.light))
 
 
 def smeared(
@@ -183,58 +184,13 @@ def in_light(sprite: Sprite) -> np.ndarray:
         light = np.zeros((height, width, 4), np.float32)
         if glass is not None:
             left, top, right, bottom = glass.box  # of even sides, which a halved sprite need not have
-            light[top:bottom, left:right] = _linear(glass.rgba)[: height - top, : width - left]
+            light[top:bottom, left:right] = to_light(glass.rgba)[: height - top, : width - left]
         sprite.in_light = light
     return sprite.in_light
 
 
-FINE = 4096
-"""How many values the curves are tabled at."""
-_CODES = np.linspace(0, 1, FINE)
-DECODED = np.where(_CODES <= 0.04045, _CODES / 12.92, ((_CODES + 0.055) / 1.055) ** 2.4).astype(np.float32)
-"""Linear light of R'G'B', at even distances of that."""
-LEVELS = np.interp(np.arange(256) / 255, _CODES, DECODED).astype(np.float32)
-"""The same of eight bits."""
-_LIGHTS = _CODES**2
-CODED = np.where(_LIGHTS <= 0.0031308, 12.92 * _LIGHTS, 1.055 * _LIGHTS ** (1 / 2.4) - 0.055).astype(np.float32)
-"""R'G'B' of linear light, at even distances of its square root: finer where eyes are."""
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _decode(table, code):
-    return table[int(_clipped(code) * np.float32(4095) + np.float32(0.5))]
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _encode(table, light):
-    return table[int(np.sqrt(_clipped(light)) * np.float32(4095) + np.float32(0.5))]
-
-
-@njit(cache=True, nogil=True)
-def _curve(picture, table, encode, out):
-    """Premultiplied colours, colour beyond coverage being light, from one scale to the other, as straight ones are."""
-    for r in range(picture.shape[0]):
-        for c in range(picture.shape[1]):
-            p = picture[r, c]
-            cover = max(p[3], max(p[0], max(p[1], p[2])))
-            if cover <= np.float32(1e-6):
-                continue
-            for n in range(3):
-                straight = p[n] / cover
-                out[r, c, n] = (_encode(table, straight) if encode else _decode(table, straight)) * cover
-            out[r, c, 3] = p[3]
-
-
-def _linear(rgba: np.ndarray) -> np.ndarray:
-    out = np.zeros_like(rgba)
-    _curve(rgba, DECODED, False, out)
-    return out
-
-
-def _coded(light: np.ndarray) -> np.ndarray:
-    out = np.zeros_like(light)
-    _curve(light, CODED, True, out)
-    return out
+LEVELS = np.interp(np.arange(256) / 255, np.linspace(0, 1, FINE), TO_LIGHT).astype(np.float32)
+"""Linear light of R'G'B' in eight bits."""
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -307,7 +263,7 @@ def lay_in_light(planes: Planes, smear: Smear, bands: int = 1, pool: Executor | 
     if start >= end or first >= past:
         return
     flat = planes.y.ravel(), planes.y.shape[1], planes.u.ravel(), planes.v.ravel(), smear.light.ravel(), width
-    given = *flat, smear.left, smear.top, np.float32(smear.share), DECODED, CODED
+    given = *flat, smear.left, smear.top, np.float32(smear.share), TO_LIGHT, TO_CODE
     kernel: Callable[..., None] = partial(_lay, *given)
     edges = [first + (past - first) * k // bands for k in range(bands + 1)] if pool else [first, past]
     strips = list(zip(edges, edges[1:], strict=False))
@@ -338,5 +294,5 @@ def shaken(planes: Planes, moves: Sequence[np.ndarray], settings: Smearing | Non
         leg = _leg(rgb, to @ start @ back, to @ end @ back, float(length), size, settings)
         cv2.scaleAdd(leg, 1 / len(far), total, dst=total)
     part = total[more : more + height, more : more + width]
-    coded = CODED[np.sqrt(np.clip(part, 0, 1) * np.float32((FINE - 1) ** 2)).astype(np.uint16)]
+    coded = TO_CODE[np.sqrt(np.clip(part, 0, 1) * np.float32((FINE - 1) ** 2)).astype(np.uint16)]
     return from_rgb(coded[..., ::-1])

@@ -1,31 +1,38 @@
 """Making sprites: a patch of pixels, its finishes, packed for drawing."""
 
 import numpy as np
+from numba import njit
 
 from ..footage import planes as colour
 from ..footage.planes import Planes
 from ..matte.fringe import own_colours
+from ..model.finish import Stage
 from ..sources.picture import Grid, Material, Patch
 from .draw import FULL, Sprite, pack, pack_light
 from .draws import SpriteSpec
+from .dressing import Stages, dressed
+from .opened import opened, packed_planes
 
 
-def make_sprite(spec: SpriteSpec, material: Material, grid: Grid) -> Sprite | None:
-    """The sprite of a spec on a grid; None if there is nothing to see.
+def make_sprite(spec: SpriteSpec, material: Material, grid: Grid, stages: Stages | None = None) -> Sprite | None:
+    """The sprite of a spec on a grid; None if there is nothing to see. `stages` keeps what is between its finishes.
 
     Without finishes the colours are the footage's own planes, bit for bit, but for a cleaned fringe.
     """
-    margin = int(np.ceil(sum(finish.reach() * grid.scale for finish in spec.finishes)))
-    patch = spec.picture.cut(material, grid, margin)
+    if not spec.finishes:
+        patch = spec.picture.cut(material, grid, 0)
+        return None if patch is None else packed(without_fringe(patch))
+    key = "cut", spec.picture.digest, grid
+    patch = stages.peek(key) if stages is not None else None
     if patch is None:
-        return None
-    patch = without_fringe(patch)
-    if spec.finishes:
-        rgba = as_rgba(patch)
-        for finish in spec.finishes:
-            rgba = finish.cutout(rgba, grid.scale)
-        patch = Patch(patch.left, patch.top, rgba=rgba)
-    return packed(patch)
+        patch = spec.picture.cut(material, grid, 0)
+        if patch is None:
+            return None
+        patch = Patch(patch.left, patch.top, rgba=as_rgba(without_fringe(patch)))
+        if stages is not None:
+            stages[key] = patch
+    stage = Stage(grid.scale, canvas=grid.size)
+    return packed(dressed(patch, spec.finishes, stage, stages, key))
 
 
 def without_fringe(patch: Patch) -> Patch:
@@ -41,10 +48,7 @@ def as_rgba(patch: Patch) -> np.ndarray:
         return patch.rgba
     assert patch.planes is not None
     assert patch.alpha is not None
-    rgb = colour.to_bgr(patch.planes)[..., ::-1].astype(np.float32) / 255
-    rgba = np.dstack([rgb, patch.alpha])
-    rgba[..., :3] *= rgba[..., 3:]
-    return rgba
+    return opened(patch.planes, patch.alpha)
 
 
 def packed(patch: Patch) -> Sprite:
@@ -75,23 +79,23 @@ def cleaned(part: Planes, alpha: np.ndarray, share: float) -> Planes:
 
 def pack_rgba(left: int, top: int, rgba: np.ndarray) -> Sprite:
     """A sprite from premultiplied R'G'B'A: float32 (h, w, 4), even sides. Colour beyond alpha is light, and is kept."""
-    alpha = np.clip(rgba[..., 3], 0, 1)
-    premultiplied = np.clip(rgba[..., :3], 0, 1)
-    if (premultiplied.max(-1) > alpha + LIGHT).any():
-        return _pack_light(left, top, premultiplied, alpha)
-    rgb = np.clip(rgba[..., :3] / np.maximum(alpha, 1e-4)[..., None], 0, 1)
-    # Chroma is averaged premultiplied: colours beyond the edge must not bleed into it.
-    h, w = alpha.shape
-    share = alpha.reshape(h // 2, 2, w // 2, 2)
-    mean = (rgb * alpha[..., None]).reshape(h // 2, 2, w // 2, 2, 3).sum((1, 3))
-    mean /= np.maximum(share.sum((1, 3)), 1e-4)[..., None]
-    luma = colour.from_rgb(rgb)
-    chroma = colour.from_rgb(np.repeat(np.repeat(mean, 2, 0), 2, 1))
-    return _pack(left, top, Planes(luma.y, chroma.u, chroma.v), alpha)
+    rgba = np.ascontiguousarray(rgba, np.float32)
+    if _has_light(rgba):
+        return _pack_light(left, top, np.clip(rgba[..., :3], 0, 1), np.clip(rgba[..., 3], 0, 1))
+    return Sprite(left, top, *packed_planes(rgba, left, top))
 
 
-LIGHT = 1 / 255
-"""How far colour has to exceed alpha to count as light."""
+@njit(cache=True, nogil=True)
+def _has_light(rgba):
+    """Whether any colour exceeds what is covered by more than what a screen can show."""
+    more = np.float32(1 / 255)
+    for r in range(rgba.shape[0]):
+        for c in range(rgba.shape[1]):
+            p = rgba[r, c]
+            # What covers all may be a little brighter than white: that is how footage comes.
+            if p[3] < np.float32(0.999) and max(p[0], max(p[1], p[2])) > p[3] + more + np.float32(0.1) * p[3]:
+                return True
+    return False
 
 
 def _pack_light(left: int, top: int, rgb: np.ndarray, alpha: np.ndarray) -> Sprite:

@@ -46,4 +46,6 @@ def _view(kind: type[Kind]) -> KindView:
         on = list(kind.sides)
     elif issubclass(kind, Arrangement):
         on = ["moving"] if kind.travels else ["still"]
-    return KindView(kind=name_of(kind), title=kind.title, hint=kind.hint, on=on, settings=kind.settings_schema())
+    looks = kind.looks if issubclass(kind, FinishKind) else ""
+    schema = kind.settings_schema()
+    return KindView(kind=name_of(kind), title=kind.title, hint=kind.hint, on=on, settings=schema, looks=looks)

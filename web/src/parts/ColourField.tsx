@@ -1,5 +1,8 @@
-import { ColorPicker, Flex, Input, Portal, parseColor, Text } from '@chakra-ui/react'
+import { Box, ColorPicker, Flex, Input, Portal, parseColor, Text } from '@chakra-ui/react'
+import { Pipette } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
+import { useStudio } from '../shell/store'
+import { Act } from './buttons'
 
 interface Props {
   label: string
@@ -15,6 +18,8 @@ interface Props {
 export function ColourField(p: Props) {
   const [text, setText] = useState<string | null>(null)
   const [live, setLive] = useState<string | null>(null)
+  const [open, setOpen] = useState(false)
+  const setPicking = useStudio((s) => s.setPicking)
   const shown = live ?? p.value
   const commit = (value: string) => {
     setLive(null)
@@ -36,6 +41,8 @@ export function ColourField(p: Props) {
         format="hsba"
         value={parseColor(shown).toFormat('hsba')}
         disabled={p.disabled}
+        open={open}
+        onOpenChange={(e) => setOpen(e.open)}
         positioning={{ placement: 'bottom-end' }}
         onValueChange={(e) => {
           const next = e.value.toString('hex').toUpperCase()
@@ -68,6 +75,13 @@ export function ColourField(p: Props) {
                 <ColorPicker.ChannelSliderTrack />
                 <ColorPicker.ChannelSliderThumb />
               </ColorPicker.ChannelSlider>
+              <Offered
+                onPick={commit}
+                onPicking={() => {
+                  setOpen(false)
+                  setPicking({ title: p.label, take: commit })
+                }}
+              />
             </ColorPicker.Content>
           </ColorPicker.Positioner>
         </Portal>
@@ -91,5 +105,38 @@ export function ColourField(p: Props) {
       />
       {p.after}
     </Flex>
+  )
+}
+
+/** The colours of the palette, and the way to one of the picture. */
+function Offered(p: { onPick: (colour: string) => void; onPicking: () => void }) {
+  const palette = useStudio((s) => s.view?.project.palette) ?? []
+  return (
+    <>
+      {palette.length > 0 && (
+        <Flex gap="1.5" wrap="wrap" mt="3">
+          {palette.map((c) => (
+            <Box
+              as="button"
+              key={c}
+              aria-label={`Take ${c}`}
+              title={c}
+              w="20px"
+              h="20px"
+              borderRadius="5px"
+              border="1px solid {colors.rule}"
+              cursor="pointer"
+              bg={c}
+              onClick={() => p.onPick(c)}
+            />
+          ))}
+        </Flex>
+      )}
+      <Flex mt="3">
+        <Act icon={Pipette} onClick={p.onPicking}>
+          Pick from the picture
+        </Act>
+      </Flex>
+    </>
   )
 }

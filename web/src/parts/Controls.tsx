@@ -5,6 +5,7 @@ import type { Easing } from '../api/client'
 import { EasingPanel } from './EasingPanel'
 import { Act, Choice, Tool } from './buttons'
 import { ColourField } from './ColourField'
+import { CurveField } from './CurveField'
 import { NumberField } from './fields'
 import { Pick } from './Pick'
 import { SwitchRow } from './SwitchRow'
@@ -25,12 +26,20 @@ interface Props {
   /** For settings that name a frame or a hold: the frame that is seen now, and the holds there are, by id and name. */
   frame?: number
   holds?: [string, string][]
+  /** For settings that name a layer: those there are, by id and name. */
+  layers?: [string, string][]
 }
 
 /** Controls for settings, built from the JSON Schema that their kind declares. A double click on a label sets it back. */
 export function Controls(p: Props) {
   const settings = useMemo(() => settingsOf(p.schema), [p.schema])
-  const has = (s: Setting) => (!s.only || s.only === p.where) && (!s.needs || p.values[s.needs] != null)
+  const met = (s: Setting) => {
+    const needed = s.needs ? p.values[s.needs] : true
+    const count = settings.find((x) => x.name === s.needs)?.sort
+    return count === 'number' || count === 'whole' ? Number(needed) >= (s.least ?? 1e-9) : needed != null
+  }
+  const suits = (s: Setting) => Object.entries(s.when ?? {}).every(([name, those]) => those.includes(p.values[name]))
+  const has = (s: Setting) => (!s.only || s.only === p.where) && met(s) && suits(s)
   return settings.filter(has).map((s) => <Control key={s.name} s={s} p={p} />)
 }
 
@@ -110,8 +119,19 @@ function Control({ s, p }: { s: Setting; p: Props }) {
         />
       </Flex>
     )
-  if (s.sort === 'hold') {
-    const holds = p.holds ?? []
+  if (s.sort === 'curve')
+    return (
+      <CurveField
+        label={label}
+        name={s.label}
+        points={value as [number, number][]}
+        disabled={p.disabled}
+        onDraft={draft}
+        onCommit={commit}
+      />
+    )
+  if (s.sort === 'hold' || s.sort === 'layer') {
+    const holds = (s.sort === 'hold' ? p.holds : p.layers) ?? []
     return (
       <Flex align="center" minH="30px" gap="2">
         {label}
@@ -119,7 +139,7 @@ function Control({ s, p }: { s: Setting; p: Props }) {
           <Pick
             label={s.label}
             value={typeof value === 'string' ? value : ''}
-            options={[['', 'No hold'], ...holds]}
+            options={[['', s.sort === 'hold' ? 'No hold' : 'No layer'], ...holds]}
             disabled={p.disabled || (!holds.length && !value)}
             onPick={(id) => commit(id || null)}
           />

@@ -94,7 +94,7 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
           type="range"
           aria-label={`${p.name ?? p.label}, slider`}
           tabIndex={-1}
-          min={min}
+          min={p.track === undefined ? min : Math.max(min, -p.track)}
           max={p.track ?? max}
           step={step}
           value={shown}

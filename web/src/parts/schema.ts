@@ -2,7 +2,19 @@
 export interface Setting {
   name: string
   label: string
-  sort: 'number' | 'whole' | 'switch' | 'choice' | 'colour' | 'point' | 'easing' | 'seed' | 'hold' | 'frame'
+  sort:
+    | 'number'
+    | 'whole'
+    | 'switch'
+    | 'choice'
+    | 'colour'
+    | 'point'
+    | 'easing'
+    | 'seed'
+    | 'hold'
+    | 'frame'
+    | 'layer'
+    | 'curve'
   initial: unknown
   min: number
   max: number
@@ -15,8 +27,11 @@ export interface Setting {
   keyable: boolean
   /** Where alone it has a meaning; everywhere if that is not said. */
   only?: string
-  /** The setting without which it has none. */
+  /** The setting without which it has none, and how much of that it takes. */
   needs?: string
+  least?: number
+  /** What other settings have to be for it to have any. */
+  when?: Record<string, unknown[]>
 }
 
 interface Property {
@@ -40,6 +55,8 @@ interface Property {
   keyable?: boolean
   only?: string
   needs?: string
+  least?: number
+  when?: Record<string, unknown[]>
   words?: Record<string, { title?: string; hint?: string }>
 }
 
@@ -71,6 +88,8 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
       keyable: sort === 'number' && s.keyable !== false,
       only: s.only,
       needs: s.needs,
+      least: s.least,
+      when: s.when,
     }
   })
 }
@@ -78,7 +97,7 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
 function sortOf(s: Property): Setting['sort'] {
   if (s.format === 'colour' || s.pattern?.startsWith('^#')) return 'colour'
   if (s.format === 'seed') return 'seed'
-  if (s.format === 'frame' || s.format === 'hold') return s.format
+  if (s.format === 'frame' || s.format === 'hold' || s.format === 'layer' || s.format === 'curve') return s.format
   if (s.format === 'point' || s.type === 'array') return 'point'
   if (s.format === 'easing' || s.discriminator?.mapping?.bezier) return 'easing'
   if (s.enum) return 'choice'

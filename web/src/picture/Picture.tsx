@@ -10,6 +10,7 @@ import { Framing } from './Framing'
 import { Guides } from './Guides'
 import { Handles } from './Handles'
 import { MotionPath } from './MotionPath'
+import { Picker } from './Picker'
 import { Push } from './Push'
 import { useRehearsal } from './useRehearsal'
 import { Player } from './player'
@@ -68,6 +69,7 @@ export function Picture() {
               <MotionPath width={width} height={height} scale={fit.w / width} />
               <Push width={width} height={height} scale={fit.w / width} />
               <Framing header={header.header} width={width} height={height} scale={fit.w / width} />
+              <Picker canvas={header.canvas} width={width} height={height} scale={fit.w / width} />
             </Box>
           )}
         </Flex>

@@ -1,5 +1,5 @@
 import { Box, Flex, Image, Popover, Portal, Text } from '@chakra-ui/react'
-import { Film, Group, PaintBucket, Plus } from 'lucide-react'
+import { Brush, Film, Group, PaintBucket, Plus } from 'lucide-react'
 import { memo, type ReactNode, useState } from 'react'
 import { type Edit, newId } from '../api/client'
 import { Act, Heading } from '../parts/buttons'
@@ -65,7 +65,7 @@ function Choices({ done }: { done: () => void }) {
     const above = useStudio.getState().layer
     if (!(await edit({ kind: 'add layer', source, at: playhead, above, layer }))) return
     chooseLayer(layer)
-    go('fly')
+    go(source.kind === 'wash' ? 'dress' : 'fly')
   }
   const group = async () => {
     done()
@@ -124,6 +124,13 @@ function Choices({ done }: { done: () => void }) {
       <Flex gap="2" mt="3" wrap="wrap">
         <Act icon={PaintBucket} onClick={() => void put({ kind: 'colour', colour: '#1E2530' } as Source)}>
           Colour
+        </Act>
+        <Act
+          icon={Brush}
+          hint="Its finishes work on everything below it"
+          onClick={() => void put({ kind: 'wash' } as Source)}
+        >
+          Wash
         </Act>
         <Act
           icon={Group}

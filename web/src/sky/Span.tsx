@@ -33,7 +33,12 @@ export function Span({ layer, info, per, chosen, choose }: Props) {
   const [start, end] = drafted ?? [info.start ?? 0, info.end ?? 1]
   const members = info.gathers ? view!.project.layers.filter((l) => l.group === layer.id).length : 0
   const carved = info.carved ? arranged : `${arranged}, not carved yet`
-  const words = info.gathers ? `${members} layer${members === 1 ? '' : 's'}` : carved
+  const washes = layer.source.kind === 'wash'
+  const words = washes
+    ? `wash: ${layer.group ? 'what lies below it in its group' : 'everything below'}`
+    : info.gathers
+      ? `${members} layer${members === 1 ? '' : 's'}`
+      : carved
   const held = useRef<Held | null>(null)
   const carve = () => {
     if (info.landing == null || !info.hold) return
@@ -83,6 +88,9 @@ export function Span({ layer, info, per, chosen, choose }: Props) {
       bg={chosen ? 'selectedWash' : 'card'}
       border={chosen ? '2px solid' : '1px solid'}
       borderColor={chosen ? 'selected' : 'rule'}
+      bgImage={
+        washes ? 'repeating-linear-gradient(-45deg, transparent 0 6px, var(--chakra-colors-rule) 6px 8px)' : undefined
+      }
       borderStyle={info.gathers ? 'double' : undefined}
       borderWidth={info.gathers ? '3px' : undefined}
       borderRadius="soft"
@@ -111,15 +119,24 @@ export function Span({ layer, info, per, chosen, choose }: Props) {
         overflow="hidden"
         justify={pinned ? 'flex-end' : 'flex-start'}
       >
-        <Image
-          src={`/api/projects/${view!.project.id}/layers/${layer.id}/thumbnail.png?side=48&r=${view!.revision}`}
-          alt=""
-          h="22px"
-          w="26px"
-          objectFit="contain"
-          draggable={false}
-        />
-        <Text color="soft" fontSize="12px" whiteSpace="nowrap">
+        {!washes && (
+          <Image
+            src={`/api/projects/${view!.project.id}/layers/${layer.id}/thumbnail.png?side=48&r=${view!.revision}`}
+            alt=""
+            h="22px"
+            w="26px"
+            objectFit="contain"
+            draggable={false}
+          />
+        )}
+        <Text
+          color="soft"
+          fontSize="12px"
+          whiteSpace="nowrap"
+          px={washes ? '1.5' : undefined}
+          bg={washes ? (chosen ? 'selectedWash' : 'card') : undefined}
+          borderRadius="4px"
+        >
           {words}
         </Text>
       </Flex>

@@ -1,195 +1,140 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { Eye, EyeOff, Plus, Trash2 } from 'lucide-react'
-import { type Edit, type Finish, type GroundItem, type KindView, type Layer, newId } from '../../api/client'
-import { Act, Empty, Heading, Tool } from '../../parts/buttons'
-import { Controls } from '../../parts/Controls'
-import { KeyMark } from '../../parts/KeyMark'
-import type { Setting } from '../../parts/schema'
+import { type GroundItem, type Layer, newId } from '../../api/client'
+import { Act, Empty } from '../../parts/buttons'
+import { Fold } from '../../parts/Fold'
 import { useCatalog } from '../../parts/useCatalog'
-import { useLayer, useOf, useStudio } from '../../shell/store'
+import { useLayer, useOf } from '../../shell/store'
+import { Chosen } from '../fly/Chosen'
+import { Chain } from './Chain'
+import { Colours } from './Colours'
+import { lies, type Owner } from './finishes'
+import { Finishes } from './Finishes'
+import { Sets } from './Sets'
 
-/** The chain of finishes on the selected cutout, or on the selected piece of footage. */
+/** Where finishes are chosen (left), put in order and shaped (middle), and colours and sets kept (right). */
 export function Dress() {
   const found = useLayer()
   const { view, item: itemId, chooseItem } = useOf('view', 'item', 'chooseItem')
   const item = view!.project.ground.find((g) => g.id === itemId)
+  const owner: Owner | null = item ?? found?.layer ?? null
   const first = view!.project.ground[0]
-  if (item) {
-    const place = view!.items.find((i) => i.id === item.id)
+  if (!owner)
     return (
-      <Chain
-        key={item.id}
-        target="ground"
-        name={place?.name ?? 'Footage'}
-        owner={item}
-        frames={view!.itemKeys[item.id] ?? {}}
-      />
+      <Empty
+        title="Dress it"
+        action={
+          first && (
+            <Act main onClick={() => chooseItem(first.id)}>
+              Dress the footage
+            </Act>
+          )
+        }
+      >
+        Choose a cutout in the sky to make it stand out, or footage in the ground to hold it back.
+      </Empty>
     )
-  }
-  if (found && !found.info.gathers) {
-    return (
-      <Chain
-        key={found.layer.id}
-        target="cutout"
-        name={found.layer.name}
-        owner={found.layer}
-        frames={found.info.keys}
-        aside={first && <Act onClick={() => chooseItem(first.id)}>Dress the footage</Act>}
-      />
-    )
-  }
-  return (
-    <Empty
-      title="Dress it"
-      action={
-        first && (
-          <Act main onClick={() => chooseItem(first.id)}>
-            Dress the footage
-          </Act>
-        )
-      }
-    >
-      Choose a cutout in the sky to outline it, or footage in the ground to blur it out of the way.
-    </Empty>
-  )
-}
-
-interface ChainProps {
-  target: 'cutout' | 'ground'
-  name: string
-  owner: Layer | GroundItem
-  /** The project frame of each of its keys. */
-  frames: Record<string, number>
-  aside?: React.ReactNode
-}
-
-function Chain(p: ChainProps) {
-  const { edit } = useOf('edit')
-  const { finishes } = p.owner
-  const known = (useCatalog()?.finishes ?? []).filter((f) => f.on.includes(p.target))
-  const add = (f: KindView) =>
-    void edit(changing(p, (all) => [...all, { id: newId(), kind: f.kind, settings: {}, visible: true }]))
+  const frames = item ? (view!.itemKeys[item.id] ?? {}) : (found?.info.keys ?? {})
   return (
     <Flex h="100%" minH="0">
-      <Box w="220px" flexShrink="0" borderRight="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
-        <Heading>Finishes for {p.target === 'cutout' ? 'cutouts' : 'footage'}</Heading>
-        <Flex direction="column" align="flex-start" gap="2">
-          {known.map((f) => (
-            <Act key={f.kind} icon={Plus} onClick={() => add(f)}>
-              {f.title}
-            </Act>
-          ))}
-        </Flex>
-        {p.aside && <Box mt="5">{p.aside}</Box>}
+      <Box w="372px" flexShrink="0" borderRight="1px solid {colors.rule}" overflowY="auto" px="3" pb="3" pt="2">
+        <Chosen owners={[owner]} />
+        <Finishes key={owner.id} owner={owner} />
       </Box>
-      <Box flex="1" minW="0" px="4" pb="3" overflowY="auto">
-        <Heading>On {p.name}, in this order</Heading>
-        {finishes.length === 0 && (
-          <Text color="soft">As filmed. Put a finish on from the left; the picture shows it at once.</Text>
-        )}
-        {finishes.map((f) => (
-          <Link key={f.id} finish={f} kind={known.find((k) => k.kind === f.kind)} chain={p} />
-        ))}
+      <Box flex="1" minW="0" overflowY="auto" px="3" pb="3">
+        <Chain key={owner.id} owner={owner} frames={frames} />
+      </Box>
+      <Box w="196px" flexShrink="0" borderLeft="1px solid {colors.rule}" overflowY="auto" px="3" pb="3">
+        <Fold name="palette" title="Palette">
+          <Colours layer={lies(owner) || owner.source.kind === 'wash' ? null : owner} />
+        </Fold>
+        <Fold name="world" title="The world behind">
+          <World owner={owner} />
+        </Fold>
+        <Fold name="sets" title="Sets">
+          <Sets owner={owner} />
+        </Fold>
       </Box>
     </Flex>
   )
 }
 
-/** The layer or ground item as it is by now: an edit that waits for others goes by what they have made of it. */
-function newest({ target, owner }: ChainProps): Layer | GroundItem {
-  const project = useStudio.getState().view?.project
-  const all: (Layer | GroundItem)[] = (target === 'ground' ? project?.ground : project?.layers) ?? []
-  return all.find((x) => x.id === owner.id) ?? owner
-}
-
-/** The edit that makes other finishes of those there are when its turn comes. */
-function changing(chain: ChainProps, make: (finishes: Finish[]) => Finish[]) {
-  return (): Edit => {
-    const { id, finishes } = newest(chain)
-    return chain.target === 'ground'
-      ? { kind: 'change ground', item: id, finishes: make(finishes) }
-      : { kind: 'change layer', layer: id, finishes: make(finishes), clear: [] }
-  }
-}
-
-/** One finish of the chain: on or off, its settings, each with its kite where it can have keys. */
-function Link({ finish: f, kind, chain }: { finish: Finish; kind: KindView | undefined; chain: ChainProps }) {
-  const { edit, setDraft, playhead, frames } = useOf(
-    'edit',
-    'setDraft',
+/** What else is dressed: washes and the ground, to go to. */
+function World({ owner }: { owner: Owner }) {
+  const { view, playhead, chooseItem, chooseLayer, edit } = useOf(
+    'view',
     'playhead',
-    'frames',
-    'keysVersion',
-    'readyCount',
+    'chooseItem',
+    'chooseLayer',
+    'edit',
   )
-  const { owner, target } = chain
-  const with_ = (change: (x: Finish) => Finish) =>
-    changing(chain, (all) => all.map((x) => (x.id === f.id ? change(x) : x)))
-  const header = frames?.peek(playhead)?.header
-  const given =
-    target === 'ground'
-      ? header?.source?.item === owner.id
-        ? header.source.values
-        : {}
-      : header?.layers.find((o) => o.id === owner.id)?.values
-  const channel = (setting: string) => `${f.id}.${setting}`
-  const keysOf = (setting: string) => owner.keys.filter((k) => k.channel === channel(setting))
-  const values = Object.fromEntries(
-    Object.entries(f.settings).map(([name, v]) => [name, keysOf(name).length ? (given?.[channel(name)]?.[0] ?? v) : v]),
-  )
-  const whose = target === 'ground' ? { item: owner.id } : { layer: owner.id }
-  /** A setting with keys gets one here; without, it is what it is all along. */
-  const put =
-    (name: string, value: unknown, key = false) =>
-    (): Edit =>
-      key || newest(chain).keys.some((k) => k.channel === channel(name))
-        ? { kind: 'set value', ...whose, channel: channel(name), frame: playhead, value: [Number(value)], key }
-        : with_((x) => ({ ...x, settings: { ...x.settings, [name]: value } }))()
-  const kite = (s: Setting) => {
-    if (!s.keyable) return <Box w="22px" />
-    const here = keysOf(s.name).find((k) => chain.frames[k.id] === playhead)
-    const toggle = () =>
-      void edit(here ? { kind: 'remove key', ...whose, key: here.id } : put(s.name, values[s.name], true))
-    return <KeyMark name={s.label.toLowerCase()} here={Boolean(here)} onToggle={toggle} />
-  }
-  return (
+  const finishes = useCatalog()?.finishes ?? []
+  const washes = view!.project.layers.filter((l) => l.source.kind === 'wash')
+  const under = view!.items.find((i) => i.start <= playhead && playhead < i.start + i.length)
+  const ground = view!.project.ground.find((g) => g.id === under?.id)
+  const words = (o: Layer | GroundItem) =>
+    o.finishes
+      .filter((f) => f.visible)
+      .map((f) => finishes.find((k) => k.kind === f.kind)?.title ?? f.kind)
+      .join(', ') || 'as filmed'
+  const card = (o: Layer | GroundItem, name: string, go: () => void) => (
     <Box
-      border="1px solid {colors.rule}"
+      as="button"
+      key={o.id}
+      display="block"
+      w="100%"
+      textAlign="left"
+      border="1px solid"
+      borderColor={o.id === owner.id ? 'selected' : 'rule'}
       borderRadius="soft"
       bg="paper"
-      px="3"
-      py="1.5"
-      mb="2"
-      maxW="440px"
-      opacity={f.visible ? 1 : 0.6}
-      data-finish={f.kind}
+      px="2"
+      py="1"
+      mt="1.5"
+      cursor="pointer"
+      onClick={go}
     >
-      <Flex align="center">
-        <Text flex="1" fontWeight="650">
-          {kind?.title ?? f.kind}
-        </Text>
-        <Tool
-          icon={f.visible ? Eye : EyeOff}
-          size={26}
-          label={`${f.visible ? 'Switch off' : 'Switch on'} ${kind?.title}`}
-          onClick={() => void edit(with_((x) => ({ ...x, visible: !f.visible })))}
-        />
-        <Tool
-          icon={Trash2}
-          size={26}
-          label={`Remove ${kind?.title}`}
-          onClick={() => void edit(changing(chain, (all) => all.filter((x) => x.id !== f.id)))}
-        />
-      </Flex>
-      {kind && (
-        <Controls
-          schema={kind.settings}
-          values={values}
-          onDraft={(name, value) => setDraft(put(name, value)())}
-          onCommit={(name, value) => void edit(put(name, value))}
-          after={kite}
-        />
-      )}
+      <Text fontWeight="600" truncate>
+        {name}
+      </Text>
+      <Text color="soft" fontSize="11.5px" lineClamp={2}>
+        {words(o)}
+      </Text>
     </Box>
   )
+  return (
+    <>
+      {[...washes].reverse().map((w) => card(w, w.name, () => chooseLayer(w.id)))}
+      {ground && card(ground, under!.name, () => chooseItem(ground.id))}
+      {!lies(owner) && owner.source.kind !== 'wash' && (
+        <Flex mt="2">
+          <Act
+            hint="A layer below this one whose finishes work on everything beneath it"
+            onClick={() => {
+              const wash = newId()
+              const { start, end } = view!.layers[owner.id]!
+              const edits = washBelow(wash, owner, view!.project.layers, start ?? 0, end ?? 1)
+              void edit({ kind: 'several', edits }).then((made) => made && chooseLayer(wash))
+            }}
+          >
+            Add a wash below it
+          </Act>
+        </Flex>
+      )}
+    </>
+  )
+}
+
+/** Puts a wash right below a layer, for as long as that is there. */
+function washBelow(wash: string, owner: Layer, layers: Layer[], start: number, end: number) {
+  const beside = layers.filter((l) => l.group === owner.group).map((l) => l.id)
+  return [
+    {
+      kind: 'add layer' as const,
+      source: { kind: 'wash' } as Layer['source'],
+      at: start,
+      frames: end - start,
+      layer: wash,
+    },
+    { kind: 'move layer' as const, layers: [wash], group: owner.group ?? null, to: beside.indexOf(owner.id) },
+  ]
 }

@@ -3,51 +3,20 @@ import { FlipHorizontal2, SquareArrowOutUpRight } from 'lucide-react'
 import { useState } from 'react'
 import type { Edit, Layer, LayerView } from '../../api/client'
 import { Choice, Heading, Tool } from '../../parts/buttons'
-import { Controls } from '../../parts/Controls'
-import { settingsOf } from '../../parts/schema'
-import { useCatalog } from '../../parts/useCatalog'
 import { useOf } from '../../shell/store'
+import { SourceSettings } from './SourceSettings'
 
 type Mode = NonNullable<Layer['framing']>['mode'] | 'below'
 
 /** What a layer shows, how that rests on the canvas, and the word that somebody marked it with. */
 export function Shown({ layer, info }: { layer: Layer; info: LayerView }) {
-  const { view, edit, setDraft, frames, playhead } = useOf(
-    'view',
-    'edit',
-    'setDraft',
-    'frames',
-    'playhead',
-    'readyCount',
-  )
-  const kind = useCatalog()?.sources.find((s) => s.kind === layer.source.kind)
-  const source = layer.source as unknown as Record<string, unknown>
-  const shot = typeof source.shot === 'string' ? source.shot : null
-  const holds = Object.values(view!.holds)
-    .filter((h) => h.shot === shot)
-    .map((h): [string, string] => [h.id, h.name])
+  const { view, edit } = useOf('view', 'edit')
   const change = (field: object): Edit => ({ kind: 'change layer', layer: layer.id, clear: [], ...field })
-  const set = (name: string, value: unknown) => change({ source: { ...source, [name]: value } })
   const framing = layer.framing
-  const has = kind && settingsOf(kind.settings).some((s) => !s.only || s.only === 'sky')
   return (
     <>
-      {has && (
-        <>
-          <Heading>{kind.title}</Heading>
-          <Controls
-            schema={kind.settings}
-            values={source}
-            where="sky"
-            disabled={layer.locked}
-            frame={frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)?.shows}
-            holds={holds}
-            onDraft={(name, value) => setDraft(set(name, value))}
-            onCommit={(name, value) => void edit(set(name, value))}
-          />
-        </>
-      )}
-      {!info.gathers && (
+      <SourceSettings layer={layer} />
+      {!info.gathers && layer.source.kind !== 'wash' && (
         <>
           <Heading
             aside={

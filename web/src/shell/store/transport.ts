@@ -31,6 +31,9 @@ export interface Transport {
   /** A slow push that is being laid out: whose, what goes the other way, and the two parts of the canvas. */
   pushing: Pushing | null
   setPushing: (pushing: Pushing | null) => void
+  /** A colour that is being picked from the picture: what for, and what takes it. */
+  picking: { title: string; take: (colour: string) => void } | null
+  setPicking: (picking: Transport['picking']) => void
   /** How finely the picture is drawn. */
   quality: Quality
   setQuality: (quality: Quality) => void
@@ -58,6 +61,8 @@ export const transport: Slice<Transport> = (set, get) => ({
     set({ auto })
   },
   pushing: null,
+  picking: null,
+  setPicking: (picking) => set({ picking }),
   quality: 'full',
   setQuality(quality) {
     const { view, frames, keysVersion } = get()

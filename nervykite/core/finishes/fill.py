@@ -1,0 +1,95 @@
+"""Filled with something else: a colour, a gradient."""
+
+import math
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..finishing.colour import flat, rgb_of
+from ..finishing.settings import Hue, Turn, hue, percent
+from ..model.base import Colour
+from ..model.finish import FinishKind, Looks, Stage
+
+
+class FillFinish(FinishKind):
+    """What takes the place of the picture within its edge."""
+
+    looks: ClassVar[Looks] = "fill"
+
+
+class FlatColour(FillFinish):
+    """One colour."""
+
+    kind: Literal["flat-colour"] = "flat-colour"
+    title: ClassVar[str] = "Flat colour"
+    rank: ClassVar[int] = 1
+
+    colour: Hue = "#D63F22"
+    amount: Annotated[float, percent("Amount")] = 1.0
+    shading: Annotated[float, percent("Keeps its shading")] = 0.0
+
+    def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
+        if not self.amount:
+            return rgba
+        fill = flat(np.clip(rgba[..., 3], 0, 1), self.colour)
+        return filled(rgba, fill, self.amount, self.shading)
+
+
+def filled(rgba: np.ndarray, fill: np.ndarray, amount: float, shading: float) -> np.ndarray:
+    """A picture with as much of a fill, which may keep its shading: twice as bright as the middle grey, or half."""
+    if shading:
+        alpha = np.maximum(rgba[..., 3], 1e-4)
+        luma = (rgba[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)) / alpha
+        by = (1 - shading + shading * np.clip(luma, 0, 1) * 2)[..., None]
+        fill = fill.copy()
+        fill[..., :3] = np.minimum(fill[..., :3] * by, np.clip(rgba[..., 3:], 0, 1))
+    out = rgba + np.float32(amount) * (fill - rgba)
+    out[..., 3] = rgba[..., 3]
+    return out
+
+
+class Gradient(FillFinish):
+    """From colour to colour, along a line or outwards; up to five of them."""
+
+    kind: Literal["gradient"] = "gradient"
+    title: ClassVar[str] = "Gradient"
+    rank: ClassVar[int] = 2
+
+    shape: Annotated[Literal["linear", "radial"], Field(title="Goes")] = "linear"
+    angle: Turn = 90.0
+    first: Annotated[Colour, hue("First")] = "#E0A11B"
+    last: Annotated[Colour, hue("Last")] = "#6A4A9C"
+    between: Annotated[int, Field(ge=0, le=3, title="Colours between", json_schema_extra={"step": 1})] = 0
+    second: Annotated[Colour, hue("Second", needs="between")] = "#D63F22"
+    third: Annotated[Colour, hue("Third", needs="between", least=2)] = "#C4473A"
+    fourth: Annotated[Colour, hue("Fourth", needs="between", least=3)] = "#0B7A82"
+    spread: Annotated[float, percent("Spread", 0.05, 3)] = 1.0
+    shift: Annotated[float, percent("Shift", -1, 1)] = 0.0
+    amount: Annotated[float, percent("Amount")] = 1.0
+    shading: Annotated[float, percent("Keeps its shading")] = 0.0
+
+    def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
+        if not self.amount:
+            return rgba
+        alpha = np.clip(rgba[..., 3], 0, 1)
+        ys, xs = np.flatnonzero(alpha.max(1) > 0.02), np.flatnonzero(alpha.max(0) > 0.02)
+        if not len(ys):
+            return rgba
+        y, x = np.mgrid[: alpha.shape[0], : alpha.shape[1]].astype(np.float32)
+        wide, tall = (xs[-1] + 1 - xs[0]) / 2, (ys[-1] + 1 - ys[0]) / 2
+        x, y = x + 0.5 - xs[0] - wide, y + 0.5 - ys[0] - tall
+        if self.shape == "radial":
+            place = np.hypot(x, y) / max(1.0, math.hypot(wide, tall))
+        else:
+            c, s = math.cos(math.radians(self.angle)), math.sin(math.radians(self.angle))
+            place = 0.5 + (x * c + y * s) / max(1.0, 2 * (abs(wide * c) + abs(tall * s)))
+        place = (place - 0.5) / self.spread + 0.5 - self.shift
+        inner = [self.second, self.third, self.fourth][: self.between]
+        colours = [rgb_of(c) for c in (self.first, *inner, self.last)]
+        stops = np.linspace(0, 1, len(colours))
+        fill = np.empty_like(rgba)
+        for n in range(3):
+            fill[..., n] = np.interp(place, stops, [c[n] for c in colours]) * alpha
+        fill[..., 3] = alpha
+        return filled(rgba, fill, self.amount, self.shading)

@@ -1,0 +1,1 @@
+"""What finishes are made of: blurs in light, distances, noise, colours. Pictures in, pictures out."""

@@ -1,0 +1,83 @@
+"""Lines of a picture itself: where tones and colours meet, and how strongly."""
+
+import cv2
+import numpy as np
+from numba import njit
+
+from .colour import LUMA
+from .light import soft
+
+
+def straight(rgba: np.ndarray) -> np.ndarray:
+    """Straight R'G'B' of a premultiplied picture, beyond its edge the colours of the edge: float32 (h, w, 3).
+
+    What lies beyond is filled in from what is near by pushing sums down and pulling means up (Gortler et al. 1996).
+    """
+    alpha = np.clip(rgba[..., 3:], 0, 1)
+    levels = [np.dstack([np.clip(rgba[..., :3], 0, alpha), alpha])]
+    while min(levels[-1].shape[:2]) > 2 and len(levels) < 6:
+        h, w = levels[-1].shape[:2]
+        levels.append(cv2.resize(levels[-1], ((w + 1) // 2, (h + 1) // 2), interpolation=cv2.INTER_AREA))
+    filled = levels[-1][..., :3] / np.maximum(levels[-1][..., 3:], 1e-4)
+    for level in reversed(levels[:-1]):
+        grown = cv2.resize(filled, level.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+        filled = level[..., :3] + grown * (1 - level[..., 3:])
+    return filled
+
+
+def tones(rgba: np.ndarray) -> np.ndarray:
+    """How bright it is, straight, beyond its edge as at the edge: float32 (h, w), 0…1."""
+    return straight(rgba) @ LUMA
+
+
+def strength(colours: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]:
+    """How fast colours change, and which way: the structure tensor of three channels (Di Zenzo 1986).
+
+    colours: float32 (h, w, 3), smoothed by so many pixels first. Returns how much they change from a pixel to the next,
+    float32 (h, w), and the direction across the edge in radians.
+    """
+    smooth = soft(colours, max(sigma, 0.5), True)
+    dx, dy = cv2.Scharr(smooth, cv2.CV_32F, 1, 0) / 32, cv2.Scharr(smooth, cv2.CV_32F, 0, 1) / 32
+    e, f, g = (dx * dx).sum(-1), (dx * dy).sum(-1), (dy * dy).sum(-1)
+    half, root = (e + g) / 2, np.sqrt(((e - g) / 2) ** 2 + f * f)
+    return np.sqrt(half + root), 0.5 * np.arctan2(2 * f, e - g)
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _ridges(much, turn, out):
+    h, w = much.shape
+    for r in range(1, h - 1):
+        for c in range(1, w - 1):
+            m = much[r, c]
+            if m <= np.float32(1e-4):
+                continue
+            x, y = np.cos(turn[r, c]), np.sin(turn[r, c])
+            # The larger of both neighbours across the edge, between pixels.
+            most = np.float32(0)
+            for sign in (-1.0, 1.0):
+                px, py = c + sign * x, r + sign * y
+                i, j = min(int(py), h - 2), min(int(px), w - 2)
+                fy, fx = np.float32(py - i), np.float32(px - j)
+                near = (much[i, j] * (1 - fx) + much[i, j + 1] * fx) * (1 - fy)
+                near += (much[i + 1, j] * (1 - fx) + much[i + 1, j + 1] * fx) * fy
+                most = max(most, near)
+            if m >= most:
+                out[r, c] = m
+
+
+def ridges(much: np.ndarray, turn: np.ndarray) -> np.ndarray:
+    """Where change is greatest across its own direction (Canny 1986): float32 (h, w), elsewhere 0."""
+    out = np.zeros_like(much)
+    _ridges(np.ascontiguousarray(much, np.float32), np.ascontiguousarray(turn, np.float32), out)
+    return out
+
+
+def difference(luma: np.ndarray, sigma: float, sharp: float, level: float, steep: float) -> np.ndarray:
+    """Ink where a picture is darker than around it: the extended difference of Gaussians (Winnemöller et al. 2012).
+
+    luma: float32 (h, w), 0…1; sigma: half the width of a line, in pixels; sharp: how much finer lines stand out;
+    level: below it there is ink; steep: how hard the line's edge is. Returns how much paper is left, 0…1.
+    """
+    one, two = soft(luma, sigma, True), soft(luma, 1.6 * sigma, True)
+    found = (1 + sharp) * one - sharp * two
+    return np.where(found >= level, 1.0, np.clip(1 + np.tanh(steep * (found - level)), 0, 1)).astype(np.float32)

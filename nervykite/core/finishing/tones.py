@@ -1,0 +1,120 @@
+"""Tones and colours put through curves: straight R'G'B' of a premultiplied picture, float32 (h, w, 4), in and out."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numba import njit
+
+FINE = 1024
+"""How many values a curve is tabled at, from 0 to 1; between them it is interpolated."""
+STEPS = np.linspace(0, 1, FINE)
+
+
+@njit(cache=True, nogil=True, fastmath=True, inline="always")
+def _read(table, value):
+    place = min(max(value, np.float32(0)), np.float32(1)) * np.float32(1023)
+    low = min(int(place), 1022)
+    return table[low] + (place - np.float32(low)) * (table[low + 1] - table[low])
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _through(pixels, red, green, blue, bright, saturation, out):
+    for i in range(pixels.shape[0]):
+        a = pixels[i, 3]
+        if a <= np.float32(1e-5):
+            for n in range(4):
+                out[i, n] = pixels[i, n]
+            continue
+        r, g, b = _read(red, pixels[i, 0] / a), _read(green, pixels[i, 1] / a), _read(blue, pixels[i, 2] / a)
+        luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
+        by = _read(bright, luma) / max(luma, np.float32(1e-4))
+        luma *= by
+        r = luma + saturation * (r * by - luma)
+        g = luma + saturation * (g * by - luma)
+        b = luma + saturation * (b * by - luma)
+        one, zero = np.float32(1), np.float32(0)
+        out[i, 0] = min(max(r, zero), one) * a
+        out[i, 1] = min(max(g, zero), one) * a
+        out[i, 2] = min(max(b, zero), one) * a
+        out[i, 3] = a
+
+
+def through(
+    rgba: np.ndarray, curves: Sequence[np.ndarray], bright: np.ndarray | None = None, saturation: float = 1.0
+) -> np.ndarray:
+    """A picture through a curve for each of R', G', B', then one for how bright it is, then with its colours as strong.
+
+    Curves are tables of the values at `STEPS`.
+    """
+    rgba = np.ascontiguousarray(rgba, np.float32)
+    tables = [np.ascontiguousarray(c, np.float32) for c in (*curves, STEPS if bright is None else bright)]
+    out = np.empty_like(rgba)
+    pixels = rgba.reshape(-1, 4)
+    _through(pixels, tables[0], tables[1], tables[2], tables[3], np.float32(saturation), out.reshape(-1, 4))
+    return out
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _mapped(pixels, weights, ramp, amount, out):
+    for i in range(pixels.shape[0]):
+        a = pixels[i, 3]
+        out[i, 3] = a
+        if a <= np.float32(1e-5):
+            for n in range(3):
+                out[i, n] = pixels[i, n]
+            continue
+        luma = (weights[0] * pixels[i, 0] + weights[1] * pixels[i, 1] + weights[2] * pixels[i, 2]) / a
+        for n in range(3):
+            own = pixels[i, n]
+            out[i, n] = own + amount * (_read(ramp[n], luma) * a - own)
+
+
+def mapped(
+    rgba: np.ndarray, ramp: np.ndarray, amount: float = 1.0, weights: Sequence[float] = (0.2126, 0.7152, 0.0722)
+) -> np.ndarray:
+    """How bright a picture is as a colour of a ramp, float (3, FINE), to an amount, 0…1.
+
+    weights: how much red, green and blue count.
+    """
+    rgba = np.ascontiguousarray(rgba, np.float32)
+    out, table = np.empty_like(rgba), np.ascontiguousarray(ramp, np.float32)
+    pixels = rgba.reshape(-1, 4)
+    _mapped(pixels, np.array(weights, np.float32), table, np.float32(amount), out.reshape(-1, 4))
+    return out
+
+
+def ramp_of(colours: Sequence[tuple[float, float, float]], places: Sequence[float]) -> np.ndarray:
+    """A ramp from colour to colour, in R'G'B': float (3, FINE); they lie at rising places, 0…1."""
+    return np.stack([np.interp(STEPS, places, [c[n] for c in colours]) for n in range(3)])
+
+
+def through_points(points: Sequence[tuple[float, float]]) -> np.ndarray:
+    """A smooth curve through points, never beyond them between two (Fritsch and Carlson 1980), at `STEPS`.
+
+    Before the first and after the last it stays as it is there.
+    """
+    order = sorted(points)
+    x, y = np.array([p[0] for p in order], float), np.array([p[1] for p in order], float)
+    if len(x) < 2:
+        return np.full(FINE, y[0] if len(y) else 0.0)
+    gaps = np.maximum(np.diff(x), 1e-6)
+    slopes = np.diff(y) / gaps
+    ends = np.concatenate([[slopes[0]], (slopes[:-1] + slopes[1:]) / 2, [slopes[-1]]])
+    flat = np.concatenate([[False], slopes[:-1] * slopes[1:] <= 0, [False]])
+    ends[flat] = 0
+    for i, slope in enumerate(slopes):
+        if slope == 0:
+            ends[i] = ends[i + 1] = 0
+            continue
+        a, b = ends[i] / slope, ends[i + 1] / slope
+        long = np.hypot(a, b)
+        if long > 3:
+            ends[i], ends[i + 1] = 3 * a / long * slope, 3 * b / long * slope
+    n = np.clip(np.searchsorted(x, STEPS, "right") - 1, 0, len(gaps) - 1)
+    t = np.clip((STEPS - x[n]) / gaps[n], 0, 1)
+    one, two = ends[n] * gaps[n], ends[n + 1] * gaps[n]
+    curve = (
+        (2 * t**3 - 3 * t**2 + 1) * y[n] + (t**3 - 2 * t**2 + t) * one
+        + (3 * t**2 - 2 * t**3) * y[n + 1] + (t**3 - t**2) * two
+    )  # fmt: skip
+    return np.clip(curve, 0, 1)

@@ -1,0 +1,65 @@
+"""Finishes put on: pictures go through a chain of them, stage by stage, each kept as long as there is room.
+
+Moving the slider of the last finish does not run those before it; what changes by itself makes only its own stage and
+those after it anew.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+
+import cv2
+import numpy as np
+
+from ..kept import Kept
+from ..model.finish import Stage
+from ..sources.picture import Patch
+from .draws import Worn
+
+STAGE_BYTES = 400_000_000
+"""How much stages may hold before those used least go."""
+
+Stages = Kept[Patch]
+"""Pictures between two finishes, as R'G'B'A."""
+
+
+def stage_cache() -> Stages:
+    """A cache for stages, to be shared by renderers."""
+    return Kept(STAGE_BYTES, lambda patch: 0 if patch.rgba is None else patch.rgba.nbytes)
+
+
+def room(worn: Worn, scale: float) -> int:
+    """How many pixels a finish needs on each side, even."""
+    return 2 * math.ceil(worn.look.reach() * scale / 2)
+
+
+def dressed(
+    patch: Patch, chain: Sequence[Worn], stage: Stage, stages: Stages | None = None, key: object = None
+) -> Patch:
+    """A patch, as R'G'B'A, with finishes on; it grows by as much as they reach.
+
+    stage: says the scale and the canvas; with a cache, and a key that stands for the patch, what is known is not made
+    again.
+    """
+    keys = [(key, stage.scale, *chain[: n + 1]) for n in range(len(chain))]
+    known = 0
+    for n in range(len(chain), 0, -1):
+        found = stages.peek(keys[n - 1]) if stages is not None else None
+        if found is not None:
+            known, patch = n, found
+            break
+    for n in range(known, len(chain)):
+        look, moment = chain[n]
+        more = 0 if stage.opaque else room(chain[n], stage.scale)
+        left, top = patch.left - more, patch.top - more
+        assert patch.rgba is not None
+        rgba = look.dress(padded(patch.rgba, more), replace(stage, left=left, top=top, moment=moment))
+        patch = Patch(left, top, rgba=np.ascontiguousarray(rgba, np.float32))
+        if stages is not None:
+            stages[keys[n]] = patch
+    return patch
+
+
+def padded(rgba: np.ndarray, by: int) -> np.ndarray:
+    """A picture with so many free pixels more on each side."""
+    return cv2.copyMakeBorder(rgba, by, by, by, by, cv2.BORDER_CONSTANT) if by else rgba

@@ -1,0 +1,137 @@
+"""Small pictures of a thing with each finish on, to choose from; and the colours of what it shows."""
+
+import math
+
+import cv2
+import numpy as np
+
+from ..core.errors import Refusal
+from ..core.finishing.colour import over, rgb_of
+from ..core.finishing.swatches import swatches
+from ..core.kept import Kept
+from ..core.model import FinishKind, GroundItem, Layer, When
+from ..core.model.finish import Stage
+from ..core.picture.draws import Worn
+from ..core.picture.dressing import dressed
+from ..core.picture.evaluate import Evaluation
+from ..core.picture.material import Stock
+from ..core.picture.opened import opened
+from ..core.picture.sprite import as_rgba, without_fringe
+from ..core.sources.picture import Grid, Patch, digest
+from ..studio import Studio
+
+WIDE, TALL = 220, 168
+"""How large such a picture is, in pixels."""
+PAPER, DARK = "#E7E0D3", "#1C1D21"
+SHOWN_BYTES = 60_000_000
+AHEAD = When(since=2, lasts=60, landing=0)
+"""The time at which finishes that change by themselves are shown."""
+
+
+class Fitting:
+    """Makes them from a studio."""
+
+    def __init__(self, studio: Studio) -> None:
+        self._studio = studio
+        self._shown: Kept[bytes] = Kept(SHOWN_BYTES, len)
+        self._patches: Kept[Patch | None] = Kept(24)
+
+    def picture(self, evaluation: Evaluation, owner: Layer | GroundItem, kind: str, frame: int) -> bytes:
+        """A thing with a finish on after those that it has, as JPEG. Raises Refusal if there is no such finish."""
+        if kind not in FinishKind.family.all():
+            raise Refusal("There is no such finish.")
+        look = FinishKind.family.parse(kind)
+        layer = owner if isinstance(owner, Layer) and not owner.source.washes else None
+        worn = tuple(Worn(f.look, f.look.moment(AHEAD)) for f in owner.finishes if f.visible)
+        chain = (*worn, Worn(look, look.moment(AHEAD)))
+        what, patch, stage = self._patch(evaluation, layer) if layer else self._whole(evaluation, frame)
+
+        def make() -> bytes:
+            if patch is None:
+                return _jpeg(np.full((TALL, WIDE, 3), rgb_of(PAPER), np.float32))
+            done = dressed(patch, chain, stage)
+            assert done.rgba is not None
+            back = DARK if look.looks == "light" or kind in ("glow", "neon-edges") else PAPER
+            return _jpeg(_shown(done, patch, back) if layer else _middle(done.rgba))
+
+        return self._shown.get((what, digest(*chain)), make)
+
+    def clothes(self, evaluation: Evaluation, layer: Layer) -> list[str]:
+        """The colours of what a layer shows; none while there is nothing to see."""
+        _, patch, _ = self._patch(evaluation, layer)
+        return [] if patch is None or patch.rgba is None else swatches(patch.rgba)
+
+    def _patch(self, evaluation: Evaluation, layer: Layer) -> tuple[object, Patch | None, Stage]:
+        """What a layer shows, about as large as it is looked at; of a group, its nearest member."""
+        while layer.source.gathers:
+            members = [x for x in evaluation.timeline.members.get(layer.id, ()) if not x.source.washes]
+            if not members:
+                return "nothing", None, Stage(1.0)
+            layer = members[-1]
+        document, project = evaluation.document, evaluation.document.project
+        shown = layer.source.shows(document, None)
+        picture = layer.source.picture(document, shown) or layer.source.uncut(document, shown)
+        framing = evaluation.framing(layer)
+        left, top, right, bottom = layer.source.bounds(document) or (0, 0, *layer.source.size(document))
+        rest = evaluation.rest(layer)
+        across = float(np.hypot(*rest[:2, 0])) * (right - left)
+        down = float(np.hypot(*rest[:2, 1])) * (bottom - top)
+        wide = max(across * 1.3, min(down, across * 2.2) * WIDE / TALL, 8)
+        scale = min(1.5, WIDE / wide)
+        size = (max(2, round(project.width * scale / 2) * 2), max(2, round(project.height * scale / 2) * 2))
+        grid = Grid(size, size[0] / project.width, framing, project.background, draft=True)
+        what = "flies", picture.digest, grid
+
+        def make() -> Patch | None:
+            stock = Stock(document, self._studio.library, self._studio.renderer.mattes)
+            cut = picture.cut(stock, grid, 0)
+            return None if cut is None else Patch(cut.left, cut.top, rgba=as_rgba(without_fringe(cut)))
+
+        return what, self._patches.get(what, make), Stage(grid.scale, canvas=size)
+
+    def _whole(self, evaluation: Evaluation, frame: int) -> tuple[object, Patch | None, Stage]:
+        """A frame of the piece, about as large as it is looked at."""
+        project = evaluation.document.project
+        if not evaluation.length:
+            return "nothing", None, Stage(1.0)
+        scale = max(WIDE / project.width, TALL / project.height)
+        size = (2 * math.ceil(project.width * scale / 2), 2 * math.ceil(project.height * scale / 2))
+        draws = evaluation.at(min(frame, evaluation.length - 1))
+        what = "covers", draws.key, size
+        stage = Stage(size[0] / project.width, canvas=size, opaque=True)
+
+        def make() -> Patch | None:
+            planes = self._studio.renderer.render(evaluation.document, draws, size, draft=True)
+            return Patch(0, 0, rgba=opened(planes))
+
+        return what, self._patches.get(what, make), stage
+
+
+def _shown(done: Patch, plain: Patch, back: str) -> np.ndarray:
+    """The upper part of what flies over a colour: float32 (TALL, WIDE, 3)."""
+    assert done.rgba is not None
+    assert plain.rgba is not None
+    ys, xs = np.flatnonzero(plain.rgba[..., 3].max(1) > 0.1), np.flatnonzero(plain.rgba[..., 3].max(0) > 0.1)
+    middle = plain.left + (int(xs[0]) + int(xs[-1])) // 2 if len(xs) else plain.left
+    top = plain.top + (int(ys[0]) if len(ys) else 0)
+    tall = int(ys[-1] - ys[0]) + 1 if len(ys) else 1
+    top -= (TALL - tall) // 2 if tall < TALL * 0.9 else round(TALL * 0.09)
+    out = np.empty((TALL, WIDE, 4), np.float32)
+    out[:] = (*rgb_of(back), 1)
+    x, y = done.left - (middle - WIDE // 2), done.top - top
+    h, w = done.rgba.shape[:2]
+    x0, y0, x1, y1 = max(0, x), max(0, y), min(WIDE, x + w), min(TALL, y + h)
+    if x0 < x1 and y0 < y1:
+        out[y0:y1, x0:x1] = over(done.rgba[y0 - y : y1 - y, x0 - x : x1 - x], out[y0:y1, x0:x1])
+    return out[..., :3]
+
+
+def _middle(rgba: np.ndarray) -> np.ndarray:
+    h, w = rgba.shape[:2]
+    y, x = max(0, (h - TALL) // 3), max(0, (w - WIDE) // 2)
+    return rgba[y : y + TALL, x : x + WIDE, :3]
+
+
+def _jpeg(rgb: np.ndarray) -> bytes:
+    bgr = np.round(np.clip(rgb[..., ::-1], 0, 1) * 255).astype(np.uint8)
+    return cv2.imencode(".jpg", np.ascontiguousarray(bgr), [cv2.IMWRITE_JPEG_QUALITY, 88])[1].tobytes()

@@ -1,0 +1,115 @@
+import { Box, Flex, Input } from '@chakra-ui/react'
+import { useState } from 'react'
+import { Act, Heading } from '../../parts/buttons'
+import { Pick } from '../../parts/Pick'
+import { useOf } from '../../shell/store'
+import { SourceSettings } from '../fly/SourceSettings'
+import { changing, lies, named, type Owner, targetOf } from './finishes'
+import { Link } from './Link'
+
+/** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
+export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, number> }) {
+  const { view, edit } = useOf('view', 'edit')
+  const [dragged, setDragged] = useState<{ id: string; to: number } | null>(null)
+  const { finishes } = owner
+  const locked = !lies(owner) && owner.locked
+  const target = targetOf(owner)
+  const others = [
+    ...view!.project.layers.filter((l) => l.id !== owner.id && targetOf(l) === target && !l.locked),
+    ...(target === 'ground' ? view!.project.ground.filter((g) => g.id !== owner.id) : []),
+  ]
+  const nameOf = (o: Owner) => (lies(o) ? (view!.items.find((i) => i.id === o.id)?.name ?? 'Footage') : o.name)
+  const move = (id: string, to: number) =>
+    void edit(
+      changing(owner, (all) => {
+        const one = all.find((f) => f.id === id)
+        if (!one) return all
+        const rest = all.filter((f) => f.id !== id)
+        return [...rest.slice(0, to), one, ...rest.slice(to)]
+      }),
+    )
+  return (
+    <>
+      {!lies(owner) && owner.source.kind === 'wash' && <SourceSettings layer={owner} title="Where it works" />}
+      <Heading>On it, in this order</Heading>
+      {finishes.length === 0 && (
+        <Box border="1px dashed {colors.rule}" borderRadius="soft" px="3" py="4" color="soft">
+          As filmed. Put a finish on from the left; the picture shows it at once.
+        </Box>
+      )}
+      {finishes.map((f, n) => (
+        <Link
+          key={f.id}
+          finish={f}
+          owner={owner}
+          frames={frames}
+          locked={locked}
+          lifted={dragged?.id === f.id}
+          before={dragged !== null && dragged.id !== f.id && dragged.to === n}
+          onDrag={(to) => setDragged(to === null ? null : { id: f.id, to })}
+          onDrop={(to) => move(f.id, to)}
+          number={n}
+          count={finishes.length}
+        />
+      ))}
+      {finishes.length > 0 && (
+        <Flex mt="2" gap="2" wrap="wrap" align="center">
+          <Kept owner={owner} />
+          {others.length > 0 && (
+            <Flex w="150px">
+              <Pick
+                label="Put these finishes on others"
+                value=""
+                options={[
+                  ['', 'Put on others …'],
+                  ...(others.length > 1 ? ([['all', 'All of them']] as [string, string][]) : []),
+                  ...others.map((o): [string, string] => [o.id, nameOf(o)]),
+                ]}
+                onPick={(id) =>
+                  id &&
+                  void edit({
+                    kind: 'dress like',
+                    ...named(owner),
+                    to: id === 'all' ? others.map((o) => o.id) : [id],
+                  })
+                }
+              />
+            </Flex>
+          )}
+        </Flex>
+      )}
+    </>
+  )
+}
+
+/** Keeps the chain under a name. */
+function Kept({ owner }: { owner: Owner }) {
+  const { edit } = useOf('edit')
+  const [text, setText] = useState<string | null>(null)
+  if (text === null) return <Act onClick={() => setText('')}>Keep these as a set</Act>
+  const keep = () => {
+    setText(null)
+    if (text.trim()) void edit({ kind: 'keep set', ...named(owner), called: text.trim() })
+  }
+  return (
+    <Input
+      aria-label="Name of the set"
+      placeholder="Name of the set"
+      autoFocus
+      size="xs"
+      h="28px"
+      w="150px"
+      bg="raised"
+      borderRadius="soft"
+      maxLength={60}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={keep}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Enter') keep()
+        if (e.key === 'Escape') setText(null)
+      }}
+    />
+  )
+}

@@ -1,0 +1,103 @@
+import { Box, Flex, SimpleGrid, Text } from '@chakra-ui/react'
+import { useEffect, useRef, useState } from 'react'
+import { type KindView, newId } from '../../api/client'
+import { Choice } from '../../parts/buttons'
+import { useCatalog } from '../../parts/useCatalog'
+import { useOf } from '../../shell/store'
+import { changing, type Owner, targetOf } from './finishes'
+
+const FAMILIES: [string, string][] = [
+  ['edge', 'Edge'],
+  ['tone', 'Tone'],
+  ['fill', 'Fill'],
+  ['drawing', 'Drawing'],
+  ['light', 'Light'],
+  ['lens', 'Lens'],
+  ['break-up', 'Break up'],
+  ['geometry', 'Shape'],
+]
+/** How long the pointer rests on a picture before the finish is shown in the picture. */
+const PAUSE = 220
+
+/** All finishes by family, each as a small picture of the thing itself: one press puts one on. */
+export function Finishes({ owner }: { owner: Owner }) {
+  const { view, edit, setDraft, playhead } = useOf('view', 'edit', 'setDraft', 'playhead')
+  const target = targetOf(owner)
+  const known = (useCatalog()?.finishes ?? []).filter((f) => f.on.includes(target))
+  const families = FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))
+  const [chosen, setChosen] = useState('edge')
+  const family = families.some(([looks]) => looks === chosen) ? chosen : (families[0]?.[0] ?? '')
+  const timer = useRef(0)
+  const shown = useRef(false)
+  const leave = () => {
+    clearTimeout(timer.current)
+    timer.current = 0
+    if (shown.current) setDraft(null)
+    shown.current = false
+  }
+  useEffect(() => leave, [owner.id, family]) // eslint-disable-line react-hooks/exhaustive-deps
+  const locked = 'locked' in owner && owner.locked
+  const put = (f: KindView) => ({ id: newId(), kind: f.kind, settings: {}, visible: true })
+  const hover = (f: KindView) => {
+    if (timer.current || locked) return
+    timer.current = window.setTimeout(() => {
+      shown.current = true
+      setDraft(changing(owner, (all) => [...all, put(f)])())
+    }, PAUSE)
+  }
+  const add = (f: KindView) => {
+    if (locked) return
+    leave()
+    void edit(changing(owner, (all) => [...all, put(f)]))
+  }
+  // Of the ground what is seen now is shown; of what flies what it is itself.
+  const at = target === 'ground' ? playhead : 0
+  return (
+    <>
+      <Choice
+        label="Family of finishes"
+        value={family}
+        onChange={setChosen}
+        options={families.map(([value, label]) => ({ value, label }))}
+      />
+      <SimpleGrid columns={3} gap="2" mt="2.5">
+        {known
+          .filter((f) => f.looks === family)
+          .map((f) => (
+            <Box
+              as="button"
+              key={f.kind}
+              aria-label={f.title}
+              aria-disabled={locked}
+              title={f.hint}
+              border="1px solid"
+              borderColor={owner.finishes.some((x) => x.kind === f.kind) ? 'selected' : 'rule'}
+              borderRadius="soft"
+              overflow="hidden"
+              bg="card"
+              cursor={locked ? 'default' : 'pointer'}
+              opacity={locked ? 0.5 : 1}
+              onClick={() => add(f)}
+              onPointerMove={() => hover(f)}
+              onPointerLeave={leave}
+            >
+              <Box h="78px" bg="paper">
+                <img
+                  src={`/api/projects/${view!.project.id}/fitting/${owner.id}/${f.kind}.jpg?frame=${at}&r=${view!.revision}`}
+                  alt=""
+                  loading="lazy"
+                  style={{ width: '100%', height: '100%', objectFit: 'cover', display: 'block' }}
+                />
+              </Box>
+              <Text fontSize="12px" lineHeight="20px" textAlign="left" px="1.5" truncate>
+                {f.title}
+              </Text>
+            </Box>
+          ))}
+      </SimpleGrid>
+      <Flex mt="2.5" color="soft" fontSize="12px">
+        <Text>Rest on one to see it in the picture; press to put it on.</Text>
+      </Flex>
+    </>
+  )
+}
