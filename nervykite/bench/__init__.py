@@ -15,6 +15,7 @@ NAMES = (
     "edit",
     "playback",
     "scaling",
+    "finishes",
     "footage",
     "catch",
     "matte",

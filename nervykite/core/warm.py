@@ -7,7 +7,7 @@ import numpy as np
 
 from .errors import Refusal
 from .footage.colour import HLG, tone_map
-from .footage.planes import from_rgb, to_bgr
+from .footage.planes import Planes, from_rgb, to_bgr
 from .matte import judge, looks, nearer, networks, tracer
 from .matte.colours import Mixture, lab, placed
 from .matte.coverage import coverage
@@ -17,10 +17,14 @@ from .matte.geodesic import geodesic_distance
 from .matte.shade import shaded
 from .matte.solve import fine_edge
 from .matte.tracer import traced
+from .model import FinishKind
+from .model.finish import Stage
 from .picture.blend import blend
 from .picture.draw import Placed, draw
 from .picture.glass import On, lay, put_together
+from .picture.opened import closed, opened
 from .picture.sprite import pack_rgba
+from .picture.wash import wash_planes
 from .plate.behind import Behind
 from .plate.difference import apart
 from .plate.own_way import medians
@@ -46,6 +50,17 @@ def main() -> None:
     glass = put_together([On(inner)], (16, 16))
     assert glass is not None
     lay(planes, glass, 0.5, "normal")
+    dressing(planes)
+
+
+def dressing(planes: Planes) -> None:
+    """The kernels of finishes and washes."""
+    closed(opened(planes))
+    small = np.full((24, 24, 4), 0.5, np.float32)
+    for look in FinishKind.family.all().values():
+        done = look().dress(small, Stage(1.0, canvas=(24, 24), opaque=True, moment=0))
+        pack_rgba(0, 0, done)
+    wash_planes(planes, (), np.zeros((16, 16), np.float32), "normal", 1.0)
 
 
 def carving() -> None:

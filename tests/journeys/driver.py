@@ -84,6 +84,14 @@ class Maker:
         self.page.keyboard.up("Shift")
         self.settled()
 
+    def put_on(self, family: str, finish: str) -> None:
+        """Puts a finish of a family on what is dressed."""
+        self.page.get_by_role("radiogroup", name="Family of finishes").get_by_role(
+            "radio", name=family, exact=True
+        ).click()
+        self.page.get_by_role("button", name=finish, exact=True).first.click()
+        self.settled()
+
     @property
     def canvas(self):
         """The picture's canvas."""

@@ -59,8 +59,7 @@ def test_footage_can_have_keys_and_values_are_set_back(page, server):
     maker.open("Gull Point relay")
     page.get_by_role("button", name="Footage Dune run").click()
     maker.step("Dress")
-    page.get_by_role("button", name="Soft blur", exact=True).click()
-    maker.settled()
+    maker.put_on("Lens", "Soft blur")
     radius = page.get_by_label("Radius", exact=True)
     maker.field("Radius", 40)
     page.get_by_text("Radius", exact=True).dblclick()
@@ -178,8 +177,7 @@ def test_a_new_finish_has_its_controls_without_a_change_of_the_page(page, leaps,
         maker.open("Gull Point relay")
         page.locator('[data-layer="Leap 1"] [data-span]').click()
         maker.step("Dress")
-        page.get_by_role("button", name="Everything", exact=True).click()
-        maker.settled()
+        maker.put_on("Tone", "Everything")
 
         def settings() -> dict:
             maker.settled()

@@ -39,11 +39,11 @@ class Outline(EdgeFinish):
     colour: Hue = "#FFFFFF"
     opacity: Share = 1.0
     second: Annotated[float, px("Second line", 80, step=0.5, usual=30)] = 0.0
-    second_colour: Annotated[Colour, hue("Its colour", needs="second")] = "#D63F22"
-    second_opacity: Annotated[float, percent("Its opacity", needs="second")] = 1.0
+    second_colour: Annotated[Colour, hue("Second colour", needs="second")] = "#D63F22"
+    second_opacity: Annotated[float, percent("Second opacity", needs="second")] = 1.0
     third: Annotated[float, px("Third line", 80, step=0.5, usual=30, needs="second")] = 0.0
-    third_colour: Annotated[Colour, hue("Its colour", needs="third")] = "#1E2530"
-    third_opacity: Annotated[float, percent("Its opacity", needs="third")] = 1.0
+    third_colour: Annotated[Colour, hue("Third colour", needs="third")] = "#1E2530"
+    third_opacity: Annotated[float, percent("Third opacity", needs="third")] = 1.0
     style: Annotated[Literal["solid", "dashed", "dotted"], Field(title="Drawn")] = "solid"
     dash: Annotated[float, px("Dash", 400, 1, usual=80, when={"style": ["dashed"]})] = 24.0
     rough: Annotated[float, percent("Torn")] = 0.0
@@ -243,7 +243,7 @@ class BackingShape(EdgeFinish):
     size: Annotated[float, percent("Size", 0.5, 2)] = 1.0
     shear: Annotated[float, degrees("Shear", -60, 60)] = 0.0
     line: Annotated[float, px("Line", 60, step=0.5, usual=20)] = 0.0
-    line_colour: Annotated[Colour, hue("Its colour", needs="line")] = "#FFFFFF"
+    line_colour: Annotated[Colour, hue("Line colour", needs="line")] = "#FFFFFF"
 
     def reach(self) -> float:
         larger = 700 * max(0.0, self.size - 1) + 700 * abs(math.tan(math.radians(self.shear)))

@@ -9,7 +9,6 @@ from collections.abc import Callable
 
 import cv2
 import numpy as np
-from numba import njit
 
 FINE = 4096
 _CODES = np.linspace(0, 1, FINE)
@@ -20,39 +19,23 @@ TO_CODE = np.where(_ROOTS <= 0.0031308, 12.92 * _ROOTS, 1.055 * _ROOTS ** (1 / 2
 """R'G'B' of linear light, at even distances of its square root: finer where eyes are."""
 
 
-@njit(cache=True, nogil=True, fastmath=True)
-def _curve(pixels, table, roots, out):
-    """Between the values of the table it is interpolated."""
-    hardly, one, fine = np.float32(1e-6), np.float32(1), np.float32(4095)
-    for i in range(pixels.shape[0]):
-        a = pixels[i, 3]
-        cover = max(a, max(pixels[i, 0], max(pixels[i, 1], pixels[i, 2])))
-        if cover <= hardly:
-            for n in range(4):
-                out[i, n] = 0
-            continue
-        for n in range(3):
-            straight = min(max(pixels[i, n] / cover, np.float32(0)), one)
-            place = (np.sqrt(straight) if roots else straight) * fine
-            low = min(int(place), 4094)
-            share = place - np.float32(low)
-            out[i, n] = (table[low] + share * (table[low + 1] - table[low])) * cover
-        out[i, 3] = a
-
-
 def to_light(rgba: np.ndarray) -> np.ndarray:
     """Linear R, G, B and coverage of R'G'B'A, both premultiplied: float32 (h, w, 4)."""
+    from .compiled.light import curve
+
     rgba = np.ascontiguousarray(rgba, np.float32)
     out = np.empty_like(rgba)
-    _curve(rgba.reshape(-1, 4), TO_LIGHT, False, out.reshape(-1, 4))
+    curve(rgba.reshape(-1, 4), TO_LIGHT, False, out.reshape(-1, 4))
     return out
 
 
 def to_code(light: np.ndarray) -> np.ndarray:
     """R'G'B'A of linear R, G, B and coverage, both premultiplied: float32 (h, w, 4)."""
+    from .compiled.light import curve
+
     light = np.ascontiguousarray(light, np.float32)
     out = np.empty_like(light)
-    _curve(light.reshape(-1, 4), TO_CODE, True, out.reshape(-1, 4))
+    curve(light.reshape(-1, 4), TO_CODE, True, out.reshape(-1, 4))
     return out
 
 

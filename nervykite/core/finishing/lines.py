@@ -2,7 +2,6 @@
 
 import cv2
 import numpy as np
-from numba import njit
 
 from .colour import LUMA
 from .light import soft
@@ -43,32 +42,12 @@ def strength(colours: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]
     return np.sqrt(half + root), 0.5 * np.arctan2(2 * f, e - g)
 
 
-@njit(cache=True, nogil=True, fastmath=True)
-def _ridges(much, turn, out):
-    h, w = much.shape
-    for r in range(1, h - 1):
-        for c in range(1, w - 1):
-            m = much[r, c]
-            if m <= np.float32(1e-4):
-                continue
-            x, y = np.cos(turn[r, c]), np.sin(turn[r, c])
-            # The larger of both neighbours across the edge, between pixels.
-            most = np.float32(0)
-            for sign in (-1.0, 1.0):
-                px, py = c + sign * x, r + sign * y
-                i, j = min(int(py), h - 2), min(int(px), w - 2)
-                fy, fx = np.float32(py - i), np.float32(px - j)
-                near = (much[i, j] * (1 - fx) + much[i, j + 1] * fx) * (1 - fy)
-                near += (much[i + 1, j] * (1 - fx) + much[i + 1, j + 1] * fx) * fy
-                most = max(most, near)
-            if m >= most:
-                out[r, c] = m
-
-
 def ridges(much: np.ndarray, turn: np.ndarray) -> np.ndarray:
     """Where change is greatest across its own direction (Canny 1986): float32 (h, w), elsewhere 0."""
+    from .compiled.lines import ridge
+
     out = np.zeros_like(much)
-    _ridges(np.ascontiguousarray(much, np.float32), np.ascontiguousarray(turn, np.float32), out)
+    ridge(np.ascontiguousarray(much, np.float32), np.ascontiguousarray(turn, np.float32), out)
     return out
 
 

@@ -3,40 +3,10 @@
 from collections.abc import Sequence
 
 import numpy as np
-from numba import njit
 
 FINE = 1024
 """How many values a curve is tabled at, from 0 to 1; between them it is interpolated."""
 STEPS = np.linspace(0, 1, FINE)
-
-
-@njit(cache=True, nogil=True, fastmath=True, inline="always")
-def _read(table, value):
-    place = min(max(value, np.float32(0)), np.float32(1)) * np.float32(1023)
-    low = min(int(place), 1022)
-    return table[low] + (place - np.float32(low)) * (table[low + 1] - table[low])
-
-
-@njit(cache=True, nogil=True, fastmath=True)
-def _through(pixels, red, green, blue, bright, saturation, out):
-    for i in range(pixels.shape[0]):
-        a = pixels[i, 3]
-        if a <= np.float32(1e-5):
-            for n in range(4):
-                out[i, n] = pixels[i, n]
-            continue
-        r, g, b = _read(red, pixels[i, 0] / a), _read(green, pixels[i, 1] / a), _read(blue, pixels[i, 2] / a)
-        luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
-        by = _read(bright, luma) / max(luma, np.float32(1e-4))
-        luma *= by
-        r = luma + saturation * (r * by - luma)
-        g = luma + saturation * (g * by - luma)
-        b = luma + saturation * (b * by - luma)
-        one, zero = np.float32(1), np.float32(0)
-        out[i, 0] = min(max(r, zero), one) * a
-        out[i, 1] = min(max(g, zero), one) * a
-        out[i, 2] = min(max(b, zero), one) * a
-        out[i, 3] = a
 
 
 def through(
@@ -46,27 +16,14 @@ def through(
 
     Curves are tables of the values at `STEPS`.
     """
+    from .compiled.tones import through
+
     rgba = np.ascontiguousarray(rgba, np.float32)
     tables = [np.ascontiguousarray(c, np.float32) for c in (*curves, STEPS if bright is None else bright)]
     out = np.empty_like(rgba)
     pixels = rgba.reshape(-1, 4)
-    _through(pixels, tables[0], tables[1], tables[2], tables[3], np.float32(saturation), out.reshape(-1, 4))
+    through(pixels, tables[0], tables[1], tables[2], tables[3], np.float32(saturation), out.reshape(-1, 4))
     return out
-
-
-@njit(cache=True, nogil=True, fastmath=True)
-def _mapped(pixels, weights, ramp, amount, out):
-    for i in range(pixels.shape[0]):
-        a = pixels[i, 3]
-        out[i, 3] = a
-        if a <= np.float32(1e-5):
-            for n in range(3):
-                out[i, n] = pixels[i, n]
-            continue
-        luma = (weights[0] * pixels[i, 0] + weights[1] * pixels[i, 1] + weights[2] * pixels[i, 2]) / a
-        for n in range(3):
-            own = pixels[i, n]
-            out[i, n] = own + amount * (_read(ramp[n], luma) * a - own)
 
 
 def mapped(
@@ -76,10 +33,12 @@ def mapped(
 
     weights: how much red, green and blue count.
     """
+    from .compiled.tones import mapped
+
     rgba = np.ascontiguousarray(rgba, np.float32)
     out, table = np.empty_like(rgba), np.ascontiguousarray(ramp, np.float32)
     pixels = rgba.reshape(-1, 4)
-    _mapped(pixels, np.array(weights, np.float32), table, np.float32(amount), out.reshape(-1, 4))
+    mapped(pixels, np.array(weights, np.float32), table, np.float32(amount), out.reshape(-1, 4))
     return out
 
 

@@ -1,0 +1,86 @@
+"""What each finish costs on a cutout of a quarter of the frame at 540×960: cold, warm, and while a setting of it moves;
+against a Gaussian blur of the same picture by SciPy."""
+
+from time import perf_counter
+
+import numpy as np
+from scipy.ndimage import gaussian_filter
+
+from ..core.edits import ChangeLayer
+from ..core.model import Document, Finish, FinishKind
+from ..core.model.kinds import name_of
+from ..core.picture.draws import SpriteDraw, SpriteSpec
+from ..core.picture.evaluate import Evaluation
+from ..core.picture.render import Renderer
+from . import Result
+from .material import median_ms, studio_with, with_cutouts
+
+SIZE = (540, 960)
+RUNS = 7
+HEAVY = "scatter", "halftone", "ink"
+
+
+def measure() -> Result:
+    """Milliseconds; the ratio is the median finish, animated, over the baseline."""
+    figures: dict[str, float] = {}
+    cold: dict[str, float] = {}
+    moving: dict[str, float] = {}
+    with studio_with(12) as (studio, project, _path):
+        document = with_cutouts(studio, project, 1)
+        layer = document.project.layers[0].id
+
+        def spec_of(finish: Finish) -> tuple[Document, SpriteSpec]:
+            dressed = ChangeLayer(layer=layer, finishes=[finish]).apply(document)
+            (draw,) = Evaluation(dressed).at(6).layers
+            assert isinstance(draw, SpriteDraw)
+            return dressed, draw.sprite
+
+        kinds = [k for k in FinishKind.family.all().values() if "cutout" in k.on]
+        for kind in kinds:
+            name = name_of(kind)
+            times: dict[str, list[float]] = {"cold": [], "warm": [], "animated": []}
+            renderer = studio.renderer
+            for n in range(RUNS):
+                dressed, spec = spec_of(_with(kind, n))
+                # A renderer that knows nothing yet, but the mattes.
+                fresh = Renderer(studio.library, pool=studio.pool)
+                fresh.mattes = renderer.mattes
+                for how, draws_it in (("cold", fresh), ("animated", renderer), ("warm", renderer)):
+                    begun = perf_counter()
+                    draws_it.sprite(dressed, spec, SIZE, True)
+                    times[how].append(perf_counter() - begun)
+            cold[name], moving[name] = median_ms(times["cold"][1:]), median_ms(times["animated"][1:])
+            figures[f"{name}, cold, ms"] = cold[name]
+            figures[f"{name}, animated, ms"] = moving[name]
+            figures[f"{name}, warm, ms"] = median_ms(times["warm"][1:])
+        bare = document.model_copy()
+        (plain,) = Evaluation(bare).at(6).layers
+        assert isinstance(plain, SpriteDraw)
+        sprite = studio.renderer.sprite(bare, plain.sprite, SIZE, True)
+        assert sprite is not None
+        picture = np.random.default_rng(0).random((*sprite.luma.shape, 4), np.float32)
+        blurs = []
+        for _ in range(RUNS):
+            begun = perf_counter()
+            gaussian_filter(picture, (7, 7, 0))
+            blurs.append(perf_counter() - begun)
+    figures["a Gaussian blur by SciPy, ms"] = median_ms(blurs)
+    late = [n for n, ms in cold.items() if ms > 40]
+    slow = [n for n, ms in moving.items() if ms > (25 if n in HEAVY else 12)]
+    aim = "cold at most 40 ms, warm 0, animated at most 12 ms (scatter, halftone, ink 25)"
+    words = f"times a SciPy blur; late when cold: {', '.join(late) or 'none'}, animated: {', '.join(slow) or 'none'}"
+    return Result("finishes", float(np.median(list(moving.values()))) / median_ms(blurs), aim, figures, words)
+
+
+def _with(kind: type[FinishKind], n: int) -> Finish:
+    """A finish whose first number is a little more each time."""
+    settings = kind().settings
+    properties = kind.settings_schema()["properties"]
+    for name, schema in properties.items():
+        if schema.get("type") == "number":
+            low, high = schema.get("minimum", 0), schema.get("maximum", 100)
+            settings[name] = min(high, max(low, settings[name] + n * (high - low) * 1e-3))
+            break
+    else:
+        settings |= {"seed": n} if "seed" in settings else {}
+    return Finish(kind=name_of(kind), settings=settings)

@@ -1,0 +1,1 @@
+"""Kernels: what numba compiles, loaded when pixels are wanted and not before."""
