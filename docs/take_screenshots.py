@@ -48,6 +48,41 @@ def sheet() -> None:
     cv2.imwrite(str(OUT / "shots.png"), np.vstack(rows)[..., ::-1])
 
 
+def put_on(page: Page, family: str, finish: str) -> None:
+    """Puts a finish on what is dressed."""
+    page.get_by_role("radio", name=family, exact=True).click()
+    page.get_by_role("button", name=finish, exact=True).first.click()
+    page.wait_for_timeout(600)
+
+
+def fitting(page: Page) -> None:
+    """All finishes on one cutout, as the bench shows them."""
+    pictures = page.evaluate(
+        """async () => {
+          const project = location.hash.slice(1)
+          const view = await (await fetch(`/api/projects/${project}`)).json()
+          const layer = Object.values(view.layers).find((l) => l.name === 'Leap 3').id
+          const { finishes } = await (await fetch('/api/catalog')).json()
+          const order = ['edge', 'tone', 'fill', 'drawing', 'light', 'lens', 'break-up', 'geometry']
+          const known = finishes.filter((f) => f.on.includes('cutout'))
+          known.sort((a, b) => order.indexOf(a.looks) - order.indexOf(b.looks))
+          return Promise.all(known.map(async (f) => {
+            const answer = await fetch(`/api/projects/${project}/fitting/${layer}/${f.kind}.jpg`)
+            return [f.title, [...new Uint8Array(await answer.arrayBuffer())]]
+          }))
+        }"""
+    )
+    cells = []
+    for title, data in pictures:
+        cell = np.full((196, 228, 3), 242, np.uint8)
+        cell[4:172, 4:224] = cv2.imdecode(np.array(data, np.uint8), 1)
+        cv2.putText(cell, title, (6, 188), cv2.FONT_HERSHEY_SIMPLEX, 0.45, (48, 37, 30), 1, cv2.LINE_AA)
+        cells.append(cell)
+    cells += [np.full_like(cells[0], 242)] * (-len(cells) % 7)
+    rows = [np.hstack(cells[k : k + 7]) for k in range(0, len(cells), 7)]
+    cv2.imwrite(str(OUT / "finishes.png"), np.vstack(rows))
+
+
 def views(page: Page) -> None:
     """Every main view."""
     page.wait_for_selector("[data-project]")
@@ -102,7 +137,18 @@ def views(page: Page) -> None:
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     to_frame(page, 84)
     page.keyboard.press("4")
+    page.get_by_role("button", name="Add a wash below it").click()
+    put_on(page, "Tone", "Tone")
+    page.get_by_label("Exposure", exact=True).fill("-1.1")
+    page.keyboard.press("Enter")
+    put_on(page, "Lens", "Directional blur")
+    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    page.get_by_role("radio", name="Edge", exact=True).click()
+    page.get_by_label("Second line", exact=True).fill("6")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Keep #", exact=False).first.click()
     shoot(page, "dress")
+    fitting(page)
     page.keyboard.press("5")
     page.get_by_role("button", name="Send", exact=True).last.click()
     page.get_by_role("button", name="Download").wait_for(timeout=60_000)

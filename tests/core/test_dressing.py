@@ -5,6 +5,7 @@ import pytest
 
 from nervykite.core.edits import (
     AddLayer,
+    AddStandstill,
     ChangeGround,
     ChangeLayer,
     DressLike,
@@ -116,6 +117,14 @@ class TestWash:
         blended = ChangeLayer(layer=wash, blend="screen").apply(grouped)
         assert np.abs(drawn(blended)[60:120, 60:120] - plain[60:120, 60:120]).max() <= 8
 
+    def test_within_what_its_own_group_covers(self, scene):
+        document, layer, drawn = scene
+        washed, wash = with_wash(document, DARK)
+        group = MakeGroup(layers=[layer, wash])
+        own = WashSource(shape="layer", of=group.group)
+        grouped = ChangeLayer(layer=wash, source=own).apply(group.apply(washed))
+        assert drawn(grouped)[60:120, 60:120].max() < 60
+
     def test_blended_and_without_finishes(self, scene):
         document, _, drawn = scene
         washed, wash = with_wash(document, Finish(kind="flat-colour", settings={"colour": "#808080"}))
@@ -149,6 +158,20 @@ class TestWhatWears:
         assert moments == [0, 0, 1, 1, 2, 2]
         assert np.abs(drawn(dressed) - drawn(document)).mean() > 2
         assert np.array_equal(drawn(dressed), drawn(dressed))
+
+    def test_a_ground_that_stands_still_is_dressed_once(self, scene, monkeypatch):
+        from nervykite.core.finishes.tone import Invert
+
+        document, _, drawn = scene
+        made = []
+        real = Invert.dress
+        monkeypatch.setattr(Invert, "dress", lambda self, *a: made.append(1) or real(self, *a))
+        stands = AddStandstill(at=12, frames=5).apply(document)
+        item = next(g for g in stands.project.ground if g.source.kind == "standstill")
+        dressed = ChangeGround(item=item.id, finishes=[INVERT]).apply(stands)
+        for frame in (12, 13, 16):
+            drawn(dressed, frame)
+        assert len(made) == 1
 
     def test_what_stands_still_is_one_sprite_and_what_boils_is_another_each_time(self, scene):
         document, layer, _ = scene

@@ -112,8 +112,9 @@ class PixelStretch(BreakUpFinish):
         place = left + (self.place + 0.5 * self.ragged * noise) * (right - left)
         column = np.clip(place, 0, w - 1).astype(np.int64)
         x = np.arange(w)[None]
-        source = np.minimum(x, column[:, None])
-        out = picture[np.arange(h)[:, None], source]
+        source = np.minimum(x, column[:, None]).astype(np.float32)
+        rows = np.broadcast_to(np.arange(h, dtype=np.float32)[:, None], source.shape)
+        out = cv2.remap(picture, source, np.ascontiguousarray(rows), cv2.INTER_NEAREST)
         end = place + self.distance * stage.scale * (1 - 0.8 * self.ragged * (noise + 0.5))
         far = (x - place[:, None]) / np.maximum(end - place, 1)[:, None]
         edge = np.clip((end[:, None] - x) + 0.5, 0, 1) * (1 - self.fade * np.clip(far, 0, 1) ** 1.5)

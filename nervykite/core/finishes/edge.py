@@ -84,8 +84,8 @@ class Outline(EdgeFinish):
             far = -far
         cut = self._cut(rgba[..., 3], total, scale)
         drawn = np.zeros_like(rgba)
-        for wide, paint, opaque in reversed(lines):  # those beyond lie below
-            end = start + sum(w for w, _, _ in lines[: lines.index((wide, paint, opaque)) + 1]) * scale
+        for n, (wide, paint, opaque) in reversed(list(enumerate(lines))):  # those beyond lie below
+            end = start + sum(w for w, _, _ in lines[: n + 1]) * scale
             begins = end - wide * scale
             # Outer lines go on below inner ones, so that nothing shows between them.
             low = begins if self.place != "outside" or begins > start else start

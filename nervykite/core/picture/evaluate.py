@@ -154,21 +154,26 @@ class Evaluation:
         shaken = self._shaken(shown.item, time) if shown else ()
         return Draws(ground, tuple(layers), document.project.background, leaving, shaken)
 
-    def _inside(self, group: str | None, moved: Moved | None, shown: Shown | None, time: float) -> list[Draw]:
-        """The draws of the layers of a group (None: of none), which moves them as well."""
+    def _inside(
+        self, group: str | None, moved: Moved | None, shown: Shown | None, time: float, bare: bool = False
+    ) -> list[Draw]:
+        """The draws of the layers of a group (None: of none), which moves them as well; `bare`: without washes."""
         draws: list[Draw] = []
         for start, end, layer in self._active.get(group, ()):
             if start <= time < end:
-                draws.extend(self._of(layer, start, moved, shown, time))
+                draws.extend(self._of(layer, start, moved, shown, time, bare))
         return draws
 
-    def _of(self, layer: Layer, start: int, moved: Moved | None, shown: Shown | None, time: float) -> Iterator[Draw]:
+    def _of(
+        self, layer: Layer, start: int, moved: Moved | None, shown: Shown | None, time: float, bare: bool = False
+    ) -> Iterator[Draw]:
         """The draws of a layer that is there since a frame, in something that moves it as well."""
         if layer.source.gathers:
-            yield from self._gathered(layer, moved, shown, time)
+            yield from self._gathered(layer, moved, shown, time, bare)
             return
         if layer.source.washes:
-            yield from self._washed(layer, moved, shown, time)
+            if not bare:
+                yield from self._washed(layer, moved, shown, time)
             return
         own = shown if shown is not None and shown.item.id == layer.over else None
         frame = layer.source.shows(self.document, shown, time - start)
@@ -242,7 +247,9 @@ class Evaluation:
         places = legs(lambda t: lies(t) @ back, time, blur, corners((0, 0, *canvas)))
         return tuple(tuple(float(v) for v in m.ravel()) for m in places)
 
-    def _gathered(self, group: Layer, moved: Moved | None, shown: Shown | None, time: float) -> list[Draw]:
+    def _gathered(
+        self, group: Layer, moved: Moved | None, shown: Shown | None, time: float, bare: bool = False
+    ) -> list[Draw]:
         """The draws of a group's members: one by one where that looks the same, else put together by themselves."""
         keyed = self.keyed(group)
         opacity = keyed.opacity(time)
@@ -253,7 +260,7 @@ class Evaluation:
             moved = Moved(
                 own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * keyed.largest
             )
-        inside, worn = self._inside(group.id, moved, shown, time), self._worn(group, time)
+        inside, worn = self._inside(group.id, moved, shown, time, bare), self._worn(group, time)
         plain = opacity == 1 and group.blend == "normal" and not worn
         # A wash in it is for what it gathers alone.
         if not inside or (plain and not any(isinstance(x, WashDraw) for x in inside)):
@@ -289,7 +296,8 @@ class Evaluation:
             return None
         within = self.within(layer, time)
         moved = None if np.array_equal(within, np.eye(3)) else Moved(within, 1.0)
-        draws = self._of(layer, span.start, moved, shown, time)
+        # Washes among it cover nothing, and one of them may be the very one that asks.
+        draws = self._of(layer, span.start, moved, shown, time, bare=True)
         solid = [x for x in draws if isinstance(x, SpriteDraw | GroupDraw)]
         return GroupDraw(layer.id, tuple(solid), 1.0) if solid else None
 

@@ -26,6 +26,8 @@ from .wash import wash_glass, wash_planes, weights
 
 SPRITE_BYTES = 600_000_000
 """How much sprites may hold before those used least go."""
+STILL_GROUNDS = 4
+"""How many dressed grounds are kept: while one stands still it is made once."""
 ENLARGED = 1.02
 """From here on a picture drawn larger than it rests is worth a finer sprite."""
 
@@ -54,6 +56,7 @@ class Renderer:
         self._ground, self._holds = ground, holds or ground
         self._cache = cache or sprite_cache()
         self._stages = stages or stage_cache()
+        self._grounds: Kept[Planes] = Kept(STILL_GROUNDS)
         self.mattes = Mattes(self._holds)
         self._pool, self._bands = pool, bands if pool else 1
 
@@ -192,10 +195,15 @@ class Renderer:
             if not ground.finishes:
                 held = ground.picture.opaque(stock, grid)
                 return held.copy() if own else held
-            stage = Stage(scale, canvas=size, opaque=True)
-            patch = dressed(Patch(0, 0, rgba=opened(ground.picture.opaque(stock, grid))), ground.finishes, stage)
-            assert patch.rgba is not None
-            return closed(patch.rgba, rgb_of(draws.background))
+
+            def make() -> Planes:
+                stage = Stage(scale, canvas=size, opaque=True)
+                patch = dressed(Patch(0, 0, rgba=opened(ground.picture.opaque(stock, grid))), ground.finishes, stage)
+                assert patch.rgba is not None
+                return closed(patch.rgba, rgb_of(draws.background))
+
+            planes = self._grounds.get((ground.digest, grid), make)
+            return planes.copy() if own else planes
 
         own = bool(draws.layers) and draws.leaving is None and not draws.shaken
         planes = lying(draws.ground, own)

@@ -16,6 +16,7 @@ from ..errors import Refusal
 from ..footage.library import Library
 from ..footage.planes import Planes
 from ..model import Document
+from ..picture.dressing import stage_cache
 from ..picture.evaluate import Evaluation
 from ..picture.render import Renderer, sprite_cache
 from ..sound.mix import Mixer
@@ -31,14 +32,14 @@ class ChunkRenderer:
 
     def __init__(self, evaluation: Evaluation, open_library: Callable[[], Library]) -> None:
         self._evaluation, self._open_library = evaluation, open_library
-        self._cache = sprite_cache()
+        self._cache, self._stages = sprite_cache(), stage_cache()
         self._own = threading.local()
 
     def __call__(self, start: int, past: int) -> list[Planes]:
         """Frames start…past of the piece, at the project's size."""
         if not hasattr(self._own, "renderer"):
             # The held frames have a reader of their own, so that the footage is read straight through.
-            self._own.renderer = Renderer(self._open_library(), self._open_library(), self._cache)
+            self._own.renderer = Renderer(self._open_library(), self._open_library(), self._cache, stages=self._stages)
         renderer, evaluation = self._own.renderer, self._evaluation
         return [renderer.render(evaluation.document, evaluation.at(f)) for f in range(start, past)]
 

@@ -22,6 +22,12 @@ def carry(rgba, gone, flow_x, flow_y, cell, ux, uy, distance, unrest, spin, fade
             t = gone[my, mx]
             if t <= 0:
                 continue
+            # Most of what a figure has around it is empty.
+            l0, t0 = max(0, int(cx)), max(0, int(cy))
+            l1, t1 = min(w - 1, int(cx + cell)), min(h - 1, int(cy + cell))
+            seen = max(max(rgba[t0, l0, 3], rgba[t0, l1, 3]), max(rgba[t1, l0, 3], rgba[t1, l1, 3]))
+            if max(seen, rgba[my, mx, 3]) <= 0:
+                continue
             chance = hashed(first_x + i, first_y + j, seed)
             other = hashed(first_x + i, first_y + j, seed + 17)
             # Light ones fly farther; all of them slow down.
