@@ -26,11 +26,13 @@ from nervykite.core.edits import (
     ChangePiece,
     Chosen,
     Dissolve,
+    DressLike,
     DuplicateGround,
     DuplicateLayer,
     FrameByHand,
     HoldFrame,
     IntoKeys,
+    KeepSet,
     KeysApart,
     MakeGroup,
     MirrorExit,
@@ -39,10 +41,12 @@ from nervykite.core.edits import (
     MoveLayer,
     PasteLayers,
     PutMove,
+    PutSet,
     RemoveAsset,
     RemoveGround,
     RemoveLayer,
     ReverseKeys,
+    SetPalette,
     SetValue,
     Several,
     SlipGround,
@@ -53,13 +57,14 @@ from nervykite.core.edits import (
     clip_of,
 )
 from nervykite.core.errors import Refusal
-from nervykite.core.model import Asset, Behaviour, Blur, Document, Framing, MoveKind, Project, Shot, Spring
+from nervykite.core.model import Asset, Behaviour, Blur, Document, Finish, Framing, MoveKind, Project, Shot, Spring
 from nervykite.core.model.base import new_id
 from nervykite.core.picture.affected import FrameKeys
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.sources.colour import ColourSource
 from nervykite.core.sources.image import ImageSource
 from nervykite.core.sources.take import TakeSource
+from nervykite.core.sources.wash import WashSource
 from nervykite.core.timeline.timeline import Timeline
 from nervykite.server.views import Seen
 from nervykite.store.database import Database
@@ -99,7 +104,10 @@ def some_edit(document: Document, pick: random.Random):
     arrangement = pick.choice(["trail", "ahead", "arrival", "departure", "standstill", "free"])
 
     def source():
-        kind = pick.choice(["colour", "take", "image"])
+        kind = pick.choice(["colour", "take", "image", "wash"])
+        if kind == "wash":
+            shape = pick.choice(["all", "oval", "layer"])
+            return WashSource(shape=shape, of=layer, outside=pick.random() < 0.5)
         if kind == "image" and document.assets:
             return ImageSource.of(document, pick.choice(list(document.assets)))
         if kind == "take":
@@ -107,6 +115,9 @@ def some_edit(document: Document, pick: random.Random):
             past = pick.randint(first + 1, shot.frames)
             return TakeSource(shot=shot.id, first=first, past=past, speed=pick.choice([50, 100, 300]), freezes=freezes)
         return ColourSource(colour="#102030")
+
+    def finishes(*kinds: str) -> list[Finish]:
+        return [Finish(kind=k) for k in pick.sample(kinds, pick.randint(1, len(kinds)))]
 
     def behaviours():
         kinds = ["jolt", "drift", "sway", "breathe"]
@@ -133,6 +144,12 @@ def some_edit(document: Document, pick: random.Random):
         "frame": lambda: FrameByHand(item=item, across=pick.uniform(-90, 90), scale=pick.uniform(0.5, 2), turn=9.0),
         "hold": lambda: HoldFrame(item=item, frame=first, arrangement=arrangement),
         "add layer": lambda: AddLayer(source=source(), at=frame, above=pick.choice([None, layer])),
+        "dress": lambda: ChangeLayer(layer=layer, finishes=finishes("tone", "flash", "grain", "scatter")),
+        "dress ground": lambda: ChangeGround(item=item, finishes=finishes("tone", "flash", "grain")),
+        "dress like": lambda: DressLike(layer=layer, to=several),
+        "keep set": lambda: KeepSet(layer=layer, called="Set"),
+        "put set": lambda: PutSet(layer=layer, set=pick.choice([s.id for s in document.project.sets] or [new_id()])),
+        "palette": lambda: SetPalette(colours=["#102030", "#d0e0f0"]),
         "until": lambda: ChangeLayer(layer=layer, until=frame),
         "since": lambda: ChangeLayer(layer=layer, since=frame),
         "slide": lambda: ChangeLayer(layer=layer, slide=pick.randint(-30, 30)),
