@@ -44,8 +44,8 @@ class SideLight(LightFinish):
     to_down: Annotated[Place, Field(title="To, down")] = 0.6
     colour: Hue = "#FF7A3D"
     strength: Annotated[float, percent("Strength", 0, 3)] = 0.9
-    shading: Annotated[float, percent("Follows its shading")] = 0.7
-    dark: Annotated[float, percent("Darkens the rest")] = 0.35
+    shading: Annotated[float, percent("Shading")] = 0.7
+    dark: Annotated[float, percent("Darkens rest")] = 0.35
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         x0, y0 = middle_of(rgba, stage, self.from_across, self.from_down)

@@ -13,6 +13,7 @@ import { MotionPath } from './MotionPath'
 import { Picker } from './Picker'
 import { Push } from './Push'
 import { useRehearsal } from './useRehearsal'
+import { Places } from './Places'
 import { Player } from './player'
 
 /** After so many milliseconds a frame has come too late to be shown in passing. */
@@ -69,6 +70,7 @@ export function Picture() {
               <MotionPath width={width} height={height} scale={fit.w / width} />
               <Push width={width} height={height} scale={fit.w / width} />
               <Framing header={header.header} width={width} height={height} scale={fit.w / width} />
+              <Places header={header.header} width={width} height={height} scale={fit.w / width} />
               <Picker canvas={header.canvas} width={width} height={height} scale={fit.w / width} />
             </Box>
           )}

@@ -1,10 +1,10 @@
 import { Box, Flex, Input } from '@chakra-ui/react'
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Act, Heading } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
-import { useOf } from '../../shell/store'
+import { useOf, useStudio } from '../../shell/store'
 import { SourceSettings } from '../fly/SourceSettings'
-import { changing, lies, named, type Owner, targetOf } from './finishes'
+import { changing, lies, named, type Owner, targetOf } from '../../parts/finishes'
 import { Link } from './Link'
 
 /** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
@@ -12,6 +12,19 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
   const { view, edit } = useOf('view', 'edit')
   const [dragged, setDragged] = useState<{ id: string; to: number } | null>(null)
   const { finishes } = owner
+  // What was put on last is open; the others are folded, so that all of the chain is seen.
+  const [open, setOpen] = useState<string[]>(finishes.slice(-1).map((f) => f.id))
+  const known = useRef(new Set(finishes.map((f) => f.id)))
+  const last = open.at(-1) ?? null
+  useEffect(() => {
+    useStudio.setState({ unfolded: last })
+    return () => useStudio.setState({ unfolded: null })
+  }, [last])
+  useEffect(() => {
+    const fresh = finishes.filter((f) => !known.current.has(f.id)).map((f) => f.id)
+    known.current = new Set(finishes.map((f) => f.id))
+    if (fresh.length) setOpen(fresh.slice(-1))
+  }, [finishes])
   const locked = !lies(owner) && owner.locked
   const target = targetOf(owner)
   const others = [
@@ -48,6 +61,8 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
           before={dragged !== null && dragged.id !== f.id && dragged.to === n}
           onDrag={(to) => setDragged(to === null ? null : { id: f.id, to })}
           onDrop={(to) => move(f.id, to)}
+          open={open.includes(f.id)}
+          onFold={() => setOpen(open.includes(f.id) ? open.filter((id) => id !== f.id) : [...open, f.id])}
           number={n}
           count={finishes.length}
         />

@@ -7,7 +7,7 @@ import { useLayer, useOf } from '../../shell/store'
 import { Chosen } from '../fly/Chosen'
 import { Chain } from './Chain'
 import { Colours } from './Colours'
-import { lies, type Owner } from './finishes'
+import { lies, type Owner } from '../../parts/finishes'
 import { Finishes } from './Finishes'
 import { Sets } from './Sets'
 

@@ -4,7 +4,7 @@ import { type KindView, newId } from '../../api/client'
 import { Choice } from '../../parts/buttons'
 import { useCatalog } from '../../parts/useCatalog'
 import { useOf } from '../../shell/store'
-import { changing, type Owner, targetOf } from './finishes'
+import { changing, type Owner, targetOf } from '../../parts/finishes'
 
 const FAMILIES: [string, string][] = [
   ['edge', 'Edge'],

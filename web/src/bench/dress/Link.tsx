@@ -1,6 +1,5 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { ChevronDown, ChevronRight, Eye, EyeOff, GripVertical, Spotlight, Trash2 } from 'lucide-react'
-import { useState } from 'react'
 import type { Edit, Finish } from '../../api/client'
 import { Tool } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
@@ -9,7 +8,7 @@ import type { Setting } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
 import { useDrag } from '../../parts/useDrag'
 import { useOf } from '../../shell/store'
-import { changing, lies, named, newest, type Owner } from './finishes'
+import { changing, lies, named, newest, type Owner } from '../../parts/finishes'
 
 interface Props {
   finish: Finish
@@ -17,6 +16,8 @@ interface Props {
   /** The project frame of each key of what wears it. */
   frames: Record<string, number>
   locked: boolean
+  open: boolean
+  onFold: () => void
   lifted: boolean
   /** Whether what is dragged would land before it. */
   before: boolean
@@ -27,7 +28,7 @@ interface Props {
 }
 
 /** One finish of a chain: on or off, its settings, each with its kite where it can have keys. */
-export function Link({ finish: f, owner, frames: keyFrames, locked, ...p }: Props) {
+export function Link({ finish: f, owner, frames: keyFrames, locked, open, ...p }: Props) {
   const { edit, setDraft, playhead, frames } = useOf(
     'edit',
     'setDraft',
@@ -37,7 +38,6 @@ export function Link({ finish: f, owner, frames: keyFrames, locked, ...p }: Prop
     'readyCount',
   )
   const kind = useCatalog()?.finishes.find((k) => k.kind === f.kind)
-  const [open, setOpen] = useState(true)
   const with_ = (change: (x: Finish) => Finish) =>
     changing(owner, (all) => all.map((x) => (x.id === f.id ? change(x) : x)))
   const header = frames?.peek(playhead)?.header
@@ -122,7 +122,7 @@ export function Link({ finish: f, owner, frames: keyFrames, locked, ...p }: Prop
           textAlign="left"
           cursor="pointer"
           aria-expanded={open}
-          onClick={() => setOpen(!open)}
+          onClick={p.onFold}
         >
           <Text truncate>{title}</Text>
           {open ? <ChevronDown size={13} /> : <ChevronRight size={13} />}

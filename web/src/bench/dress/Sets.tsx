@@ -3,7 +3,7 @@ import { Trash2 } from 'lucide-react'
 import { Tool } from '../../parts/buttons'
 import { useCatalog } from '../../parts/useCatalog'
 import { useOf } from '../../shell/store'
-import { named, type Owner } from './finishes'
+import { named, type Owner } from '../../parts/finishes'
 
 /** Finishes kept under a name: one press puts them on. */
 export function Sets({ owner }: { owner: Owner | null }) {

@@ -31,6 +31,8 @@ export interface Transport {
   /** A slow push that is being laid out: whose, what goes the other way, and the two parts of the canvas. */
   pushing: Pushing | null
   setPushing: (pushing: Pushing | null) => void
+  /** The finish that is open on the bench, whose places are shown in the picture. */
+  unfolded: string | null
   /** A colour that is being picked from the picture: what for, and what takes it. */
   picking: { title: string; take: (colour: string) => void } | null
   setPicking: (picking: Transport['picking']) => void
@@ -61,6 +63,7 @@ export const transport: Slice<Transport> = (set, get) => ({
     set({ auto })
   },
   pushing: null,
+  unfolded: null,
   picking: null,
   setPicking: (picking) => set({ picking }),
   quality: 'full',
