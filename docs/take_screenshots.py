@@ -138,6 +138,7 @@ def views(page: Page) -> None:
     to_frame(page, 84)
     page.keyboard.press("4")
     page.get_by_role("button", name="Add a wash below it").click()
+    page.get_by_text("Where it works").wait_for()
     put_on(page, "Tone", "Tone")
     page.get_by_label("Exposure", exact=True).fill("-1.1")
     page.keyboard.press("Enter")

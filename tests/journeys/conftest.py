@@ -55,7 +55,8 @@ def free_port() -> int:
     """
     worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0")[2:])
     while True:
-        port = 20_000 + 1000 * worker + next(PORTS) % 1000
+        # Other runs on this machine begin elsewhere.
+        port = 20_000 + 1000 * worker + (7 * os.getppid() + next(PORTS)) % 1000
         with socket.socket() as probe:
             if probe.connect_ex(("127.0.0.1", port)):
                 return port
