@@ -16,6 +16,9 @@ STEPS = ("Catch", "Carve", "Fly", "Dress", "Send")
 RULES = """async () => (await axe.run(document, { resultTypes: ['violations'] })).violations
   .filter((v) => v.impact === 'serious' || v.impact === 'critical')
   .map((v) => `${v.id}: ${v.help}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)"""
+# A colour on its way from one to another is neither of them.
+STILL = """() => Promise.allSettled(document.getAnimations()
+  .filter((a) => a.effect.getComputedTiming().iterations !== Infinity).map((a) => a.finished))"""
 FOCUSED = """() => {
   const e = document.activeElement
   if (!e || e === document.body) return null
@@ -39,6 +42,8 @@ POINTER_ONLY = """() => {
 def faults(page: Page) -> list[str]:
     """What axe finds serious or critical in what the page shows."""
     page.evaluate(AXE.read_text())
+    page.wait_for_timeout(400)
+    page.evaluate(STILL)
     return page.evaluate(RULES)
 
 

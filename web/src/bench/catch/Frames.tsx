@@ -241,10 +241,12 @@ function Row({
       mb="1"
       borderRadius="soft"
       bg={pick.kept ? 'selectedWash' : 'transparent'}
-      opacity={pick.kept ? 1 : 0.65}
       data-proposal={pick.frame}
     >
-      <Thumb shot={shot} frame={pick.frame} label={`Look at frame ${pick.frame}`} onGo={() => onSeek(pick.frame)} />
+      {/* Its picture alone is pale: words and buttons have to be read all the same. */}
+      <Box opacity={pick.kept ? 1 : 0.55} flexShrink="0">
+        <Thumb shot={shot} frame={pick.frame} label={`Look at frame ${pick.frame}`} onGo={() => onSeek(pick.frame)} />
+      </Box>
       <Box flex="1" minW="0">
         <Text fontWeight="600" fontSize="13px" truncate lineHeight="1.25">
           {number > 0 ? `${number} · ` : ''}
