@@ -76,7 +76,7 @@ class TestWash:
     def test_in_a_shape_or_outside_of_it(self, scene, shape):
         document, _, drawn = scene
         plain = drawn(document)
-        where = {"shape": shape, "wide": 100, "high": 80, "soft": 0}
+        where = {"where": shape, "wide": 100, "high": 80, "soft": 0}
         inside, wash = with_wash(document, DARK, **where)
         seen = drawn(inside)
         assert seen[110:130, 150:170].max() < 60
@@ -90,14 +90,14 @@ class TestWash:
     def test_within_what_another_layer_covers_wherever_that_goes(self, scene):
         document, layer, drawn = scene
         plain = drawn(document)
-        inside, wash = with_wash(document, DARK, shape="layer", of=layer)
+        inside, wash = with_wash(document, DARK, where="cover", of=layer)
         seen = drawn(inside)
         assert seen[60:120, 60:120].max() < 60
         assert np.array_equal(seen[160:], plain[160:])
         moved = SetValue(layer=layer, channel="position", frame=10, value=[120, 0]).apply(inside)
         seen = drawn(moved)
         assert seen[60:120, 180:240].max() < 60
-        world = WashSource(shape="layer", of=layer, outside=True)
+        world = WashSource(where="cover", of=layer, outside=True)
         outside = ChangeLayer(layer=wash, source=world).apply(inside)
         seen = drawn(outside)
         assert np.abs(seen[60:120, 60:120] - plain[60:120, 60:120]).max() <= 1
@@ -121,7 +121,7 @@ class TestWash:
         document, layer, drawn = scene
         washed, wash = with_wash(document, DARK)
         group = MakeGroup(layers=[layer, wash])
-        own = WashSource(shape="layer", of=group.group)
+        own = WashSource(where="cover", of=group.group)
         grouped = ChangeLayer(layer=wash, source=own).apply(group.apply(washed))
         assert drawn(grouped)[60:120, 60:120].max() < 60
 

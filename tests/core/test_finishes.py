@@ -1,13 +1,16 @@
 """Every finish: within its reach, without a rim, the same again, at any size; and some against what defines them."""
 
+import math
+
 import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.finishes.break_up import EraseOn, Scatter
+from nervykite.core.finishes.break_up import Echo, EraseOn, PixelStretch, Scatter
 from nervykite.core.finishes.drawing import Halftone
-from nervykite.core.finishes.edge import DropShadow, Outline
-from nervykite.core.finishes.lens import DirectionalBlur, SoftBlur, ZoomBlur
+from nervykite.core.finishes.edge import BackingShape, CastShadow, DropShadow, Outline
+from nervykite.core.finishes.geometry import Bend, Tilt
+from nervykite.core.finishes.lens import ChromaticShift, DirectionalBlur, SoftBlur, SpinBlur, ZoomBlur
 from nervykite.core.finishes.light import Flash
 from nervykite.core.finishes.tone import BlackAndWhite, Duotone, Invert, Posterise, Tone, Tritone, stepped
 from nervykite.core.finishing.colour import flat, over, rgb_of
@@ -59,6 +62,16 @@ def put(look: FinishKind, rgba: np.ndarray, scale: float = 1.0, opaque: bool = F
     size = round(CANVAS[0] * scale), round(CANVAS[1] * scale)
     left = 0 if opaque else round(52 * scale)
     return dressed(Patch(left, left, rgba=rgba), [worn(look)], Stage(scale, canvas=size, opaque=opaque))
+
+
+def within(done: Patch, shape: tuple[int, int], at: int = 52) -> np.ndarray:
+    """What is drawn in the box that a picture had whose corner lay at a place."""
+    out = np.zeros((*shape, 4), np.float32)
+    h, w = done.rgba.shape[:2]
+    x, y = done.left - at, done.top - at
+    top, left, bottom, right = max(0, y), max(0, x), min(shape[0], y + h), min(shape[1], x + w)
+    out[top:bottom, left:right] = done.rgba[top - y : bottom - y, left - x : right - x]
+    return out
 
 
 @pytest.mark.parametrize("kind", FLYING, ids=lambda k: k.title)
@@ -122,13 +135,11 @@ def test_no_rim_at_a_soft_edge(kind):
 @pytest.mark.parametrize("ground", [(0.9, 0.9, 0.9), (0.05, 0.05, 0.05)])
 def test_an_outline_closes_up_with_its_figure(ground):
     """Nothing of the ground shows between a figure and the line around it, over a bright one nor a dark one."""
-    done = put(Outline(width=10, colour="#808080"), figure())
-    back = np.ones((*done.rgba.shape[:2], 4), np.float32)
+    alpha = figure()[..., 3]
+    done = within(put(Outline(width=10, colour="#808080"), figure()), alpha.shape)
+    back = np.ones((*alpha.shape, 4), np.float32)
     back[..., :3] = ground
-    seen = over(done.rgba, back)[..., 0]
-    alpha = np.zeros(done.rgba.shape[:2], np.float32)
-    pad = (done.rgba.shape[0] - figure().shape[0]) // 2
-    alpha[pad:-pad, pad:-pad] = figure()[..., 3]
+    seen = over(done, back)[..., 0]
     beside = (alpha > 0.02) & (alpha < 0.98)
     own = figure()[..., 0].max()
     assert seen[beside].max() < own + 0.02
@@ -157,9 +168,7 @@ EXACT = [Scatter(strength=0), EraseOn(amount=1), Tone(), Duotone(amount=0), Inve
 def test_at_nothing_it_is_the_picture_itself(look):
     given = figure()
     done = put(look, given)
-    pad = (done.rgba.shape[0] - given.shape[0]) // 2
-    inside = done.rgba[pad : pad + given.shape[0], pad : pad + given.shape[1]]
-    assert np.array_equal(inside, given)
+    assert np.array_equal(within(done, given.shape[:2]), given)
 
 
 class TestDefinitions:
@@ -175,7 +184,7 @@ class TestDefinitions:
         rgba = np.zeros((61, 161, 4), np.float32)
         rgba[30, 80] = 1
         done = to_light(put(DirectionalBlur(distance=40, angle=0), rgba).rgba)
-        row = done[done.shape[0] // 2, :, 3]
+        row = done[done[..., 3].sum(1).argmax(), :, 3]
         assert row.sum() == pytest.approx(1, abs=0.02)
         assert row.max() == pytest.approx(1 / 40, rel=0.3)
         assert np.count_nonzero(row > 0.4 / 40) == pytest.approx(40, abs=3)
@@ -223,9 +232,9 @@ class TestDefinitions:
         rgba = np.zeros((60, 60, 4), np.float32)
         rgba[20:40, 20:40] = 1
         done = put(DropShadow(angle=0, distance=12, softness=0, opacity=0.5), rgba)
-        alpha, at = done.rgba[..., 3], 52 - done.left
-        assert alpha[at + 30, at + 46] == pytest.approx(0.5, abs=0.01)
-        assert alpha[at + 30, at + 14] == 0
+        alpha = within(done, (60, 60))[..., 3]
+        assert alpha[30, 46] == pytest.approx(0.5, abs=0.01)
+        assert alpha[30, 14] == 0
 
     def test_grains_reach_the_end_when_it_does(self):
         assert put(Scatter(strength=1, fade=1), figure()).rgba[..., 3].max() < 0.02
@@ -242,6 +251,35 @@ class TestDefinitions:
         given = figure()
         assert np.abs(to_code(to_light(given)) - given).max() < 1e-3
         assert np.array_equal(soft(given, 0.1), given)
+
+
+FAR = [CastShadow(lean=70, length=0.5), CastShadow(lean=-40, length=1, towards="front"), Tilt(sideways=60, depth=1.5),
+       Tilt(back=-55), BackingShape(size=1.6, shear=40), Echo(count=6, size=1.2, turn=20), ZoomBlur(amount=0.8),
+       SpinBlur(turn=120), Bend(amount=-1), Bend(amount=1, upright=False), ChromaticShift(distance=40, outwards=True),
+       PixelStretch(direction="up"), Outline(width=60, rough=1, wobble=1, offset=40)]  # fmt: skip
+
+
+@pytest.mark.parametrize("look", FAR, ids=lambda x: f"{x.title} {x.settings}"[:40])
+def test_what_reaches_far_is_not_cut_off(look):
+    """Far settings on a large figure: with twice the room it draws nothing more."""
+    rgba = figure(3.0, 24)
+    stage = Stage(1.0, canvas=(2000, 2000))
+    done = dressed(Patch(0, 0, rgba=rgba), [worn(look)], stage).rgba
+    more = 2 * math.ceil(look.reach(rgba.shape[1::-1]))
+    wide = look.dress(np.pad(rgba, ((more, more), (more, more), (0, 0))), Stage(1.0, -more, -more, canvas=(2000, 2000)))
+    assert np.abs(wide[..., 3]).sum() == pytest.approx(np.abs(done[..., 3]).sum(), rel=0.004)
+
+
+def test_the_free_room_goes_again():
+    chain = [Worn(Scatter(strength=0.01)), Worn(Tilt(sideways=5))]
+    done = dressed(Patch(52, 52, rgba=figure()), chain, Stage(1.0, canvas=CANVAS))
+    ys, xs = np.flatnonzero(done.rgba.max((1, 2))), np.flatnonzero(done.rgba.max((0, 2)))
+    assert ys[0] in (2, 3)
+    assert xs[0] in (2, 3)
+    assert (done.left % 2, done.top % 2, done.rgba.shape[0] % 2, done.rgba.shape[1] % 2) == (0, 0, 0, 0)
+    empty = dressed(Patch(0, 0, rgba=np.zeros((40, 40, 4), np.float32)), chain, Stage(1.0, canvas=CANVAS))
+    assert empty.rgba.max() == 0
+    assert empty.rgba.size > 0
 
 
 class TestNoise:

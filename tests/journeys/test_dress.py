@@ -112,7 +112,7 @@ def test_a_wash_is_kept_to_what_the_subject_does_not_cover(page, maker, tmp_path
     page.locator("label").filter(has=outside).click()
     maker.settled()
     wash = next(x for x in maker.view()["project"]["layers"] if x["source"]["kind"] == "wash")
-    assert (wash["source"]["shape"], wash["source"]["outside"]) == ("layer", True)
+    assert (wash["source"]["where"], wash["source"]["outside"]) == ("cover", True)
     expect(page.locator(f'[data-layer="{wash["name"]}"]').get_by_text("wash: everything below")).to_be_visible()
     look = """([x, y]) => {
       const c = document.querySelector('[data-testid=picture] canvas')

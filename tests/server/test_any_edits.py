@@ -106,8 +106,8 @@ def some_edit(document: Document, pick: random.Random):
     def source():
         kind = pick.choice(["colour", "take", "image", "wash"])
         if kind == "wash":
-            shape = pick.choice(["all", "oval", "layer"])
-            return WashSource(shape=shape, of=layer, outside=pick.random() < 0.5)
+            where = pick.choice(["all", "oval", "cover"])
+            return WashSource(where=where, of=layer, outside=pick.random() < 0.5)
         if kind == "image" and document.assets:
             return ImageSource.of(document, pick.choice(list(document.assets)))
         if kind == "take":

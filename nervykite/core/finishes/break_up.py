@@ -10,34 +10,15 @@ from pydantic import Field
 from ..finishing.colour import over
 from ..finishing.grains import carried
 from ..finishing.noise import cloud
+from ..finishing.seen import box_of, swept
 from ..finishing.settings import Seed, Turn, degrees, percent, px
-from ..model.finish import FinishKind, Looks, Stage
+from ..model.finish import FinishKind, Looks, Size, Stage
 
 
 class BreakUpFinish(FinishKind):
     """What takes a picture apart."""
 
     looks: ClassVar[Looks] = "break-up"
-
-
-def box_of(rgba: np.ndarray, stage: Stage) -> tuple[int, int, int, int]:
-    """What there is to see: left, top, right, bottom in pixels; all of it where it covers the canvas."""
-    h, w = rgba.shape[:2]
-    ys, xs = np.flatnonzero(rgba[..., 3].max(1) > 0.02), np.flatnonzero(rgba[..., 3].max(0) > 0.02)
-    if stage.opaque or not len(ys):
-        return 0, 0, w, h
-    return int(xs[0]), int(ys[0]), int(xs[-1]) + 1, int(ys[-1]) + 1
-
-
-def swept(rgba: np.ndarray, stage: Stage, angle: float) -> np.ndarray:
-    """How far each pixel lies along a direction across what there is to see: float32 (h, w), 0…1."""
-    left, top, right, bottom = box_of(rgba, stage)
-    h, w = rgba.shape[:2]
-    y, x = np.mgrid[:h, :w].astype(np.float32)
-    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
-    span = max(1.0, abs((right - left) * c) + abs((bottom - top) * s))
-    along = 0.5 + ((x + 0.5 - (left + right) / 2) * c + (y + 0.5 - (top + bottom) / 2) * s) / span
-    return np.clip(along, 0, 1).astype(np.float32)
 
 
 class Scatter(BreakUpFinish):
@@ -57,7 +38,7 @@ class Scatter(BreakUpFinish):
     fade: Annotated[float, percent("Fades")] = 0.85
     seed: Seed = 1
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return (self.distance * (1 + 0.6 * self.unrest) + 2 * self.size) if self.strength else 0.0
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -92,7 +73,7 @@ class PixelStretch(BreakUpFinish):
     fade: Annotated[float, percent("Fades")] = 0.3
     seed: Seed = 1
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return self.distance
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -143,7 +124,7 @@ class Slices(BreakUpFinish):
     uneven: Annotated[float, percent("Uneven")] = 0.7
     seed: Seed = 1
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return self.distance + 1
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -185,11 +166,13 @@ class Echo(BreakUpFinish):
     opacity: Annotated[float, percent("Opacity")] = 0.6
     fade: Annotated[float, percent("Each fainter by")] = 0.25
 
-    def reach(self) -> float:
-        larger = max(0.0, self.size**self.count - 1) * 700 + 700 * abs(
-            math.sin(math.radians(min(90, self.turn * self.count)))
+    def reach(self, size: Size) -> float:
+        half = math.hypot(*size) / 2
+        grown = max(0.0, self.size**self.count - 1) * half
+        turned = (
+            2 * math.sin(math.radians(min(180, abs(self.turn) * self.count)) / 2) * half * max(1, self.size**self.count)
         )
-        return self.distance * self.count + larger + 1
+        return self.distance * self.count + grown + turned + 1
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         left, top, right, bottom = box_of(rgba, stage)

@@ -13,7 +13,7 @@ from ..finishing.lines import difference, ridges, straight, strength
 from ..finishing.noise import cloud, grains
 from ..finishing.settings import Hue, Seed, degrees, hue, percent, px
 from ..model.base import Colour
-from ..model.finish import FinishKind, Looks, Stage
+from ..model.finish import FinishKind, Looks, Size, Stage
 from .tone import stepped
 
 
@@ -40,7 +40,7 @@ class NeonEdges(DrawingFinish):
     base: Annotated[float, percent("Base kept")] = 0.0
     dark: Annotated[float, percent("Base dark")] = 0.85
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return 1.6 * self.glow + self.thickness
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:

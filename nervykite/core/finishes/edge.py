@@ -7,13 +7,14 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import flat, over
+from ..finishing.colour import LUMA, flat, over
 from ..finishing.edges import away, band, way_along
 from ..finishing.light import soft, to_code, to_light
 from ..finishing.noise import cloud
+from ..finishing.seen import box_of, place_of
 from ..finishing.settings import Boils, Hue, Line, Seed, Share, Turn, degrees, hue, percent, px
 from ..model.base import Colour
-from ..model.finish import FinishKind, Looks, Stage, Target, When
+from ..model.finish import FinishKind, Looks, Size, Stage, Target, When
 
 
 class EdgeFinish(FinishKind):
@@ -63,7 +64,7 @@ class Outline(EdgeFinish):
         """How far roughness and wobble carry a line away from its place at most, in project pixels."""
         return self.rough * 14 + self.wobble * 10
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         total = sum(w for w, _, _ in self._lines())
         outwards = total if self.place == "outside" else total / 2 if self.place == "on" else 0
         return max(0.0, outwards + self.offset + self._sways()) + 1.5
@@ -134,7 +135,7 @@ class Glow(EdgeFinish):
     size: Annotated[float, px("Size", 300, usual=120)] = 40.0
     strength: Annotated[float, percent("Strength", most=4)] = 1.2
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return 1.6 * self.size + 2 if self.place == "outer" else 0.0
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -173,7 +174,7 @@ class DropShadow(EdgeFinish):
     colour: Hue = "#000000"
     opacity: Share = 0.55
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return self.distance + 1.5 * self.softness + self.spread + 2
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -191,7 +192,7 @@ class CastShadow(EdgeFinish):
     title: ClassVar[str] = "Cast shadow"
     rank: ClassVar[int] = 4
 
-    lean: Annotated[float, degrees("Leans", -85, 85)] = 55.0
+    lean: Annotated[float, degrees("Leans", -75, 75)] = 55.0
     length: Annotated[float, percent("Length", 0.05, 2)] = 0.35
     towards: Annotated[
         Literal["back", "front"],
@@ -204,16 +205,13 @@ class CastShadow(EdgeFinish):
     colour: Hue = "#101418"
     opacity: Share = 0.5
 
-    def reach(self) -> float:
-        # As far as a figure as tall as a canvas would throw it; what is free beyond is not drawn.
-        return 1100 * self.length * max(0.4, math.tan(math.radians(abs(self.lean)))) * 0.6 + self.softness
+    def reach(self, size: Size) -> float:
+        tall = size[1] * (1 - self.foot)
+        return tall * self.length * max(1.0, math.tan(math.radians(abs(self.lean)))) + 1.5 * self.softness
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         alpha = np.clip(rgba[..., 3], 0, 1)
-        rows = np.flatnonzero(alpha.max(1) > 0.02)
-        if not len(rows):
-            return rgba
-        top, bottom = int(rows[0]), int(rows[-1]) + 1
+        _, top, _, bottom = box_of(rgba, stage)
         foot = bottom - self.foot * (bottom - top)
         tall = max(1.0, foot - top)
         down = -1.0 if self.towards == "back" else 1.0
@@ -245,16 +243,14 @@ class BackingShape(EdgeFinish):
     line: Annotated[float, px("Line", 60, step=0.5, usual=20)] = 0.0
     line_colour: Annotated[Colour, hue("Line colour", needs="line")] = "#FFFFFF"
 
-    def reach(self) -> float:
-        larger = 700 * max(0.0, self.size - 1) + 700 * abs(math.tan(math.radians(self.shear)))
+    def reach(self, size: Size) -> float:
+        wide, tall = size[0] / 2, size[1] / 2
+        larger = max(0.0, self.size - 1) * max(wide, tall) + self.size * tall * abs(math.tan(math.radians(self.shear)))
         return self.grow + max(abs(self.across), abs(self.down)) + self.line + larger + 2
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         scale, alpha = stage.scale, np.clip(rgba[..., 3], 0, 1)
-        ys, xs = np.flatnonzero(alpha.max(1) > 0.02), np.flatnonzero(alpha.max(0) > 0.02)
-        if not len(ys):
-            return rgba
-        x, y = (xs[0] + xs[-1] + 1) / 2, (ys[0] + ys[-1] + 1) / 2
+        x, y = place_of(rgba, stage, 0.5, 0.5)
         lean = -math.tan(math.radians(self.shear))
         linear = np.array([[self.size, self.size * lean], [0, self.size]])
         shift = np.array([x, y]) - linear @ [x, y] + np.array([self.across, self.down]) * scale
@@ -288,7 +284,7 @@ class RimLight(EdgeFinish):
         edge = np.clip(1 - soft(alpha, wide / 2), 0, 1) * 2
         lit = alpha * np.clip((1 - self.around) * facing + self.around * edge, 0, 1)
         light = to_light(rgba)
-        own = (light[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32))[..., None]
+        own = (light[..., :3] @ LUMA)[..., None]
         add = to_light(flat(lit.astype(np.float32), self.colour))[..., :3] * (0.35 + 1.3 * np.sqrt(np.maximum(own, 0)))
         light[..., :3] = np.minimum(light[..., :3] + add * np.float32(self.strength), alpha[..., None])
         return to_code(light)

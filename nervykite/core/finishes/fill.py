@@ -6,7 +6,8 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import flat, rgb_of
+from ..finishing.colour import LUMA, flat, rgb_of
+from ..finishing.seen import box_of
 from ..finishing.settings import Hue, Turn, hue, percent
 from ..model.base import Colour
 from ..model.finish import FinishKind, Looks, Stage
@@ -40,7 +41,7 @@ def filled(rgba: np.ndarray, fill: np.ndarray, amount: float, shading: float) ->
     """A picture with as much of a fill, which may keep its shading: twice as bright as the middle grey, or half."""
     if shading:
         alpha = np.maximum(rgba[..., 3], 1e-4)
-        luma = (rgba[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)) / alpha
+        luma = (rgba[..., :3] @ LUMA) / alpha
         by = (1 - shading + shading * np.clip(luma, 0, 1) * 2)[..., None]
         fill = fill.copy()
         fill[..., :3] = np.minimum(fill[..., :3] * by, np.clip(rgba[..., 3:], 0, 1))
@@ -73,12 +74,10 @@ class Gradient(FillFinish):
         if not self.amount:
             return rgba
         alpha = np.clip(rgba[..., 3], 0, 1)
-        ys, xs = np.flatnonzero(alpha.max(1) > 0.02), np.flatnonzero(alpha.max(0) > 0.02)
-        if not len(ys):
-            return rgba
+        left, top, right, bottom = box_of(rgba, stage)
         y, x = np.mgrid[: alpha.shape[0], : alpha.shape[1]].astype(np.float32)
-        wide, tall = (xs[-1] + 1 - xs[0]) / 2, (ys[-1] + 1 - ys[0]) / 2
-        x, y = x + 0.5 - xs[0] - wide, y + 0.5 - ys[0] - tall
+        wide, tall = (right - left) / 2, (bottom - top) / 2
+        x, y = x + 0.5 - left - wide, y + 0.5 - top - tall
         if self.shape == "radial":
             place = np.hypot(x, y) / max(1.0, math.hypot(wide, tall))
         else:

@@ -8,9 +8,9 @@ import numpy as np
 from pydantic import Field
 
 from ..finishing.colour import flat, over
+from ..finishing.seen import box_of
 from ..finishing.settings import Hue, Turn, degrees, percent
-from ..model.finish import FinishKind, Looks, Stage
-from .break_up import box_of
+from ..model.finish import FinishKind, Looks, Size, Stage
 
 
 class GeometryFinish(FinishKind):
@@ -48,26 +48,32 @@ class Tilt(GeometryFinish):
     back: Annotated[float, degrees("Back", -80, 80)] = 0.0
     depth: Annotated[float, percent("Depth", 0, 2)] = 0.8
 
-    def reach(self) -> float:
-        return 220 * self.depth
+    def reach(self, size: Size) -> float:
+        wide, tall = size[0] / 2, size[1] / 2
+        turned = self._matrix(size) @ [[-wide, wide, wide, -wide], [-tall, -tall, tall, tall], [1, 1, 1, 1]]
+        x, y = np.abs(turned[:2] / np.maximum(turned[2], 0.05))
+        return max(0.0, float(x.max()) - wide, float(y.max()) - tall) + 2
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if not self.sideways and not self.back:
             return rgba
         left, top, right, bottom = box_of(rgba, stage)
         x, y = (left + right) / 2, (top + bottom) / 2
-        eye = 1.5 * max(right - left, bottom - top, 2) / max(self.depth, 0.02)
+        to, back = np.array([[1, 0, -x], [0, 1, -y], [0, 0, 1.0]]), np.array([[1, 0, x], [0, 1, y], [0, 0, 1.0]])
+        half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+        matrix = np.linalg.inv(half) @ back @ self._matrix((right - left, bottom - top)) @ to @ half
+        border = cv2.BORDER_REPLICATE if stage.opaque else cv2.BORDER_CONSTANT
+        return cv2.warpPerspective(rgba, matrix, rgba.shape[1::-1], flags=cv2.INTER_LINEAR, borderMode=border)
+
+    def _matrix(self, size: Size) -> np.ndarray:
+        """The plane z = 0 turned about its middle, then seen from a point in front of that: 3×3."""
+        eye = 1.5 * max(*size, 2) / max(self.depth, 0.02)
         a, b = math.radians(self.sideways), math.radians(self.back)
         turn = np.array([[math.cos(a), 0, math.sin(a)], [0, 1, 0], [-math.sin(a), 0, math.cos(a)]])
         turn = np.array([[1, 0, 0], [0, math.cos(b), -math.sin(b)], [0, math.sin(b), math.cos(b)]]) @ turn
-        # The plane z = 0 turned, then seen from a point so far in front of it.
-        flat_ = np.array([[turn[0, 0], turn[0, 1], 0], [turn[1, 0], turn[1, 1], 0], [0, 0, 1.0]])
-        flat_[2, :2] = turn[2, :2] / eye
-        to, back = np.array([[1, 0, -x], [0, 1, -y], [0, 0, 1.0]]), np.array([[1, 0, x], [0, 1, y], [0, 0, 1.0]])
-        half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
-        matrix = np.linalg.inv(half) @ back @ flat_ @ to @ half
-        border = cv2.BORDER_REPLICATE if stage.opaque else cv2.BORDER_CONSTANT
-        return cv2.warpPerspective(rgba, matrix, rgba.shape[1::-1], flags=cv2.INTER_LINEAR, borderMode=border)
+        seen = np.array([[turn[0, 0], turn[0, 1], 0], [turn[1, 0], turn[1, 1], 0], [0, 0, 1.0]])
+        seen[2, :2] = turn[2, :2] / eye
+        return seen
 
 
 class Bend(GeometryFinish):
@@ -83,8 +89,9 @@ class Bend(GeometryFinish):
     phase: Annotated[float, degrees("Where they are")] = 0.0
     upright: Annotated[bool, Field(title="From the foot")] = True
 
-    def reach(self) -> float:
-        return 420 * abs(self.amount) + 90 * self.waves
+    def reach(self, size: Size) -> float:
+        along = size[1] if self.upright else size[0]
+        return (0.45 * abs(self.amount) + 0.06 * self.waves) * along + 1
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         left, top, right, bottom = box_of(rgba, stage)

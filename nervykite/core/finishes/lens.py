@@ -10,9 +10,10 @@ from pydantic import Field
 from ..finishing.colour import LUMA
 from ..finishing.light import in_light, soft, to_code, to_light
 from ..finishing.noise import grains
+from ..finishing.seen import box_of, place_of
 from ..finishing.settings import Boils, Seed, Turn, degrees, percent, px
 from ..finishing.streaks import smeared, spun, zoomed
-from ..model.finish import FinishKind, Looks, Stage, When
+from ..model.finish import FinishKind, Looks, Size, Stage, When
 
 Place = Annotated[float, Field(ge=-1, le=2, json_schema_extra={"unit": "%"})]
 
@@ -21,18 +22,6 @@ class LensFinish(FinishKind):
     """What blurs, sharpens or bends light."""
 
     looks: ClassVar[Looks] = "lens"
-
-
-def middle_of(rgba: np.ndarray, stage: Stage, across: float, down: float) -> tuple[float, float]:
-    """A place given as shares of the picture: of the canvas where it covers that, else of what there is to see."""
-    height, width = rgba.shape[:2]
-    if stage.opaque:
-        return across * width, down * height
-    ys, xs = np.flatnonzero(rgba[..., 3].max(1) > 0.02), np.flatnonzero(rgba[..., 3].max(0) > 0.02)
-    if not len(ys):
-        return across * width, down * height
-    x = xs[0] + across * (xs[-1] + 1 - xs[0])
-    return float(x), float(ys[0] + down * (ys[-1] + 1 - ys[0]))
 
 
 class SoftBlur(LensFinish):
@@ -44,7 +33,7 @@ class SoftBlur(LensFinish):
 
     radius: Annotated[float, px("Radius", 200, usual=60)] = 14.0
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return 1.6 * self.radius
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -62,7 +51,7 @@ class DirectionalBlur(LensFinish):
     distance: Annotated[float, px("Distance", 400, usual=120)] = 40.0
     angle: Turn = 0.0
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return self.distance / 2 + 1
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -71,6 +60,11 @@ class DirectionalBlur(LensFinish):
             return rgba
         way = far * math.cos(turn), far * math.sin(turn)
         return in_light(rgba, lambda light: smeared(light, way, stage.opaque))
+
+
+def farthest(size: Size, across: float, down: float) -> float:
+    """How far a corner lies from a place given as shares of a size at most."""
+    return math.hypot(size[0] * max(across, 1 - across), size[1] * max(down, 1 - down))
 
 
 class ZoomBlur(LensFinish):
@@ -87,11 +81,11 @@ class ZoomBlur(LensFinish):
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if self.amount < 1e-3:
             return rgba
-        middle = middle_of(rgba, stage, self.across, self.down)
+        middle = place_of(rgba, stage, self.across, self.down)
         return in_light(rgba, lambda light: zoomed(light, middle, self.amount, stage.opaque))
 
-    def reach(self) -> float:
-        return 600 * self.amount / 2
+    def reach(self, size: Size) -> float:
+        return self.amount / 2 * farthest(size, self.across, self.down) + 1
 
 
 class SpinBlur(LensFinish):
@@ -108,11 +102,11 @@ class SpinBlur(LensFinish):
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if self.turn < 0.05:
             return rgba
-        middle = middle_of(rgba, stage, self.across, self.down)
+        middle = place_of(rgba, stage, self.across, self.down)
         return in_light(rgba, lambda light: spun(light, middle, self.turn, stage.opaque))
 
-    def reach(self) -> float:
-        return 700 * math.sin(math.radians(min(90.0, self.turn / 2)))
+    def reach(self, size: Size) -> float:
+        return 2 * math.sin(math.radians(self.turn / 4)) * farthest(size, self.across, self.down) + 1
 
 
 class DepthBlur(LensFinish):
@@ -127,7 +121,7 @@ class DepthBlur(LensFinish):
     place: Annotated[float, percent("Sharp at", -0.5, 1.5)] = 0.6
     sharp: Annotated[float, percent("Stays sharp for", 0, 1)] = 0.15
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return 1.6 * self.radius
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -160,7 +154,7 @@ class Bokeh(LensFinish):
     sparkle: Annotated[float, percent("Sparkle", 0, 1)] = 0.5
     blades: Annotated[int, Field(ge=0, le=9, title="Blades", json_schema_extra={"step": 1})] = 0
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return self.radius + 2
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -228,7 +222,8 @@ class ChromaticShift(LensFinish):
     angle: Turn = 0.0
     outwards: Annotated[bool, Field(title="From the middle outwards")] = False
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
+        # Outwards the longer side counts; along the shorter one it goes no farther.
         return self.distance + 1
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
@@ -238,8 +233,9 @@ class ChromaticShift(LensFinish):
 
         def shifted(sign: float) -> np.ndarray:
             if self.outwards:
-                x, y = middle_of(rgba, stage, 0.5, 0.5)
-                by = 1 + sign * far / max(x, y, 1.0)
+                left, top, right, bottom = box_of(rgba, stage)
+                x, y = (left + right) / 2, (top + bottom) / 2
+                by = 1 + sign * far / max((right - left) / 2, (bottom - top) / 2, 1.0)
                 matrix = np.array([[by, 0, x - by * x], [0, by, y - by * y]])
             else:
                 matrix = np.array([[1, 0, sign * far * math.cos(turn)], [0, 1, sign * far * math.sin(turn)]])
@@ -296,7 +292,7 @@ class Pixelate(LensFinish):
 
     size: Annotated[float, px("Squares", 200, 1, usual=60)] = 18.0
 
-    def reach(self) -> float:
+    def reach(self, size: Size) -> float:
         return self.size
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:

@@ -10,10 +10,11 @@ from ..finishing.colour import LUMA, flat, rgb_of
 from ..finishing.light import soft, to_code, to_light
 from ..finishing.lines import straight
 from ..finishing.noise import cloud
+from ..finishing.seen import place_of
 from ..finishing.settings import Hue, Seed, Turn, hue, percent, px
 from ..model.base import Colour
 from ..model.finish import FinishKind, Looks, Stage, When
-from .lens import Place, middle_of
+from .lens import Place
 
 
 class LightFinish(FinishKind):
@@ -48,8 +49,8 @@ class SideLight(LightFinish):
     dark: Annotated[float, percent("Darkens rest")] = 0.35
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
-        x0, y0 = middle_of(rgba, stage, self.from_across, self.from_down)
-        x1, y1 = middle_of(rgba, stage, self.to_across, self.to_down)
+        x0, y0 = place_of(rgba, stage, self.from_across, self.from_down)
+        x1, y1 = place_of(rgba, stage, self.to_across, self.to_down)
         dx, dy = x1 - x0, y1 - y0
         long = max(1.0, math.hypot(dx, dy))
         h, w = rgba.shape[:2]
@@ -83,7 +84,7 @@ class Vignette(LightFinish):
     colour: Hue = "#000000"
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
-        x0, y0 = middle_of(rgba, stage, self.across, self.down)
+        x0, y0 = place_of(rgba, stage, self.across, self.down)
         h, w = rgba.shape[:2]
         y, x = np.mgrid[:h, :w].astype(np.float32)
         wide, tall = (w / 2, h / 2) if stage.opaque else (stage.canvas[0] / 2, stage.canvas[1] / 2)
@@ -144,7 +145,7 @@ class FlareStreak(LightFinish):
     flipped: Annotated[bool, Field(title="One side only")] = False
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
-        x0, y0 = middle_of(rgba, stage, self.across, self.down)
+        x0, y0 = place_of(rgba, stage, self.across, self.down)
         h, w = rgba.shape[:2]
         y, x = np.mgrid[:h, :w].astype(np.float32)
         turn = math.radians(self.angle)

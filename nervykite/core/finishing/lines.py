@@ -3,7 +3,6 @@
 import cv2
 import numpy as np
 
-from .colour import LUMA
 from .light import soft
 
 
@@ -22,11 +21,6 @@ def straight(rgba: np.ndarray) -> np.ndarray:
         grown = cv2.resize(filled, level.shape[1::-1], interpolation=cv2.INTER_LINEAR)
         filled = level[..., :3] + grown * (1 - level[..., 3:])
     return filled
-
-
-def tones(rgba: np.ndarray) -> np.ndarray:
-    """How bright it is, straight, beyond its edge as at the edge: float32 (h, w), 0…1."""
-    return straight(rgba) @ LUMA
 
 
 def strength(colours: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]:

@@ -14,6 +14,10 @@ Looks = Literal["edge", "tone", "fill", "drawing", "light", "lens", "break-up", 
 """The families, as the page groups them."""
 
 
+Size = tuple[float, float]
+"""Width and height."""
+
+
 class When(NamedTuple):
     """A time, for finishes that change by themselves: in project frames since what wears them is there."""
 
@@ -53,8 +57,8 @@ class FinishKind(Kind):
     on: ClassVar[tuple[Target, ...]] = ("cutout", "ground")
     looks: ClassVar[Looks] = "tone"
 
-    def reach(self) -> float:
-        """How far beyond what it is put on it may draw, in project pixels."""
+    def reach(self, size: Size) -> float:
+        """How far beyond what it is put on it may draw, in project pixels; `size` is how large that is, in the same."""
         return 0.0
 
     def moment(self, when: When) -> float | None:

@@ -28,15 +28,16 @@ def stage_cache() -> Stages:
     return Kept(STAGE_BYTES, lambda patch: 0 if patch.rgba is None else patch.rgba.nbytes)
 
 
-def room(worn: Worn, scale: float) -> int:
-    """How many pixels a finish needs on each side, even."""
-    return 2 * math.ceil(worn.look.reach() * scale / 2)
+def room(worn: Worn, size: tuple[int, int], stage: Stage) -> int:
+    """How many pixels a finish needs on each side of a picture (w, h), even; at most as many as the canvas is long."""
+    reach = worn.look.reach((size[0] / stage.scale, size[1] / stage.scale)) * stage.scale
+    return 2 * math.ceil(min(reach, max(stage.canvas)) / 2)
 
 
 def dressed(
     patch: Patch, chain: Sequence[Worn], stage: Stage, stages: Stages | None = None, key: object = None
 ) -> Patch:
-    """A patch, as R'G'B'A, with finishes on; it grows by as much as they reach.
+    """A patch, as R'G'B'A, with finishes on; it grows by as much as they draw beyond it.
 
     stage: says the scale and the canvas; with a cache, and a key that stands for the patch, what is known is not made
     again.
@@ -50,14 +51,33 @@ def dressed(
             break
     for n in range(known, len(chain)):
         look, moment = chain[n]
-        more = 0 if stage.opaque else room(chain[n], stage.scale)
-        left, top = patch.left - more, patch.top - more
         assert patch.rgba is not None
+        more = 0 if stage.opaque else room(chain[n], patch.rgba.shape[1::-1], stage)
+        left, top = patch.left - more, patch.top - more
         rgba = look.dress(padded(patch.rgba, more), replace(stage, left=left, top=top, moment=moment))
         patch = Patch(left, top, rgba=np.ascontiguousarray(rgba, np.float32))
+        patch = trimmed(patch) if more else patch
         if stages is not None:
             stages[keys[n]] = patch
     return patch
+
+
+RIM = 2
+"""Free pixels that stay around a picture."""
+
+
+def trimmed(patch: Patch) -> Patch:
+    """A patch without the free room around what is seen, but for a rim; its corner stays on even numbers."""
+    assert patch.rgba is not None
+    h, w = patch.rgba.shape[:2]
+    across = patch.rgba.max(2)
+    ys, xs = np.flatnonzero(across.max(1) > 0), np.flatnonzero(across.max(0) > 0)
+    if not len(ys):
+        return Patch(patch.left, patch.top, rgba=patch.rgba[: 2 * RIM, : 2 * RIM].copy())
+    top, left = (max(0, (int(p[0]) - RIM) // 2 * 2) for p in (ys, xs))
+    bottom, right = (min(n, (int(p[-1]) + 2 + RIM) // 2 * 2) for n, p in ((h, ys), (w, xs)))
+    part = np.ascontiguousarray(patch.rgba[top:bottom, left:right])
+    return Patch(patch.left + left, patch.top + top, rgba=part)
 
 
 def padded(rgba: np.ndarray, by: int) -> np.ndarray:

@@ -274,18 +274,18 @@ class Evaluation:
         if not worn or opacity <= 0:
             return []
         mask: SpriteDraw | GroupDraw | None = None
-        if source.shape == "layer":
+        if source.where == "cover":
             mask = self._cover(source.of, shown, time)
             if mask is None and not source.outside:
                 return []
-        elif source.shape != "all":
+        elif source.where != "all":
             picture = source.picture(self.document, 0)
             assert picture is not None
             matrix = tuple(float(v) for v in self.matrix(wash, time).ravel())
             spec = SpriteSpec.of(picture, self.framing(wash))
             own = SpriteDraw(wash.id, spec, matrix, 1.0, self.keyed(wash).largest)
             mask = moved.draw(own) if moved is not None else own
-        outside = source.outside and source.shape != "all"
+        outside = source.outside and source.where != "all"
         return [WashDraw(wash.id, worn, opacity, wash.blend, mask, outside)]
 
     def _cover(self, id_: str | None, shown: Shown | None, time: float) -> SpriteDraw | GroupDraw | None:

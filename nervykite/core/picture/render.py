@@ -15,8 +15,8 @@ from ..sources.picture import Grid, Patch
 from .blend import blend
 from .draw import Placed, Sprite, draw
 from .draws import AT_REST, Draws, GroupDraw, Matrix, SpriteDraw, SpriteSpec, WashDraw
-from .dressing import Stages, dressed, room, stage_cache
-from .glass import Glass, On, lay, put_together
+from .dressing import Stages, dressed, stage_cache
+from .glass import Box, Glass, On, lay, put_together
 from .material import Stock
 from .mattes import Mattes
 from .opened import closed, opened
@@ -143,16 +143,14 @@ class Renderer:
         self, document: Document, below: Glass, one: WashDraw, size: tuple[int, int], draft: bool
     ) -> Glass | None:
         """What a group has put together so far, under a wash."""
-        scale = size[0] / document.project.width
-        more = sum(room(w, scale) for w in one.finishes)
-        left, top, right, bottom = below.box
-        box = left - more, top - more, right + more, bottom + more
-        if one.mask is not None or one.outside:
-            weight = weights(self._mask(document, one, size, draft), box, one.opacity, one.outside)
-        else:
-            weight = np.full((box[3] - box[1], box[2] - box[0]), one.opacity, np.float32)
-        stage = Stage(scale, canvas=size)
-        return wash_glass(below, one.finishes, weight, one.blend, stage)
+        mask, limited = self._mask(document, one, size, draft), one.mask is not None or one.outside
+
+        def weigh(box: Box) -> np.ndarray:
+            # Unlimited, it is outside of nothing.
+            return weights(mask, box, one.opacity, one.outside or not limited)
+
+        stage = Stage(size[0] / document.project.width, canvas=size)
+        return wash_glass(below, one.finishes, weigh, one.blend, stage)
 
     def _mask(self, document: Document, one: WashDraw, size: tuple[int, int], draft: bool) -> Glass | None:
         """What a wash is limited to, on the canvas."""

@@ -3,6 +3,7 @@
 import numpy as np
 from numba import njit
 
+from ..finishing.colour import LUMA
 from ..footage import planes as colour
 from ..footage.planes import Planes
 from ..matte.fringe import own_colours
@@ -111,7 +112,6 @@ def _pack_light(left: int, top: int, rgb: np.ndarray, alpha: np.ndarray) -> Spri
     return Sprite(left, top, y, u, v, light=True)
 
 
-LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 CHROMA = (
     np.array([-0.2126, -0.7152, 0.9278], np.float32) / np.float32(1.8556),
     np.array([0.7874, -0.7152, -0.0722], np.float32) / np.float32(1.5748),

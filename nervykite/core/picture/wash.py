@@ -1,7 +1,9 @@
 """Washes: finishes on what lies below them, mixed in as much as they cover."""
 
+from collections.abc import Callable
 from concurrent.futures import Executor
 
+import cv2
 import numpy as np
 from numba import njit
 
@@ -11,11 +13,11 @@ from ..model.finish import Stage
 from ..sources.picture import Patch
 from .draws import Worn
 from .dressing import dressed
-from .glass import Glass, On, lay, put_together
+from .glass import Box, Glass, On, lay, put_together
 from .opened import closed, opened
 
 
-def weights(mask: Glass | None, box: tuple[int, int, int, int], opacity: float, outside: bool) -> np.ndarray:
+def weights(mask: Glass | None, box: Box, opacity: float, outside: bool) -> np.ndarray:
     """How much of a wash there is in a box of the canvas (left, top, right, bottom): float32 (h, w), 0…1.
 
     mask: what it is limited to, or what it keeps free (`outside`); None where that is nowhere.
@@ -79,19 +81,24 @@ def over_black(rgba: np.ndarray | None) -> np.ndarray:
 
 
 def wash_glass(
-    below: Glass, chain: tuple[Worn, ...], weight: np.ndarray, blend: BlendMode, stage: Stage
+    below: Glass, chain: tuple[Worn, ...], weigh: Callable[[Box], np.ndarray], blend: BlendMode, stage: Stage
 ) -> Glass | None:
-    """What a group has put together so far, with finishes on; weight: over all that they reach of it."""
-    above = dressed(Patch(below.left, below.top, rgba=below.rgba), chain, stage)
-    assert above.rgba is not None
-    height, width = above.rgba.shape[:2]
-    grown = np.zeros((height, width, 4), np.float32)
-    y, x = below.top - above.top, below.left - above.left
-    grown[y : y + below.rgba.shape[0], x : x + below.rgba.shape[1]] = below.rgba
+    """What a group has put together so far, with finishes on; `weigh`: how much of them there is in a box."""
+    done = dressed(Patch(below.left, below.top, rgba=below.rgba), chain, stage)
+    assert done.rgba is not None
+    a, b = below.box, Glass(done.left, done.top, done.rgba).box
+    box = min(a[0], b[0]), min(a[1], b[1]), max(a[2], b[2]), max(a[3], b[3])
+    grown, above = (_widened(Glass(x.left, x.top, x.rgba), box) for x in (below, done) if x.rgba is not None)
+    weight = weigh(box)
     if blend == "normal":
-        return Glass(above.left, above.top, mixed(grown, above.rgba, weight))
-    ons = [
-        On(Glass(above.left, above.top, grown)),
-        On(Glass(above.left, above.top, above.rgba * weight[..., None]), blend),
-    ]
-    return put_together(ons, stage.canvas)
+        return Glass(box[0], box[1], mixed(grown, above, weight))
+    shown = Glass(box[0], box[1], above * weight[..., None])
+    return put_together([On(Glass(box[0], box[1], grown)), On(shown, blend)], stage.canvas)
+
+
+def _widened(glass: Glass, box: Box) -> np.ndarray:
+    """A glass on all of a box that it lies in: float32 (h, w, 4)."""
+    left, top, right, bottom = box
+    a, b, c, d = glass.box
+    sides = b - top, bottom - d, a - left, right - c
+    return cv2.copyMakeBorder(glass.rgba, *sides, cv2.BORDER_CONSTANT)

@@ -13,13 +13,13 @@ from ..model.source import Box, On, Source
 from .picture import Grid, Material, Patch, Picture, digest
 
 Side = Annotated[float, Field(ge=1, le=20_000)]
-SHAPED = {"shape": ["box", "oval"]}
+DRAWN = {"where": ["box", "oval"]}
 
 
 class WashSource(Source):
-    """Everything below, in its span; in a group, what lies below it there. `shape` says where on the canvas: the shape
+    """Everything below, in its span; in a group, what lies below it there. `where` says where on the canvas: a figure
     lies about the middle, so wide and high, in project pixels, and moves, turns and grows with the layer; or it is what
-    another layer covers, wherever that goes. `outside`: everywhere but there."""
+    another layer (`of`) covers, wherever that goes. `outside`: everywhere but there."""
 
     kind: Literal["wash"] = "wash"
     title: ClassVar[str] = "Wash"
@@ -27,25 +27,25 @@ class WashSource(Source):
     on: ClassVar[tuple[On, ...]] = ("sky",)
     washes: ClassVar[bool] = True
 
-    shape: Annotated[
-        Literal["all", "box", "oval", "layer"],
+    where: Annotated[
+        Literal["all", "box", "oval", "cover"],
         Field(
             title="Where",
             json_schema_extra={
-                "words": {"all": {"title": "Everywhere"}, "layer": {"title": "A layer", "hint": "What it covers"}}
+                "words": {"all": {"title": "Everywhere"}, "cover": {"title": "A layer", "hint": "What it covers"}}
             },
         ),
     ] = "all"
     of: Annotated[
-        Id | None, Field(title="Layer", json_schema_extra={"format": "layer", "when": {"shape": ["layer"]}})
+        Id | None, Field(title="Layer", json_schema_extra={"format": "layer", "when": {"where": ["cover"]}})
     ] = None
-    wide: Annotated[Side, Field(title="Width", json_schema_extra={"unit": "px", "when": SHAPED})] = 400.0
-    high: Annotated[Side, Field(title="Height", json_schema_extra={"unit": "px", "when": SHAPED})] = 400.0
-    soft: Annotated[float, Field(ge=0, le=500, title="Softness", json_schema_extra={"unit": "px", "when": SHAPED})] = (
+    wide: Annotated[Side, Field(title="Width", json_schema_extra={"unit": "px", "when": DRAWN})] = 400.0
+    high: Annotated[Side, Field(title="Height", json_schema_extra={"unit": "px", "when": DRAWN})] = 400.0
+    soft: Annotated[float, Field(ge=0, le=500, title="Softness", json_schema_extra={"unit": "px", "when": DRAWN})] = (
         20.0
     )
     outside: Annotated[
-        bool, Field(title="Outside of it", json_schema_extra={"when": {"shape": ["box", "oval", "layer"]}})
+        bool, Field(title="Outside of it", json_schema_extra={"when": {"where": ["box", "oval", "cover"]}})
     ] = False
 
     def size(self, document: Document) -> tuple[int, int]:
@@ -56,14 +56,14 @@ class WashSource(Source):
 
     def bounds(self, document: Document) -> Box | None:
         width, height = self.size(document)
-        if self.shape not in ("box", "oval"):
+        if self.where not in ("box", "oval"):
             return 0.0, 0.0, float(width), float(height)
         return (width - self.wide) / 2, (height - self.high) / 2, (width + self.wide) / 2, (height + self.high) / 2
 
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
         bounds = self.bounds(document)
         assert bounds is not None
-        return Figure(self.size(document), bounds, self.shape == "oval", self.soft)
+        return Figure(self.size(document), bounds, self.where == "oval", self.soft)
 
     def called(self, document: Document) -> str:
         return "Wash"

@@ -65,7 +65,13 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
     'playing',
   )
   const svg = useRef<SVGSVGElement>(null)
-  const outlines = p.header?.layers ?? []
+  // A wash that works everywhere, or where another layer is, has no place of its own to take hold of.
+  const placeless = new Set(
+    view?.project.layers
+      .filter((l) => l.source.kind === 'wash' && !['box', 'oval'].includes(l.source.where ?? 'all'))
+      .map((l) => l.id),
+  )
+  const outlines = (p.header?.layers ?? []).filter((o) => !placeless.has(o.id))
   const selected = outlines.find((o) => o.id === layer)
   const besides = outlines.filter((o) => moreLayers.includes(o.id))
   const px = 1 / (p.scale || 1)

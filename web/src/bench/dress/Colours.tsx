@@ -11,7 +11,10 @@ export function Colours({ layer }: { layer: Layer | null }) {
   const { palette, id: project } = view!.project
   const clothes = useClothes(layer)
   const add = (colour: string) =>
-    void edit(() => ({ kind: 'set palette', colours: [...palette.filter((c) => c !== colour.toUpperCase()), colour] }))
+    void edit(() => ({
+      kind: 'set palette',
+      colours: [...palette.filter((c) => c !== colour.toUpperCase()), colour].slice(-60),
+    }))
   return (
     <Box data-project={project}>
       <Flex gap="1.5" wrap="wrap" mt="1">
