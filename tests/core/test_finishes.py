@@ -14,6 +14,7 @@ from nervykite.core.finishes.lens import ChromaticShift, DirectionalBlur, SoftBl
 from nervykite.core.finishes.light import Flash
 from nervykite.core.finishes.tone import BlackAndWhite, Duotone, Invert, Posterise, Tone, Tritone, stepped
 from nervykite.core.finishing.colour import flat, over, rgb_of
+from nervykite.core.finishing.edges import away
 from nervykite.core.finishing.light import soft, to_code, to_light
 from nervykite.core.finishing.noise import cloud
 from nervykite.core.finishing.swatches import swatches
@@ -130,6 +131,14 @@ def test_no_rim_at_a_soft_edge(kind):
     low, high = inner[:, :3].min(0) - 0.06, inner[:, :3].max(0) + 0.06
     assert (straight >= low).all()
     assert (straight <= high).all()
+
+
+def test_lines_leave_nothing_between_them():
+    """From the figure through two lines all is covered."""
+    look = Outline(width=6, second=6, colour="#FFFFFF", second_colour="#FF0000")
+    alpha = within(put(look, figure()), figure().shape[:2])[..., 3]
+    far = away(figure()[..., 3])
+    assert alpha[far < 10].min() > 0.97
 
 
 @pytest.mark.parametrize("ground", [(0.9, 0.9, 0.9), (0.05, 0.05, 0.05)])

@@ -85,17 +85,15 @@ class Outline(EdgeFinish):
             far = -far
         cut = self._cut(rgba[..., 3], total, scale)
         drawn = np.zeros_like(rgba)
-        for n, (wide, paint, opaque) in reversed(list(enumerate(lines))):  # those beyond lie below
-            end = start + sum(w for w, _, _ in lines[: n + 1]) * scale
-            begins = end - wide * scale
-            # Outer lines go on below inner ones, so that nothing shows between them.
-            low = begins if self.place != "outside" or begins > start else start
+        # Outer lines go on below inner ones, and the innermost below the figure's soft edge: nothing shows between.
+        under = self.place == "outside" and self.offset <= 0
+        low, cut = (-1e6, cut * (far > -8)) if under else (start, cut)
+        end = start + total
+        for wide, paint, opaque in reversed(lines):
             line = band(far, low, end) * min(1.0, wide * scale) * opaque * cut
             drawn = over(flat(line.astype(np.float32), paint), drawn)
-        if self.place == "outside" and self.offset <= 0:
-            # Below the picture, so that no ground shows through its soft edge.
-            under = band(far, -1e6, start) * cut * lines[0][2] * min(1.0, lines[0][0] * scale)
-            drawn = over(drawn, flat(np.where(far < 4, under, 0).astype(np.float32), lines[0][1]))
+            end -= wide * scale
+        if under:
             return over(rgba, drawn)
         if self.place == "inside":
             drawn = drawn * np.minimum(rgba[..., 3:], 1)
@@ -201,9 +199,9 @@ class CastShadow(EdgeFinish):
         ),
     ] = "back"
     foot: Annotated[float, percent("Foot, from below", 0, 0.9)] = 0.0
-    softness: Annotated[float, px("Softness, far off", 200, usual=80)] = 26.0
+    softness: Annotated[float, px("Softness, far off", 200, usual=80)] = 20.0
     colour: Hue = "#101418"
-    opacity: Share = 0.5
+    opacity: Share = 0.65
 
     def reach(self, size: Size) -> float:
         tall = size[1] * (1 - self.foot)

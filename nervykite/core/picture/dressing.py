@@ -70,8 +70,8 @@ def trimmed(patch: Patch) -> Patch:
     """A patch without the free room around what is seen, but for a rim; its corner stays on even numbers."""
     assert patch.rgba is not None
     h, w = patch.rgba.shape[:2]
-    across = patch.rgba.max(2)
-    ys, xs = np.flatnonzero(across.max(1) > 0), np.flatnonzero(across.max(0) > 0)
+    ys = np.flatnonzero(patch.rgba.reshape(h, 4 * w).max(1) > 0)
+    xs = np.flatnonzero(patch.rgba.max(0).max(1) > 0)
     if not len(ys):
         return Patch(patch.left, patch.top, rgba=patch.rgba[: 2 * RIM, : 2 * RIM].copy())
     top, left = (max(0, (int(p[0]) - RIM) // 2 * 2) for p in (ys, xs))
