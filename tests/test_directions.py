@@ -18,7 +18,7 @@ CORE = (
 )  # fmt: skip
 """Core's packages from the lowest to the highest. What finds, carries and looks behind subjects is one knot."""
 KNOT = ("matte", "track", "plate")
-ROOT = ("errors", "kept", "aside")
+ROOT = ("errors", "kept", "aside", "colour")
 """Small modules that any of them may use."""
 
 

@@ -6,8 +6,11 @@ from contextlib import suppress
 import numpy as np
 
 from .errors import Refusal
+from .finishing.likeness import with_tones
+from .finishing.tables import through_table
 from .footage.colour import HLG, tone_map
 from .footage.planes import Planes, from_rgb, to_bgr
+from .footage.table import Table
 from .matte import judge, looks, nearer, networks, tracer
 from .matte.colours import Mixture, lab, placed
 from .matte.coverage import coverage
@@ -60,7 +63,11 @@ def dressing(planes: Planes) -> None:
     for look in FinishKind.family.all().values():
         done = look().dress(small, Stage(1.0, canvas=(24, 24), opaque=True, moment=0))
         pack_rgba(0, 0, done)
-    wash_planes(planes, (), np.zeros((16, 16), np.float32), "normal", 1.0)
+    with_tones(small, [0.2, 0.3, 0.4, 0.5, 0.6, 0, 0, 0.1, 0.1], 1, 1)
+    zero, one = np.zeros(3, np.float32), np.ones(3, np.float32)
+    for sides in (1, 3):
+        through_table(small, Table(np.zeros((*[2] * sides, 3), np.float32), zero, one))
+    wash_planes(planes, (), np.zeros((16, 16), np.float32), "normal", Stage(1.0, canvas=(16, 16), opaque=True))
 
 
 def carving() -> None:

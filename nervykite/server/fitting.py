@@ -1,15 +1,20 @@
 """Small pictures of a thing with each finish on, to choose from; and the colours of what it shows."""
 
 import math
+from dataclasses import replace
+from functools import cache
+from typing import Any
 
 import cv2
 import numpy as np
 
+from ..core.colour import rgb_of
 from ..core.errors import Refusal
-from ..core.finishing.colour import over, rgb_of
+from ..core.finishing.colour import over
+from ..core.finishing.likeness import tones_of
 from ..core.finishing.swatches import swatches
 from ..core.kept import Kept
-from ..core.model import FinishKind, GroundItem, Layer, When
+from ..core.model import Asset, FinishKind, GroundItem, Layer, When
 from ..core.model.finish import Stage
 from ..core.picture.draws import Worn
 from ..core.picture.dressing import dressed
@@ -28,6 +33,12 @@ AHEAD = When(since=2, lasts=60, landing=0)
 """The time at which finishes that change by themselves are shown."""
 
 
+@cache
+def settings_schema(kind: str) -> dict[str, Any]:
+    """The settings of a finish as JSON Schema, by name."""
+    return FinishKind.family[kind].settings_schema()["properties"]
+
+
 class Fitting:
     """Makes them from a studio."""
 
@@ -38,9 +49,7 @@ class Fitting:
 
     def picture(self, evaluation: Evaluation, owner: Layer | GroundItem, kind: str, frame: int) -> bytes:
         """A thing with a finish on after those that it has, as JPEG. Raises Refusal if there is no such finish."""
-        if kind not in FinishKind.family.all():
-            raise Refusal("There is no such finish.")
-        look = FinishKind.family.parse(kind)
+        look = FinishKind.family.parse({"kind": kind, **self.beginning(evaluation, kind, frame)})
         layer = owner if isinstance(owner, Layer) and not owner.source.washes else None
         worn = tuple(Worn(f.look, f.look.moment(AHEAD)) for f in owner.finishes if f.visible)
         chain = (*worn, Worn(look, look.moment(AHEAD)))
@@ -55,6 +64,33 @@ class Fitting:
             return _jpeg(_shown(done, patch, back) if layer else _middle(done.rgba))
 
         return self._shown.get((what, digest(*chain)), make)
+
+    def beginning(self, evaluation: Evaluation, kind: str, frame: int) -> dict[str, Any]:
+        """Settings that a finish begins with where these depend on what is there: a file of the shelf, the tones of the
+        ground at a frame. Raises Refusal if there is no such finish."""
+        if kind not in FinishKind.family.all():
+            raise Refusal("There is no such finish.")
+        found: dict[str, Any] = {}
+        shelf = evaluation.document.assets.values()
+        for name, schema in settings_schema(kind).items():
+            if schema.get("format") == "shelved":
+                found[name] = next((a.file for a in shelf if a.kind == schema["of"]), None)
+            elif schema.get("format") == "tones":
+                found[name] = self.tones(evaluation, frame)
+        return found
+
+    def tones(
+        self, evaluation: Evaluation, frame: int, layer: Layer | None = None, asset: Asset | None = None
+    ) -> list[float] | None:
+        """The tones of a layer, or a picture of the shelf, else of the ground at a frame; None if there is nothing."""
+        if asset is not None:
+            small = cv2.resize(self._studio.library.drawing(asset.file), (WIDE, TALL), interpolation=cv2.INTER_AREA)
+            rgba = small.astype(np.float32) / 255
+            rgba = rgba if rgba.shape[2] == 4 else np.dstack([rgba, np.ones(rgba.shape[:2], np.float32)])
+            rgba[..., :3] *= rgba[..., 3:]
+            return tones_of(rgba)
+        patch = self._patch(evaluation, layer)[1] if layer else self._whole(evaluation, frame, ground=True)[1]
+        return None if patch is None or patch.rgba is None else tones_of(patch.rgba)
 
     def clothes(self, evaluation: Evaluation, layer: Layer) -> list[str]:
         """The colours of what a layer shows; none while there is nothing to see."""
@@ -87,18 +123,21 @@ class Fitting:
             cut = picture.cut(stock, grid, 0)
             return None if cut is None else Patch(cut.left, cut.top, rgba=as_rgba(without_fringe(cut)))
 
-        return what, self._patches.get(what, make), Stage(grid.scale, canvas=size)
+        supplies = Stock(document, self._studio.library, self._studio.renderer.mattes)
+        return what, self._patches.get(what, make), Stage(grid.scale, canvas=size, supplies=supplies)
 
-    def _whole(self, evaluation: Evaluation, frame: int) -> tuple[object, Patch | None, Stage]:
-        """A frame of the piece, about as large as it is looked at."""
+    def _whole(self, evaluation: Evaluation, frame: int, ground: bool = False) -> tuple[object, Patch | None, Stage]:
+        """A frame of the piece, or of its ground alone, about as large as it is looked at."""
         project = evaluation.document.project
         if not evaluation.length:
             return "nothing", None, Stage(1.0)
         scale = max(WIDE / project.width, TALL / project.height)
         size = (2 * math.ceil(project.width * scale / 2), 2 * math.ceil(project.height * scale / 2))
         draws = evaluation.at(min(frame, evaluation.length - 1))
+        draws = replace(draws, layers=()) if ground else draws
         what = "covers", draws.key, size
-        stage = Stage(size[0] / project.width, canvas=size, opaque=True)
+        supplies = Stock(evaluation.document, self._studio.library, self._studio.renderer.mattes)
+        stage = Stage(size[0] / project.width, canvas=size, opaque=True, supplies=supplies)
 
         def make() -> Patch | None:
             planes = self._studio.renderer.render(evaluation.document, draws, size, draft=True)

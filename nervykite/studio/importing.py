@@ -1,4 +1,4 @@
-"""Files from outside into a project: videos become shots, pictures and sounds come to lie on the shelf."""
+"""Files from outside into a project: videos become shots; pictures, sounds and tables come to lie on the shelf."""
 
 from collections.abc import Callable
 from contextlib import ExitStack
@@ -14,6 +14,7 @@ from ..core.errors import Refusal
 from ..core.footage import ingest
 from ..core.footage.opening import open_media, video_stream
 from ..core.footage.still import is_picture, read_still
+from ..core.footage.table import is_table, read_table
 from ..core.model import Asset, Shot
 from ..core.sound.wav import WavWriter
 from ..core.timeline.limits import MOST_HOURS
@@ -33,6 +34,8 @@ def import_file(
         head = file.read(4096)
     if is_picture(head):
         return import_picture(studio, project, source, name)
+    if is_table(head, name):
+        return import_table(studio, project, source, name)
     return (import_sound if _only_sound(path) else import_shot)(studio, project, source, name, progress)
 
 
@@ -54,6 +57,14 @@ def import_picture(studio: Studio, project: str, source: str, name: str) -> tupl
     height, width = picture.shape[:2]
     kept = studio.keep_picture(picture)
     asset = Asset(kind="picture", name=_called(name, "Picture"), file=kept, width=width, height=height)
+    return asset, studio.edit(project, AddAsset(asset=asset), None)
+
+
+def import_table(studio: Studio, project: str, source: str, name: str) -> tuple[Asset, State]:
+    """Puts a kept table of colours on a project's shelf. Raises Refusal."""
+    table = read_table(studio.files.path(source), name)
+    high = table.size if table.sides == 3 else 1
+    asset = Asset(kind="table", name=_called(name, "Table"), file=source, width=min(table.size, 32768), height=high)
     return asset, studio.edit(project, AddAsset(asset=asset), None)
 
 

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
+from nervykite.core.colour import rgb_of
 from nervykite.core.finishes.break_up import Echo, EraseOn, PixelStretch, Scatter
 from nervykite.core.finishes.drawing import Halftone
 from nervykite.core.finishes.edge import BackingShape, CastShadow, DropShadow, Outline
@@ -13,7 +14,7 @@ from nervykite.core.finishes.geometry import Bend, Tilt
 from nervykite.core.finishes.lens import ChromaticShift, DirectionalBlur, SoftBlur, SpinBlur, ZoomBlur
 from nervykite.core.finishes.light import Flash
 from nervykite.core.finishes.tone import BlackAndWhite, Duotone, Invert, Posterise, Tone, Tritone, stepped
-from nervykite.core.finishing.colour import flat, over, rgb_of
+from nervykite.core.finishing.colour import flat, over
 from nervykite.core.finishing.edges import away
 from nervykite.core.finishing.light import soft, to_code, to_light
 from nervykite.core.finishing.noise import cloud

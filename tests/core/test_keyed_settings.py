@@ -1,4 +1,4 @@
-"""Every setting that is a number can have keys."""
+"""Settings can have keys: numbers, whole ones, switches, choices and colours."""
 
 import numpy as np
 import pytest
@@ -22,14 +22,69 @@ def outlined(reel):
     return made, ChangeLayer(layer=layer, finishes=[line]).apply(document), layer, f"{line.id}.width"
 
 
-def test_numbers_can_have_keys_and_colours_cannot_yet(outlined):
+def test_all_settings_but_chance_can_have_keys(outlined):
     _, document, layer, channel = outlined
     (line,) = document.layer(layer).finishes
-    assert {"width", "opacity", "offset", "second", "rough"} <= set(keyable(line))
-    assert "colour" not in keyable(line)
+    known = keyable(line)
+    assert {"width", "opacity", "offset", "second", "rough", "colour", "style", "boils"} <= set(known)
+    assert "seed" not in known
+    assert known["style"].sort == "choice"
+    assert known["boils"].sort == "whole"
     assert channel_of(document.layer(layer), channel).high == 80
     with pytest.raises(Refusal, match="no longer there"):
-        channel_of(document.layer(layer), f"{line.id}.colour")
+        channel_of(document.layer(layer), f"{line.id}.seed")
+
+
+@pytest.mark.parametrize(
+    ("setting", "first", "last", "between"),
+    [
+        ("colour", [1, 0, 0], [0, 0, 1], "#8C53A2"),
+        ("style", [0], [2], "solid"),
+        ("boils", [0], [9], 4),
+    ],
+)
+def test_a_setting_of_any_sort_goes_from_key_to_key(outlined, setting, first, last, between):
+    """A colour is mixed as `color-mix(in oklab, …)` of CSS mixes it, a choice is held, a whole number is whole."""
+    _, document, layer, channel = outlined
+    channel = channel.replace("width", setting)
+    for frame, value in ((4, first), (20, last)):
+        document = SetValue(layer=layer, channel=channel, frame=frame, value=value, key=True).apply(document)
+    keyed = Evaluation(document).keyed(document.layer(layer))
+    known = keyable(document.layer(layer).finishes[0])[setting]
+    seen = [getattr(keyed.looks(f)[0], setting) for f in (4, 12, 19, 20)]
+    assert seen[0] == known.value(first)
+    assert seen[1] == between
+    assert (seen[2] == between) == known.held
+    assert seen[3] == known.value(last)
+
+
+def test_what_begins_to_boil_by_a_key_changes_from_then_on(outlined):
+    _, document, layer, channel = outlined
+    (line,) = document.layer(layer).finishes
+    line = line.model_copy(update={"settings": {**line.settings, "wobble": 0.8}})
+    document = ChangeLayer(layer=layer, finishes=[line]).apply(document)
+    channel = channel.replace("width", "boils")
+    for frame, value in ((4, 0), (12, 2)):
+        document = SetValue(layer=layer, channel=channel, frame=frame, value=[value], key=True).apply(document)
+    looks = [evaluate(document, f).layers[0].sprite.digest for f in (4, 5, 14, 16)]
+    assert looks[0] == looks[1]
+    assert len(set(looks[1:])) == 3
+
+
+def test_a_key_of_a_colour_is_three_numbers_that_a_screen_can_show(outlined):
+    _, document, layer, channel = outlined
+    channel = channel.replace("width", "colour")
+    with pytest.raises(Refusal, match="is 3 numbers"):
+        SetValue(layer=layer, channel=channel, frame=4, value=[1], key=True).apply(document)
+    with pytest.raises(Refusal, match="Colour goes from 0 to 1"):
+        SetValue(layer=layer, channel=channel, frame=4, value=[0, 0, 255], key=True).apply(document)
+
+
+def test_a_choice_without_keys_is_set_by_its_place(outlined):
+    _, document, layer, channel = outlined
+    document = SetValue(layer=layer, channel=channel.replace("width", "style"), frame=9, value=[1]).apply(document)
+    (line,) = document.layer(layer).finishes
+    assert line.settings["style"] == keyable(line)["style"].options[1]
 
 
 def test_without_keys_a_value_holds_all_along(outlined):

@@ -52,7 +52,7 @@ def changed(document: Document, of: Sequence[Chosen], change: Callable[[Key, Tie
 class MoveKeys(Edit):
     """Moves keys in time by so many frames, drawn out about a frame before that, and in value.
 
-    `add` is what is added to their values, by channel, one number or two.
+    `add` is what is added to their values, by channel, number by number.
     """
 
     kind: Literal["move keys"] = "move keys"
@@ -60,7 +60,7 @@ class MoveKeys(Edit):
     frames: Annotated[int, Field(ge=-1_000_000, le=1_000_000)] = 0
     stretch: Annotated[float, Field(gt=0, le=100)] = 1.0
     around: int = 0
-    add: dict[Channel, Annotated[list[Number], Field(min_length=1, max_length=2)]] = {}
+    add: dict[Channel, Annotated[list[Number], Field(min_length=1, max_length=3)]] = {}
 
     def title(self, document: Document) -> str:
         doing = "stretch" if self.stretch != 1 else "move"

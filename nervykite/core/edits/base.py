@@ -174,15 +174,18 @@ def shows_frame(document: Document, item: GroundItem, shot: str, frame: int) -> 
     return landing(item.source.frames(document), frame, item.source.beyond) is not None
 
 
-def dressed(owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, Any]:
+def dressed(document: Document, owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, Any]:
     """What changes of a layer or a ground item with other finishes: keys of those taken off go with them.
 
-    Raises Refusal if one of them cannot be put on it.
+    Raises Refusal if one of them cannot be put on it, or needs what is not on the shelf.
     """
+    shelf = {a.file for a in document.assets.values()}
     target: Target = "cutout" if isinstance(owner, Layer) and not owner.source.washes else "ground"
     for finish in finishes:
         if target not in finish.look.on:
             raise Refusal(f"{finish.look.title} needs an edge to go around. Put it on something that flies.")
+        if not shelf.issuperset(finish.look.files):
+            raise Refusal(f"{finish.look.title} needs a file that is not on the shelf. Import it first.")
     return {"finishes": list(finishes), "keys": _without(owner, owner.finishes, finishes)}
 
 

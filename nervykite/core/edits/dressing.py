@@ -28,7 +28,7 @@ class DressLike(OwnerEdit):
                 open_layer(document, id_) if document.layer(id_) is not None else item_of(document, id_)
             )
             ids = {f.id: new_id() for f in wears.finishes}
-            changes = dressed(other, [f.model_copy(update={"id": ids[f.id]}) for f in wears.finishes])
+            changes = dressed(document, other, [f.model_copy(update={"id": ids[f.id]}) for f in wears.finishes])
             parted = [(k, *k.channel.partition(".")) for k in wears.keys]
             keys = [
                 k.model_copy(update={"id": new_id(), "channel": f"{ids[head]}.{setting}"})
@@ -98,7 +98,7 @@ class PutSet(OwnerEdit):
     def apply(self, document: Document) -> Document:
         owner, given = self.open_owner(document), _set(document, self.set)
         fresh = [f.model_copy(update={"id": new_id()}) for f in given.finishes]
-        return with_owner(document, owner, **dressed(owner, [*owner.finishes, *fresh]))
+        return with_owner(document, owner, **dressed(document, owner, [*owner.finishes, *fresh]))
 
 
 def _set(document: Document, id_: str) -> FinishSet:

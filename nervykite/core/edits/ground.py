@@ -142,7 +142,7 @@ class ChangeGround(Edit):
                 raise Refusal("There is nothing before it in the ground that could fade over into it.")
             changes["fade"] = min(self.fade, item.source.lasts(document))
         if self.finishes is not None:
-            changes |= dressed(item, self.finishes)
+            changes |= dressed(document, item, self.finishes)
         if self.behaviours is not None:
             changes |= behaving(item.model_copy(update=changes), self.behaviours)
         changed = with_item(document, item.id, **changes)

@@ -28,7 +28,7 @@ class SetValue(OwnerEdit):
     kind: Literal["set value"] = "set value"
     channel: Channel
     frame: FrameNumber
-    value: Annotated[list[Number], Field(min_length=1, max_length=2)]
+    value: Annotated[list[Number], Field(min_length=1, max_length=3)]
     key: bool = False
     shift: bool = False
     key_id: Id = Field(default_factory=new_id)

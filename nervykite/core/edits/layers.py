@@ -104,7 +104,7 @@ class ChangeLayer(Edit):
                 raise Refusal(f"{self.source.title} cannot fly. Put it into the ground.")
             given["source"] = self.source.checked(document)
         if self.finishes is not None:
-            given |= dressed(layer, self.finishes)
+            given |= dressed(document, layer, self.finishes)
         if self.behaviours is not None:
             given |= behaving(layer.model_copy(update=given), self.behaviours)
         if self.arrangement is not None and self.arrangement != layer.arrangement:

@@ -34,6 +34,7 @@ def clip_of(document: Document, ids: Sequence[str]) -> Clip:
     layers = [x for x in document.project.layers if x.id in members]
     holds = {h: document.holds[h] for x in layers for h in x.source.needs if h in document.holds}
     settings = [str(v) for x in layers for v in x.source.model_dump().values()]
+    worn = {file for x in layers for f in x.finishes for file in f.look.files}
     shots = {k: s for k, s in document.shots.items() if k in settings or any(h.shot == k for h in holds.values())}
     timeline = Timeline(document)
     spans = {x.id: (s.start, s.end) for x in layers if (s := timeline.span(x)) is not None}
@@ -43,7 +44,7 @@ def clip_of(document: Document, ids: Sequence[str]) -> Clip:
         layers=layers,
         holds=holds,
         shots={k: s.model_copy(update={"moments": []}) for k, s in shots.items()},
-        assets={k: a for k, a in document.assets.items() if k in settings},
+        assets={k: a for k, a in document.assets.items() if k in settings or a.file in worn},
         spans={k: (a - first, b - first) for k, (a, b) in spans.items()},
     )
 

@@ -1,9 +1,9 @@
-"""Edits of what lies on the shelf besides shots: pictures and sounds."""
+"""Edits of what lies on the shelf besides shots: pictures, sounds, tables of colours."""
 
 from typing import Literal
 
 from ..errors import Refusal
-from ..model import Asset, Document
+from ..model import Asset, Document, GroundItem, Layer
 from ..model.base import Id, Name
 from ..model.naming import free_name
 from .base import Edit, sources_of
@@ -57,7 +57,9 @@ class RemoveAsset(Edit):
 
     def apply(self, document: Document) -> Document:
         asset = asset_of(document, self.asset)
-        if any(asset.file in source.drawn for source in sources_of(document)):
-            raise Refusal(f"{asset.name} is in use. Remove what shows it first.")
+        wearers: list[Layer | GroundItem] = [*document.project.layers, *document.project.ground]
+        worn = {file for owner in wearers for finish in owner.finishes for file in finish.look.files}
+        if asset.file in worn or any(asset.file in source.drawn for source in sources_of(document)):
+            raise Refusal(f"{asset.name} is in use. Remove what shows or wears it first.")
         left = {k: a for k, a in document.assets.items() if k != asset.id}
         return document.model_copy(update={"assets": left})

@@ -7,7 +7,8 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import LUMA, flat, rgb_of
+from ..colour import rgb_of
+from ..finishing.colour import LUMA, flat
 from ..finishing.light import soft, to_code, to_light
 from ..finishing.lines import difference, ridges, straight, strength
 from ..finishing.noise import cloud, grains

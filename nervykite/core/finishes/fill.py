@@ -6,9 +6,11 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import LUMA, flat, rgb_of
+from ..colour import rgb_of
+from ..finishing.colour import LUMA, flat, over
 from ..finishing.seen import box_of
-from ..finishing.settings import Hue, Turn, hue, percent
+from ..finishing.settings import Hue, Shelved, Turn, hue, percent, px, shelved
+from ..finishing.tiling import tiled
 from ..model.base import Colour
 from ..model.finish import FinishKind, Looks, Stage
 
@@ -92,3 +94,39 @@ class Gradient(FillFinish):
             fill[..., n] = np.interp(place, stops, [c[n] for c in colours]) * alpha
         fill[..., 3] = alpha
         return filled(rgba, fill, self.amount, self.shading)
+
+
+class Pattern(FillFinish):
+    """A picture of the shelf, again and again."""
+
+    kind: Literal["pattern"] = "pattern"
+    title: ClassVar[str] = "Picture pattern"
+    hint: ClassVar[str] = "A picture of the shelf, again and again"
+    rank: ClassVar[int] = 3
+
+    picture: Annotated[Shelved, shelved("Picture", "picture")] = None
+    wide: Annotated[float, px("Width", 4000, 4, usual=600)] = 120.0
+    angle: Turn = 0.0
+    across: Annotated[float, px("Across", 4000, -4000, usual=400)] = 0.0
+    down: Annotated[float, px("Down", 4000, -4000, usual=400)] = 0.0
+    shifted: Annotated[float, percent("Every other row shifted")] = 0.0
+    backing: Annotated[bool, Field(title="Colour behind it")] = False
+    colour: Annotated[Colour, hue(when={"backing": [True]})] = "#F4F1EA"
+    amount: Annotated[float, percent("Amount")] = 1.0
+    shading: Annotated[float, percent("Keeps its shading")] = 0.0
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        return (self.picture,) if self.picture else ()
+
+    def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
+        tile = stage.supplies.shelved(self.picture) if stage.supplies is not None and self.picture else None
+        if tile is None or not self.amount:
+            return rgba
+        left, top, right, bottom = box_of(rgba, stage)
+        middle = (left + right) / 2 + self.across * stage.scale, (top + bottom) / 2 + self.down * stage.scale
+        wide = max(2.0, self.wide * stage.scale)
+        drawn = tiled(tile, rgba.shape[:2], wide, self.angle, middle, self.shifted)
+        alpha = np.clip(rgba[..., 3:], 0, 1)
+        below = flat(alpha[..., 0], self.colour) if self.backing else rgba
+        return filled(rgba, over(drawn * alpha, below), self.amount, self.shading)

@@ -6,7 +6,8 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import LUMA, flat, rgb_of
+from ..colour import rgb_of
+from ..finishing.colour import LUMA, flat
 from ..finishing.light import soft, to_code, to_light
 from ..finishing.lines import straight
 from ..finishing.noise import cloud

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import rgb_of
+from ..colour import rgb_of
 from ..finishing.settings import hue, percent
 from ..finishing.tones import STEPS, mapped, ramp_of, through, through_points
 from ..model.base import Colour

@@ -2,14 +2,10 @@
 
 import numpy as np
 
+from ..colour import rgb_of
+
 LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 """How bright red, green and blue are (ITU-R BT.709-6, item 3)."""
-
-
-def rgb_of(colour: str) -> tuple[float, float, float]:
-    """R', G', B', 0…1, of "#rrggbb"."""
-    red, green, blue = (int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
-    return red, green, blue
 
 
 def flat(alpha: np.ndarray, colour: str) -> np.ndarray:

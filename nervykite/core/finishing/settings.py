@@ -40,6 +40,12 @@ def boiling() -> Any:
     return Field(ge=0, le=240, title="Boils every", json_schema_extra={"unit": "fr"})
 
 
+def shelved(title: str, sort: str) -> Any:
+    """A file of the shelf, by its hash; sort: of which sort, as `Asset.kind` has it."""
+    return Field(title=title, json_schema_extra={"format": "shelved", "of": sort})
+
+
+Shelved = Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None
 Line = Annotated[float, px("Width", 80, step=0.5, usual=30)]
 Share = Annotated[float, percent("Opacity")]
 Hue = Annotated[Colour, hue()]

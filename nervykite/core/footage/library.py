@@ -16,6 +16,7 @@ from .place import place
 from .planes import Planes, colour_planes, from_rgb
 from .proxy import Proxy, proxy_size
 from .reader import Reader
+from .table import Table, read_table
 
 
 def fitted(planes: Planes, size: tuple[int, int], framing: Framing, background: str = "#000000") -> Planes:
@@ -58,6 +59,7 @@ class Library:
         self._readers: OrderedDict[str, tuple[Reader, threading.Lock]] = OrderedDict()
         self._held: Kept[Planes] = Kept(keep)
         self._pictures: Kept[np.ndarray] = Kept(2 * keep)
+        self._tables: Kept[Table] = Kept(8)
         self._lock = threading.Lock()
 
     def proxy(self, shot: Shot) -> Proxy:
@@ -104,6 +106,17 @@ class Library:
     def drawing(self, file: str) -> np.ndarray:
         """A stored picture with alpha: uint8 R'G'B'A, straight (h, w, 4). Raises Refusal if its file is gone."""
         return self._stored(file, cv2.IMREAD_UNCHANGED)
+
+    def table(self, file: str) -> Table:
+        """A stored table of colours. Raises Refusal if its file is gone."""
+
+        def make() -> Table:
+            path = self._path_of(file)
+            if not path.is_file():
+                raise Refusal("A stored table of colours is missing from the data folder. Import it again.")
+            return read_table(path, "That table")
+
+        return self._tables.get(file, make)
 
     def plate(self, file: str) -> np.ndarray:
         """A stored plate: uint8 RGB (h, w, 3). Raises Refusal if its file is gone."""

@@ -10,6 +10,8 @@ import cv2
 import numpy as np
 from numba import njit
 
+from ..colour import rgb_of
+
 
 @dataclass(frozen=True)
 class Planes:
@@ -72,7 +74,7 @@ def from_rgb(rgb: np.ndarray) -> Planes:
 
 def colour_planes(colour: str) -> tuple[int, int, int]:
     """Y, U, V of an sRGB colour "#rrggbb"."""
-    rgb = np.array([[[int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]]], np.float32)
+    rgb = np.array([[rgb_of(colour)]], np.float32)
     planes = from_rgb(np.repeat(np.repeat(rgb, 2, 0), 2, 1))
     return int(planes.y[0, 0]), int(planes.u[0, 0]), int(planes.v[0, 0])
 

@@ -1,7 +1,7 @@
 """Steps of restyling: the protocol that all kinds of finishes answer."""
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple, Protocol
 
 from .kinds import Family, Kind
 
@@ -29,6 +29,18 @@ class When(NamedTuple):
     """When its own frame is, counted like `since`."""
 
 
+class Supplies(Protocol):
+    """What finishes can be given besides the picture: files of the shelf by their hashes, None if one is not there."""
+
+    def shelved(self, file: str) -> "np.ndarray | None":
+        """A picture, straight R'G'B'A: uint8 (h, w, 4)."""
+        ...
+
+    def table(self, file: str) -> Any:
+        """A table of colours, see `footage.table`."""
+        ...
+
+
 @dataclass(frozen=True)
 class Stage:
     """Where and when a finish works."""
@@ -44,6 +56,7 @@ class Stage:
     """Whether the picture is the whole canvas, covered: what comes in from beyond its edge is as the edge is."""
     moment: float | None = None
     """What `FinishKind.moment` says of the time."""
+    supplies: Supplies | None = None
 
 
 class FinishKind(Kind):
@@ -56,6 +69,11 @@ class FinishKind(Kind):
     family: ClassVar[Family[Any]] = Family("finish", "nervykite.core.finishes")
     on: ClassVar[tuple[Target, ...]] = ("cutout", "ground")
     looks: ClassVar[Looks] = "tone"
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """The hashes of the files of the shelf that it needs."""
+        return ()
 
     def reach(self, size: Size) -> float:
         """How far beyond what it is put on it may draw, in project pixels; `size` is how large that is, in the same."""

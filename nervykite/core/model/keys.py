@@ -72,7 +72,7 @@ class Key(Model):
     tie: Tie
     to: Id | None = None
     offset: Offset
-    value: Annotated[list[Number], Field(min_length=1, max_length=2)]
+    value: Annotated[list[Number], Field(min_length=1, max_length=3)]
     easing: Easing = Bezier()
     bend: Bend | None = None
     made: Literal["in", "out"] | None = None

@@ -1,4 +1,4 @@
-"""What can have keys: the numbers of a pose, of an item's framing, and every keyable setting of a finish or behaviour.
+"""What can have keys: the numbers of a pose, of an item's framing, and every setting of a finish or a behaviour.
 
 Each goes by the channel's name: "rotation", "framing.scale", "<id>.<setting>".
 """
@@ -9,7 +9,7 @@ from typing import Any
 
 from ..errors import Refusal
 from ..model import Behaviour, Finish, Framing, GroundItem, Layer, Pose
-from ..model.kinds import Kind
+from .settings import STRENGTH, Setting, settings_of
 
 
 @dataclass(frozen=True)
@@ -22,12 +22,14 @@ class Channel:
     count: int = 1
     low: float = -1e6
     high: float = 1e6
+    setting: Setting | None = None
+    """Of a setting, what its numbers mean."""
 
     def checked(self, value: Sequence[float]) -> list[float]:
         """The value if it fits. Raises Refusal."""
         if len(value) != self.count:
             raise Refusal(f"{self.title} is {self.count} number{'s' if self.count > 1 else ''}.")
-        if not self.low <= value[0] <= self.high:
+        if not all(self.low <= v <= self.high for v in value):
             raise Refusal(f"{self.title} goes from {self.low:g} to {self.high:g}.")
         return list(value)
 
@@ -59,7 +61,6 @@ FRAMING = {
 }
 """The channels that every ground item has: how it lies on the canvas, as by hand."""
 GONE = "What that key belongs to is no longer there. Put that finish or behaviour on again first."
-STRENGTH = {"title": "Strength", "minimum": 0.0, "maximum": 10.0}
 
 
 def worn_by(owner: Layer | GroundItem) -> list[Finish | Behaviour]:
@@ -72,22 +73,25 @@ def channel_of(owner: Layer | GroundItem, name: str) -> Channel:
     own = POSE if isinstance(owner, Layer) else FRAMING
     if name in own:
         return own[name]
-    for worn in worn_by(owner):
-        for setting, schema in keyable(worn).items():
-            if f"{worn.id}.{setting}" == name:
-                title = schema.get("title", setting)
-                low, high = schema.get("minimum", -1e6), schema.get("maximum", 1e6)
-                return Channel(name, title, f"change {title.lower()} of", low=low, high=high)
-    raise Refusal(GONE)
+    setting = setting_of(owner, name)
+    if setting is None:
+        raise Refusal(GONE)
+    doing = f"change {setting.title.lower()} of"
+    return Channel(name, setting.title, doing, setting.count, setting.low, setting.high, setting)
 
 
-def keyable(worn: Finish | Behaviour) -> dict[str, dict[str, Any]]:
-    """The settings of a finish or a behaviour that can have keys, with their JSON Schema: numbers that do not say
-    otherwise; of a behaviour its strength as well."""
-    kind: type[Kind] = type(worn.way if isinstance(worn, Behaviour) else worn.look)
-    properties = kind.settings_schema()["properties"]
-    found = {k: s for k, s in properties.items() if s.get("type") == "number" and s.get("keyable", True)}
-    return found | {"strength": STRENGTH} if isinstance(worn, Behaviour) else found
+def setting_of(owner: Layer | GroundItem, name: str) -> Setting | None:
+    """The setting that a channel of a finish or a behaviour gives values; None if there is none such."""
+    id_, _, setting = name.partition(".")
+    worn = next((w for w in worn_by(owner) if w.id == id_), None)
+    return None if worn is None else keyable(worn).get(setting)
+
+
+def keyable(worn: Finish | Behaviour) -> dict[str, Setting]:
+    """The settings of a finish or a behaviour that can have keys; of a behaviour its strength as well."""
+    if isinstance(worn, Behaviour):
+        return settings_of(type(worn.way)) | {"strength": STRENGTH}
+    return settings_of(type(worn.look))
 
 
 def rest_value(owner: Layer | GroundItem, name: str) -> list[float]:
@@ -107,10 +111,10 @@ def rest_value(owner: Layer | GroundItem, name: str) -> list[float]:
         return [getattr(owner.framing, name.partition(".")[2])]
     id_, _, setting = name.partition(".")
     for worn in worn_by(owner):
-        if worn.id == id_ and setting in worn.settings:
-            return [float(worn.settings[setting])]
         if worn.id == id_ and setting == "strength" and isinstance(worn, Behaviour):
             return [worn.strength]
+        if worn.id == id_ and setting in keyable(worn):
+            return keyable(worn)[setting].numbers(worn.settings[setting])
     raise Refusal(GONE)
 
 
@@ -129,16 +133,16 @@ def at_rest(owner: Layer | GroundItem, name: str, value: Sequence[float]) -> dic
         lies = {**owner.framing.model_dump(), name.partition(".")[2]: value[0]}
         return {"framing": Framing.model_validate(lies)}
     id_, _, setting = name.partition(".")
-    finishes = [_with(f, setting, value[0]) if f.id == id_ else f for f in owner.finishes]
-    behaviours = [_with(b, setting, value[0]) if b.id == id_ else b for b in owner.behaviours]
+    finishes = [_with(f, setting, value) if f.id == id_ else f for f in owner.finishes]
+    behaviours = [_with(b, setting, value) if b.id == id_ else b for b in owner.behaviours]
     return {"finishes": finishes, "behaviours": behaviours}
 
 
-def _with(worn: Any, setting: str, value: float) -> Any:
+def _with(worn: Any, setting: str, value: Sequence[float]) -> Any:
     """A finish or a behaviour with one of its settings changed."""
-    given = worn.model_dump()
+    given, new = worn.model_dump(), keyable(worn)[setting].value(value)
     if setting == "strength" and isinstance(worn, Behaviour):
-        given["strength"] = value
+        given["strength"] = new
     else:
-        given["settings"] = {**given["settings"], setting: value}
+        given["settings"] = {**given["settings"], setting: new}
     return type(worn).model_validate(given)

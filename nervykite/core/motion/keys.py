@@ -9,24 +9,33 @@ import numpy as np
 
 from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Way, When
 from ..timeline.timeline import Ties
-from .channels import POSE, rest_value
+from .channels import POSE, rest_value, setting_of
 from .easing import ease
 from .path import Point, Stretch
 from .placing import Placement
+from .settings import Setting, settings_of
 from .shifts import Shift, Shifts, Stage, shifts_of
 
 
 class Track:
     """The keys of one channel in the order of their frames; of several on one frame the last one given counts.
 
-    ties: what they count from; rate: frames a second; way: for a position, how it goes along its path.
+    ties: what they count from; rate: frames a second; way: for a position, how it goes along its path; setting: for
+    that of a finish or a behaviour, what lies between two of its values.
     """
 
-    def __init__(self, keys: Sequence[Key], ties: Ties, rate: float = 30.0, way: Way | None = None) -> None:
+    def __init__(
+        self,
+        keys: Sequence[Key],
+        ties: Ties,
+        rate: float = 30.0,
+        way: Way | None = None,
+        setting: Setting | None = None,
+    ) -> None:
         placed = {ties.frame(k): k for k in sorted(keys, key=ties.frame)}
         self.frames = list(placed)
         self.keys = list(placed.values())
-        self._rate, self._way = rate, way or Way()
+        self._rate, self._way, self._setting = rate, way or Way(), setting
         self._curves: dict[int, Stretch] = {}
 
     def value(self, time: float) -> list[float]:
@@ -37,8 +46,10 @@ class Track:
         stretch = self._stretch(n)
         if stretch is not None:
             return list(stretch.at(progress))
-        pair = zip(self.keys[n].value, self.keys[n + 1].value, strict=True)
-        return [a + (b - a) * progress for a, b in pair]
+        one, other = self.keys[n].value, self.keys[n + 1].value
+        if self._setting is not None:
+            return self._setting.between(one, other, progress)
+        return [a + (b - a) * progress for a, b in zip(one, other, strict=True)]
 
     def heading(self, time: float) -> float:
         """In which direction the path goes then, in radians; of a single key, to the right."""
@@ -122,7 +133,10 @@ class Keyed:
         for key in owner.keys:
             channels.setdefault(key.channel, []).append(key)
         way = owner.way if isinstance(owner, Layer) else None
-        self.tracks = {c: Track(k, ties, rate, way if c == "position" else None) for c, k in channels.items()}
+        self.tracks = {
+            c: Track(k, ties, rate, way if c == "position" else None, setting_of(owner, c) if "." in c else None)
+            for c, k in channels.items()
+        }
         """The channels that have keys."""
         placed = [f for t in self.tracks.values() for f in t.frames]
         self._first, self._last = min(placed, default=0), max(placed, default=0)
@@ -132,8 +146,9 @@ class Keyed:
         """The channels of settings, of finishes and behaviours, that have keys."""
         self._behaves = stage is not None and any(b.visible for b in owner.behaviours)
         self._asked: tuple[float, Shift] | None = None
-        self.restless = any(look.moment(When(0, 1, 0)) is not None for _, look in self._looks)
-        """Whether a finish of it changes by itself."""
+        times = {0, *(f for c in self.settings for f in self.tracks[c].frames)}
+        self.restless = any(look.moment(When(0, 1, 0)) is not None for t in times for look in self.looks(t))
+        """Whether a finish of it changes by itself, as it is or as any of its keys has it."""
         self.stirs = self._behaves or any(c in POSE and c != "opacity" for c in channels)
         """Whether it moves at any time."""
 
@@ -227,7 +242,8 @@ class Keyed:
         keyed = {c.partition(".")[2]: c for c in self.settings if c.startswith(f"{id_}.")}
         if not keyed:
             return look
-        given = {s: self.value(c, time)[0] for s, c in keyed.items() if s in type(look).model_fields}
+        known = settings_of(look.__class__)
+        given = {s: known[s].value(self.value(c, time)) for s, c in keyed.items() if s in known}
         return look.model_copy(update=given)
 
 

@@ -8,6 +8,7 @@ from ..footage.framing import covered, even, fit_matrix
 from ..footage.library import Library, beyond
 from ..footage.place import place
 from ..footage.planes import Planes, colour_planes
+from ..footage.table import Table
 from ..model import Document
 from ..sources.picture import Cutout, Footage, Grid, Mended, Patch, Stored
 from .draw import Placed, draw
@@ -50,6 +51,17 @@ class Stock:
         rgba = straight.astype(np.float32) / 255
         rgba[..., :3] *= rgba[..., 3:]
         return Patch(box[0], box[1], rgba=place(rgba, matrix, box, 0))
+
+    def shelved(self, file: str) -> np.ndarray | None:
+        """A picture of the shelf, straight R'G'B'A, uint8 (h, w, 4); None if it is not there."""
+        return self._library.drawing(file) if self._on_shelf(file, "picture") else None
+
+    def table(self, file: str) -> Table | None:
+        """A table of colours of the shelf; None if it is not there."""
+        return self._library.table(file) if self._on_shelf(file, "table") else None
+
+    def _on_shelf(self, file: str, kind: str) -> bool:
+        return any(a.file == file and a.kind == kind for a in self._document.assets.values())
 
     def cut_out(self, cutout: Cutout, grid: Grid, margin: int) -> Patch | None:
         """A cutout on a grid, as far as its subject goes, be that beyond the canvas, and `margin` pixels more.

@@ -5,7 +5,7 @@ from concurrent.futures import ThreadPoolExecutor
 import cv2
 import numpy as np
 
-from ..finishing.colour import rgb_of
+from ..colour import rgb_of
 from ..footage.library import Library
 from ..footage.planes import Planes
 from ..kept import Kept
@@ -110,7 +110,7 @@ class Renderer:
             glass = self._together(document, one, size, draft)
             if glass is None:
                 return None
-            stage = Stage(size[0] / document.project.width, canvas=size)
+            stage = self._stage(document, size)
             kept = self._stages[key] = dressed(Patch(glass.left, glass.top, rgba=glass.rgba), one.finishes, stage)
         assert kept.rgba is not None
         return Glass(kept.left, kept.top, kept.rgba)
@@ -136,8 +136,8 @@ class Renderer:
         weight: np.ndarray | float = one.opacity
         if one.mask is not None or one.outside:
             weight = weights(self._mask(document, one, size, draft), (0, 0, *size), one.opacity, one.outside)
-        scale = size[0] / document.project.width
-        return wash_planes(planes, one.finishes, weight, one.blend, scale, self._bands, self._pool)
+        stage = self._stage(document, size, opaque=True)
+        return wash_planes(planes, one.finishes, weight, one.blend, stage, self._bands, self._pool)
 
     def _washed_glass(
         self, document: Document, below: Glass, one: WashDraw, size: tuple[int, int], draft: bool
@@ -149,7 +149,7 @@ class Renderer:
             # Unlimited, it is outside of nothing.
             return weights(mask, box, one.opacity, one.outside or not limited)
 
-        stage = Stage(size[0] / document.project.width, canvas=size)
+        stage = self._stage(document, size)
         return wash_glass(below, one.finishes, weigh, one.blend, stage)
 
     def _mask(self, document: Document, one: WashDraw, size: tuple[int, int], draft: bool) -> Glass | None:
@@ -182,6 +182,10 @@ class Renderer:
         # What the sprite is framed like is part of its digest; all else that a grid says is here.
         return self._cache.get((spec.digest, fine, project.width, project.background, draft), make)
 
+    def _stage(self, document: Document, size: tuple[int, int], opaque: bool = False) -> Stage:
+        supplies = Stock(document, self._holds, self.mattes)
+        return Stage(size[0] / document.project.width, canvas=size, opaque=opaque, supplies=supplies)
+
     def _ground_planes(self, document: Document, draws: Draws, size: tuple[int, int], draft: bool) -> Planes:
         stock = Stock(document, self._ground, self.mattes)
         scale = size[0] / document.project.width
@@ -195,7 +199,7 @@ class Renderer:
                 return held.copy() if own else held
 
             def make() -> Planes:
-                stage = Stage(scale, canvas=size, opaque=True)
+                stage = self._stage(document, size, opaque=True)
                 patch = dressed(Patch(0, 0, rgba=opened(ground.picture.opaque(stock, grid))), ground.finishes, stage)
                 assert patch.rgba is not None
                 return closed(patch.rgba, rgb_of(draws.background))

@@ -32,7 +32,7 @@ def make_sprite(spec: SpriteSpec, material: Material, grid: Grid, stages: Stages
         patch = Patch(patch.left, patch.top, rgba=as_rgba(without_fringe(patch)))
         if stages is not None:
             stages[key] = patch
-    stage = Stage(grid.scale, canvas=grid.size)
+    stage = Stage(grid.scale, canvas=grid.size, supplies=material)
     return packed(dressed(patch, spec.finishes, stage, stages, key))
 
 

@@ -53,13 +53,12 @@ def wash_planes(
     chain: tuple[Worn, ...],
     weight: np.ndarray | float,
     blend: BlendMode,
-    scale: float,
+    stage: Stage,
     bands: int = 1,
     pool: Executor | None = None,
 ) -> Planes:
     """A whole canvas with finishes on. Where the weight, float32 (h, w) or one number, is 0, not a bit is changed."""
     below = opened(planes)
-    stage = Stage(scale, canvas=planes.size, opaque=True)
     above = over_black(dressed(Patch(0, 0, rgba=below), chain, stage).rgba)
     if blend != "normal":
         out = planes.copy()

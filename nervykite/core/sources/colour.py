@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from ..colour import rgb_of
 from ..footage.framing import covered, even, fit_matrix
 from ..footage.place import place
 from ..model import Document
@@ -51,7 +52,7 @@ class Plain(Picture):
         pad = margin + 2
         box = even(left - pad, top - pad, right + pad, bottom + pad)
         alpha = place(np.ones(self.size[::-1], np.float32), matrix, box, 0)
-        rgb = np.array([int(self.colour[i : i + 2], 16) / 255 for i in (1, 3, 5)], np.float32)
+        rgb = np.array(rgb_of(self.colour), np.float32)
         return Patch(box[0], box[1], rgba=np.dstack([alpha[..., None] * rgb, alpha]))
 
     def opaque(self, material: Material, grid: Grid) -> "Planes":

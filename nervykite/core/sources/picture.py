@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from ..model import Framing, Matte
 from ..model.base import Model
+from ..model.finish import Supplies
 
 if TYPE_CHECKING:
     import numpy as np
@@ -52,7 +53,7 @@ class Patch:
     rgba: "np.ndarray | None" = None
 
 
-class Material(Protocol):
+class Material(Supplies, Protocol):
     """Where pixels come from: footage, stored pictures, mattes."""
 
     def footage(self, shot: str, frame: int, grid: Grid) -> "Planes":

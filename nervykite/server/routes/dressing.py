@@ -1,9 +1,10 @@
 """Dressing: each finish as it would look, and colours out of what is shown."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
+from ...core.errors import Refusal
 from ...core.model import GroundItem, Layer
 from ...store.projects import Missing
 from ..answers import ASK_AGAIN, bounded_router
@@ -24,6 +25,29 @@ def routes(desk: Desk) -> APIRouter:
             raise Missing("There is no such layer, nor such a piece of the ground.")
         data = fitting.picture(studio.evaluation(state), found, kind, frame)
         return Response(data, media_type="image/jpeg", headers=ASK_AGAIN)
+
+    @router.get("/api/projects/{project}/finishes/{kind}/beginning")
+    def beginning(project: str, kind: str, frame: Annotated[int, Query(ge=0)] = 0) -> dict[str, Any]:
+        """The settings that a finish begins with here, where these depend on what there is."""
+        return fitting.beginning(studio.evaluation(studio.state(project)), kind, frame)
+
+    @router.get("/api/projects/{project}/tones")
+    def tones(
+        project: str,
+        frame: Annotated[int, Query(ge=0)] = 0,
+        layer: str | None = None,
+        asset: str | None = None,
+    ) -> list[float]:
+        """The tones of a layer, or of a picture of the shelf, else of the ground at a frame."""
+        state = studio.state(project)
+        found = state.document.layer(layer) if layer else None
+        picture = state.document.assets.get(asset) if asset else None
+        if (layer and found is None) or (asset and (picture is None or picture.kind != "picture")):
+            raise Missing("What the tones should be taken from is no longer there. Choose another.")
+        taken = fitting.tones(studio.evaluation(state), frame, found, picture)
+        if taken is None:
+            raise Refusal("There is nothing to see there whose tones could be taken. Choose another.")
+        return taken
 
     @router.get("/api/projects/{project}/layers/{layer}/clothes")
     def clothes(project: str, layer: str) -> list[str]:

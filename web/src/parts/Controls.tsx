@@ -8,6 +8,7 @@ import { ColourField } from './ColourField'
 import { CurveField } from './CurveField'
 import { NumberField } from './fields'
 import { Pick } from './Pick'
+import { ShelvedField, TonesField } from './GivenFields'
 import { SwitchRow } from './SwitchRow'
 import { type Setting, settingsOf } from './schema'
 
@@ -103,20 +104,23 @@ function Control({ s, p }: { s: Setting; p: Props }) {
     )
   if (s.sort === 'switch')
     return (
-      <SwitchRow label={s.label} on={Boolean(value)} disabled={p.disabled} onChange={commit}>
+      <SwitchRow label={s.label} on={Boolean(value)} disabled={p.disabled} onChange={commit} after={after}>
         {label}
       </SwitchRow>
     )
   if (s.sort === 'choice')
     return (
-      <Flex align="center" minH="30px" gapX="2" wrap="wrap">
-        {label}
-        <Choice
-          label={s.label}
-          value={String(value)}
-          onChange={commit}
-          options={s.options.map((o) => ({ value: o.value, label: o.title, hint: o.hint }))}
-        />
+      <Flex align="center" gap="2">
+        <Flex flex="1" align="center" minH="30px" gapX="2" wrap="wrap">
+          {label}
+          <Choice
+            label={s.label}
+            value={String(value)}
+            onChange={commit}
+            options={s.options.map((o) => ({ value: o.value, label: o.title, hint: o.hint }))}
+          />
+        </Flex>
+        {after}
       </Flex>
     )
   if (s.sort === 'curve')
@@ -130,6 +134,19 @@ function Control({ s, p }: { s: Setting; p: Props }) {
         onCommit={commit}
       />
     )
+  if (s.sort === 'shelved')
+    return (
+      <ShelvedField
+        label={label}
+        name={s.label}
+        of={s.of!}
+        value={value as string | null}
+        disabled={p.disabled}
+        onPick={commit}
+      />
+    )
+  if (s.sort === 'tones')
+    return <TonesField label={label} name={s.label} taken={value != null} disabled={p.disabled} onPick={commit} />
   if (s.sort === 'hold' || s.sort === 'layer') {
     const holds = (s.sort === 'hold' ? p.holds : p.layers) ?? []
     return (

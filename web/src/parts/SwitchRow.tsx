@@ -10,6 +10,8 @@ export function SwitchRow(p: {
   disabled?: boolean
   /** Stands for the label, where that is more than a word. */
   children?: ReactNode
+  /** What stands behind it. */
+  after?: ReactNode
 }) {
   return (
     <Flex align="center" minH="28px" gap="2" title={p.hint}>
@@ -20,6 +22,7 @@ export function SwitchRow(p: {
           <Switch.Thumb bg="card" />
         </Switch.Control>
       </Switch.Root>
+      {p.after}
     </Flex>
   )
 }

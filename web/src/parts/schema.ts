@@ -15,6 +15,8 @@ export interface Setting {
     | 'frame'
     | 'layer'
     | 'curve'
+    | 'shelved'
+    | 'tones'
   initial: unknown
   min: number
   max: number
@@ -32,6 +34,8 @@ export interface Setting {
   least?: number
   /** What other settings have to be for it to have any. */
   when?: Record<string, unknown[]>
+  /** Of a file of the shelf, which sort. */
+  of?: string
 }
 
 interface Property {
@@ -57,6 +61,7 @@ interface Property {
   needs?: string
   least?: number
   when?: Record<string, unknown[]>
+  of?: string
   words?: Record<string, { title?: string; hint?: string }>
 }
 
@@ -85,19 +90,45 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
         title: s.words?.[value]?.title ?? value.charAt(0).toUpperCase() + value.slice(1),
         hint: s.words?.[value]?.hint,
       })),
-      keyable: sort === 'number' && s.keyable !== false,
+      keyable: ['number', 'whole', 'switch', 'choice', 'colour'].includes(sort) && s.keyable !== false,
       only: s.only,
       needs: s.needs,
       least: s.least,
       when: s.when,
+      of: s.of,
     }
   })
+}
+
+/** A value of a setting as a key has it: a colour as R', G', B', a choice as its place among what may be chosen. */
+export function numbersOf(s: Setting, value: unknown): number[] {
+  if (s.sort === 'choice') return [s.options.findIndex((o) => o.value === value)]
+  if (s.sort !== 'colour') return [Number(value)]
+  return [1, 3, 5].map((n) => parseInt(String(value).slice(n, n + 2), 16) / 255)
+}
+
+/** What the numbers of a key are as a value of a setting. */
+export function valueOf(s: Setting, numbers: number[]): unknown {
+  const [number = 0] = numbers
+  if (s.sort === 'choice') return s.options[Math.round(number)]?.value
+  if (s.sort === 'switch') return number >= 0.5
+  if (s.sort === 'whole') return Math.round(number)
+  if (s.sort !== 'colour') return number
+  const parts = numbers.map((v) => Math.round(Math.max(0, Math.min(1, v)) * 255))
+  return (
+    '#' +
+    parts
+      .map((v) => v.toString(16).padStart(2, '0'))
+      .join('')
+      .toUpperCase()
+  )
 }
 
 function sortOf(s: Property): Setting['sort'] {
   if (s.format === 'colour' || s.pattern?.startsWith('^#')) return 'colour'
   if (s.format === 'seed') return 'seed'
   if (s.format === 'frame' || s.format === 'hold' || s.format === 'layer' || s.format === 'curve') return s.format
+  if (s.format === 'shelved' || s.format === 'tones') return s.format
   if (s.format === 'point' || s.type === 'array') return 'point'
   if (s.format === 'easing' || s.discriminator?.mapping?.bezier) return 'easing'
   if (s.enum) return 'choice'

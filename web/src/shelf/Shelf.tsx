@@ -5,6 +5,7 @@ import {
   ArrowUpToLine,
   AudioLines,
   Import,
+  Palette,
   Scissors,
   Stamp,
   Trash2,
@@ -198,6 +199,7 @@ function Assets() {
   const sorts = [
     { kind: 'picture', title: 'Pictures' },
     { kind: 'sound', title: 'Sounds' },
+    { kind: 'table', title: 'Tables' },
   ] as const
   const { takeJob, trouble } = useOf('takeJob', 'trouble')
   const asShot = (a: Asset) => {
@@ -223,8 +225,10 @@ function Assets() {
             <Flex w="40px" h="40px" align="center" justify="center" bg="paper" borderRadius="4px" flexShrink="0">
               {kind === 'picture' ? (
                 <Image src={`/api/projects/${project}/assets/${a.id}.png?side=80`} alt="" maxW="100%" maxH="100%" />
-              ) : (
+              ) : kind === 'sound' ? (
                 <AudioLines size={18} />
+              ) : (
+                <Palette size={18} />
               )}
             </Flex>
             <Box flex="1" minW="0">
@@ -234,7 +238,7 @@ function Assets() {
                 onCommit={(name) => void edit({ kind: 'rename asset', asset: a.id, name })}
               />
               <Text color="soft" fontSize="12px" className="figures">
-                {kind === 'picture' ? `${a.width} × ${a.height}` : `${Number(a.seconds.toFixed(1))} s`}
+                {sizeOf(a)}
               </Text>
             </Box>
             {kind === 'picture' && (
@@ -272,6 +276,13 @@ function Assets() {
       </Box>
     )
   })
+}
+
+/** How large something of the shelf is, in words. */
+function sizeOf(a: Asset): string {
+  if (a.kind === 'sound') return `${Number(a.seconds.toFixed(1))} s`
+  if (a.kind === 'picture') return `${a.width} × ${a.height}`
+  return a.height > 1 ? `${a.width} × ${a.width} × ${a.width} colours` : `${a.width} steps each`
 }
 
 /** What could not be imported, and why. */

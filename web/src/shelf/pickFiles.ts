@@ -1,11 +1,14 @@
 import { useStudio } from '../shell/store'
 
-/** Opens the system's dialog and imports what is chosen. */
-export function pickFiles(): void {
+const ACCEPTED: Record<string, string> = { table: '.cube', picture: 'image/*,.svg' }
+const ALL = 'video/*,image/*,audio/*,.mkv,.mov,.mp4,.webm,.avi,.mts,.svg,.flac,.ogg,.cube'
+
+/** Opens the system's dialog and imports what is chosen; `of`: for files of one sort. */
+export function pickFiles(of?: string): void {
   const field = document.createElement('input')
   field.type = 'file'
   field.multiple = true
-  field.accept = 'video/*,image/*,audio/*,.mkv,.mov,.mp4,.webm,.avi,.mts,.svg,.flac,.ogg'
+  field.accept = (of && ACCEPTED[of]) ?? ALL
   field.onchange = () => void useStudio.getState().importFiles(Array.from(field.files ?? []))
   field.click()
 }

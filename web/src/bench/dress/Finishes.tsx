@@ -1,7 +1,8 @@
 import { Box, Flex, SimpleGrid, Text } from '@chakra-ui/react'
 import { useEffect, useRef, useState } from 'react'
-import { type KindView, newId } from '../../api/client'
+import { answer, api, type KindView, newId } from '../../api/client'
 import { Choice } from '../../parts/buttons'
+import { settingsOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
 import { useOf } from '../../shell/store'
 import { changing, type Owner, targetOf } from '../../parts/finishes'
@@ -21,7 +22,7 @@ const PAUSE = 220
 
 /** All finishes by family, each as a small picture of the thing itself: one press puts one on. */
 export function Finishes({ owner }: { owner: Owner }) {
-  const { view, edit, setDraft, playhead } = useOf('view', 'edit', 'setDraft', 'playhead')
+  const { view, edit, setDraft, playhead, trouble } = useOf('view', 'edit', 'setDraft', 'playhead', 'trouble')
   const target = targetOf(owner)
   const known = (useCatalog()?.finishes ?? []).filter((f) => f.on.includes(target))
   const families = FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))
@@ -37,18 +38,25 @@ export function Finishes({ owner }: { owner: Owner }) {
   }
   useEffect(() => leave, [owner.id, family]) // eslint-disable-line react-hooks/exhaustive-deps
   const locked = 'locked' in owner && owner.locked
-  const put = (f: KindView) => ({ id: newId(), kind: f.kind, settings: {}, visible: true })
+  /** A finish to put on; what it begins with where that depends on what there is the server says. */
+  const put = async (f: KindView) => {
+    const path = { project: view!.project.id, kind: f.kind }
+    const url = '/api/projects/{project}/finishes/{kind}/beginning' as const
+    const depends = settingsOf(f.settings).some((s) => s.sort === 'shelved' || s.sort === 'tones')
+    const settings = depends ? await answer(api.GET(url, { params: { path, query: { frame: playhead } } })) : {}
+    return { id: newId(), kind: f.kind, settings, visible: true }
+  }
   const hover = (f: KindView) => {
     if (timer.current || locked) return
     timer.current = window.setTimeout(() => {
       shown.current = true
-      setDraft(changing(owner, (all) => [...all, put(f)])())
+      void put(f).then((made) => shown.current && setDraft(changing(owner, (all) => [...all, made])()))
     }, PAUSE)
   }
   const add = (f: KindView) => {
     if (locked) return
     leave()
-    void edit(changing(owner, (all) => [...all, put(f)]))
+    put(f).then((made) => edit(changing(owner, (all) => [...all, made])), trouble)
   }
   // Of the ground what is seen now is shown; of what flies what it is itself.
   const at = target === 'ground' ? playhead : 0

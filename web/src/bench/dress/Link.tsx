@@ -4,7 +4,7 @@ import type { Edit, Finish } from '../../api/client'
 import { Tool } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
 import { KeyMark } from '../../parts/KeyMark'
-import type { Setting } from '../../parts/schema'
+import { numbersOf, type Setting, settingsOf, valueOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
 import { useDrag } from '../../parts/useDrag'
 import { useOf } from '../../shell/store'
@@ -48,18 +48,29 @@ export function Link({ finish: f, owner, frames: keyFrames, locked, open, ...p }
     : header?.layers.find((o) => o.id === owner.id)?.values
   const channel = (setting: string) => `${f.id}.${setting}`
   const keysOf = (setting: string) => owner.keys.filter((k) => k.channel === channel(setting))
+  const settings = Object.fromEntries(settingsOf(kind?.settings ?? {}).map((s) => [s.name, s]))
   const values = Object.fromEntries(
-    Object.entries(f.settings).map(([name, v]) => [name, keysOf(name).length ? (given?.[channel(name)]?.[0] ?? v) : v]),
+    Object.entries(f.settings).map(([name, v]) => {
+      const now = keysOf(name).length ? given?.[channel(name)] : undefined
+      return [name, now && settings[name] ? valueOf(settings[name], now) : v]
+    }),
   )
   /** A setting with keys gets one here; without, it is what it is all along. */
   const put =
     (name: string, value: unknown, key = false) =>
     (): Edit =>
       key || newest(owner).keys.some((k) => k.channel === channel(name))
-        ? { kind: 'set value', ...named(owner), channel: channel(name), frame: playhead, value: [Number(value)], key }
+        ? {
+            kind: 'set value',
+            ...named(owner),
+            channel: channel(name),
+            frame: playhead,
+            value: numbersOf(settings[name]!, value),
+            key,
+          }
         : with_((x) => ({ ...x, settings: { ...x.settings, [name]: value } }))()
   const kite = (s: Setting) => {
-    if (!s.keyable) return <Box w="22px" />
+    if (!s.keyable) return s.sort === 'curve' || s.sort === 'easing' ? undefined : <Box w="22px" />
     const here = keysOf(s.name).find((k) => keyFrames[k.id] === playhead)
     const toggle = () =>
       void edit(here ? { kind: 'remove key', ...named(owner), key: here.id } : put(s.name, values[s.name], true))

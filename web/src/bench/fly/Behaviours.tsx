@@ -7,6 +7,7 @@ import { Controls } from '../../parts/Controls'
 import { NumberField } from '../../parts/fields'
 import { Fold } from '../../parts/Fold'
 import { KeyMark } from '../../parts/KeyMark'
+import { numbersOf, settingsOf, valueOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
 import { together, useOf } from '../../shell/store'
 
@@ -105,7 +106,12 @@ function One({ b, owner, kind }: { b: Behaviour; owner: Layer | GroundItem | nul
         ? header?.source?.values
         : undefined
   const keysOf = (name: string) => owner?.keys.filter((k) => k.channel === `${b.id}.${name}`) ?? []
-  const value = (name: string, rest: unknown) => (keysOf(name).length ? (now?.[`${b.id}.${name}`]?.[0] ?? rest) : rest)
+  const known = Object.fromEntries(settingsOf(kind?.settings ?? {}).map((s) => [s.name, s]))
+  const numbers = (name: string, v: unknown) => (known[name] ? numbersOf(known[name], v) : [Number(v)])
+  const value = (name: string, rest: unknown) => {
+    const found = keysOf(name).length ? now?.[`${b.id}.${name}`] : undefined
+    return found ? (known[name] ? valueOf(known[name], found) : found[0]) : rest
+  }
   const put = (name: string, v: unknown): Edit =>
     whose && keysOf(name).length
       ? {
@@ -113,7 +119,7 @@ function One({ b, owner, kind }: { b: Behaviour; owner: Layer | GroundItem | nul
           ...whose,
           channel: `${b.id}.${name}`,
           frame: playhead,
-          value: [Number(v)],
+          value: numbers(name, v),
           key: false,
           shift: false,
         }
@@ -132,7 +138,7 @@ function One({ b, owner, kind }: { b: Behaviour; owner: Layer | GroundItem | nul
               ...whose,
               channel: `${b.id}.${name}`,
               frame: playhead,
-              value: [Number(value(name, name === 'strength' ? b.strength : b.settings?.[name]))],
+              value: numbers(name, value(name, name === 'strength' ? b.strength : b.settings?.[name])),
               key: true,
               shift: false,
             },

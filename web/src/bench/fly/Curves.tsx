@@ -6,7 +6,7 @@ import { useDrag } from '../../parts/useDrag'
 import { useOf } from '../../shell/store'
 import { roleColour } from '../../theme/system'
 import { handlesOf, labelled, PAD, pointed, ruled } from './chart'
-import { type Line, linesOf, owned, valueAt } from './lines'
+import { type Line, linesOf, only, owned, valueAt } from './lines'
 
 /** Lines are told apart by colour and by dashes. */
 const STROKES: [Parameters<typeof roleColour>[0], string?][] = [
@@ -142,7 +142,7 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
         const upright = e.shiftKey ? Math.abs(dy) > Math.abs(dx) : true
         const level = e.shiftKey ? !upright || Math.abs(dx) >= Math.abs(dy) : true
         const value = pace === 'amount' && upright && !line.still ? -dy * perPixel(line) : 0
-        const add = value ? { [line.channel]: line.index ? [0, value] : [value] } : {}
+        const add = value ? { [line.channel]: only(line.index, value) } : {}
         return draft(held, { kind: 'move keys', of, frames: level ? by : 0, stretch: 1, around: 0, add })
       }
       if (held.what === 'left' || held.what === 'right') {

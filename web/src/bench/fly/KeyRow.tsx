@@ -7,7 +7,7 @@ import { NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
 import { withKey } from '../../shell/keys'
 import { useOf } from '../../shell/store'
-import { linesOf, owned } from './lines'
+import { linesOf, only, owned } from './lines'
 
 interface Props {
   owners: (Layer | GroundItem)[]
@@ -86,7 +86,7 @@ function OneKey(p: { owners: (Layer | GroundItem)[]; motion: MotionView | null; 
     frames: 0,
     stretch: 1,
     around: 0,
-    add: { [channel]: index ? [0, by] : [by] },
+    add: { [channel]: only(index, by) },
   })
   return (
     <Flex columnGap="3" wrap="wrap" align="center" mt="1">
@@ -109,7 +109,7 @@ function OneKey(p: { owners: (Layer | GroundItem)[]; motion: MotionView | null; 
               label={l.label.charAt(0).toUpperCase() + l.label.slice(1)}
               name={`${l.label} of the key`}
               unit={l.unit}
-              digits={1}
+              digits={l.unit ? 1 : 2}
               value={value}
               onDraft={(v) => setDraft(change(v))}
               onCommit={(v) => void edit(change(v))}

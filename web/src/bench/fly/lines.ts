@@ -48,7 +48,10 @@ export function linesOf(motion: MotionView | null, owners: (Layer | GroundItem)[
     const several = owners.length > 1 && 'name' in owner ? `${owner.name}: ` : ''
     return m.motion.curves.flatMap((curve) => {
       const named = NAMES[curve.channel]
-      const labels = named?.labels ?? [curve.title.toLowerCase()]
+      const title = curve.title.toLowerCase()
+      // Three numbers are a colour.
+      const colour = (curve.amount[0]?.length ?? 1) === 3
+      const labels = named?.labels ?? (colour ? ['red', 'green', 'blue'].map((c) => `${title}, ${c}`) : [title])
       const all = labels.map((label, index) => line(m, owner, curve, index, `${several}${label}`, named, pace))
       // Of a value of two numbers, the one that never changes is not worth a line.
       const moving = all.filter((l) => !l.still)
@@ -100,6 +103,9 @@ export function valueAt(line: Line, frame: number, pace = false): number {
   const [a = 0, b = a] = [values[Math.floor(at)], values[Math.ceil(at)]]
   return a + (b - a) * (at % 1)
 }
+
+/** So much for one of a channel's numbers, nothing for those before it. */
+export const only = (index: number, by: number) => [...Array<number>(index).fill(0), by]
 
 export type Owned = { layer?: string; item?: string; keys: string[] }
 
