@@ -50,6 +50,7 @@ class Fitting:
     def picture(self, evaluation: Evaluation, owner: Layer | GroundItem, kind: str, frame: int) -> bytes:
         """A thing with a finish on after those that it has, as JPEG. Raises Refusal if there is no such finish."""
         look = FinishKind.family.parse({"kind": kind, **self.beginning(evaluation, kind, frame)})
+        look = look.pictured
         layer = owner if isinstance(owner, Layer) and not owner.source.washes else None
         worn = tuple(Worn(f.look, f.look.moment(AHEAD)) for f in owner.finishes if f.visible)
         chain = (*worn, Worn(look, look.moment(AHEAD)))

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.colour import rgb_of
-from nervykite.core.finishes.break_up import Echo, EraseOn, PixelStretch, Scatter
+from nervykite.core.finishes.break_up import EraseOn, PixelStretch, Repeat, Scatter
 from nervykite.core.finishes.drawing import Halftone
 from nervykite.core.finishes.edge import BackingShape, CastShadow, DropShadow, Outline
 from nervykite.core.finishes.geometry import Bend, Tilt
@@ -264,7 +264,7 @@ class TestDefinitions:
 
 
 FAR = [CastShadow(lean=70, length=0.5), CastShadow(lean=-40, length=1, towards="front"), Tilt(sideways=60, depth=1.5),
-       Tilt(back=-55), BackingShape(size=1.6, shear=40), Echo(count=6, size=1.2, turn=20), ZoomBlur(amount=0.8),
+       Tilt(back=-55), BackingShape(size=1.6, shear=40), Repeat(count=6, size=1.2, turn=20), ZoomBlur(amount=0.8),
        SpinBlur(turn=120), Bend(amount=-1), Bend(amount=1, upright=False), ChromaticShift(distance=40, outwards=True),
        PixelStretch(direction="up"), Outline(width=60, rough=1, wobble=1, offset=40)]  # fmt: skip
 

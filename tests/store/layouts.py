@@ -48,3 +48,13 @@ def _row(table: str, row: dict | None) -> dict | None:
         return None
     kept = {k: v for k, v in row.items() if k not in ADDED.get(table, ())}
     return kept | (dict.fromkeys(NUMBERS, 0.0) | json.loads(row["curve"]) if table == "keys" else {})
+
+
+def with_copies_called_echo(connection) -> None:
+    """Puts finishes back to what the tenth migration left, when copies beside something were called its echo."""
+    assert (MIGRATIONS / "0011.py").exists()
+    connection.execute("UPDATE finishes SET kind = 'echo' WHERE kind = 'repeat'")
+    connection.execute("UPDATE projects SET sets = replace(sets, '\"repeat\"', '\"echo\"')")
+    for old, new in (('"repeat"', '"echo"'), ('\\"repeat\\"', '\\"echo\\"')):
+        connection.execute("UPDATE edits SET changes = replace(changes, ?, ?)", (old, new))
+    connection.execute("PRAGMA user_version = 10")

@@ -12,7 +12,7 @@ from ..finishing.grains import carried
 from ..finishing.noise import cloud
 from ..finishing.seen import box_of, swept
 from ..finishing.settings import Seed, Turn, degrees, percent, px
-from ..model.finish import FinishKind, Looks, Size, Stage
+from ..model.finish import Echoed, FinishKind, Looks, Size, Stage, Target
 
 
 class BreakUpFinish(FinishKind):
@@ -152,11 +152,42 @@ class Slices(BreakUpFinish):
 
 
 class Echo(BreakUpFinish):
-    """Fading copies of it, each a little farther off, smaller or larger, turned."""
+    """Fading copies of where it was a moment ago. They are drawn beneath it, each as it was then."""
 
     kind: Literal["echo"] = "echo"
     title: ClassVar[str] = "Echo"
+    hint: ClassVar[str] = "Fading copies of where it was a moment ago"
+    on: ClassVar[tuple[Target, ...]] = ("cutout",)
     rank: ClassVar[int] = 4
+
+    copies: Annotated[int, Field(ge=1, le=16, title="Copies", json_schema_extra={"step": 1})] = 5
+    every: Annotated[float, Field(ge=0.25, le=60, title="Apart", json_schema_extra={"unit": "fr", "usual": 12})] = 2.0
+    opacity: Annotated[float, percent("Opacity")] = 0.6
+    fade: Annotated[float, percent("Each fainter by")] = 0.25
+    blend: Annotated[
+        Literal["normal", "screen", "plus-lighter", "multiply", "difference"],
+        Field(title="Blend", json_schema_extra={"words": {"plus-lighter": {"title": "Adds light"}}}),
+    ] = "normal"
+
+    @property
+    def echoes(self) -> tuple[Echoed, ...]:
+        shares = (self.opacity * (1 - self.fade) ** n for n in range(self.copies))
+        return tuple(Echoed(self.every * (n + 1), share, self.blend) for n, share in enumerate(shares))
+
+    @property
+    def pictured(self) -> FinishKind:
+        return Repeat(count=self.copies, opacity=self.opacity, fade=self.fade)
+
+    def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
+        return rgba
+
+
+class Repeat(BreakUpFinish):
+    """Copies beside it, each a little farther off, smaller or larger, turned, fainter."""
+
+    kind: Literal["repeat"] = "repeat"
+    title: ClassVar[str] = "Repeat"
+    rank: ClassVar[int] = 5
 
     count: Annotated[int, Field(ge=1, le=16, title="Copies", json_schema_extra={"step": 1})] = 5
     distance: Annotated[float, px("Apart", 200, usual=80)] = 26.0
@@ -196,7 +227,7 @@ class EraseOn(BreakUpFinish):
 
     kind: Literal["erase-on"] = "erase-on"
     title: ClassVar[str] = "Erase on"
-    rank: ClassVar[int] = 5
+    rank: ClassVar[int] = 6
 
     way: Annotated[
         Literal["line", "clock", "noise", "rising"],

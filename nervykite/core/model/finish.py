@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple, Protocol
 
+from .blend import BlendMode
 from .kinds import Family, Kind
 
 if TYPE_CHECKING:
@@ -41,6 +42,14 @@ class Supplies(Protocol):
         ...
 
 
+class Echoed(NamedTuple):
+    """What is drawn once more as it was so many frames ago, beneath, so opaque, 0…1, and blended so."""
+
+    ago: float
+    opacity: float
+    blend: BlendMode
+
+
 @dataclass(frozen=True)
 class Stage:
     """Where and when a finish works."""
@@ -74,6 +83,16 @@ class FinishKind(Kind):
     def files(self) -> tuple[str, ...]:
         """The hashes of the files of the shelf that it needs."""
         return ()
+
+    @property
+    def echoes(self) -> tuple[Echoed, ...]:
+        """What is drawn beneath, the latest first, of what wears it as it was earlier."""
+        return ()
+
+    @property
+    def pictured(self) -> "FinishKind":
+        """The finish that stands for it where one is chosen: itself, unless what it does shows over time alone."""
+        return self
 
     def reach(self, size: Size) -> float:
         """How far beyond what it is put on it may draw, in project pixels; `size` is how large that is, in the same."""

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -17,6 +18,18 @@ from ..sources.wash import WashSource
 from ..timeline.timeline import Shown, Timeline
 from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, Moved, SpriteDraw, SpriteSpec, WashDraw, Worn
 from .shutter import legs
+
+
+class At(NamedTuple):
+    """A time at which draws are asked for, and what the ground shows then.
+
+    `bare`: without washes, and what layers put beneath themselves. `echo`: not what is drawn beneath of earlier times.
+    """
+
+    time: float
+    shown: Shown | None
+    bare: bool = False
+    echo: bool = False
 
 
 class Evaluation:
@@ -150,30 +163,47 @@ class Evaluation:
         moved = None
         if self.shaking.moves:
             moved = Moved(self.shaking.matrix(time), self.shaking.grows, lifted=False)
-        layers = self._inside(None, moved, shown, time)
+        layers = self._inside(None, moved, At(time, shown))
         shaken = self._shaken(shown.item, time) if shown else ()
         return Draws(ground, tuple(layers), document.project.background, leaving, shaken)
 
-    def _inside(
-        self, group: str | None, moved: Moved | None, shown: Shown | None, time: float, bare: bool = False
-    ) -> list[Draw]:
-        """The draws of the layers of a group (None: of none), which moves them as well; `bare`: without washes."""
+    def _inside(self, group: str | None, moved: Moved | None, at: At) -> list[Draw]:
+        """The draws of the layers of a group (None: of none), which moves them as well."""
         draws: list[Draw] = []
         for start, end, layer in self._active.get(group, ()):
-            if start <= time < end:
-                draws.extend(self._of(layer, start, moved, shown, time, bare))
+            if start <= at.time < end:
+                draws.extend(self._echoed(layer, start, moved, at))
+                draws.extend(self._of(layer, start, moved, at))
         return draws
 
-    def _of(
-        self, layer: Layer, start: int, moved: Moved | None, shown: Shown | None, time: float, bare: bool = False
-    ) -> Iterator[Draw]:
+    def _echoed(self, layer: Layer, start: int, moved: Moved | None, at: At) -> Iterator[Draw]:
+        """What is drawn beneath a layer: how it was a moment ago, from the longest ago on."""
+        if at.bare or at.echo:
+            return
+        echoes = [e for look in self.keyed(layer).looks(at.time) for e in look.echoes]
+        seen = tuple(self._of(layer, start, moved, at._replace(echo=True))) if echoes else ()
+        for echo in sorted(echoes, key=lambda e: -e.ago):
+            then = at.time - echo.ago
+            if then < start or echo.opacity <= 0:
+                continue
+            draws = tuple(self._of(layer, start, moved, At(then, self.timeline.item_at(then), echo=True)))
+            # What has not stirred since lies beneath itself.
+            if not draws or draws == seen:
+                continue
+            if len(draws) == 1 and not isinstance(draws[0], WashDraw):
+                yield replace(draws[0], opacity=draws[0].opacity * echo.opacity, blend=echo.blend)
+            else:
+                yield GroupDraw(layer.id, draws, echo.opacity, echo.blend)
+
+    def _of(self, layer: Layer, start: int, moved: Moved | None, at: At) -> Iterator[Draw]:
         """The draws of a layer that is there since a frame, in something that moves it as well."""
+        time, shown = at.time, at.shown
         if layer.source.gathers:
-            yield from self._gathered(layer, moved, shown, time, bare)
+            yield from self._gathered(layer, moved, at)
             return
         if layer.source.washes:
-            if not bare:
-                yield from self._washed(layer, moved, shown, time)
+            if not at.bare:
+                yield from self._washed(layer, moved, at)
             return
         own = shown if shown is not None and shown.item.id == layer.over else None
         frame = layer.source.shows(self.document, shown, time - start)
@@ -183,7 +213,9 @@ class Evaluation:
         opacity, drawn = self._drawn(layer, frame, home, time)
         if opacity <= 0:
             return
-        behind = self._behind(layer, own.frame, lies) if own is not None and lies is not None else None
+        behind = None
+        if own is not None and lies is not None and not at.bare and not at.echo:
+            behind = self._behind(layer, own.frame, lies)
         if behind is not None:
             below = SpriteDraw(layer.id, behind, AT_REST, 1.0)
             yield below if moved is None or lifted else moved.draw(below)
@@ -197,7 +229,7 @@ class Evaluation:
     def _worn(self, owner: Layer | GroundItem, time: float) -> tuple[Worn, ...]:
         """The finishes of a layer or a ground item as they are at a time."""
         keyed = self.keyed(owner)
-        looks = keyed.looks(time)
+        looks = [look for look in keyed.looks(time) if not look.echoes]
         if not keyed.restless:
             return tuple(Worn(look) for look in looks)
         ties = keyed.ties
@@ -247,10 +279,9 @@ class Evaluation:
         places = legs(lambda t: lies(t) @ back, time, blur, corners((0, 0, *canvas)))
         return tuple(tuple(float(v) for v in m.ravel()) for m in places)
 
-    def _gathered(
-        self, group: Layer, moved: Moved | None, shown: Shown | None, time: float, bare: bool = False
-    ) -> list[Draw]:
+    def _gathered(self, group: Layer, moved: Moved | None, at: At) -> list[Draw]:
         """The draws of a group's members: one by one where that looks the same, else put together by themselves."""
+        time = at.time
         keyed = self.keyed(group)
         opacity = keyed.opacity(time)
         if opacity <= 0:
@@ -260,22 +291,23 @@ class Evaluation:
             moved = Moved(
                 own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * keyed.largest
             )
-        inside, worn = self._inside(group.id, moved, shown, time, bare), self._worn(group, time)
+        inside, worn = self._inside(group.id, moved, at), self._worn(group, time)
         plain = opacity == 1 and group.blend == "normal" and not worn
         # A wash in it is for what it gathers alone.
         if not inside or (plain and not any(isinstance(x, WashDraw) for x in inside)):
             return inside
         return [GroupDraw(group.id, tuple(inside), opacity, group.blend, worn)]
 
-    def _washed(self, wash: Layer, moved: Moved | None, shown: Shown | None, time: float) -> list[Draw]:
+    def _washed(self, wash: Layer, moved: Moved | None, at: At) -> list[Draw]:
         """The draw of a wash; none while it does nothing."""
+        time = at.time
         source, worn, opacity = wash.source, self._worn(wash, time), self.keyed(wash).opacity(time)
         assert isinstance(source, WashSource)
         if not worn or opacity <= 0:
             return []
         mask: SpriteDraw | GroupDraw | None = None
         if source.where == "cover":
-            mask = self._cover(source.of, shown, time)
+            mask = self._cover(source.of, at)
             if mask is None and not source.outside:
                 return []
         elif source.where != "all":
@@ -288,8 +320,9 @@ class Evaluation:
         outside = source.outside and source.where != "all"
         return [WashDraw(wash.id, worn, opacity, wash.blend, mask, outside)]
 
-    def _cover(self, id_: str | None, shown: Shown | None, time: float) -> SpriteDraw | GroupDraw | None:
+    def _cover(self, id_: str | None, at: At) -> SpriteDraw | GroupDraw | None:
         """What a layer covers at a time, wherever it belongs; None while it is not there."""
+        time = at.time
         layer = self.document.layer(id_) if id_ else None
         span = self.timeline.spans.get(layer.id) if layer else None
         if layer is None or span is None or not span.start <= time < span.end or layer.source.washes:
@@ -297,7 +330,7 @@ class Evaluation:
         within = self.within(layer, time)
         moved = None if np.array_equal(within, np.eye(3)) else Moved(within, 1.0)
         # Washes among it cover nothing, and one of them may be the very one that asks.
-        draws = self._of(layer, span.start, moved, shown, time, bare=True)
+        draws = self._of(layer, span.start, moved, at._replace(bare=True))
         solid = [x for x in draws if isinstance(x, SpriteDraw | GroupDraw)]
         return GroupDraw(layer.id, tuple(solid), 1.0) if solid else None
 
