@@ -2,7 +2,9 @@
 against a Gaussian blur of the same picture by SciPy."""
 
 from time import perf_counter
+from typing import Any
 
+import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
@@ -12,6 +14,8 @@ from ..core.model.kinds import name_of
 from ..core.picture.draws import SpriteDraw, SpriteSpec
 from ..core.picture.evaluate import Evaluation
 from ..core.picture.render import Renderer
+from ..studio import Studio
+from ..studio.importing import import_file
 from . import Result
 from .material import median_ms, studio_with, with_cutouts
 
@@ -26,12 +30,13 @@ def measure() -> Result:
     cold: dict[str, float] = {}
     moving: dict[str, float] = {}
     with studio_with(12) as (studio, project, _path):
+        given = _given(studio, project)
         document = with_cutouts(studio, project, 1)
         layer = document.project.layers[0].id
 
         def spec_of(finish: Finish) -> tuple[Document, SpriteSpec]:
             dressed = ChangeLayer(layer=layer, finishes=[finish]).apply(document)
-            (draw,) = Evaluation(dressed).at(6).layers
+            draw = Evaluation(dressed).at(6).layers[-1]
             assert isinstance(draw, SpriteDraw)
             return dressed, draw.sprite
 
@@ -41,7 +46,7 @@ def measure() -> Result:
             times: dict[str, list[float]] = {"cold": [], "warm": [], "animated": []}
             renderer = studio.renderer
             for n in range(RUNS):
-                dressed, spec = spec_of(_with(kind, n))
+                dressed, spec = spec_of(_with(kind, n, given))
                 # A renderer that knows nothing yet, but the mattes.
                 fresh = Renderer(studio.library, pool=studio.pool)
                 fresh.mattes = renderer.mattes
@@ -72,15 +77,26 @@ def measure() -> Result:
     return Result("finishes", float(np.median(list(moving.values()))) / median_ms(blurs), aim, figures, words)
 
 
-def _with(kind: type[FinishKind], n: int) -> Finish:
-    """A finish whose first number is a little more each time."""
-    settings = kind().settings
+def _with(kind: type[FinishKind], n: int, given: dict[str, Any]) -> Finish:
+    """A finish whose first number is a little more each time, or less where it was at its end; and what it is given."""
+    settings = kind().settings | {k: v for k, v in given.items() if k in kind.model_fields}
     properties = kind.settings_schema()["properties"]
     for name, schema in properties.items():
         if schema.get("type") == "number":
             low, high = schema.get("minimum", 0), schema.get("maximum", 100)
-            settings[name] = min(high, max(low, settings[name] + n * (high - low) * 1e-3))
+            step = (high - low) * 1e-3
+            settings[name] += n * (step if settings[name] + RUNS * step <= high else -step)
             break
-    else:
-        settings |= {"seed": n} if "seed" in settings else {}
     return Finish(kind=name_of(kind), settings=settings)
+
+
+def _given(studio: Studio, project: str) -> dict[str, Any]:
+    """What finishes are given of the shelf, put there first, and tones to match."""
+    corners = (f"{1 - r} {g} {b}" for b in (0, 1) for g in (0, 1) for r in (0, 1))
+    table, picture = studio.folder / "some.cube", studio.folder / "tile.png"
+    table.write_text("\n".join(["LUT_3D_SIZE 2", *corners]))
+    cv2.imwrite(str(picture), np.full((16, 16, 3), 90, np.uint8))
+    for path in (table, picture):
+        import_file(studio, project, studio.keep_file(path), path.name)
+    files = {a.kind: a.file for a in studio.state(project).document.assets.values()}
+    return {**{str(k): v for k, v in files.items()}, "like": [0.1, 0.3, 0.5, 0.7, 0.9, 0.02, 0.02, 0.05, 0.05]}

@@ -275,7 +275,8 @@ def test_what_reaches_far_is_not_cut_off(look):
     rgba = figure(3.0, 24)
     stage = Stage(1.0, canvas=(2000, 2000))
     done = dressed(Patch(0, 0, rgba=rgba), [worn(look)], stage).rgba
-    more = 2 * math.ceil(look.reach(rgba.shape[1::-1]))
+    reach = look.reach(rgba.shape[1::-1])
+    more = 2 * math.ceil(max(reach) if isinstance(reach, tuple) else reach)
     wide = look.dress(np.pad(rgba, ((more, more), (more, more), (0, 0))), Stage(1.0, -more, -more, canvas=(2000, 2000)))
     assert np.abs(wide[..., 3]).sum() == pytest.approx(np.abs(done[..., 3]).sum(), rel=0.004)
 

@@ -144,7 +144,7 @@ def some_edit(document: Document, pick: random.Random):
         "frame": lambda: FrameByHand(item=item, across=pick.uniform(-90, 90), scale=pick.uniform(0.5, 2), turn=9.0),
         "hold": lambda: HoldFrame(item=item, frame=first, arrangement=arrangement),
         "add layer": lambda: AddLayer(source=source(), at=frame, above=pick.choice([None, layer])),
-        "dress": lambda: ChangeLayer(layer=layer, finishes=finishes("tone", "flash", "grain", "scatter")),
+        "dress": lambda: ChangeLayer(layer=layer, finishes=finishes("echo", "tone", "flash", "grain", "scatter")),
         "dress ground": lambda: ChangeGround(item=item, finishes=finishes("tone", "flash", "grain")),
         "dress like": lambda: DressLike(layer=layer, to=several),
         "keep set": lambda: KeepSet(layer=layer, called="Set"),

@@ -10,9 +10,9 @@ from pydantic import Field
 from ..finishing.colour import over
 from ..finishing.grains import carried
 from ..finishing.noise import cloud
-from ..finishing.seen import box_of, swept
+from ..finishing.seen import box_of, swept, towards
 from ..finishing.settings import Seed, Turn, degrees, percent, px
-from ..model.finish import Echoed, FinishKind, Looks, Size, Stage, Target
+from ..model.finish import Echoed, FinishKind, Looks, Sides, Size, Stage, Target
 
 
 class BreakUpFinish(FinishKind):
@@ -38,14 +38,18 @@ class Scatter(BreakUpFinish):
     fade: Annotated[float, percent("Fades")] = 0.85
     seed: Seed = 1
 
-    def reach(self, size: Size) -> float:
-        return (self.distance * (1 + 0.6 * self.unrest) + 2 * self.size) if self.strength else 0.0
+    def reach(self, size: Size) -> float | Sides:
+        unrest = 0.6 * self.unrest * self.distance + 2 * self.size
+        return towards(self.distance, self.angle, unrest) if self.strength else 0.0
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if not self.strength:
             return rgba
-        scale, shape = stage.scale, rgba.shape[:2]
-        at = stage.left, stage.top
+        # Around what is seen there is nothing to come apart.
+        left, top, right, bottom = box_of(rgba, stage)
+        scale, whole = stage.scale, rgba
+        rgba, at = rgba[top:bottom, left:right], (stage.left + left, stage.top + top)
+        shape = rgba.shape[:2]
         ragged = cloud(shape, 70 * scale, self.seed, *at, 3)
         if self.side == "everywhere":
             order = ragged
@@ -55,7 +59,7 @@ class Scatter(BreakUpFinish):
         return carried(
             rgba, order, strength=self.strength, angle=math.radians(self.angle), distance=self.distance * scale,
             size=max(1.0, self.size * scale), unrest=self.unrest, spin=self.spin, fade=self.fade,
-            seed=self.seed, corner=at, swirl=110 * scale,
+            seed=self.seed, corner=at, swirl=110 * scale, on=(whole.shape[:2], (left, top)),
         )  # fmt: skip
 
 
@@ -73,8 +77,10 @@ class PixelStretch(BreakUpFinish):
     fade: Annotated[float, percent("Fades")] = 0.3
     seed: Seed = 1
 
-    def reach(self, size: Size) -> float:
-        return self.distance
+    def reach(self, size: Size) -> Sides:
+        far = self.distance + 2
+        left, up, right, down = (far if self.direction == d else 0.0 for d in ("left", "up", "right", "down"))
+        return left, up, right, down
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if not self.distance:
@@ -89,7 +95,8 @@ class PixelStretch(BreakUpFinish):
         picture = np.ascontiguousarray(turned[self.direction])
         left, _, right, _ = box_of(picture, stage)
         h, w = picture.shape[:2]
-        noise = cloud((h, 1), 26 * stage.scale, self.seed, 0, stage.top, 3)[:, 0] - 0.5
+        first = stage.top if self.direction in ("right", "left") else stage.left
+        noise = cloud((h, 1), 26 * stage.scale, self.seed, 0, first, 3)[:, 0] - 0.5
         place = left + (self.place + 0.5 * self.ragged * noise) * (right - left)
         column = np.clip(place, 0, w - 1).astype(np.int64)
         x = np.arange(w)[None]
@@ -197,13 +204,13 @@ class Repeat(BreakUpFinish):
     opacity: Annotated[float, percent("Opacity")] = 0.6
     fade: Annotated[float, percent("Each fainter by")] = 0.25
 
-    def reach(self, size: Size) -> float:
+    def reach(self, size: Size) -> Sides:
         half = math.hypot(*size) / 2
         grown = max(0.0, self.size**self.count - 1) * half
         turned = (
             2 * math.sin(math.radians(min(180, abs(self.turn) * self.count)) / 2) * half * max(1, self.size**self.count)
         )
-        return self.distance * self.count + grown + turned + 1
+        return towards(self.distance * self.count, self.angle, grown + turned + 1)
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         left, top, right, bottom = box_of(rgba, stage)

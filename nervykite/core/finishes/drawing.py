@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from ..colour import rgb_of
-from ..finishing.colour import LUMA, flat
+from ..finishing.colour import flat, luma_of, within
 from ..finishing.light import soft, to_code, to_light
 from ..finishing.lines import difference, ridges, straight, strength
 from ..finishing.noise import cloud, grains
@@ -45,6 +45,8 @@ class NeonEdges(DrawingFinish):
         return 1.6 * self.glow + self.thickness
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
+        from ..finishing.compiled.lines import tubes
+
         scale, alpha = stage.scale, np.clip(rgba[..., 3], 0, 1)
         colours = straight(rgba)
         much, turn = strength(colours, self.detail * scale * 0.5)
@@ -62,24 +64,22 @@ class NeonEdges(DrawingFinish):
         far = (
             soft(tube, max(self.glow * scale / 2, 0.2), stage.opaque) * 0.32 + soft(tube, wide * 2, stage.opaque) * 0.18
         )
-        core = np.clip(tube - 0.55, 0, 1)
-        light = paint * ((tube + far) * np.float32(self.strength))[..., None] + (core * 0.9)[..., None]
-        out = to_light(rgba) * np.float32(self.base)
-        kept = alpha * max(self.base, self.dark)
-        out[..., :3] = np.minimum(out[..., :3] * (1 if self.base else 0) + light, 1)
-        # The dark base hides what lies below; light beyond it adds to that.
-        out[..., 3] = np.maximum(kept, np.clip(tube * 0.4, 0, 1) * (alpha > 0.02))
+        out = to_light(rgba)
+        tubes(
+            out.reshape(-1, 4), paint.reshape(-1, 3), tube.ravel(), np.ascontiguousarray(far, np.float32).ravel(),
+            np.float32(self.strength), np.float32(self.base), np.float32(max(self.base, self.dark)),
+        )  # fmt: skip
         return to_code(out)
 
 
 def straight_light(colours: np.ndarray, colour: str, own: bool) -> np.ndarray:
-    """What colour light has, linear, float32 (h, w, 3): one, or the picture's own, as strong as it can be."""
+    """What colour light has, linear: one, float32 (3,), or the picture's own, (h, w, 3), as strong as it can be."""
     if not own:
-        one = to_light(flat(np.ones((1, 1), np.float32), colour))[0, 0, :3]
-        return np.broadcast_to(one, colours.shape)
+        return to_light(flat(np.ones((1, 1), np.float32), colour))[0, 0, :3]
     vivid = colours / np.maximum(colours.max(-1, keepdims=True), 0.05)
-    vivid = np.clip(vivid + 0.7 * (vivid - (vivid @ LUMA)[..., None]), 0, 1).astype(np.float32)
-    return to_light(np.dstack([vivid, np.ones(vivid.shape[:2], np.float32)]))[..., :3]
+    vivid = np.clip(vivid + 0.7 * (vivid - luma_of(vivid)[..., None]), 0, 1).astype(np.float32)
+    light = to_light(np.dstack([vivid, np.ones(vivid.shape[:2], np.float32)]))
+    return np.ascontiguousarray(light[..., :3])
 
 
 class Ink(DrawingFinish):
@@ -103,7 +103,7 @@ class Ink(DrawingFinish):
         scale, alpha = stage.scale, np.clip(rgba[..., 3], 0, 1)
         colours = np.clip(straight(rgba), 0, 1)
         flattened = flat_areas(colours, self.smooth * scale)
-        luma = flattened @ LUMA
+        luma = luma_of(flattened)
         level = np.asarray(stepped(luma, self.tones, 0.12) if self.tones > 1 else np.ones_like(luma), np.float32)
         if self.own:
             low = 0.5 / self.tones
@@ -113,16 +113,16 @@ class Ink(DrawingFinish):
         else:
             ink, paper = (np.array(rgb_of(c), np.float32) for c in (self.colour, self.paper))
             painted = np.asarray(ink + (paper - ink) * level[..., None], np.float32)
-        left = difference(flattened @ LUMA, max(0.4, self.line * scale / 2.6), 12 + 22 * self.lines, 0.5, 9)
+        left = difference(luma, max(0.4, self.line * scale / 2.6), 12 + 22 * self.lines, 0.5, 9)
         # Ink gathers in what is dark; lines elsewhere are where it is darker than around it.
-        fine = difference(flattened @ LUMA, max(0.4, self.line * scale / 2.6), 40, 0.02 + 0.45 * self.lines, 14)
+        fine = difference(luma, max(0.4, self.line * scale / 2.6), 40, 0.02 + 0.45 * self.lines, 14)
         line = np.clip(1.5 * (1 - np.minimum(1, 0.12 * left + 0.88 * fine)), 0, 1)
         if self.edge and not stage.opaque:
             inside = np.clip(1 - soft(1 - alpha, max(0.4, self.edge * scale / 2)) * 2.4, 0, 1)
             line = np.maximum(line, 1 - inside)
         ink = np.array(rgb_of(self.colour), np.float32)
         mixed = np.clip(painted, 0, 1) * (1 - line[..., None]) + ink * line[..., None]
-        return np.dstack([mixed * alpha[..., None], rgba[..., 3]]).astype(np.float32)
+        return within(rgba[..., 3], mixed)
 
 
 def flat_areas(colours: np.ndarray, size: float) -> np.ndarray:
@@ -131,7 +131,7 @@ def flat_areas(colours: np.ndarray, size: float) -> np.ndarray:
         return colours
     out, side = colours, 2 * round(size) + 1
     for _ in range(2):
-        grey = out @ LUMA
+        grey = luma_of(out)
         mean, square = cv2.blur(grey, (side, side)), cv2.blur(grey * grey, (side, side))
         spread = square - mean * mean
         means = cv2.blur(out, (side, side))
@@ -171,7 +171,7 @@ class Halftone(DrawingFinish):
         colours = np.clip(soft(straight(rgba), cell / 3, True), 0, 1)
         paper = np.array(rgb_of(self.paper), np.float32)
         if self.inks == "one":
-            dark = self._hard(1 - colours @ LUMA)
+            dark = self._hard(1 - luma_of(colours))
             ink = self._screen(dark, cell, self.angle, stage)
             if self.clear:
                 made = flat((ink * alpha).astype(np.float32), self.colour)
@@ -232,8 +232,8 @@ class Hatching(DrawingFinish):
     seed: Seed = 1
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
-        alpha, apart = np.clip(rgba[..., 3], 0, 1), max(2.0, self.size * stage.scale)
-        dark = 1 - np.clip(soft(straight(rgba), apart / 3, True) @ LUMA, 0, 1)
+        apart = max(2.0, self.size * stage.scale)
+        dark = 1 - np.clip(soft(luma_of(straight(rgba)), apart / 3, True), 0, 1)
         h, w = dark.shape
         x = (np.arange(w, dtype=np.float32) + stage.left + 0.5)[None]
         y = (np.arange(h, dtype=np.float32) + stage.top + 0.5)[:, None]
@@ -249,7 +249,7 @@ class Hatching(DrawingFinish):
             ink = np.maximum(ink, np.clip(wide / 2 - off + 0.5, 0, 1) * (much > 0))
         paper, colour = (np.array(rgb_of(c), np.float32) for c in (self.paper, self.colour))
         mixed = paper + (colour - paper) * ink[..., None]
-        return np.dstack([mixed * alpha[..., None], rgba[..., 3]]).astype(np.float32)
+        return within(rgba[..., 3], mixed)
 
 
 class Pencil(DrawingFinish):
@@ -267,8 +267,8 @@ class Pencil(DrawingFinish):
     seed: Seed = 1
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
-        scale, alpha = stage.scale, np.clip(rgba[..., 3], 0, 1)
-        luma = np.clip(straight(rgba) @ LUMA, 0, 1).astype(np.float32)
+        scale = stage.scale
+        luma = np.clip(luma_of(straight(rgba)), 0, 1)
         wide = max(0.5, self.line * scale)
         # Divided by itself softened, only lines are left (a dodge).
         dodge = np.clip(luma / np.maximum(soft(luma, 2.2 * wide, True), 0.02), 0, 1)
@@ -282,7 +282,7 @@ class Pencil(DrawingFinish):
         lead = np.clip(lead - self.tooth * 0.35 * (grit - 0.35) * (1 - lead), 0, 1)
         paper, colour = (np.array(rgb_of(c), np.float32) for c in (self.paper, self.colour))
         mixed = paper + (colour - paper) * lead[..., None]
-        return np.dstack([mixed * alpha[..., None], rgba[..., 3]]).astype(np.float32)
+        return within(rgba[..., 3], mixed)
 
 
 class Paper(DrawingFinish):
@@ -300,7 +300,7 @@ class Paper(DrawingFinish):
     seed: Seed = 1
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
-        scale, alpha, shape = stage.scale, np.clip(rgba[..., 3:], 0, 1), rgba.shape[:2]
+        scale, shape = stage.scale, rgba.shape[:2]
         colours = np.clip(straight(rgba), 0, 1)
         if self.misprint:
             far = self.misprint * scale
@@ -322,7 +322,7 @@ class Paper(DrawingFinish):
             by = by * (1 - self.fold * self._creases(shape, stage))
         out = colours * by[..., None]
         out = out + self.fade * (np.array([0.93, 0.88, 0.78], np.float32) * 0.35 + out * 0.6 - out)
-        return np.dstack([np.clip(out, 0, 1) * alpha, rgba[..., 3]]).astype(np.float32)
+        return within(rgba[..., 3], out)
 
     def _creases(self, shape: tuple[int, int], stage: Stage) -> np.ndarray:
         """Two creases across each other, a third of the canvas in."""

@@ -7,14 +7,14 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import LUMA, flat, over
+from ..finishing.colour import flat, luma_of, over
 from ..finishing.edges import away, band, way_along
 from ..finishing.light import soft, to_code, to_light
 from ..finishing.noise import cloud
-from ..finishing.seen import box_of, place_of
+from ..finishing.seen import box_of, place_of, towards
 from ..finishing.settings import Boils, Hue, Line, Seed, Share, Turn, degrees, hue, percent, px
 from ..model.base import Colour
-from ..model.finish import FinishKind, Looks, Size, Stage, Target, When
+from ..model.finish import FinishKind, Looks, Sides, Size, Stage, Target, When
 
 
 class EdgeFinish(FinishKind):
@@ -137,6 +137,8 @@ class Glow(EdgeFinish):
         return 1.6 * self.size + 2 if self.place == "outer" else 0.0
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
+        from ..finishing.compiled.light import glow
+
         sigma = self.size * stage.scale / 2
         alpha = np.clip(rgba[..., 3], 0, 1)
         inner = self.place == "inner"
@@ -145,10 +147,10 @@ class Glow(EdgeFinish):
         spread = 0.6 * soft(source, sigma * 0.35, inner) + 0.4 * soft(source, sigma, inner)
         if not inner:
             spread = faded(spread)
-        glow = np.clip(spread * self.strength, 0, 4) * (alpha if inner else 1 - alpha)
-        light = to_light(rgba) + to_light(flat(np.ones_like(alpha), self.colour)) * glow[..., None]
-        light[..., 3] = alpha
-        return to_code(np.minimum(light, 1))
+        much = np.clip(spread * self.strength, 0, 4) * (alpha if inner else 1 - alpha)
+        light, one = to_light(rgba), to_light(flat(np.ones((1, 1), np.float32), self.colour))[0, 0, :3]
+        glow(light.reshape(-1, 4), np.ascontiguousarray(much, np.float32).ravel(), one, alpha.ravel())
+        return to_code(light)
 
 
 def faded(spread: np.ndarray) -> np.ndarray:
@@ -172,8 +174,8 @@ class DropShadow(EdgeFinish):
     colour: Hue = "#000000"
     opacity: Share = 0.55
 
-    def reach(self, size: Size) -> float:
-        return self.distance + 1.5 * self.softness + self.spread + 2
+    def reach(self, size: Size) -> Sides:
+        return towards(self.distance, self.angle, 1.5 * self.softness + self.spread + 2)
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         alpha = grown(np.clip(rgba[..., 3], 0, 1), self.spread * stage.scale)
@@ -203,9 +205,15 @@ class CastShadow(EdgeFinish):
     colour: Hue = "#101418"
     opacity: Share = 0.65
 
-    def reach(self, size: Size) -> float:
-        tall = size[1] * (1 - self.foot)
-        return tall * self.length * max(1.0, math.tan(math.radians(abs(self.lean)))) + 1.5 * self.softness
+    def reach(self, size: Size) -> Sides:
+        soft_, fallen = 1.5 * self.softness + 2, size[1] * (1 - self.foot) * self.length
+        aside = fallen * math.tan(math.radians(self.lean))
+        # What lies below the foot falls the other way.
+        less = size[1] * self.foot * self.length
+        other = less * math.tan(math.radians(self.lean))
+        along = max(0.0, fallen - size[1] * (1 - self.foot))
+        down = fallen - size[1] * self.foot if self.towards == "front" else 0.0
+        return max(-aside, other, 0) + soft_, along + soft_, max(aside, -other, 0) + soft_, max(down, less, 0) + soft_
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         alpha = np.clip(rgba[..., 3], 0, 1)
@@ -282,7 +290,7 @@ class RimLight(EdgeFinish):
         edge = np.clip(1 - soft(alpha, wide / 2), 0, 1) * 2
         lit = alpha * np.clip((1 - self.around) * facing + self.around * edge, 0, 1)
         light = to_light(rgba)
-        own = (light[..., :3] @ LUMA)[..., None]
+        own = luma_of(light)[..., None]
         add = to_light(flat(lit.astype(np.float32), self.colour))[..., :3] * (0.35 + 1.3 * np.sqrt(np.maximum(own, 0)))
         light[..., :3] = np.minimum(light[..., :3] + add * np.float32(self.strength), alpha[..., None])
         return to_code(light)

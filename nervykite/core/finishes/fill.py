@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field
 
 from ..colour import rgb_of
-from ..finishing.colour import LUMA, flat, over
+from ..finishing.colour import flat, luma_of, over
 from ..finishing.seen import box_of
 from ..finishing.settings import Hue, Shelved, Turn, hue, percent, px, shelved
 from ..finishing.tiling import tiled
@@ -43,7 +43,7 @@ def filled(rgba: np.ndarray, fill: np.ndarray, amount: float, shading: float) ->
     """A picture with as much of a fill, which may keep its shading: twice as bright as the middle grey, or half."""
     if shading:
         alpha = np.maximum(rgba[..., 3], 1e-4)
-        luma = (rgba[..., :3] @ LUMA) / alpha
+        luma = luma_of(rgba) / alpha
         by = (1 - shading + shading * np.clip(luma, 0, 1) * 2)[..., None]
         fill = fill.copy()
         fill[..., :3] = np.minimum(fill[..., :3] * by, np.clip(rgba[..., 3:], 0, 1))

@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field
 
 from ..colour import rgb_of
-from ..finishing.colour import LUMA, flat
+from ..finishing.colour import flat, luma_of
 from ..finishing.light import soft, to_code, to_light
 from ..finishing.lines import straight
 from ..finishing.noise import cloud
@@ -24,12 +24,14 @@ class LightFinish(FinishKind):
     looks: ClassVar[Looks] = "light"
 
 
-def lit(rgba: np.ndarray, colour: str, much: np.ndarray) -> np.ndarray:
-    """A picture with coloured light on it, linear, as much as float32 (h, w) says, where it covers."""
+def lit(rgba: np.ndarray, *lights: tuple[str, np.ndarray]) -> np.ndarray:
+    """A picture with coloured lights on it, linear, of each as much as float32 (h, w) says, where it covers."""
+    from ..finishing.compiled.light import shine
+
     light = to_light(rgba)
-    cover = np.clip(rgba[..., 3:], 0, 1)
-    one = to_light(flat(np.ones((1, 1), np.float32), colour))[0, 0, :3]
-    light[..., :3] = np.minimum(light[..., :3] + one * (much.astype(np.float32)[..., None] * cover), cover)
+    for colour, much in lights:
+        one = to_light(flat(np.ones((1, 1), np.float32), colour))[0, 0, :3]
+        shine(light.reshape(-1, 4), np.ascontiguousarray(much, np.float32).ravel(), one)
     return to_code(light)
 
 
@@ -59,7 +61,7 @@ class SideLight(LightFinish):
         along = ((x - x0) * dx + (y - y0) * dy) / long**2
         falls = np.clip(1 - along, 0, 1)
         falls = falls * falls * (3 - 2 * falls)
-        luma = np.clip(straight(rgba) @ LUMA, 0, 1)
+        luma = np.clip(luma_of(straight(rgba)), 0, 1)
         # What rises towards the light catches more of it: the tones, softened, read as height.
         height = soft(luma.astype(np.float32), 4 * stage.scale, True)
         gy, gx = np.gradient(height)
@@ -67,7 +69,7 @@ class SideLight(LightFinish):
         much = falls * (1 - self.shading + self.shading * facing * (0.25 + 1.2 * luma)) * self.strength
         out = rgba.copy()
         out[..., :3] *= (1 - self.dark * (1 - falls))[..., None].astype(np.float32)
-        return lit(out, self.colour, much)
+        return lit(out, (self.colour, much))
 
 
 class Vignette(LightFinish):
@@ -125,8 +127,8 @@ class LightLeak(LightFinish):
         sway = cloud((high, wide), 0.45 * min(w, h), self.seed, *at, 2) - 0.5
         flame = np.clip(1 - (along + 0.5 * sway) / self.reach_in, 0, 1) ** 1.7
         flame *= 0.6 + 0.8 * cloud((high, wide), 0.25 * min(w, h), self.seed + 4, *at, 2)
-        out = lit(rgba, self.colour, flame * self.strength)
-        return lit(out, self.core, np.clip(flame - 0.45, 0, 1) * self.strength)
+        core = np.clip(flame - 0.45, 0, 1) * self.strength
+        return lit(rgba, (self.colour, flame * self.strength), (self.core, core))
 
 
 class FlareStreak(LightFinish):
@@ -159,8 +161,8 @@ class FlareStreak(LightFinish):
         thin = wide * (0.25 + 0.75 * fall)
         streak = fall * np.exp(-((v / thin) ** 2)) + 0.3 * fall * np.exp(-np.abs(v) / (3 * wide))
         glow = 1.1 * np.exp(-((np.hypot(u, v) / (3.2 * wide)) ** 1.2))
-        out = lit(rgba, self.colour, (streak + 0.5 * glow) * self.strength)
-        return lit(out, "#FFFFFF", np.clip(0.8 * streak * streak + glow, 0, 2) * self.strength * 0.7)
+        core = np.clip(0.8 * streak * streak + glow, 0, 2) * self.strength * 0.7
+        return lit(rgba, (self.colour, (streak + 0.5 * glow) * self.strength), ("#FFFFFF", core))
 
 
 class Flash(LightFinish):

@@ -1,5 +1,6 @@
 """Colours as numbers, and pictures in one colour."""
 
+import cv2
 import numpy as np
 
 from ..colour import rgb_of
@@ -10,12 +11,36 @@ LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 def flat(alpha: np.ndarray, colour: str) -> np.ndarray:
     """One colour as opaque as an alpha, float32 (h, w), 0…1: premultiplied R'G'B'A, float32 (h, w, 4)."""
+    from .compiled.colour import flat
+
     out = np.empty((*alpha.shape, 4), np.float32)
-    for n, part in enumerate((*rgb_of(colour), 1.0)):
-        np.multiply(alpha, np.float32(part), out=out[..., n])
+    red, green, blue = (np.float32(v) for v in rgb_of(colour))
+    flat(np.ascontiguousarray(alpha, np.float32).ravel(), red, green, blue, out.reshape(-1, 4))
     return out
 
 
 def over(above: np.ndarray, below: np.ndarray) -> np.ndarray:
     """One premultiplied picture over another one, float32 (h, w, 4)."""
-    return above + below * (1 - np.minimum(above[..., 3:], 1))
+    from .compiled.colour import over
+
+    out = np.empty(above.shape, np.float32)
+    one, other = (np.ascontiguousarray(x, np.float32).reshape(-1, 4) for x in (above, below))
+    over(one, other, out.reshape(-1, 4))
+    return out
+
+
+def luma_of(rgb: np.ndarray) -> np.ndarray:
+    """How bright a picture is, of its first three channels: float32 (h, w)."""
+    weights = np.zeros((1, rgb.shape[2]), np.float32)
+    weights[0, :3] = LUMA
+    return cv2.transform(np.ascontiguousarray(rgb, np.float32), weights)
+
+
+def within(alpha: np.ndarray, colours: np.ndarray) -> np.ndarray:
+    """Straight colours, float32 (h, w, 3), as opaque as an alpha: premultiplied R'G'B'A, float32 (h, w, 4)."""
+    from .compiled.colour import cover
+
+    out = np.empty((*alpha.shape, 4), np.float32)
+    flat_alpha = np.ascontiguousarray(alpha, np.float32).ravel()
+    cover(flat_alpha, np.ascontiguousarray(colours, np.float32).reshape(-1, 3), out.reshape(-1, 4))
+    return out

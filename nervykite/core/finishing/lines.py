@@ -11,15 +11,18 @@ def straight(rgba: np.ndarray) -> np.ndarray:
 
     What lies beyond is filled in from what is near by pushing sums down and pulling means up (Gortler et al. 1996).
     """
-    alpha = np.clip(rgba[..., 3:], 0, 1)
-    levels = [np.dstack([np.clip(rgba[..., :3], 0, alpha), alpha])]
+    from .compiled.lines import clipped, fill
+
+    first: np.ndarray = np.empty(rgba.shape, np.float32)
+    clipped(np.ascontiguousarray(rgba, np.float32).reshape(-1, 4), first.reshape(-1, 4))
+    levels = [first]
     while min(levels[-1].shape[:2]) > 2 and len(levels) < 6:
         h, w = levels[-1].shape[:2]
         levels.append(cv2.resize(levels[-1], ((w + 1) // 2, (h + 1) // 2), interpolation=cv2.INTER_AREA))
-    filled = levels[-1][..., :3] / np.maximum(levels[-1][..., 3:], 1e-4)
+    filled: np.ndarray = levels[-1][..., :3] / np.maximum(levels[-1][..., 3:], 1e-4)
     for level in reversed(levels[:-1]):
-        grown = cv2.resize(filled, level.shape[1::-1], interpolation=cv2.INTER_LINEAR)
-        filled = level[..., :3] + grown * (1 - level[..., 3:])
+        filled = cv2.resize(filled, level.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+        fill(level.reshape(-1, 4), filled.reshape(-1, 3))
     return filled
 
 
@@ -29,11 +32,13 @@ def strength(colours: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]
     colours: float32 (h, w, 3), smoothed by so many pixels first. Returns how much they change from a pixel to the next,
     float32 (h, w), and the direction across the edge in radians.
     """
-    smooth = soft(colours, max(sigma, 0.5), True)
-    dx, dy = cv2.Scharr(smooth, cv2.CV_32F, 1, 0) / 32, cv2.Scharr(smooth, cv2.CV_32F, 0, 1) / 32
-    e, f, g = (dx * dx).sum(-1), (dx * dy).sum(-1), (dy * dy).sum(-1)
-    half, root = (e + g) / 2, np.sqrt(((e - g) / 2) ** 2 + f * f)
-    return np.sqrt(half + root), 0.5 * np.arctan2(2 * f, e - g)
+    from .compiled.lines import tensor
+
+    smooth = np.ascontiguousarray(soft(colours, max(sigma, 0.5), True))
+    dx, dy = cv2.Scharr(smooth, cv2.CV_32F, 1, 0), cv2.Scharr(smooth, cv2.CV_32F, 0, 1)
+    much, turn = np.empty(smooth.shape[:2], np.float32), np.empty(smooth.shape[:2], np.float32)
+    tensor(dx, dy, np.float32(1 / 32), much, turn)
+    return much, turn
 
 
 def ridges(much: np.ndarray, turn: np.ndarray) -> np.ndarray:

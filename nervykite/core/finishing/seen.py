@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from ..model.finish import Stage
+from ..model.finish import Sides, Stage
 
 HARDLY = 0.02
 """Alpha below which nothing counts as seen."""
@@ -13,10 +13,16 @@ HARDLY = 0.02
 def box_of(rgba: np.ndarray, stage: Stage) -> tuple[int, int, int, int]:
     """What there is to see: left, top, right, bottom in pixels; all of it where it covers the canvas, or is empty."""
     h, w = rgba.shape[:2]
-    ys, xs = np.flatnonzero(rgba[..., 3].max(1) > HARDLY), np.flatnonzero(rgba[..., 3].max(0) > HARDLY)
-    if stage.opaque or not len(ys):
-        return 0, 0, w, h
-    return int(xs[0]), int(ys[0]), int(xs[-1]) + 1, int(ys[-1]) + 1
+    seen = None if stage.opaque else seen_box(rgba, HARDLY, cover=True)
+    return seen or (0, 0, w, h)
+
+
+def seen_box(rgba: np.ndarray, hardly: float, cover: bool = False) -> tuple[int, int, int, int] | None:
+    """Where anything is more than hardly: left, top, right, bottom; None if nowhere. `cover`: what counts is alpha."""
+    from .compiled.seen import seen
+
+    left, top, right, bottom = seen(np.ascontiguousarray(rgba, np.float32), np.float32(hardly), cover)
+    return (left, top, right, bottom) if right else None
 
 
 def place_of(rgba: np.ndarray, stage: Stage, across: float, down: float) -> tuple[float, float]:
@@ -34,3 +40,9 @@ def swept(rgba: np.ndarray, stage: Stage, angle: float) -> np.ndarray:
     span = max(1.0, abs((right - left) * c) + abs((bottom - top) * s))
     along = 0.5 + ((x + 0.5 - (left + right) / 2) * c + (y + 0.5 - (top + bottom) / 2) * s) / span
     return np.clip(along, 0, 1).astype(np.float32)
+
+
+def towards(far: float, angle: float, around: float) -> Sides:
+    """What reaches so far in a direction, in degrees, and a little all around."""
+    x, y = far * math.cos(math.radians(angle)), far * math.sin(math.radians(angle))
+    return max(0.0, -x) + around, max(0.0, -y) + around, max(0.0, x) + around, max(0.0, y) + around

@@ -17,6 +17,8 @@ Looks = Literal["edge", "tone", "fill", "drawing", "light", "lens", "break-up", 
 
 Size = tuple[float, float]
 """Width and height."""
+Sides = tuple[float, float, float, float]
+"""So far to the left, up, to the right, down."""
 
 
 class When(NamedTuple):
@@ -94,8 +96,11 @@ class FinishKind(Kind):
         """The finish that stands for it where one is chosen: itself, unless what it does shows over time alone."""
         return self
 
-    def reach(self, size: Size) -> float:
-        """How far beyond what it is put on it may draw, in project pixels; `size` is how large that is, in the same."""
+    def reach(self, size: Size) -> float | Sides:
+        """How far beyond what it is put on it may draw, to every side or to each, in project pixels.
+
+        size: how large that is, in the same.
+        """
         return 0.0
 
     def moment(self, when: When) -> float | None:

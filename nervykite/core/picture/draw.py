@@ -29,17 +29,6 @@ def pack(colour: np.ndarray, alpha: np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(colour * cover | cover << np.uint64(32))
 
 
-def pack_light(light: np.ndarray, alpha: np.ndarray, black: float) -> np.ndarray:
-    """A plane whose colours may exceed its alpha, as uint64 of the same shape.
-
-    light is premultiplied, float32, relative to `black`, the plane's value for black (16) or no colour (128); alpha is
-    float32, 0…1. The low half is (light + black)·FULL, so that it is never negative; `_over_any` takes black off again.
-    """
-    low = np.clip(np.round((light + black) * FULL), 0, 255 * FULL).astype(np.uint64)
-    cover = np.round(alpha * FULL).astype(np.uint64)
-    return np.ascontiguousarray(low | cover << np.uint64(32))
-
-
 BLACK = 16.0, 128.0, 128.0
 """What luma and both chroma planes are where there is no light."""
 
@@ -48,8 +37,8 @@ class Sprite:
     """A picture ready to be drawn, in canvas pixels at rest.
 
     `left` and `top` (even) say where its corner rests. luma (h, w), cb and cr (h/2, w/2) are planes as `pack`
-    makes them, or with `light` as `pack_light` does, each with a transparent rim, so that sampling never needs to look
-    outside.
+    makes them, or with `light` as `opened.packed_light` does, each with a transparent rim, so that sampling never needs
+    to look outside.
     """
 
     def __init__(

@@ -11,6 +11,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
+from ..finishing.seen import seen_box
 from ..kept import Kept
 from ..model.finish import Stage
 from ..sources.picture import Patch
@@ -28,10 +29,19 @@ def stage_cache() -> Stages:
     return Kept(STAGE_BYTES, lambda patch: 0 if patch.rgba is None else patch.rgba.nbytes)
 
 
-def room(worn: Worn, size: tuple[int, int], stage: Stage) -> int:
+Room = tuple[int, int, int, int]
+"""So many pixels on the left, above, on the right, below."""
+
+
+def room(worn: Worn, size: tuple[int, int], stage: Stage) -> Room:
     """How many pixels a finish needs on each side of a picture (w, h), even; at most as many as the canvas is long."""
-    reach = worn.look.reach((size[0] / stage.scale, size[1] / stage.scale)) * stage.scale
-    return 2 * math.ceil(min(reach, max(stage.canvas)) / 2)
+    reach = worn.look.reach((size[0] / stage.scale, size[1] / stage.scale))
+    most = max(stage.canvas)
+    left, top, right, bottom = (
+        2 * math.ceil(min(max(0.0, side) * stage.scale, most) / 2)
+        for side in (reach if isinstance(reach, tuple) else (reach,) * 4)
+    )
+    return left, top, right, bottom
 
 
 def dressed(
@@ -52,11 +62,11 @@ def dressed(
     for n in range(known, len(chain)):
         look, moment = chain[n]
         assert patch.rgba is not None
-        more = 0 if stage.opaque else room(chain[n], patch.rgba.shape[1::-1], stage)
-        left, top = patch.left - more, patch.top - more
+        more = (0, 0, 0, 0) if stage.opaque else room(chain[n], patch.rgba.shape[1::-1], stage)
+        left, top = patch.left - more[0], patch.top - more[1]
         rgba = look.dress(padded(patch.rgba, more), replace(stage, left=left, top=top, moment=moment))
         patch = Patch(left, top, rgba=np.ascontiguousarray(rgba, np.float32))
-        patch = trimmed(patch) if more else patch
+        patch = trimmed(patch) if any(more) else patch
         if stages is not None:
             stages[keys[n]] = patch
     return patch
@@ -70,16 +80,16 @@ def trimmed(patch: Patch) -> Patch:
     """A patch without the free room around what is seen, but for a rim; its corner stays on even numbers."""
     assert patch.rgba is not None
     h, w = patch.rgba.shape[:2]
-    ys = np.flatnonzero(patch.rgba.reshape(h, 4 * w).max(1) > 0)
-    xs = np.flatnonzero(patch.rgba.max(0).max(1) > 0)
-    if not len(ys):
+    seen = seen_box(patch.rgba, 0.0)
+    if seen is None:
         return Patch(patch.left, patch.top, rgba=patch.rgba[: 2 * RIM, : 2 * RIM].copy())
-    top, left = (max(0, (int(p[0]) - RIM) // 2 * 2) for p in (ys, xs))
-    bottom, right = (min(n, (int(p[-1]) + 2 + RIM) // 2 * 2) for n, p in ((h, ys), (w, xs)))
+    left, top = (max(0, (first - RIM) // 2 * 2) for first in seen[:2])
+    right, bottom = (min(n, (past + 1 + RIM) // 2 * 2) for n, past in ((w, seen[2]), (h, seen[3])))
     part = np.ascontiguousarray(patch.rgba[top:bottom, left:right])
     return Patch(patch.left + left, patch.top + top, rgba=part)
 
 
-def padded(rgba: np.ndarray, by: int) -> np.ndarray:
-    """A picture with so many free pixels more on each side."""
-    return cv2.copyMakeBorder(rgba, by, by, by, by, cv2.BORDER_CONSTANT) if by else rgba
+def padded(rgba: np.ndarray, room: Room) -> np.ndarray:
+    """A picture with so many free pixels more on its sides."""
+    left, top, right, bottom = room
+    return cv2.copyMakeBorder(rgba, top, bottom, left, right, cv2.BORDER_CONSTANT) if any(room) else rgba

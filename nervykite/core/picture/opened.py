@@ -151,3 +151,53 @@ def packed_planes(rgba: np.ndarray, left: int, top: int) -> tuple[np.ndarray, np
     luma, cb, cr = np.empty((height, width), np.uint64), np.empty(half, np.uint64), np.empty(half, np.uint64)
     _packed(np.ascontiguousarray(rgba, np.float32).reshape(height, 4 * width), luma, cb, cr, left, top)
     return luma, cb, cr
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _lit(rgba, width, luma, cb, cr):
+    """Rows of pixels given flat, (h, 4 w); light relative to black."""
+    full, high, quarter = np.float32(FULL), np.uint64(32), np.float32(0.25)
+    one, zero, half = np.float32(1), np.float32(0), np.float32(0.5)
+    most = np.float32(255 * FULL)
+    for r in range(luma.shape[0]):
+        row, out = rgba[r], luma[r]
+        for c in range(width):
+            i = 4 * c
+            red, green, blue = (
+                min(max(row[i], zero), one),
+                min(max(row[i + 1], zero), one),
+                min(max(row[i + 2], zero), one),
+            )
+            light = np.float32(0.2126) * red + np.float32(0.7152) * green + np.float32(0.0722) * blue
+            alpha = min(max(row[i + 3], zero), one)
+            level = min(max((np.float32(219) * light + np.float32(16)) * full, zero), most)
+            out[c] = np.uint64(level + half) | np.uint64(alpha * full + half) << high
+    for r in range(cb.shape[0]):
+        upper, lower = rgba[2 * r], rgba[2 * r + 1]
+        for c in range(cb.shape[1]):
+            red = green = blue = cover = zero
+            for row in (upper, lower):
+                for i in (8 * c, 8 * c + 4):
+                    red += min(max(row[i], zero), one)
+                    green += min(max(row[i + 1], zero), one)
+                    blue += min(max(row[i + 2], zero), one)
+                    cover += min(max(row[i + 3], zero), one)
+            light = np.float32(0.2126) * red + np.float32(0.7152) * green + np.float32(0.0722) * blue
+            b = np.float32(224 / 1.8556) * quarter * (blue - light) + np.float32(128)
+            d = np.float32(224 / 1.5748) * quarter * (red - light) + np.float32(128)
+            above = np.uint64(cover * quarter * full + half) << high
+            cb[r, c] = np.uint64(min(max(b * full, zero), most) + half) | above
+            cr[r, c] = np.uint64(min(max(d * full, zero), most) + half) | above
+
+
+def packed_light(rgba: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Luma, cb and cr of premultiplied R'G'B'A whose colours may exceed its alpha, as uint64.
+
+    The low half is (light + black)·FULL, `draw.BLACK`, so that it is never negative; `_over_any` takes black off again.
+    rgba: float32 (h, w, 4) of even sides.
+    """
+    height, width = rgba.shape[:2]
+    half = height // 2, width // 2
+    luma, cb, cr = np.empty((height, width), np.uint64), np.empty(half, np.uint64), np.empty(half, np.uint64)
+    _lit(np.ascontiguousarray(rgba, np.float32).reshape(height, 4 * width), width, luma, cb, cr)
+    return luma, cb, cr

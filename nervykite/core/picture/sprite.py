@@ -3,16 +3,15 @@
 import numpy as np
 from numba import njit
 
-from ..finishing.colour import LUMA
 from ..footage import planes as colour
 from ..footage.planes import Planes
 from ..matte.fringe import own_colours
 from ..model.finish import Stage
 from ..sources.picture import Grid, Material, Patch
-from .draw import FULL, Sprite, pack, pack_light
+from .draw import FULL, Sprite, pack
 from .draws import SpriteSpec
 from .dressing import Stages, dressed
-from .opened import opened, packed_planes
+from .opened import opened, packed_light, packed_planes
 
 
 def make_sprite(spec: SpriteSpec, material: Material, grid: Grid, stages: Stages | None = None) -> Sprite | None:
@@ -82,7 +81,7 @@ def pack_rgba(left: int, top: int, rgba: np.ndarray) -> Sprite:
     """A sprite from premultiplied R'G'B'A: float32 (h, w, 4), even sides. Colour beyond alpha is light, and is kept."""
     rgba = np.ascontiguousarray(rgba, np.float32)
     if _has_light(rgba):
-        return _pack_light(left, top, np.clip(rgba[..., :3], 0, 1), np.clip(rgba[..., 3], 0, 1))
+        return Sprite(left, top, *packed_light(rgba), light=True)
     return Sprite(left, top, *packed_planes(rgba, left, top))
 
 
@@ -97,26 +96,6 @@ def _has_light(rgba):
             if p[3] < np.float32(0.999) and max(p[0], max(p[1], p[2])) > p[3] + more + np.float32(0.1) * p[3]:
                 return True
     return False
-
-
-def _pack_light(left: int, top: int, rgb: np.ndarray, alpha: np.ndarray) -> Sprite:
-    """A sprite some of whose premultiplied colours exceed its alpha."""
-    h, w = alpha.shape
-    mean = rgb.reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3))
-    half = alpha.reshape(h // 2, 2, w // 2, 2).mean((1, 3))
-    luma = 219 * (rgb @ LUMA)
-    planes = [(luma, alpha, 16.0)]
-    for row in CHROMA:
-        planes.append((224 * (mean @ row), half, 128.0))
-    y, u, v = (pack_light(light, cover, black) for light, cover, black in planes)
-    return Sprite(left, top, y, u, v, light=True)
-
-
-CHROMA = (
-    np.array([-0.2126, -0.7152, 0.9278], np.float32) / np.float32(1.8556),
-    np.array([0.7874, -0.7152, -0.0722], np.float32) / np.float32(1.5748),
-)
-"""Y' and, less the neutral value, Cb and Cr of R'G'B' after ITU-R BT.709."""
 
 
 def _pack(left: int, top: int, part: Planes, alpha: np.ndarray) -> Sprite:

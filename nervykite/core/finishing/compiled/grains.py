@@ -7,9 +7,15 @@ from .noise import hashed
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def carry(rgba, gone, flow_x, flow_y, cell, ux, uy, distance, unrest, spin, fade, seed, corner_x, corner_y, out):
-    """Puts each cell that has left where it is by now; what has not left is there already."""
+def carry(
+    rgba, gone, flow_x, flow_y, cell, ux, uy, distance, unrest, spin, fade, seed, corner_x, corner_y, left, top, out
+):
+    """Puts each cell that has left where it is by now; what has not left is there already.
+
+    left, top: where the picture's corner lies in what comes out.
+    """
     h, w = gone.shape
+    high, wide = out.shape[:2]
     first_x, first_y = int(np.floor(corner_x / cell)), int(np.floor(corner_y / cell))
     rows, columns = int(np.ceil(h / cell)) + 1, int(np.ceil(w / cell)) + 1
     for j in range(rows):
@@ -43,8 +49,8 @@ def carry(rgba, gone, flow_x, flow_y, cell, ux, uy, distance, unrest, spin, fade
             half = cell * size / 2
             reach = half * (abs(c) + abs(s)) + 1
             px, py = cx + cell / 2 + dx, cy + cell / 2 + dy
-            r0, r1 = max(0, int(py - reach)), min(h, int(py + reach) + 2)
-            c0, c1 = max(0, int(px - reach)), min(w, int(px + reach) + 2)
+            r0, r1 = max(-top, int(py - reach)), min(high - top, int(py + reach) + 2)
+            c0, c1 = max(-left, int(px - reach)), min(wide - left, int(px + reach) + 2)
             for r in range(r0, r1):
                 for q in range(c0, c1):
                     x, y = q + 0.5 - px, r + 0.5 - py
@@ -59,6 +65,6 @@ def carry(rgba, gone, flow_x, flow_y, cell, ux, uy, distance, unrest, spin, fade
                     alpha = rgba[sy, sx, 3] * cover
                     if alpha <= 0:
                         continue
-                    left = 1 - alpha
+                    rest = 1 - alpha
                     for n in range(4):
-                        out[r, q, n] = rgba[sy, sx, n] * cover + out[r, q, n] * left
+                        out[top + r, left + q, n] = rgba[sy, sx, n] * cover + out[top + r, left + q, n] * rest
