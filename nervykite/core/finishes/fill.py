@@ -30,7 +30,7 @@ class FlatColour(FillFinish):
 
     colour: Hue = "#D63F22"
     amount: Annotated[float, percent("Amount")] = 1.0
-    shading: Annotated[float, percent("Keeps its shading")] = 0.0
+    shading: Annotated[float, percent("Keeps shading")] = 0.0
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if not self.amount:
@@ -70,7 +70,7 @@ class Gradient(FillFinish):
     spread: Annotated[float, percent("Spread", 0.05, 3)] = 1.0
     shift: Annotated[float, percent("Shift", -1, 1)] = 0.0
     amount: Annotated[float, percent("Amount")] = 1.0
-    shading: Annotated[float, percent("Keeps its shading")] = 0.0
+    shading: Annotated[float, percent("Keeps shading")] = 0.0
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if not self.amount:
@@ -109,11 +109,11 @@ class Pattern(FillFinish):
     angle: Turn = 0.0
     across: Annotated[float, px("Across", 4000, -4000, usual=400)] = 0.0
     down: Annotated[float, px("Down", 4000, -4000, usual=400)] = 0.0
-    shifted: Annotated[float, percent("Every other row shifted")] = 0.0
+    shifted: Annotated[float, percent("Rows shifted")] = 0.0
     backing: Annotated[bool, Field(title="Colour behind it")] = False
     colour: Annotated[Colour, hue(when={"backing": [True]})] = "#F4F1EA"
     amount: Annotated[float, percent("Amount")] = 1.0
-    shading: Annotated[float, percent("Keeps its shading")] = 0.0
+    shading: Annotated[float, percent("Keeps shading")] = 0.0
 
     @property
     def files(self) -> tuple[str, ...]:

@@ -46,8 +46,8 @@ class MatchTones(FinishKind):
         tuple[Number, ...] | None,
         Field(min_length=COUNT, max_length=COUNT, title="Like", json_schema_extra={"format": "tones"}),
     ] = None
-    lightness: Annotated[float, percent("Lightness")] = 0.8
-    colour: Annotated[float, percent("Colours")] = 0.8
+    lightness: Annotated[float, percent("Lightness")] = 0.6
+    colour: Annotated[float, percent("Colours")] = 0.6
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if self.like is None or not (self.lightness or self.colour):
