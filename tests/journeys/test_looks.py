@@ -1,4 +1,4 @@
-"""Looks by hand, to the frame that is sent: a world held back, an ink panel, a colour that changes, a look from a file."""
+"""Looks by hand, to the frame that is sent: a world held back, ink, a colour between two, a look from a file."""
 
 import cv2
 import numpy as np
