@@ -129,3 +129,36 @@ def test_a_table_of_colours_out_of_a_file(page, maker, tmp_path):
     page.get_by_role("button", name="Shelf", exact=True).click()
     page.get_by_role("button", name="Take Turned off the shelf").click()
     expect(page.get_by_text("Turned is in use. Remove what shows or wears it first.")).to_be_visible()
+
+
+def test_a_card_without_its_name(page, maker, tmp_path):
+    """The subject before a shape in a colour of its clothes, over a world out of focus."""
+    page.get_by_role("button", name="Keep #", exact=False).first.click()
+    maker.settled()
+    (colour,) = maker.view()["project"]["palette"]
+    maker.put_on("Edge", "Backing shape")
+    backing = page.locator("[data-finish=backing-shape]")
+    backing.get_by_role("button", name="Colour, picker").click()
+    page.get_by_role("button", name=f"Take {colour}").click()
+    maker.settled()
+    page.get_by_role("button", name="Add a wash below it").click()
+    maker.settled()
+    maker.put_on("Lens", "Soft blur")
+    plain, shown = tmp_path / "plain", tmp_path / "shown"
+    for folder in (plain, shown):
+        folder.mkdir()
+    dressed = sent_at(maker, shown)
+    maker.step("Dress")
+    for layer, finish in (("Wash", "Soft blur"), ("Leap 3", "Backing shape")):
+        page.get_by_label("What is shown here").select_option(layer)
+        page.get_by_role("button", name=f"Switch off {finish}").click()
+        maker.settled()
+    bare = sent_at(maker, plain)
+    wanted = np.array([int(colour[n : n + 2], 16) for n in (1, 3, 5)])
+    shape = (np.abs(dressed - wanted).max(-1) < 14) & (np.abs(bare - wanted).max(-1) > 30)
+    # The shape shows in one piece around the figure, and what is left of the world has no fine edges any more.
+    areas = cv2.connectedComponentsWithStats(shape.astype(np.uint8))[2][1:, cv2.CC_STAT_AREA]
+    assert areas.max() > 3000
+    corner = (slice(900, 1270), slice(4, 90))
+    fine = [np.abs(np.diff(luma(x)[corner], axis=1)).mean() for x in (dressed, bare)]
+    assert fine[0] < 0.6 * fine[1]
