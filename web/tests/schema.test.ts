@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { settingsOf } from '../src/parts/schema'
+import { numbersOf, settingsOf, valueOf } from '../src/parts/schema'
 
 const schema = {
   $defs: { Bezier: { type: 'object', title: 'Bezier', properties: {} } },
@@ -45,7 +45,17 @@ describe('controls from a JSON Schema', () => {
 
   it('have a kite where the setting can have keys', () => {
     const keyable = Object.values(settings).filter((s) => s.keyable)
-    expect(keyable.map((s) => s.name)).toEqual(['width', 'turn'])
+    expect(keyable.map((s) => s.name)).toEqual(['width', 'turn', 'copies', 'double', 'side', 'colour'])
+  })
+
+  it('are numbers in a key, and what they were again', () => {
+    const values = { width: 4.5, copies: 3, double: true, side: 'outside', colour: '#8C53A2' }
+    for (const [name, value] of Object.entries(values))
+      expect(valueOf(settings[name]!, numbersOf(settings[name]!, value))).toBe(value)
+    expect(numbersOf(settings.side!, 'outside')).toEqual([1])
+    expect(numbersOf(settings.colour!, '#FF0033')).toEqual([1, 0, 0.2])
+    expect(valueOf(settings.colour!, [1.2, -0.1, 0.5])).toBe('#FF0080')
+    expect(valueOf(settings.copies!, [2.6])).toBe(3)
   })
 
   it('are not made up for what nobody thought of', () => {

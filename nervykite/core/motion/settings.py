@@ -81,7 +81,7 @@ def settings_of(kind: type[Kind]) -> dict[str, Setting]:
 
 def _sort(schema: dict[str, Any]) -> Sort | None:
     """What a setting is, by its JSON Schema; None if it can have no keys."""
-    if schema.get("format") == "colour":
+    if schema.get("format") == "colour" or schema.get("pattern", "").startswith("^#"):
         return "colour"
     if schema.get("format") is not None:
         return None
