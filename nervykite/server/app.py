@@ -9,11 +9,39 @@ from fastapi.staticfiles import StaticFiles
 from ..studio import Studio
 from .answers import ERRORS, add_errors
 from .desk import Desk
-from .routes import catalog, catching, clips, dressing, holds, mattes, motion, plates, projects, sending, shots, sound
+from .routes import (
+    catalog,
+    catching,
+    clips,
+    dressing,
+    holds,
+    lettering,
+    mattes,
+    motion,
+    plates,
+    projects,
+    sending,
+    shots,
+    sound,
+)
 from .safety import LOCAL, Safety
 
 PAGE = Path(__file__).parent / "page"
-SUBJECTS = (projects, clips, catalog, shots, catching, motion, sound, holds, plates, mattes, dressing, sending)
+SUBJECTS = (
+    projects,
+    clips,
+    catalog,
+    shots,
+    catching,
+    motion,
+    sound,
+    holds,
+    plates,
+    mattes,
+    dressing,
+    lettering,
+    sending,
+)
 
 
 def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:

@@ -68,11 +68,31 @@ class ChannelView(BaseModel):
     high: float
 
 
+class AxisView(BaseModel):
+    """Something about a face that can be varied, from low to high."""
+
+    tag: str
+    title: str
+    low: float
+    usual: float
+    high: float
+
+
+class FaceView(BaseModel):
+    """A face that words can be set in, and of what sort it is."""
+
+    id: str
+    title: str
+    sort: str
+    axes: list[AxisView]
+
+
 class Catalog(BaseModel):
     """What the core knows."""
 
     finishes: list[KindView]
     sources: list[KindView]
+    faces: list[FaceView]
     arrangements: list[KindView]
     formats: list[KindView]
     channels: list[ChannelView]

@@ -99,7 +99,8 @@ class LayerView(BaseModel):
 
     `free` are the ends of its span that can be dragged; `waits` says why it has no span. `moves` says whether it can
     run along with its footage, `carved` whether there is anything to see of it, `suits` which arrangements it can have,
-    `gathers` that other layers belong to it, `size` how large its picture is in its own pixels.
+    `gathers` that other layers belong to it, `size` how large its picture is in its own pixels, `missing` which of the
+    characters of its words nothing can draw.
     """
 
     start: int | None
@@ -115,6 +116,7 @@ class LayerView(BaseModel):
     suits: list[str]
     gathers: bool
     size: tuple[int, int]
+    missing: list[str]
 
 
 class ProjectView(BaseModel):
@@ -322,5 +324,6 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
             suits=_suits(layer, timeline) if suits is None else suits,
             gathers=layer.source.gathers,
             size=layer.source.size(document),
+            missing=list(layer.source.missing(document)),
         )
     return views

@@ -84,6 +84,19 @@ class Maker:
         self.page.keyboard.up("Shift")
         self.settled()
 
+    def hide(self, layer: str) -> None:
+        """Hides a layer with its eye, which shows while the pointer is over its lane."""
+        lane = self.page.locator(f'[data-layer="{layer}"]')
+        eye = self.page.get_by_role("button", name=f"Hide {layer}", exact=True)
+        for _ in range(3):
+            lane.hover()
+            if eye.count():
+                break
+            # Lanes that have just moved under a pointer that rests do not know of it yet.
+            self.page.mouse.move(640, 400)
+        eye.click()
+        self.settled()
+
     def put_on(self, family: str, finish: str) -> None:
         """Puts a finish of a family on what is dressed."""
         self.page.get_by_role("radiogroup", name="Family of finishes").get_by_role(

@@ -206,7 +206,7 @@ def test_a_new_finish_has_its_controls_without_a_change_of_the_page(page, leaps,
         page.get_by_role("button", name="Another seed").click()
         assert settings()["seed"] != 1
         kites = page.locator("[data-finish=everything]").get_by_role("button", name=re.compile("^Set .* key$"))
-        assert kites.count() == 2  # width and tilt
+        assert kites.count() == 6  # width, copies, double, side, ink and tilt
         for name in ("Width", "Copies", "Double", "Side", "Ink", "Centre, across", "Centre, down", "Tilt", "Seed"):
             page.locator("[data-finish=everything]").get_by_text(name, exact=True).dblclick()
             maker.settled()

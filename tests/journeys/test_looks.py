@@ -23,8 +23,7 @@ def maker(page, server):
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     for name in ("Leap 1", "Leap 2", "Touch down"):
-        page.locator(f'[data-layer="{name}"]').hover()
-        page.get_by_role("button", name=f"Hide {name}", exact=True).click()
+        maker.hide(name)
     page.locator('[data-layer="Leap 3"] [data-span]').click()
     maker.to_frame(AT)
     maker.step("Dress")

@@ -63,6 +63,7 @@ from nervykite.core.picture.affected import FrameKeys
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.sources.colour import ColourSource
 from nervykite.core.sources.image import ImageSource
+from nervykite.core.sources.lettering import LetteringSource
 from nervykite.core.sources.take import TakeSource
 from nervykite.core.sources.wash import WashSource
 from nervykite.core.timeline.timeline import Timeline
@@ -104,7 +105,10 @@ def some_edit(document: Document, pick: random.Random):
     arrangement = pick.choice(["trail", "ahead", "arrival", "departure", "standstill", "free"])
 
     def source():
-        kind = pick.choice(["colour", "take", "image", "wash"])
+        kind = pick.choice(["colour", "take", "image", "wash", "lettering"])
+        if kind == "lettering":
+            words, shape = pick.choice(["Mara", "two\nlines", " "]), pick.choice(["straight", "arc", "wave"])
+            return LetteringSource(words=words, shape=shape, high=40, depth=pick.choice([0, 9]))
         if kind == "wash":
             where = pick.choice(["all", "oval", "cover"])
             return WashSource(where=where, of=layer, outside=pick.random() < 0.5)

@@ -103,6 +103,7 @@ class ChangeLayer(Edit):
             if "sky" not in self.source.on:
                 raise Refusal(f"{self.source.title} cannot fly. Put it into the ground.")
             given["source"] = self.source.checked(document)
+            given |= _named_after(document, layer, self.source)
         if self.finishes is not None:
             given |= dressed(document, layer, self.finishes)
         if self.behaviours is not None:
@@ -127,6 +128,15 @@ class ChangeLayer(Edit):
         elif self.until is not None:
             document = _ending(document, layer, self.until)
         return document
+
+
+def _named_after(document: Document, layer: Layer, source: Source) -> dict[str, Any]:
+    """The name that follows what a layer shows, unless somebody gave it another one."""
+    was, now = layer.source.called(document), source.called(document)
+    stem, _, last = layer.name.rpartition(" ")
+    if was == now or was not in (layer.name, stem if last.isdigit() else layer.name):
+        return {}
+    return {"name": free_name(now, {x.name for x in document.project.layers if x.id != layer.id})}
 
 
 def _ends(document: Document, layer: Layer, arrangement: Arrangement) -> dict[str, Tied | None]:

@@ -20,9 +20,9 @@ def percent(title: str, least: float = 0, most: float = 1, **more: Any) -> Any:
     return Field(ge=least, le=most, title=title, json_schema_extra={"unit": "%", **more})
 
 
-def degrees(title: str, least: float = -3600, most: float = 3600, step: float = 1) -> Any:
+def degrees(title: str, least: float = -3600, most: float = 3600, step: float = 1, **more: Any) -> Any:
     """An angle in degrees, clockwise on screen; 0 points to the right."""
-    return Field(ge=least, le=most, title=title, json_schema_extra={"unit": "°", "step": step})
+    return Field(ge=least, le=most, title=title, json_schema_extra={"unit": "°", "step": step, **more})
 
 
 def hue(title: str = "Colour", **more: Any) -> Any:

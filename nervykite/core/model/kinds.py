@@ -79,13 +79,14 @@ HIDDEN = Field(json_schema_extra={"hidden": True})
 class Kind(Model):
     """What all kinds are: settings that can be stored, and what they do. The base class of a family has no `kind`.
 
-    They are offered by `rank`, then by title.
+    They are offered by `rank`, then by title. `groups` are titles for some of its settings, by their names.
     """
 
     family: ClassVar[Family[Any]]
     title: ClassVar[str] = ""
     hint: ClassVar[str] = ""
     rank: ClassVar[int] = 0
+    groups: ClassVar[dict[str, tuple[str, ...]]] = {}
 
     @classmethod
     def __pydantic_init_subclass__(cls, **_: Any) -> None:
@@ -106,6 +107,8 @@ class Kind(Model):
         schema = cls.model_json_schema()
         properties = schema.get("properties", {})
         properties = {k: v for k, v in properties.items() if k != "kind" and not v.get("hidden")}
+        for title, names in cls.groups.items():
+            properties |= {n: {**properties[n], "group": title} for n in names}
         return schema | {"properties": properties}
 
     @classmethod

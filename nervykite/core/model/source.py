@@ -87,6 +87,10 @@ class Source(Kind):
         """Whether there is nothing of it to see yet."""
         return False
 
+    def missing(self, document: "Document") -> tuple[str, ...]:
+        """The characters of its words that nothing can draw."""
+        return ()
+
     def uncut(self, document: "Document", frame: int) -> "Picture":
         """What stands for it while there is nothing of it to see, as before anything is carved."""
         raise NotImplementedError

@@ -9,6 +9,7 @@ import { CurveField } from './CurveField'
 import { NumberField } from './fields'
 import { Pick } from './Pick'
 import { ShelvedField, TonesField } from './GivenFields'
+import { AxesFields, FaceField, WordsField } from './LetterFields'
 import { SwitchRow } from './SwitchRow'
 import { type Setting, settingsOf } from './schema'
 
@@ -29,6 +30,8 @@ interface Props {
   holds?: [string, string][]
   /** For settings that name a layer: those there are, by id and name. */
   layers?: [string, string][]
+  /** The settings that are shown; all if that is not said. */
+  shows?: (setting: Setting) => boolean
 }
 
 /** Controls for settings, built from the JSON Schema that their kind declares. A double click on a label sets it back. */
@@ -40,7 +43,7 @@ export function Controls(p: Props) {
     return count === 'number' || count === 'whole' ? Number(needed) >= (s.least ?? 1e-9) : needed != null
   }
   const suits = (s: Setting) => Object.entries(s.when ?? {}).every(([name, those]) => those.includes(p.values[name]))
-  const has = (s: Setting) => (!s.only || s.only === p.where) && met(s) && suits(s)
+  const has = (s: Setting) => (p.shows?.(s) ?? true) && (!s.only || s.only === p.where) && met(s) && suits(s)
   return settings.filter(has).map((s) => <Control key={s.name} s={s} p={p} />)
 }
 
@@ -129,6 +132,20 @@ function Control({ s, p }: { s: Setting; p: Props }) {
         label={label}
         name={s.label}
         points={value as [number, number][]}
+        disabled={p.disabled}
+        onDraft={draft}
+        onCommit={commit}
+      />
+    )
+  if (s.sort === 'text')
+    return <WordsField name={s.label} value={String(value)} disabled={p.disabled} onDraft={draft} onCommit={commit} />
+  if (s.sort === 'face')
+    return <FaceField label={label} name={s.label} value={String(value)} disabled={p.disabled} onPick={commit} />
+  if (s.sort === 'axes')
+    return (
+      <AxesFields
+        face={String(p.values.face)}
+        values={(value ?? {}) as Record<string, number>}
         disabled={p.disabled}
         onDraft={draft}
         onCommit={commit}

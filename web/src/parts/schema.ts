@@ -17,6 +17,9 @@ export interface Setting {
     | 'curve'
     | 'shelved'
     | 'tones'
+    | 'text'
+    | 'face'
+    | 'axes'
   initial: unknown
   min: number
   max: number
@@ -36,6 +39,8 @@ export interface Setting {
   when?: Record<string, unknown[]>
   /** Of a file of the shelf, which sort. */
   of?: string
+  /** The heading that it stands under. */
+  group?: string
 }
 
 interface Property {
@@ -62,6 +67,7 @@ interface Property {
   least?: number
   when?: Record<string, unknown[]>
   of?: string
+  group?: string
   words?: Record<string, { title?: string; hint?: string }>
 }
 
@@ -96,6 +102,7 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
       least: s.least,
       when: s.when,
       of: s.of,
+      group: s.group,
     }
   })
 }
@@ -129,6 +136,7 @@ function sortOf(s: Property): Setting['sort'] {
   if (s.format === 'seed') return 'seed'
   if (s.format === 'frame' || s.format === 'hold' || s.format === 'layer' || s.format === 'curve') return s.format
   if (s.format === 'shelved' || s.format === 'tones') return s.format
+  if (s.format === 'text' || s.format === 'face' || s.format === 'axes') return s.format
   if (s.format === 'point' || s.type === 'array') return 'point'
   if (s.format === 'easing' || s.discriminator?.mapping?.bezier) return 'easing'
   if (s.enum) return 'choice'

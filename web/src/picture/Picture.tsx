@@ -13,6 +13,7 @@ import { MotionPath } from './MotionPath'
 import { Picker } from './Picker'
 import { Push } from './Push'
 import { useRehearsal } from './useRehearsal'
+import { Bend } from './Bend'
 import { Places } from './Places'
 import { Player } from './player'
 
@@ -71,6 +72,7 @@ export function Picture() {
               <Push width={width} height={height} scale={fit.w / width} />
               <Framing header={header.header} width={width} height={height} scale={fit.w / width} />
               <Places header={header.header} width={width} height={height} scale={fit.w / width} />
+              <Bend header={header.header} width={width} height={height} scale={fit.w / width} />
               <Picker canvas={header.canvas} width={width} height={height} scale={fit.w / width} />
             </Box>
           )}

@@ -1,5 +1,5 @@
 import { Box, Flex, Image, Popover, Portal, Text } from '@chakra-ui/react'
-import { Brush, Film, Group, PaintBucket, Plus } from 'lucide-react'
+import { Brush, Film, Group, PaintBucket, Plus, Type } from 'lucide-react'
 import { memo, type ReactNode, useState } from 'react'
 import { type Edit, newId } from '../api/client'
 import { Act, Heading } from '../parts/buttons'
@@ -8,7 +8,7 @@ import { pickFiles } from '../shelf/pickFiles'
 
 type Source = Extract<Edit, { kind: 'add layer' }>['source']
 
-/** Puts what was not caught into the sky at the playhead: a picture, a take, a colour; or makes a group. */
+/** Puts what was not caught into the sky at the playhead: a picture, a take, words, a colour; or makes a group. */
 export const AddMenu = memo(function AddMenu() {
   const [open, setOpen] = useState(false)
   return (
@@ -23,7 +23,7 @@ export const AddMenu = memo(function AddMenu() {
         <Flex
           as="button"
           aria-label="Add to the sky"
-          title="Add to the sky: pictures, takes, colours, groups"
+          title="Add to the sky: pictures, takes, lettering, colours, groups"
           align="center"
           gap="1"
           h="26px"
@@ -65,7 +65,7 @@ function Choices({ done }: { done: () => void }) {
     const above = useStudio.getState().layer
     if (!(await edit({ kind: 'add layer', source, at: playhead, above, layer }))) return
     chooseLayer(layer)
-    go(source.kind === 'wash' ? 'dress' : 'fly')
+    go(source.kind === 'wash' || source.kind === 'lettering' ? 'dress' : 'fly')
   }
   const group = async () => {
     done()
@@ -122,6 +122,13 @@ function Choices({ done }: { done: () => void }) {
         ))}
       </Flex>
       <Flex gap="2" mt="3" wrap="wrap">
+        <Act
+          icon={Type}
+          hint="Words: a name, a line"
+          onClick={() => void put({ kind: 'lettering', words: 'Name' } as Source)}
+        >
+          Lettering
+        </Act>
         <Act icon={PaintBucket} onClick={() => void put({ kind: 'colour', colour: '#1E2530' } as Source)}>
           Colour
         </Act>

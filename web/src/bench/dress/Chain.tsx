@@ -44,6 +44,7 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
   return (
     <>
       {!lies(owner) && owner.source.kind === 'wash' && <SourceSettings layer={owner} title="Where it works" />}
+      {!lies(owner) && owner.source.kind === 'lettering' && <SourceSettings layer={owner} without={['face']} />}
       <Heading>On it, in this order</Heading>
       {finishes.length === 0 && (
         <Box border="1px dashed {colors.rule}" borderRadius="soft" px="3" py="4" color="soft">

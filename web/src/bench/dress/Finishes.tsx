@@ -1,11 +1,13 @@
 import { Box, Flex, SimpleGrid, Text } from '@chakra-ui/react'
-import { useEffect, useRef, useState } from 'react'
-import { answer, api, type KindView, newId } from '../../api/client'
+import { useState } from 'react'
+import { answer, api, type KindView, type Layer, newId } from '../../api/client'
 import { Choice } from '../../parts/buttons'
 import { settingsOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
+import { useTrial } from '../../parts/useTrial'
 import { useOf } from '../../shell/store'
 import { changing, type Owner, targetOf } from '../../parts/finishes'
+import { Faces } from './Faces'
 
 const FAMILIES: [string, string][] = [
   ['edge', 'Edge'],
@@ -17,26 +19,16 @@ const FAMILIES: [string, string][] = [
   ['break-up', 'Break up'],
   ['geometry', 'Shape'],
 ]
-/** How long the pointer rests on a picture before the finish is shown in the picture. */
-const PAUSE = 220
-
 /** All finishes by family, each as a small picture of the thing itself: one press puts one on. */
 export function Finishes({ owner }: { owner: Owner }) {
-  const { view, edit, setDraft, playhead, trouble } = useOf('view', 'edit', 'setDraft', 'playhead', 'trouble')
+  const { view, edit, playhead, trouble } = useOf('view', 'edit', 'playhead', 'trouble')
   const target = targetOf(owner)
   const known = (useCatalog()?.finishes ?? []).filter((f) => f.on.includes(target))
-  const families = FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))
-  const [chosen, setChosen] = useState('edge')
+  const letters: [string, string][] = owner.source.kind === 'lettering' ? [['faces', 'Faces']] : []
+  const families = [...letters, ...FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))]
+  const [chosen, setChosen] = useState(letters.length ? 'faces' : 'edge')
   const family = families.some(([looks]) => looks === chosen) ? chosen : (families[0]?.[0] ?? '')
-  const timer = useRef(0)
-  const shown = useRef(false)
-  const leave = () => {
-    clearTimeout(timer.current)
-    timer.current = 0
-    if (shown.current) setDraft(null)
-    shown.current = false
-  }
-  useEffect(() => leave, [owner.id, family]) // eslint-disable-line react-hooks/exhaustive-deps
+  const { rest, leave } = useTrial(`${owner.id} ${family}`)
   const locked = 'locked' in owner && owner.locked
   /** A finish to put on; what it begins with where that depends on what there is the server says. */
   const put = async (f: KindView) => {
@@ -46,13 +38,7 @@ export function Finishes({ owner }: { owner: Owner }) {
     const settings = depends ? await answer(api.GET(url, { params: { path, query: { frame: playhead } } })) : {}
     return { id: newId(), kind: f.kind, settings, visible: true }
   }
-  const hover = (f: KindView) => {
-    if (timer.current || locked) return
-    timer.current = window.setTimeout(() => {
-      shown.current = true
-      void put(f).then((made) => shown.current && setDraft(changing(owner, (all) => [...all, made])()))
-    }, PAUSE)
-  }
+  const hover = (f: KindView) => locked || rest(() => put(f).then((made) => changing(owner, (all) => [...all, made])()))
   const add = (f: KindView) => {
     if (locked) return
     leave()
@@ -68,6 +54,7 @@ export function Finishes({ owner }: { owner: Owner }) {
         onChange={setChosen}
         options={families.map(([value, label]) => ({ value, label }))}
       />
+      {family === 'faces' && <Faces owner={owner as Layer} />}
       <SimpleGrid columns={3} gap="2" mt="2.5">
         {known
           .filter((f) => f.looks === family)
@@ -103,9 +90,11 @@ export function Finishes({ owner }: { owner: Owner }) {
             </Box>
           ))}
       </SimpleGrid>
-      <Flex mt="2.5" color="soft" fontSize="12px">
-        <Text>Rest on one to see it in the picture; press to put it on.</Text>
-      </Flex>
+      {family !== 'faces' && (
+        <Flex mt="2.5" color="soft" fontSize="12px">
+          <Text>Rest on one to see it in the picture; press to put it on.</Text>
+        </Flex>
+      )}
     </>
   )
 }

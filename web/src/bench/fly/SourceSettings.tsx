@@ -1,12 +1,15 @@
+import { Text } from '@chakra-ui/react'
 import type { Edit, Layer } from '../../api/client'
 import { Heading } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
+import { Fold } from '../../parts/Fold'
+import { newest } from '../../parts/finishes'
 import { settingsOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
 import { useOf } from '../../shell/store'
 
 /** The settings of what a layer shows; of a wash, where it works. */
-export function SourceSettings({ layer, title }: { layer: Layer; title?: string }) {
+export function SourceSettings({ layer, title, without }: { layer: Layer; title?: string; without?: string[] }) {
   const { view, edit, setDraft, frames, playhead } = useOf(
     'view',
     'edit',
@@ -24,27 +27,47 @@ export function SourceSettings({ layer, title }: { layer: Layer; title?: string 
   const layers = view!.project.layers
     .filter((l) => l.id !== layer.id && l.source.kind !== 'wash')
     .map((l): [string, string] => [l.id, l.name])
-  const set = (name: string, value: unknown): Edit => ({
+  const set = (name: string, value: unknown) => (): Edit => ({
     kind: 'change layer',
     layer: layer.id,
     clear: [],
-    source: { ...source, [name]: value } as unknown as Layer['source'],
+    source: { ...newest(layer).source, [name]: value } as unknown as Layer['source'],
   })
-  if (!kind || !settingsOf(kind.settings).some((s) => !s.only || s.only === 'sky')) return null
+  const settings = settingsOf(kind?.settings ?? {})
+  if (!kind || !settings.some((s) => !s.only || s.only === 'sky')) return null
+  const groups = [...new Set(settings.map((s) => s.group))]
+  const missing = view!.layers[layer.id]?.missing ?? []
+  const controls = (group: string | undefined) => (
+    <Controls
+      schema={kind.settings}
+      values={source}
+      where="sky"
+      shows={(s) => s.group === group && !without?.includes(s.name)}
+      disabled={layer.locked}
+      frame={frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)?.shows}
+      holds={holds}
+      layers={layers}
+      onDraft={(name, value) => setDraft(set(name, value)())}
+      onCommit={(name, value) => void edit(set(name, value))}
+    />
+  )
   return (
     <>
       <Heading>{title ?? kind.title}</Heading>
-      <Controls
-        schema={kind.settings}
-        values={source}
-        where="sky"
-        disabled={layer.locked}
-        frame={frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)?.shows}
-        holds={holds}
-        layers={layers}
-        onDraft={(name, value) => setDraft(set(name, value))}
-        onCommit={(name, value) => void edit(set(name, value))}
-      />
+      {controls(undefined)}
+      {missing.length > 0 && (
+        <Text color="danger" fontSize="12.5px">
+          No face here has {missing.map((c) => `“${c}”`).join(', ')}.
+        </Text>
+      )}
+      {groups.map(
+        (group, n) =>
+          group && (
+            <Fold key={group} name={`${kind.kind} ${group}`} title={group} closed={n > 1}>
+              {controls(group)}
+            </Fold>
+          ),
+      )}
     </>
   )
 }

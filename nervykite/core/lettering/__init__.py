@@ -1,0 +1,1 @@
+"""Lettering: faces, shaping, laying out, painting."""

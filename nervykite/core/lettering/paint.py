@@ -1,0 +1,133 @@
+"""Letters painted: depth below, lines around them, the outermost first, then what fills them, all premultiplied."""
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+import skia
+
+from ..colour import rgb_of
+from ..finishing.colour import flat, over
+from .layout import Box, Laid
+
+Lines = tuple[tuple[float, str], ...]
+"""Lines around letters from the innermost out: how wide, in pixels of the canvas, and of which colour."""
+
+
+@dataclass(frozen=True)
+class Look:
+    """What letters look like.
+
+    `fill` is one colour or two, which go over from one to the other along `angle`, in degrees, across all of it; None
+    leaves them hollow. `depth` is how far they reach back, in pixels of the canvas, towards `towards`, in degrees, in
+    one colour or going over into another. `sharp`: lines have corners as letters have, else they are round.
+    """
+
+    fill: tuple[str, ...] | None = ("#FFFFFF",)
+    angle: float = 90.0
+    lines: Lines = ()
+    sharp: bool = False
+    depth: float = 0.0
+    towards: float = 60.0
+    side: tuple[str, ...] = ("#7A2413",)
+
+    @property
+    def reach(self) -> tuple[float, float, float, float]:
+        """How far it goes beyond the outlines: to the left, up, to the right, down."""
+        around = sum(w for w, _ in self.lines) * (1.6 if self.sharp else 1)
+        x, y = (self.depth * f(math.radians(self.towards)) for f in (math.cos, math.sin))
+        return around + max(0, -x), around + max(0, -y), around + max(0, x), around + max(0, y)
+
+
+def painted(laid: Laid, look: Look, matrix: np.ndarray, box: tuple[int, int, int, int]) -> np.ndarray:
+    """Letters in a box of a grid: premultiplied R'G'B'A, float32 (h, w, 4).
+
+    matrix: pixels of the canvas, from the middle of the letters, to those of the grid, 3×3.
+    """
+    shape = box[3] - box[1], box[2] - box[0]
+    scale = math.sqrt(abs(np.linalg.det(matrix[:2, :2])))
+    to = skia.Matrix.MakeAll(
+        *(float(v) for v in (np.array([[1, 0, -box[0]], [0, 1, -box[1]], [0, 0, 1]]) @ matrix).ravel())
+    )
+    bodies = _mask(laid, to, shape, 0, look.sharp)
+    wide = sum(w for w, _ in look.lines)
+    out = np.zeros((*shape, 4), np.float32)
+    for width, colour in reversed(look.lines):
+        mask = _mask(laid, to, shape, wide, look.sharp)
+        if look.fill is None:
+            mask = mask * (1 - bodies)
+        # A line thinner than a pixel is fainter, not as thick as one.
+        out = over(flat(mask * np.float32(min(1.0, 2 * width * scale)), colour), out)
+        wide -= width
+    if look.fill is not None:
+        out = over(_filled(bodies, look.fill, look.angle, laid.box, matrix, box), out)
+    if look.depth * scale > 0.3:
+        out = over(out, _deep(out[..., 3], look, matrix))
+    return out
+
+
+def _mask(laid: Laid, to: skia.Matrix, shape: tuple[int, int], wide: float, sharp: bool) -> np.ndarray:
+    """How much letters cover, so much wider all around: float32 (h, w), 0…1."""
+    pixels = np.zeros((*shape, 4), np.uint8)
+    surface = skia.Surface(pixels)
+    canvas = surface.getCanvas()
+    canvas.concat(to)
+    paint = skia.Paint(AntiAlias=True, Color=skia.ColorWHITE)
+    if wide:
+        paint.setStyle(skia.Paint.kStrokeAndFill_Style)
+        paint.setStrokeWidth(2 * wide)
+        paint.setStrokeJoin(skia.Paint.kMiter_Join if sharp else skia.Paint.kRound_Join)
+        paint.setStrokeMiter(3.0)
+    for letter in laid.letters:
+        canvas.drawPath(letter.path, paint)
+    surface.flushAndSubmit()
+    return pixels[..., 3].astype(np.float32) * np.float32(1 / 255)
+
+
+def _filled(
+    mask: np.ndarray, colours: tuple[str, ...], angle: float, around: Box | None, matrix: np.ndarray,
+    box: tuple[int, int, int, int],
+) -> np.ndarray:  # fmt: skip
+    if len(colours) == 1 or around is None:
+        return flat(mask, colours[0])
+    # How far each pixel lies along the way across the letters, as they lie before the grid turns them.
+    back = np.linalg.inv(matrix)
+    h, w = mask.shape
+    y, x = np.mgrid[:h, :w].astype(np.float32)
+    x, y = x + np.float32(box[0] + 0.5), y + np.float32(box[1] + 0.5)
+    u, v = back[0, 0] * x + back[0, 1] * y + back[0, 2], back[1, 0] * x + back[1, 1] * y + back[1, 2]
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    left, top, right, bottom = around
+    span = max(1.0, abs((right - left) * c) + abs((bottom - top) * s))
+    along = 0.5 + ((u - (left + right) / 2) * c + (v - (top + bottom) / 2) * s) / span
+    return ramped(mask, colours, along)
+
+
+def ramped(mask: np.ndarray, colours: tuple[str, ...], along: np.ndarray) -> np.ndarray:
+    """Colours that go over into each other as a share, float32 (h, w), says, as opaque as a mask: (h, w, 4)."""
+    stops = np.linspace(0, 1, len(colours))
+    parts = [np.interp(along, stops, [rgb_of(c)[n] for c in colours]).astype(np.float32) * mask for n in range(3)]
+    return cv2.merge([*parts, mask])
+
+
+def _deep(mask: np.ndarray, look: Look, matrix: np.ndarray) -> np.ndarray:
+    """What lies behind letters as far back as they go: all places that a mask passes on the way, nearest on top."""
+    way = matrix[:2, :2] @ [look.depth * f(math.radians(look.towards)) for f in (math.cos, math.sin)]
+    steps = max(1, math.ceil(math.hypot(*way) / 0.75))
+    size = mask.shape[::-1]
+    cover, far = mask.copy(), np.zeros_like(mask)
+    step = 1
+    # By doubling: what covers a way of n steps, and the same n steps on, covers one of 2n.
+    while step < steps + 1:
+        by = way * (min(step, steps + 1 - step) / steps)
+        shift = np.array([[1, 0, by[0]], [0, 1, by[1]]])
+        moved = cv2.warpAffine(cover, shift, size, flags=cv2.INTER_LINEAR)
+        later = cv2.warpAffine(far, shift, size, flags=cv2.INTER_LINEAR) + np.float32(math.hypot(*by))
+        # What shows of a place is what is nearest there.
+        far = np.where(cover >= 0.5, far, np.where(moved >= 0.5, later, far))
+        cover = np.maximum(cover, moved)
+        step *= 2
+    if len(look.side) == 1:
+        return flat(cover, look.side[0])
+    return ramped(cover, look.side, far / max(1.0, math.hypot(*way)))

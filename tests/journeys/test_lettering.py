@@ -1,0 +1,104 @@
+"""Words by hand: typed, set in a face, bent by a handle, put between others, and sent."""
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from nervykite.core.footage import loose
+
+from .driver import CLIP, Maker
+
+pytestmark = pytest.mark.journey
+AT = 20
+
+
+@pytest.fixture
+def maker(page, server):
+    """The demo piece, with lettering put into its sky at its twentieth frame."""
+    page.set_default_timeout(40_000)
+    maker = Maker(page, server.url)
+    maker.open("Gull Point relay")
+    maker.step("Dress")
+    maker.settled()
+    maker.to_frame(AT)
+    page.get_by_role("button", name="Add to the sky").click()
+    page.get_by_role("button", name="Lettering", exact=True).click()
+    expect(page.get_by_label("Words", exact=True)).to_be_visible()
+    maker.settled()
+    return maker
+
+
+def source(maker: Maker) -> dict:
+    return next(x for x in maker.view()["project"]["layers"] if x["source"]["kind"] == "lettering")["source"]
+
+
+def test_words_are_typed_set_bent_and_sent(page, maker, tmp_path):
+    page.get_by_label("Words", exact=True).fill("MARA DUNE")
+    # A press on a face while the words are still being typed loses neither.
+    page.get_by_role("button", name="Titan One", exact=True).click()
+    maker.settled()
+    assert (source(maker)["words"], source(maker)["face"]) == ("MARA DUNE", "titan-one")
+    expect(page.locator('[data-layer="MARA DUNE"]')).to_be_visible()
+
+    handle = page.locator("[data-bend]")
+    box = handle.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    maker.drag((x, y), (x, y - 60))
+    maker.settled()
+    assert source(maker)["shape"] == "arc"
+    assert source(maker)["bend"] > 30
+    maker.field("Size", 110)
+    page.get_by_role("button", name="Look", exact=True).click()
+    maker.field("Line", 0)
+    field = page.get_by_label("Colour", exact=True)
+    field.fill("#FF00FF")
+    field.press("Enter")
+    maker.settled()
+    # Finishes go on it as on anything that flies.
+    maker.put_on("Edge", "Drop shadow")
+
+    sent = maker.send(tmp_path)
+    shown, before = (loose.around(sent, n, None)[0].astype(int) for n in (AT + 4, AT - 1))
+    letters = (np.abs(shown - (255, 0, 255)).max(-1) < 40).astype(np.uint8)
+    assert letters.mean() > 0.02
+    assert (np.abs(before - (255, 0, 255)).max(-1) < 40).mean() < 1e-4
+    # An arc: higher in the middle than at its ends.
+    ys, xs = np.nonzero(letters)
+    middle, left, right = (
+        np.median(ys[(xs > a) & (xs < b)])
+        for a, b in ((330, 390), (xs.min(), xs.min() + 60), (xs.max() - 60, xs.max()))
+    )
+    assert middle < min(left, right) - 15
+    assert abs(left - right) < 25
+    # Around it the footage is as it was.
+    clip = loose.around(CLIP, AT + 4, None)[0].astype(int)
+    assert np.abs(shown - clip)[1000:].mean() < 3
+
+
+def test_a_letter_that_no_face_has_is_said(page, maker):
+    words = page.get_by_label("Words", exact=True)
+    words.fill("Mara 漢")
+    words.blur()
+    maker.settled()
+    expect(page.get_by_text("No face here has “漢”.")).to_be_visible()
+
+
+def test_resting_on_a_face_shows_it_and_leaving_takes_it_back(page, maker):
+    drawn = "draft => document.querySelector('[data-testid=picture] canvas').dataset.draft === draft"
+    box = page.get_by_role("button", name="Bebas Neue", exact=True).bounding_box()
+    page.mouse.move(box["x"] + 20, box["y"] + 20)
+    page.mouse.move(box["x"] + 24, box["y"] + 24)
+    page.wait_for_function(drawn, arg="yes")
+    page.mouse.move(640, 480)
+    page.wait_for_function(drawn, arg="no")
+    assert source(maker)["face"] == "anton"
+
+
+def test_a_varied_face_has_its_axes_as_tracks(page, maker):
+    page.get_by_role("button", name="Anybody", exact=True).click()
+    maker.settled()
+    maker.field("Weight", 300)
+    assert source(maker)["axes"] == {"wght": 300}
+    page.keyboard.press("Control+z")
+    maker.settled()
+    assert source(maker)["axes"] == {}
