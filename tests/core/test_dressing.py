@@ -87,6 +87,14 @@ class TestWash:
         moved = SetValue(layer=wash, channel="position", frame=10, value=[0, 100]).apply(inside)
         assert np.array_equal(drawn(moved)[110:130, 150:170], plain[110:130, 150:170])
 
+    def test_its_shape_can_grow_by_keys(self, scene):
+        document, _, drawn = scene
+        washed, wash = with_wash(document, INVERT, where="box", wide=40, high=40, soft=0)
+        for frame, wide in ((6, 40.0), (16, 300.0)):
+            washed = SetValue(layer=wash, channel="source.wide", frame=frame, value=[wide], key=True).apply(washed)
+        changed = [(np.abs(drawn(washed, f) - drawn(document, f)).max(-1) > 20)[120].sum() for f in (6, 16)]
+        assert changed[0] < 60 < 200 < changed[1]
+
     def test_within_what_another_layer_covers_wherever_that_goes(self, scene):
         document, layer, drawn = scene
         plain = drawn(document)

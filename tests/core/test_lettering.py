@@ -7,7 +7,7 @@ import pytest
 import skia
 from fontTools.ttLib import TTFont
 
-from nervykite.core.edits import AddLayer, ChangeLayer
+from nervykite.core.edits import AddLayer, ChangeLayer, SetValue
 from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.lettering.faces import SHIPPED, face_files, home, unpacked
@@ -17,6 +17,7 @@ from nervykite.core.lettering.paint import Look, painted
 from nervykite.core.lettering.shaping import shaped
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
+from nervykite.core.sources.colour import ColourSource
 from nervykite.core.sources.lettering import LetteringSource
 
 
@@ -304,3 +305,33 @@ class TestAsALayer:
         _, document, layer = named
         with pytest.raises(Refusal, match="no such face"):
             ChangeLayer(layer=layer, source=LetteringSource(face="nonsense")).apply(document)
+
+    def test_its_settings_can_have_keys(self, named):
+        _, document, layer = named
+        for frame, high in ((4, 60.0), (14, 160.0)):
+            edit = SetValue(layer=layer, channel="source.high", frame=frame, value=[high], key=True)
+            document = edit.apply(document)
+        colour = SetValue(layer=layer, channel="source.colour", frame=4, value=[1, 0, 0], key=True)
+        document = colour.apply(document)
+        evaluation = Evaluation(document)
+        sizes = [evaluation.at(f).layers[0].sprite.picture.setting.size for f in (4, 9, 14, 20)]
+        assert sizes[0] == 60
+        assert 60 < sizes[1] < 160
+        assert sizes[2:] == [160, 160]
+        # What goes around it goes with it, and what stands still is one sprite.
+        boxes = [evaluation.box(document.layer(layer), f) for f in (4, 14)]
+        assert boxes[1][2] - boxes[1][0] > 2 * (boxes[0][2] - boxes[0][0])
+        assert evaluation.at(15).layers[0].sprite is evaluation.at(20).layers[0].sprite
+        assert evaluation.values(document.layer(layer), 4)["source.colour"] == [1, 0, 0]
+
+    def test_keys_of_settings_go_with_what_had_them(self, named):
+        _, document, layer = named
+        keyed = SetValue(layer=layer, channel="source.high", frame=4, value=[60], key=True).apply(document)
+        typed = ChangeLayer(layer=layer, source=LetteringSource(words="Ilse")).apply(keyed)
+        assert len(typed.layer(layer).keys) == 1
+        other = ChangeLayer(layer=layer, source=ColourSource(colour="#102030")).apply(keyed)
+        assert other.layer(layer).keys == []
+        with pytest.raises(Refusal, match="Size goes from 4 to 4000"):
+            SetValue(layer=layer, channel="source.high", frame=4, value=[1]).apply(document)
+        plain = SetValue(layer=layer, channel="source.align", frame=4, value=[2]).apply(document)
+        assert plain.layer(layer).source.align == "right"

@@ -102,3 +102,21 @@ def test_a_varied_face_has_its_axes_as_tracks(page, maker):
     page.keyboard.press("Control+z")
     maker.settled()
     assert source(maker)["axes"] == {}
+
+
+def test_letters_grow_by_keys(page, maker):
+    page.get_by_role("button", name="Set size key").click()
+    maker.settled()
+    maker.to_frame(AT + 10)
+    maker.field("Size", 300)
+    layer = next(x for x in maker.view()["project"]["layers"] if x["source"]["kind"] == "lettering")
+    assert [(k["channel"], k["value"]) for k in layer["keys"]] == [("source.high", [150]), ("source.high", [300])]
+    assert layer["source"]["high"] == 150
+    maker.to_frame(AT + 5)
+    assert 150 < float(page.get_by_label("Size", exact=True).input_value()) < 300
+    # The handle bends it as it is then.
+    box = page.locator("[data-bend]").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    maker.drag((x, y), (x, y - 40))
+    maker.settled()
+    assert source(maker)["shape"] == "arc"

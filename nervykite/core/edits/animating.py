@@ -10,7 +10,7 @@ from ..errors import Refusal
 from ..model import Bend, Document, Easing, GroundItem, Key, Layer, Tie
 from ..model.base import Id, Number, new_id
 from ..model.keys import Channel
-from ..motion.channels import POSE, channel_of, worn_by
+from ..motion.channels import POSE, channel_of, setting_of
 from ..motion.keys import Keyed
 from ..motion.recipe import turned
 from ..sources.rest import box_of
@@ -211,8 +211,7 @@ class PasteKeys(Edit):
     def apply(self, document: Document) -> Document:
         for id_ in self.layers:
             layer = open_layer(document, id_)
-            worn = {x.id for x in worn_by(layer)}
-            given = [k for k in self.keys if k.channel in POSE or k.channel.partition(".")[0] in worn]
+            given = [k for k in self.keys if k.channel in POSE or setting_of(layer, k.channel) is not None]
             if not given:
                 raise Refusal(f"{layer.name} has none of what was copied. Copy keys of a layer like it.")
             for key in given:

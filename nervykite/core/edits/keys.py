@@ -9,7 +9,7 @@ from ..model import Bezier, Document, GroundItem, Key, Layer, Pose
 from ..model.base import FrameNumber, Id, Number, new_id
 from ..model.keys import Channel
 from ..model.ties import Tie
-from ..motion.channels import FRAMING, at_rest, channel_of, worn_by
+from ..motion.channels import FRAMING, at_rest, channel_of, setting_of
 from ..motion.keys import Keyed
 from ..motion.recipe import FACTORS
 from ..timeline.timeline import Ties, Timeline
@@ -165,8 +165,8 @@ class SetKeys(OwnerEdit):
 
     def apply(self, document: Document) -> Document:
         owner = self.open_owner(document)
-        worn = {x.id for x in worn_by(owner)}
-        given = [k for k in self.keys if "." not in k.channel or k.channel.partition(".")[0] in worn]
+        fits = (k.channel in FRAMING or setting_of(owner, k.channel) is not None for k in self.keys)
+        given = [k for k, it_does in zip(self.keys, fits, strict=True) if "." not in k.channel or it_does]
         for key in given:
             channel_of(owner, key.channel).checked(key.value)
         own = {k.id for k in owner.keys}

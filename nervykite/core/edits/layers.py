@@ -9,6 +9,8 @@ from ..model import Arrangement, Behaviour, Blur, Document, Finish, Framing, Lay
 from ..model.base import FrameNumber, Id, Name, Number, new_id
 from ..model.blend import BlendMode
 from ..model.naming import free_name
+from ..motion.channels import SOURCE
+from ..motion.settings import settings_of
 from ..timeline.ripple import free_ties, tied_to
 from ..timeline.timeline import Timeline
 from .base import (
@@ -104,8 +106,11 @@ class ChangeLayer(Edit):
                 raise Refusal(f"{self.source.title} cannot fly. Put it into the ground.")
             given["source"] = self.source.checked(document)
             given |= _named_after(document, layer, self.source)
+            known = settings_of(type(self.source))
+            parted = [(k, *k.channel.partition(".")) for k in layer.keys]
+            given["keys"] = [k for k, head, _, setting in parted if head != SOURCE or setting in known]
         if self.finishes is not None:
-            given |= dressed(document, layer, self.finishes)
+            given |= dressed(document, layer.model_copy(update=given), self.finishes)
         if self.behaviours is not None:
             given |= behaving(layer.model_copy(update=given), self.behaviours)
         if self.arrangement is not None and self.arrangement != layer.arrangement:

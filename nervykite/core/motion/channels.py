@@ -1,4 +1,4 @@
-"""What can have keys: the numbers of a pose, of an item's framing, and every setting of a finish or a behaviour.
+"""What can have keys: the numbers of a pose, of an item's framing, every setting of a source, a finish, a behaviour.
 
 Each goes by the channel's name: "rotation", "framing.scale", "<id>.<setting>".
 """
@@ -63,6 +63,10 @@ FRAMING = {
 GONE = "What that key belongs to is no longer there. Put that finish or behaviour on again first."
 
 
+SOURCE = "source"
+"""What stands in a channel's name for what a layer shows, where finishes and behaviours have their ids."""
+
+
 def worn_by(owner: Layer | GroundItem) -> list[Finish | Behaviour]:
     """What a layer or a ground item has on that has settings: finishes and behaviours."""
     return [*owner.finishes, *owner.behaviours]
@@ -81,8 +85,10 @@ def channel_of(owner: Layer | GroundItem, name: str) -> Channel:
 
 
 def setting_of(owner: Layer | GroundItem, name: str) -> Setting | None:
-    """The setting that a channel of a finish or a behaviour gives values; None if there is none such."""
+    """The setting of a source, a finish or a behaviour that a channel gives values; None if there is none such."""
     id_, _, setting = name.partition(".")
+    if id_ == SOURCE:
+        return settings_of(type(owner.source)).get(setting) if isinstance(owner, Layer) else None
     worn = next((w for w in worn_by(owner) if w.id == id_), None)
     return None if worn is None else keyable(worn).get(setting)
 
@@ -110,6 +116,8 @@ def rest_value(owner: Layer | GroundItem, name: str) -> list[float]:
     elif name in FRAMING:
         return [getattr(owner.framing, name.partition(".")[2])]
     id_, _, setting = name.partition(".")
+    if id_ == SOURCE and (known := setting_of(owner, name)) is not None:
+        return known.numbers(getattr(owner.source, setting))
     for worn in worn_by(owner):
         if worn.id == id_ and setting == "strength" and isinstance(worn, Behaviour):
             return [worn.strength]
@@ -133,6 +141,9 @@ def at_rest(owner: Layer | GroundItem, name: str, value: Sequence[float]) -> dic
         lies = {**owner.framing.model_dump(), name.partition(".")[2]: value[0]}
         return {"framing": Framing.model_validate(lies)}
     id_, _, setting = name.partition(".")
+    if id_ == SOURCE and (known := setting_of(owner, name)) is not None:
+        changed = {**owner.source.model_dump(), setting: known.value(value)}
+        return {"source": type(owner.source).model_validate(changed)}
     finishes = [_with(f, setting, value) if f.id == id_ else f for f in owner.finishes]
     behaviours = [_with(b, setting, value) if b.id == id_ else b for b in owner.behaviours]
     return {"finishes": finishes, "behaviours": behaviours}

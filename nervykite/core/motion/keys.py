@@ -7,9 +7,9 @@ from typing import Literal
 
 import numpy as np
 
-from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Way, When
+from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Source, Way, When
 from ..timeline.timeline import Ties
-from .channels import POSE, rest_value, setting_of
+from .channels import POSE, SOURCE, rest_value, setting_of
 from .easing import ease
 from .path import Point, Stretch
 from .placing import Placement
@@ -141,9 +141,11 @@ class Keyed:
         placed = [f for t in self.tracks.values() for f in t.frames]
         self._first, self._last = min(placed, default=0), max(placed, default=0)
         self._looks = [(f.id, f.look) for f in owner.finishes if f.visible]
-        worn = {f.id for f in owner.finishes} | {b.id for b in owner.behaviours}
+        worn = {SOURCE, *(f.id for f in owner.finishes), *(b.id for b in owner.behaviours)}
         self.settings = sorted(c for c in channels if c.partition(".")[0] in worn)
-        """The channels of settings, of finishes and behaviours, that have keys."""
+        """The channels of settings, of what is shown, finishes and behaviours, that have keys."""
+        self.varies = any(c.startswith(f"{SOURCE}.") for c in channels)
+        """Whether what is shown changes by keys."""
         self._behaves = stage is not None and any(b.visible for b in owner.behaviours)
         self._asked: tuple[float, Shift] | None = None
         times = {0, *(f for c in self.settings for f in self.tracks[c].frames)}
@@ -233,12 +235,16 @@ class Keyed:
         grows = float(np.prod([1 + (b.way.grows() - 1) * b.strength for b in self._owner.behaviours if b.visible]))
         return self.most("scale") * max(abs(self.most("width")), abs(self.most("height"))) * grows
 
+    def source(self, time: float) -> Source:
+        """What is shown, with the settings that it has at a time."""
+        return self._at(SOURCE, self._owner.source, time) if self.varies else self._owner.source
+
     def looks(self, time: float) -> tuple[FinishKind, ...]:
         """The finishes that are switched on, in order, with the settings that they have at a time."""
         return tuple(self._at(id_, look, time) for id_, look in self._looks)
 
     def _at(self, id_: str, look, time: float):
-        """A finish or behaviour with the settings that its keys give it at a time."""
+        """A source, finish or behaviour with the settings that its keys give it at a time."""
         keyed = {c.partition(".")[2]: c for c in self.settings if c.startswith(f"{id_}.")}
         if not keyed:
             return look

@@ -8,10 +8,11 @@ from typing import NamedTuple
 import numpy as np
 
 from ..footage.framing import corners, fit_matrix, moved_box
-from ..model import Blur, Document, Framing, GroundItem, Layer, When
+from ..model import Blur, Document, Framing, GroundItem, Layer, Source, When
 from ..model.source import Box
 from ..motion.keys import Keyed, pose_at
 from ..sources.lying import Lying, Shaking, lying_of
+from ..sources.picture import digest
 from ..sources.rest import anchor_of, hull, keyed_of, own_box
 from ..sources.rest import framing_of as resting
 from ..sources.wash import WashSource
@@ -128,7 +129,7 @@ class Evaluation:
     def box(self, layer: Layer, time: float) -> Box | None:
         """What a layer covers of its own pixels: of a group, what its members cover of it at a time."""
         if not layer.source.gathers:
-            return layer.source.bounds(self.document)
+            return self.keyed(layer).source(time).bounds(self.document)
         found: Box | None = None
         for member in self.timeline.members.get(layer.id, ()):
             inside = self.box(member, time)
@@ -206,11 +207,12 @@ class Evaluation:
                 yield from self._washed(layer, moved, at)
             return
         own = shown if shown is not None and shown.item.id == layer.over else None
-        frame = layer.source.shows(self.document, shown, time - start)
+        source = self.keyed(layer).source(time)
+        frame = source.shows(self.document, shown, time - start)
         lifted = moved is not None and moved.lifted
         lies = self.framing_at(own.item, time) if own is not None else None
         home = own is not None and own.frame == frame and self.framing(layer) == lies and not lifted
-        opacity, drawn = self._drawn(layer, frame, home, time)
+        opacity, drawn = self._drawn(layer, source, frame, home, time)
         if opacity <= 0:
             return
         behind = None
@@ -301,7 +303,8 @@ class Evaluation:
     def _washed(self, wash: Layer, moved: Moved | None, at: At) -> list[Draw]:
         """The draw of a wash; none while it does nothing."""
         time = at.time
-        source, worn, opacity = wash.source, self._worn(wash, time), self.keyed(wash).opacity(time)
+        keyed = self.keyed(wash)
+        source, worn, opacity = keyed.source(time), self._worn(wash, time), keyed.opacity(time)
         assert isinstance(source, WashSource)
         if not worn or opacity <= 0:
             return []
@@ -354,7 +357,9 @@ class Evaluation:
         spec = self._lying(before, before.source.beyond_end(self.document, int(since)), time)
         return None if spec is None else (spec, 1 - (since + 1) / (item.fade + 1))
 
-    def _drawn(self, layer: Layer, frame: int, home: bool, time: float) -> tuple[float, SpriteDraw | None]:
+    def _drawn(
+        self, layer: Layer, source: Source, frame: int, home: bool, time: float
+    ) -> tuple[float, SpriteDraw | None]:
         """A layer's opacity and draw at a time, None if there is nothing to see.
 
         `home` says that the footage shows the very frame that it does, in the same place. Once it moves no more, or
@@ -367,18 +372,18 @@ class Evaluation:
             return self._still[key]
         matrix = tuple(float(v) for v in self.matrix(layer, time).ravel())
         how = "landed" if home and matrix == AT_REST else "flying"
-        spec = self._spec(layer, frame, how, self._worn(layer, time))
+        spec = self._spec(layer, source, frame, how, self._worn(layer, time))
         opacity = keyed.opacity(time)
         made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, keyed.largest, layer.blend)
         if still:
             self._still[key] = opacity, made
         return opacity, made
 
-    def _spec(self, layer: Layer, frame: int, how: str, looks: tuple[Worn, ...]) -> SpriteSpec | None:
+    def _spec(self, layer: Layer, source: Source, frame: int, how: str, looks: tuple[Worn, ...]) -> SpriteSpec | None:
         """What a sprite of the layer depends on at one of its source's frames; None while there is nothing to see."""
-        key = layer.id, frame, how, looks
+        key = layer.id, frame, how, looks, digest(source) if source is not layer.source else ""
         if key not in self._specs:
-            picture = layer.source.picture(self.document, frame, landed=how == "landed")
+            picture = source.picture(self.document, frame, landed=how == "landed")
             self._specs[key] = None if picture is None else SpriteSpec.of(picture, self.framing(layer), looks)
         return self._specs[key]
 

@@ -19,17 +19,23 @@ export function Bend(p: { header: FrameHeader | null; width: number; height: num
     edit,
     setDraft,
     picking,
-  } = useOf('step', 'view', 'layer', 'playing', 'edit', 'setDraft', 'picking')
+    playhead,
+  } = useOf('step', 'view', 'layer', 'playing', 'edit', 'setDraft', 'picking', 'playhead')
   const layer = view?.project.layers.find((l) => l.id === chosen)
   const outline = p.header?.layers.find((o) => o.id === chosen)
   const source = layer?.source.kind === 'lettering' ? (layer.source as Lettering) : null
-  const bend = source?.shape === 'arc' ? source.bend : 0
-  const set = (to: number): Edit => ({
-    kind: 'change layer',
-    layer: chosen!,
-    clear: [],
-    source: { ...source!, shape: to ? 'arc' : 'straight', bend: to || source!.bend },
-  })
+  const keyed = layer?.keys.some((k) => k.channel === 'source.bend')
+  const now = keyed ? (outline?.values['source.bend']?.[0] ?? 0) : (source?.bend ?? 0)
+  const bend = source?.shape === 'arc' ? now : 0
+  const set = (to: number): Edit =>
+    keyed
+      ? { kind: 'set value', layer: chosen!, channel: 'source.bend', frame: playhead, value: [to], key: false }
+      : {
+          kind: 'change layer',
+          layer: chosen!,
+          clear: [],
+          source: { ...source!, shape: to ? 'arc' : 'straight', bend: to || source!.bend },
+        }
   const drag = useDrag({
     start: (e) =>
       (e.target as Element).closest('[data-bend]')

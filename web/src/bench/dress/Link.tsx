@@ -1,14 +1,13 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { ChevronDown, ChevronRight, Eye, EyeOff, GripVertical, Spotlight, Trash2 } from 'lucide-react'
-import type { Edit, Finish } from '../../api/client'
+import type { Finish } from '../../api/client'
 import { Tool } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
-import { KeyMark } from '../../parts/KeyMark'
-import { numbersOf, type Setting, settingsOf, valueOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
 import { useDrag } from '../../parts/useDrag'
+import { useKeyed } from '../../parts/useKeyed'
 import { useOf } from '../../shell/store'
-import { changing, lies, named, newest, type Owner } from '../../parts/finishes'
+import { changing, type Owner } from '../../parts/finishes'
 
 interface Props {
   finish: Finish
@@ -29,53 +28,18 @@ interface Props {
 
 /** One finish of a chain: on or off, its settings, each with its kite where it can have keys. */
 export function Link({ finish: f, owner, frames: keyFrames, locked, open, ...p }: Props) {
-  const { edit, setDraft, playhead, frames } = useOf(
-    'edit',
-    'setDraft',
-    'playhead',
-    'frames',
-    'keysVersion',
-    'readyCount',
-  )
+  const { edit, setDraft } = useOf('edit', 'setDraft')
   const kind = useCatalog()?.finishes.find((k) => k.kind === f.kind)
   const with_ = (change: (x: Finish) => Finish) =>
     changing(owner, (all) => all.map((x) => (x.id === f.id ? change(x) : x)))
-  const header = frames?.peek(playhead)?.header
-  const given = lies(owner)
-    ? header?.source?.item === owner.id
-      ? header.source.values
-      : {}
-    : header?.layers.find((o) => o.id === owner.id)?.values
-  const channel = (setting: string) => `${f.id}.${setting}`
-  const keysOf = (setting: string) => owner.keys.filter((k) => k.channel === channel(setting))
-  const settings = Object.fromEntries(settingsOf(kind?.settings ?? {}).map((s) => [s.name, s]))
-  const values = Object.fromEntries(
-    Object.entries(f.settings).map(([name, v]) => {
-      const now = keysOf(name).length ? given?.[channel(name)] : undefined
-      return [name, now && settings[name] ? valueOf(settings[name], now) : v]
-    }),
-  )
-  /** A setting with keys gets one here; without, it is what it is all along. */
-  const put =
-    (name: string, value: unknown, key = false) =>
-    (): Edit =>
-      key || newest(owner).keys.some((k) => k.channel === channel(name))
-        ? {
-            kind: 'set value',
-            ...named(owner),
-            channel: channel(name),
-            frame: playhead,
-            value: numbersOf(settings[name]!, value),
-            key,
-          }
-        : with_((x) => ({ ...x, settings: { ...x.settings, [name]: value } }))()
-  const kite = (s: Setting) => {
-    if (!s.keyable) return s.sort === 'curve' || s.sort === 'easing' ? undefined : <Box w="22px" />
-    const here = keysOf(s.name).find((k) => keyFrames[k.id] === playhead)
-    const toggle = () =>
-      void edit(here ? { kind: 'remove key', ...named(owner), key: here.id } : put(s.name, values[s.name], true))
-    return <KeyMark name={s.label.toLowerCase()} here={Boolean(here)} onToggle={toggle} />
-  }
+  const { values, put, kite } = useKeyed({
+    owner,
+    prefix: f.id,
+    schema: kind?.settings ?? {},
+    own: f.settings,
+    frames: keyFrames,
+    rest: (name, value) => with_((x) => ({ ...x, settings: { ...x.settings, [name]: value } }))(),
+  })
   const title = kind?.title ?? f.kind
   const alone = f.visible && owner.finishes.length > 1 && owner.finishes.every((x) => x.id === f.id || !x.visible)
   const solo = () => void edit(changing(owner, (all) => all.map((x) => ({ ...x, visible: alone || x.id === f.id }))))

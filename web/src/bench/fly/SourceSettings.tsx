@@ -6,6 +6,7 @@ import { Fold } from '../../parts/Fold'
 import { newest } from '../../parts/finishes'
 import { settingsOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
+import { useKeyed } from '../../parts/useKeyed'
 import { useOf } from '../../shell/store'
 
 /** The settings of what a layer shows; of a wash, where it works. */
@@ -27,11 +28,19 @@ export function SourceSettings({ layer, title, without }: { layer: Layer; title?
   const layers = view!.project.layers
     .filter((l) => l.id !== layer.id && l.source.kind !== 'wash')
     .map((l): [string, string] => [l.id, l.name])
-  const set = (name: string, value: unknown) => (): Edit => ({
+  const rest = (name: string, value: unknown): Edit => ({
     kind: 'change layer',
     layer: layer.id,
     clear: [],
     source: { ...newest(layer).source, [name]: value } as unknown as Layer['source'],
+  })
+  const { values, put, kite } = useKeyed({
+    owner: layer,
+    prefix: 'source',
+    schema: kind?.settings ?? {},
+    own: source,
+    frames: view!.layers[layer.id]?.keys ?? {},
+    rest,
   })
   const settings = settingsOf(kind?.settings ?? {})
   if (!kind || !settings.some((s) => !s.only || s.only === 'sky')) return null
@@ -40,15 +49,16 @@ export function SourceSettings({ layer, title, without }: { layer: Layer; title?
   const controls = (group: string | undefined) => (
     <Controls
       schema={kind.settings}
-      values={source}
+      values={values}
       where="sky"
       shows={(s) => s.group === group && !without?.includes(s.name)}
       disabled={layer.locked}
       frame={frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)?.shows}
       holds={holds}
       layers={layers}
-      onDraft={(name, value) => setDraft(set(name, value)())}
-      onCommit={(name, value) => void edit(set(name, value))}
+      onDraft={(name, value) => setDraft(put(name, value)())}
+      onCommit={(name, value) => void edit(put(name, value))}
+      after={kite}
     />
   )
   return (
