@@ -10,6 +10,7 @@ from ..studio import Studio
 from .answers import ERRORS, add_errors
 from .desk import Desk
 from .routes import (
+    backdrops,
     catalog,
     catching,
     clips,
@@ -40,6 +41,7 @@ SUBJECTS = (
     mattes,
     dressing,
     lettering,
+    backdrops,
     sending,
 )
 

@@ -47,7 +47,7 @@ class KindView(BaseModel):
 
     `on` says what it goes with: for finishes *cutout* and *ground*, for sources *sky* and *ground*, for arrangements
     *still* and *moving*, for moves *in* and *out*, for behaviours *sky*, *ground* and *piece*. `looks` is the family
-    that a finish belongs to.
+    that a finish or a source belongs to.
     """
 
     kind: str

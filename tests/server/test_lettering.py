@@ -1,4 +1,4 @@
-"""What the page is shown of lettering: faces, the words in each, the letters that none has."""
+"""What the page is shown of lettering and backdrops: faces, the words in each, the letters that none has."""
 
 import cv2
 import numpy as np
@@ -56,3 +56,15 @@ def test_letters_that_no_face_has_are_said(client, named):
     view = edit(client, view, kind="change layer", layer=layer, source=source)
     assert view["layers"][layer]["missing"] == ["漢"]
     assert view["project"]["layers"][0]["name"] == "Mara 漢"
+
+
+def test_backdrops_as_they_come(client):
+    kinds = [k["kind"] for k in client.get("/api/catalog").json()["sources"] if k["looks"] == "backdrop"]
+    assert len(kinds) >= 10
+    pictures = []
+    for kind in kinds:
+        answer = client.get(f"/api/backdrops/{kind}.jpg")
+        assert answer.status_code == 200
+        pictures.append(cv2.imdecode(np.frombuffer(answer.content, np.uint8), 1).astype(int))
+    assert all(p.std() > 8 for p in pictures)
+    assert client.get("/api/backdrops/colour.jpg").status_code == 404

@@ -60,6 +60,6 @@ def _view(kind: type[Kind]) -> KindView:
         on = list(kind.sides)
     elif issubclass(kind, Arrangement):
         on = ["moving"] if kind.travels else ["still"]
-    looks = kind.looks if issubclass(kind, FinishKind) else ""
+    looks = getattr(kind, "looks", "")
     schema = kind.settings_schema()
     return KindView(kind=name_of(kind), title=kind.title, hint=kind.hint, on=on, settings=schema, looks=looks)

@@ -1,5 +1,5 @@
 import { Box, Flex, Image, Popover, Portal, Text } from '@chakra-ui/react'
-import { Brush, Film, Group, PaintBucket, Plus, Type } from 'lucide-react'
+import { Brush, Film, Group, PaintBucket, Plus, Sun, Type } from 'lucide-react'
 import { memo, type ReactNode, useState } from 'react'
 import { type Edit, newId } from '../api/client'
 import { Act, Heading } from '../parts/buttons'
@@ -23,7 +23,7 @@ export const AddMenu = memo(function AddMenu() {
         <Flex
           as="button"
           aria-label="Add to the sky"
-          title="Add to the sky: pictures, takes, lettering, colours, groups"
+          title="Add to the sky: pictures, takes, lettering, backdrops, groups"
           align="center"
           gap="1"
           h="26px"
@@ -63,9 +63,13 @@ function Choices({ done }: { done: () => void }) {
     done()
     const layer = newId()
     const above = useStudio.getState().layer
-    if (!(await edit({ kind: 'add layer', source, at: playhead, above, layer }))) return
+    const add = { kind: 'add layer' as const, source, at: playhead, above, layer }
+    // What covers the whole canvas lies behind all that flies.
+    const lowest = { kind: 'move layer' as const, layers: [layer], group: null, to: 0 }
+    const behind = source.kind === 'rays'
+    if (!(await edit(behind ? { kind: 'several', edits: [{ ...add, above: null }, lowest] } : add))) return
     chooseLayer(layer)
-    go(source.kind === 'wash' || source.kind === 'lettering' ? 'dress' : 'fly')
+    go(['wash', 'lettering', 'rays'].includes(source.kind ?? '') ? 'dress' : 'fly')
   }
   const group = async () => {
     done()
@@ -128,6 +132,9 @@ function Choices({ done }: { done: () => void }) {
           onClick={() => void put({ kind: 'lettering', words: 'Name' } as Source)}
         >
           Lettering
+        </Act>
+        <Act icon={Sun} hint="Rays, dots, a blot, torn paper" onClick={() => void put({ kind: 'rays' } as Source)}>
+          Backdrop
         </Act>
         <Act icon={PaintBucket} onClick={() => void put({ kind: 'colour', colour: '#1E2530' } as Source)}>
           Colour

@@ -5,6 +5,7 @@ import { Pick } from '../../parts/Pick'
 import { useOf, useStudio } from '../../shell/store'
 import { SourceSettings } from '../fly/SourceSettings'
 import { changing, lies, named, type Owner, targetOf } from '../../parts/finishes'
+import { useCatalog } from '../../parts/useCatalog'
 import { Link } from './Link'
 
 /** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
@@ -12,6 +13,7 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
   const { view, edit } = useOf('view', 'edit')
   const [dragged, setDragged] = useState<{ id: string; to: number } | null>(null)
   const { finishes } = owner
+  const looks = useCatalog()?.sources.find((s) => s.kind === owner.source.kind)?.looks
   // What was put on last is open; the others are folded, so that all of the chain is seen.
   const [open, setOpen] = useState<string[]>(finishes.slice(-1).map((f) => f.id))
   const known = useRef(new Set(finishes.map((f) => f.id)))
@@ -45,6 +47,7 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
     <>
       {!lies(owner) && owner.source.kind === 'wash' && <SourceSettings layer={owner} title="Where it works" />}
       {!lies(owner) && owner.source.kind === 'lettering' && <SourceSettings layer={owner} without={['face']} />}
+      {!lies(owner) && looks === 'backdrop' && <SourceSettings layer={owner} />}
       <Heading>On it, in this order</Heading>
       {finishes.length === 0 && (
         <Box border="1px dashed {colors.rule}" borderRadius="soft" px="3" py="4" color="soft">

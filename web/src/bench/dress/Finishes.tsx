@@ -7,6 +7,7 @@ import { useCatalog } from '../../parts/useCatalog'
 import { useTrial } from '../../parts/useTrial'
 import { useOf } from '../../shell/store'
 import { changing, type Owner, targetOf } from '../../parts/finishes'
+import { Backdrops } from './Backdrops'
 import { Faces } from './Faces'
 
 const FAMILIES: [string, string][] = [
@@ -23,10 +24,13 @@ const FAMILIES: [string, string][] = [
 export function Finishes({ owner }: { owner: Owner }) {
   const { view, edit, playhead, trouble } = useOf('view', 'edit', 'playhead', 'trouble')
   const target = targetOf(owner)
-  const known = (useCatalog()?.finishes ?? []).filter((f) => f.on.includes(target))
-  const letters: [string, string][] = owner.source.kind === 'lettering' ? [['faces', 'Faces']] : []
-  const families = [...letters, ...FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))]
-  const [chosen, setChosen] = useState(letters.length ? 'faces' : 'edge')
+  const catalog = useCatalog()
+  const looksOf = (o: Owner) => catalog?.sources.find((s) => s.kind === o.source.kind)?.looks
+  const known = (catalog?.finishes ?? []).filter((f) => f.on.includes(target))
+  const own: [string, string][] = owner.source.kind === 'lettering' ? [['faces', 'Faces']] : []
+  if (looksOf(owner) === 'backdrop') own.push(['backdrops', 'Backdrops'])
+  const families = [...own, ...FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))]
+  const [chosen, setChosen] = useState(own[0]?.[0] ?? 'edge')
   const family = families.some(([looks]) => looks === chosen) ? chosen : (families[0]?.[0] ?? '')
   const { rest, leave } = useTrial(`${owner.id} ${family}`)
   const locked = 'locked' in owner && owner.locked
@@ -55,6 +59,7 @@ export function Finishes({ owner }: { owner: Owner }) {
         options={families.map(([value, label]) => ({ value, label }))}
       />
       {family === 'faces' && <Faces owner={owner as Layer} />}
+      {family === 'backdrops' && <Backdrops owner={owner as Layer} />}
       <SimpleGrid columns={3} gap="2" mt="2.5">
         {known
           .filter((f) => f.looks === family)
@@ -90,7 +95,7 @@ export function Finishes({ owner }: { owner: Owner }) {
             </Box>
           ))}
       </SimpleGrid>
-      {family !== 'faces' && (
+      {!own.some(([looks]) => looks === family) && (
         <Flex mt="2.5" color="soft" fontSize="12px">
           <Text>Rest on one to see it in the picture; press to put it on.</Text>
         </Flex>

@@ -1,0 +1,84 @@
+"""Backdrops that burst from a point: rays, speed lines."""
+
+import math
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..finishing.settings import Seed, degrees, hue, percent, px
+from ..model.base import Colour
+from .backdrop import Backdrop, Colours, Plane
+
+
+class RaysBackdrop(Backdrop):
+    """Rays out of a point, straight or twisted, that may turn."""
+
+    kind: Literal["rays"] = "rays"
+    title: ClassVar[str] = "Rays"
+    hint: ClassVar[str] = "Rays out of a point"
+    rank: ClassVar[int] = 20
+
+    first: Annotated[Colour, hue("Between")] = "#D63F22"
+    last: Annotated[Colour, hue("Rays")] = "#E0A11B"
+    count: Annotated[int, Field(ge=2, le=120, title="How many", json_schema_extra={"step": 1})] = 14
+    thick: Annotated[float, percent("Width of a ray", 0.02, 0.98)] = 0.5
+    twist: Annotated[float, percent("Twist", -3, 3)] = 0.0
+    clear: Annotated[float, px("Clear within", 2000, usual=400)] = 0.0
+    speed: Annotated[float, degrees("Turns, a second", -720, 720)] = 12.0
+
+    @property
+    def colours(self) -> Colours:
+        return self.first, self.last
+
+    @property
+    def moves(self) -> bool:
+        return self.speed != 0
+
+    def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
+        from ..finishing.compiled.fields import rays
+
+        out, turn = plane.empty(), math.radians(-self.speed * seconds) % (2 * math.pi)
+        numbers = (np.float32(v) for v in (self.count, self.thick, self.twist, turn, self.clear))
+        count, thick, twist, turned, clear = numbers
+        rays(plane.matrix, count, thick, twist, turned, clear, plane.fine, out)
+        return out
+
+
+class SpeedLinesBackdrop(Backdrop):
+    """Streaks that run in towards a point, others every few frames."""
+
+    kind: Literal["speed-lines"] = "speed-lines"
+    title: ClassVar[str] = "Speed lines"
+    hint: ClassVar[str] = "Streaks that run in towards a point"
+    rank: ClassVar[int] = 21
+
+    first: Annotated[Colour, hue("Behind", when={"filled": [True]})] = "#F4EEDF"
+    filled: Annotated[bool, Field(title="Filled behind")] = True
+    last: Annotated[Colour, hue("Lines")] = "#16181D"
+    count: Annotated[int, Field(ge=8, le=400, title="How many", json_schema_extra={"step": 1})] = 90
+    clear: Annotated[float, px("Clear within", 2000, 10, usual=800)] = 300.0
+    uneven: Annotated[float, percent("Uneven", 0, 0.95)] = 0.35
+    thick: Annotated[float, percent("Thick", 0.05, 2)] = 0.7
+    every: Annotated[int, Field(ge=0, le=60, title="Others every", json_schema_extra={"unit": "fr"})] = 3
+    seed: Seed = 1
+
+    @property
+    def colours(self) -> Colours:
+        return (self.first if self.filled else None), self.last
+
+    @property
+    def moves(self) -> bool:
+        return self.every > 0
+
+    def beat(self, frame: int) -> int:
+        return frame // self.every if self.every else 0
+
+    def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
+        from ..finishing.compiled.fields import speed_lines
+
+        out, seed = plane.empty(), self.seed + 7919 * round(1000 * seconds)
+        numbers = (np.float32(v) for v in (self.count, self.clear, self.uneven, self.thick))
+        count, clear, uneven, thick = numbers
+        speed_lines(plane.matrix, count, clear, uneven, thick, seed, plane.fine, out)
+        return out
