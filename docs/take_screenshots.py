@@ -55,6 +55,31 @@ def put_on(page: Page, family: str, finish: str) -> None:
     page.wait_for_timeout(600)
 
 
+def lettering(page: Page) -> None:
+    """A name behind the subject, over rays, at the standstill."""
+    to_frame(page, 285)
+    page.get_by_role("button", name="Add to the sky").click()
+    page.get_by_role("button", name="Backdrop", exact=True).click()
+    page.wait_for_timeout(800)
+    page.get_by_role("button", name="Add to the sky").click()
+    page.get_by_role("button", name="Lettering", exact=True).click()
+    words = page.get_by_label("Words", exact=True)
+    words.fill("MARA\nDUNE")
+    page.get_by_role("button", name="Titan One", exact=True).click()
+    page.wait_for_timeout(600)
+    for label, value in (("Size", 190), ("Line", 9)):
+        if label == "Line":
+            page.get_by_role("button", name="Look", exact=True).click()
+        page.get_by_label(label, exact=True).fill(str(value))
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(400)
+    page.get_by_role("radio", name="Arc", exact=True).click()
+    page.wait_for_timeout(600)
+    page.get_by_label("What is shown here").scroll_into_view_if_needed()
+    page.get_by_label("Words", exact=True).scroll_into_view_if_needed()
+    shoot(page, "lettering")
+
+
 def fitting(page: Page) -> None:
     """All finishes on one cutout, as the bench shows them."""
     pictures = page.evaluate(
@@ -163,6 +188,9 @@ def views(page: Page) -> None:
     page.get_by_role("button", name="Day theme").click()
     page.keyboard.press("?")
     shoot(page, "keys")
+    page.keyboard.press("Escape")
+    page.keyboard.press("4")
+    lettering(page)
 
 
 def watched(page: Page, frames: int) -> None:
