@@ -16,6 +16,7 @@ NAMES = (
     "playback",
     "scaling",
     "finishes",
+    "lettering",
     "footage",
     "catch",
     "matte",

@@ -1,6 +1,7 @@
 """Words: shaped as their scripts ask, laid out, painted; and as layers."""
 
 import io
+from typing import get_args
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ from fontTools.ttLib import TTFont
 from nervykite.core.edits import AddLayer, ChangeLayer, SetValue
 from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
+from nervykite.core.lettering.coming import Coming, come
 from nervykite.core.lettering.faces import SHIPPED, face_files, home, unpacked
 from nervykite.core.lettering.layout import Setting, laid
 from nervykite.core.lettering.outlines import outline
@@ -255,6 +257,69 @@ class TestPaint:
         assert np.abs(rgba[..., :3] - rgba[..., 3:]).max() < 1e-6
 
 
+WAYS = [w for w in get_args(LetteringSource.model_fields["way"].annotation) if w != "all there"]
+
+
+class TestComing:
+    WORDS = Setting("MARA DUNE\nTWO", "titan-one", size=70)
+
+    @pytest.mark.parametrize("way", WAYS)
+    def test_at_the_end_each_lies_exactly_in_place_and_at_the_start_none_is_there(self, way):
+        words = laid(self.WORDS)
+        assert come(words, Coming(way, 1.0), 70) is words
+        assert come(words, Coming(way, 0.0), 70).letters == ()
+        assert come(words, Coming(way, 1.0, gone=1.0), 70).letters == ()
+        half = come(words, Coming(way, 0.5), 70)
+        assert 0 < len(half.letters) <= len(words.letters)
+        # What has come already lies exactly where it will stay.
+        assert half.letters[0] is words.letters[0]
+
+    def test_by_word_and_line_they_come_together(self):
+        words = laid(self.WORDS)
+        for by, counts in (("letter", 5), ("word", 4), ("line", 8)):
+            there = come(words, Coming("typed", 0.45 if by == "letter" else 0.3, by=by, stagger=1.0), 70).letters
+            assert len(there) == counts
+
+    def test_all_at_once_and_in_another_order(self):
+        words = laid(self.WORDS)
+        together = come(words, Coming("pop", 0.5, stagger=0.0, ease="even"), 70)
+        widths = [
+            a.path.computeTightBounds().width() / b.path.computeTightBounds().width()
+            for a, b in zip(together.letters, words.letters, strict=True)
+        ]
+        assert widths == pytest.approx([0.5] * 11, abs=0.01)
+        last = come(words, Coming("typed", 0.15, order="backwards", stagger=1.0), 70).letters
+        assert last[-1] is words.letters[-1]
+        middle = come(words, Coming("typed", 0.05, order="from the middle", stagger=1.0), 70).letters
+        assert middle == (words.letters[5],)
+        some = [
+            come(words, Coming("typed", 0.5, order="by chance", stagger=1.0, seed=s), 70).letters for s in (1, 1, 2)
+        ]
+        assert some[0] == some[1] != some[2]
+
+    def test_they_go_out_the_way_they_came(self):
+        words = laid(self.WORDS)
+        one = come(words, Coming("rise", 0.5, stagger=0.0), 70)
+        other = come(words, Coming("rise", 1.0, gone=0.5, stagger=0.0), 70)
+        assert [x.middle for x in one.letters] == [x.middle for x in other.letters]
+        for a, b in zip(one.letters, other.letters, strict=True):
+            assert a.path.computeTightBounds() == b.path.computeTightBounds()
+
+    def test_half_there_they_are_painted_fainter_or_half_drawn(self):
+        words, matrix = laid(Setting("HO", "archivo-black", size=120)), np.array([[1, 0, 200], [0, 1, 100], [0, 0, 1]])
+
+        def cover(coming: Coming) -> float:
+            moved = come(words, coming, 120)
+            return float(painted(moved, Look(), matrix, (0, 0, 400, 200))[..., 3].sum())
+
+        whole = cover(Coming())
+        faint = cover(Coming("rise", 0.2, stagger=0.0))
+        drawn = [cover(Coming("drawn", p, stagger=0.0)) for p in (0.1, 0.3, 0.6, 0.9)]
+        assert 0.3 * whole < faint < 0.7 * whole
+        assert drawn == sorted(drawn)
+        assert drawn[0] < 0.1 * whole
+
+
 class TestAsALayer:
     @pytest.fixture
     def named(self, reel):
@@ -323,6 +388,26 @@ class TestAsALayer:
         assert boxes[1][2] - boxes[1][0] > 2 * (boxes[0][2] - boxes[0][0])
         assert evaluation.at(15).layers[0].sprite is evaluation.at(20).layers[0].sprite
         assert evaluation.values(document.layer(layer), 4)["source.colour"] == [1, 0, 0]
+
+    def test_letters_come_in_by_keys_and_then_are_one_sprite(self, named):
+        made, document, layer = named
+        source = document.layer(layer).source.model_copy(update={"way": "typed", "stagger": 1.0})
+        document = ChangeLayer(layer=layer, source=source).apply(document)
+        for frame, entered in ((2, 0.0), (12, 1.0)):
+            edit = SetValue(layer=layer, channel="source.entered", frame=frame, value=[entered], key=True)
+            document = edit.apply(document)
+        evaluation, renderer = Evaluation(document), Renderer(made.library())
+        assert evaluation.at(2).layers == ()
+        white = []
+        for frame in (4, 7, 12):
+            shown = to_bgr(renderer.render(document, evaluation.at(frame)))
+            white.append(int((shown.min(-1) > 245).sum()))
+        assert white[0] < white[1] < white[2]
+        assert evaluation.at(12).layers[0].sprite.digest == evaluation.at(20).layers[0].sprite.digest
+        still = Evaluation(
+            ChangeLayer(layer=layer, source=LetteringSource(words="Mara", high=120, line=0)).apply(document)
+        )
+        assert still.at(20).layers[0].sprite.digest == evaluation.at(20).layers[0].sprite.digest
 
     def test_keys_of_settings_go_with_what_had_them(self, named):
         _, document, layer = named

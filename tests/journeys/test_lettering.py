@@ -120,3 +120,33 @@ def test_letters_grow_by_keys(page, maker):
     maker.drag((x, y), (x, y - 40))
     maker.settled()
     assert source(maker)["shape"] == "arc"
+
+
+def test_letters_come_in_and_go_out_in_one_press_each(page, maker, tmp_path):
+    page.get_by_label("Words", exact=True).fill("MARA")
+    page.get_by_label("Words", exact=True).blur()
+    maker.settled()
+    page.get_by_role("button", name="Letters come and go", exact=True).click()
+    page.get_by_role("radio", name="Pop", exact=True).click()
+    maker.settled()
+    for name in ("Come in", "Go out"):
+        page.get_by_role("button", name=name, exact=True).click()
+        maker.settled()
+    view = maker.view()
+    layer = next(x for x in view["project"]["layers"] if x["source"]["kind"] == "lettering")
+    assert [(k["channel"], k["tie"], k["offset"], k["value"]) for k in layer["keys"]] == [
+        ("source.entered", "start", 0, [0]), ("source.entered", "start", 18, [1]),
+        ("source.gone", "end", -19, [0]), ("source.gone", "end", -1, [1]),
+    ]  # fmt: skip
+    sent = maker.send(tmp_path)
+    start = view["layers"][layer["id"]]["start"]
+
+    def white(frame: int) -> float:
+        shown = loose.around(sent, frame, None)[0].astype(int)
+        clip = loose.around(CLIP, frame, None)[0].astype(int)
+        return float(((shown.min(-1) > 235) & (np.abs(shown - clip).max(-1) > 40)).mean())
+
+    coming = [white(start + n) for n in (0, 6, 12, 20)]
+    assert coming[0] < 1e-3
+    assert coming == sorted(coming)
+    assert coming[3] > 0.01

@@ -5,6 +5,7 @@ Measures are pixels of the canvas, the middle of the block of lines lies at 0, 0
 
 import functools
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -48,13 +49,18 @@ class Setting:
 
 @dataclass(frozen=True)
 class Letter:
-    """A glyph's outline in its place; which letter, word and line of the whole it belongs to."""
+    """A glyph's outline in its place; which letter, word and line of the whole it belongs to.
+
+    `shown` is how opaque it is, `drawn` how much of its outline is drawn already, 0…1 each.
+    """
 
     path: skia.Path
     middle: tuple[float, float]
     letter: int
     word: int
     line: int
+    shown: float = 1.0
+    drawn: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -109,7 +115,7 @@ def laid(setting: Setting) -> Laid:
                 Letter(path, (bounds.centerX(), bounds.centerY()), glyph.letter, line.words[glyph.letter], number)
             )
     missing = tuple(dict.fromkeys(c for line in lines for c in line.shaped.missing))
-    return Laid(tuple(letters), _around(letters), missing)
+    return Laid(tuple(letters), around(letters), missing)
 
 
 def _lines(setting: Setting, files: tuple[Face, ...]) -> list[_Line]:
@@ -188,7 +194,8 @@ def _turned(angle: float, radius: float, middle: float, side: int) -> skia.Matri
     return matrix.preRotate(math.degrees(side * angle))
 
 
-def _around(letters: list[Letter]) -> Box | None:
+def around(letters: Sequence[Letter]) -> Box | None:
+    """The box around some letters."""
     if not letters:
         return None
     boxes = [x.path.computeTightBounds() for x in letters]

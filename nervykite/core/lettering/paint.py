@@ -9,7 +9,7 @@ import skia
 
 from ..colour import rgb_of
 from ..finishing.colour import flat, over
-from .layout import Box, Laid
+from .layout import Box, Laid, Letter
 
 Lines = tuple[tuple[float, str], ...]
 """Lines around letters from the innermost out: how wide, in pixels of the canvas, and of which colour."""
@@ -40,10 +40,13 @@ class Look:
         return around + max(0, -x), around + max(0, -y), around + max(0, x), around + max(0, y)
 
 
-def painted(laid: Laid, look: Look, matrix: np.ndarray, box: tuple[int, int, int, int]) -> np.ndarray:
+def painted(
+    laid: Laid, look: Look, matrix: np.ndarray, box: tuple[int, int, int, int], across: Box | None = None
+) -> np.ndarray:
     """Letters in a box of a grid: premultiplied R'G'B'A, float32 (h, w, 4).
 
-    matrix: pixels of the canvas, from the middle of the letters, to those of the grid, 3×3.
+    matrix: pixels of the canvas, from the middle of the letters, to those of the grid, 3×3; across: where a gradient
+    goes from end to end, if that is not the box around them.
     """
     shape = box[3] - box[1], box[2] - box[0]
     scale = math.sqrt(abs(np.linalg.det(matrix[:2, :2])))
@@ -61,7 +64,7 @@ def painted(laid: Laid, look: Look, matrix: np.ndarray, box: tuple[int, int, int
         out = over(flat(mask * np.float32(min(1.0, 2 * width * scale)), colour), out)
         wide -= width
     if look.fill is not None:
-        out = over(_filled(bodies, look.fill, look.angle, laid.box, matrix, box), out)
+        out = over(_filled(bodies, look.fill, look.angle, across or laid.box, matrix, box), out)
     if look.depth * scale > 0.3:
         out = over(out, _deep(out[..., 3], look, matrix))
     return out
@@ -80,9 +83,34 @@ def _mask(laid: Laid, to: skia.Matrix, shape: tuple[int, int], wide: float, shar
         paint.setStrokeJoin(skia.Paint.kMiter_Join if sharp else skia.Paint.kRound_Join)
         paint.setStrokeMiter(3.0)
     for letter in laid.letters:
-        canvas.drawPath(letter.path, paint)
+        if letter.drawn < 1 or letter.shown < 1:
+            canvas.drawPath(letter.path, _unfinished(letter, paint, wide, _pen(wide, to)))
+        else:
+            canvas.drawPath(letter.path, paint)
     surface.flushAndSubmit()
     return pixels[..., 3].astype(np.float32) * np.float32(1 / 255)
+
+
+def _pen(wide: float, to: skia.Matrix) -> float:
+    """How thick a line is that outlines are drawn with: as it is, or at least as broad as can be seen."""
+    return max(2 * wide, 2.5 / max(to.getScaleX(), 0.05) if to.getScaleX() > 0 else 2.5)
+
+
+def _unfinished(letter: Letter, paint: skia.Paint, wide: float, pen: float) -> skia.Paint:
+    """The paint for a letter that has not come in wholly: fainter, or only as much of its outline as is drawn."""
+    own = skia.Paint(paint)
+    own.setAlphaf(letter.shown)
+    if letter.drawn < 1:
+        # First the outline is drawn, then what is within it comes up.
+        inside = max(0.0, 3 * letter.drawn - 2)
+        if wide or not inside:
+            own.setStyle(skia.Paint.kStroke_Style)
+            own.setStrokeWidth(pen)
+            if 1.5 * letter.drawn < 1:
+                own.setPathEffect(skia.TrimPathEffect.Make(0.0, 1.5 * letter.drawn))
+        else:
+            own.setAlphaf(inside)
+    return own
 
 
 def _filled(

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ..finishing.settings import degrees, hue, percent, px
 from ..footage.framing import covered, even, fit_matrix
+from ..lettering.coming import Coming, come
 from ..lettering.faces import face_files
 from ..lettering.layout import Setting, laid
 from ..lettering.paint import Look, painted
@@ -20,6 +21,7 @@ FINEST = 8
 """How many times as fine as the canvas letters are drawn at most: they have no pixels of their own."""
 
 
+COMING = {"way": ["rise", "drop", "from left", "from right", "pop", "spin", "unfold", "typed", "scrambled", "drawn"]}
 ARC, WAVE = {"shape": ["arc"]}, {"shape": ["wave"]}
 FILLED, GRADIENT = {"filled": ["colour", "gradient"]}, {"filled": ["gradient"]}
 
@@ -39,6 +41,7 @@ class LetteringSource(Source):
             "third_line", "third_line_colour", "sharp",
         ),
         "Depth": ("depth", "towards", "side", "side_far"),
+        "Letters come and go": ("way", "entered", "gone", "by", "order", "stagger", "ease", "seed"),
     }  # fmt: skip
 
     words: Annotated[str, Field(max_length=600, title="Words", json_schema_extra={"format": "text"})] = "Name"
@@ -77,6 +80,28 @@ class LetteringSource(Source):
     side: Annotated[Colour, hue("Sides", needs="depth")] = "#7A2413"
     side_far: Annotated[Colour, hue("Sides, far", needs="depth")] = "#3A120B"
 
+    way: Annotated[
+        Literal[
+            "all there", "rise", "drop", "from left", "from right", "pop", "spin", "unfold", "typed", "scrambled",
+            "drawn",
+        ],
+        Field(title="They"),
+    ] = "all there"  # fmt: skip
+    entered: Annotated[float, percent("Have come", when=COMING)] = 1.0
+    gone: Annotated[float, percent("Have gone", when=COMING)] = 0.0
+    by: Annotated[Literal["letter", "word", "line"], Field(title="By", json_schema_extra={"when": COMING})] = "letter"
+    order: Annotated[
+        Literal["forwards", "backwards", "from the middle", "by chance"],
+        Field(title="Order", json_schema_extra={"when": COMING}),
+    ] = "forwards"
+    stagger: Annotated[float, percent("One after another", when=COMING)] = 0.6
+    ease: Annotated[
+        Literal["even", "soft", "springy"], Field(title="Come to rest", json_schema_extra={"when": COMING})
+    ] = "soft"
+    seed: Annotated[
+        int, Field(ge=0, le=99_999, title="Chance", json_schema_extra={"format": "seed", "when": COMING})
+    ] = 1
+
     def checked(self, document: Document) -> Source:
         face_files(self.face)
         return self
@@ -89,6 +114,13 @@ class LetteringSource(Source):
             tracking=self.tracking, leading=self.leading, align=self.align, case=self.case, shape=self.shape,
             bend=self.bend, swing=self.swing, waves=self.waves,
         )  # fmt: skip
+
+    @property
+    def coming(self) -> Coming:
+        """How far its letters have come."""
+        if self.way == "all there":
+            return Coming()
+        return Coming(self.way, self.entered, self.gone, self.by, self.order, self.stagger, self.ease, self.seed)
 
     @property
     def look(self) -> Look:
@@ -123,7 +155,10 @@ class LetteringSource(Source):
         return Framing()
 
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
-        return Lettered(self.setting, self.look, self.size(document))
+        coming = Coming() if self.coming.at_rest else self.coming
+        if not coming.at_rest and come(laid(self.setting), coming, self.high).box is None:
+            return None
+        return Lettered(self.setting, self.look, coming, self.size(document))
 
     def missing(self, document: Document) -> tuple[str, ...]:
         return laid(self.setting).missing
@@ -144,13 +179,14 @@ class LetteringSource(Source):
 class Lettered(Picture):
     """Words painted, as fine as they are wanted."""
 
-    def __init__(self, setting: Setting, look: Look, canvas: tuple[int, int]) -> None:
-        self.setting, self.look, self.canvas = setting, look, canvas
+    def __init__(self, setting: Setting, look: Look, coming: Coming, canvas: tuple[int, int]) -> None:
+        self.setting, self.look, self.coming, self.canvas = setting, look, coming, canvas
         self.size = canvas[0] * FINEST, canvas[1] * FINEST
-        self.digest = digest("lettering", setting, look, canvas)
+        self.digest = digest("lettering", setting, look, coming, canvas)
 
     def cut(self, material: Material, grid: Grid, margin: int) -> Patch | None:
-        words = laid(self.setting)
+        still = laid(self.setting)
+        words = come(still, self.coming, self.setting.size)
         if words.box is None:
             return None
         matrix = fit_matrix(self.canvas, grid.size, grid.framing) @ np.array(
@@ -161,4 +197,4 @@ class Lettered(Picture):
         pad = margin + 2
         first, upper, last, lower = covered(matrix, around)
         box = even(math.floor(first) - pad, math.floor(upper) - pad, math.ceil(last) + pad, math.ceil(lower) + pad)
-        return Patch(box[0], box[1], rgba=painted(words, self.look, matrix, box))
+        return Patch(box[0], box[1], rgba=painted(words, self.look, matrix, box, still.box))

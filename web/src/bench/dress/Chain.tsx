@@ -6,6 +6,7 @@ import { useOf, useStudio } from '../../shell/store'
 import { SourceSettings } from '../fly/SourceSettings'
 import { changing, lies, named, type Owner, targetOf } from '../../parts/finishes'
 import { useCatalog } from '../../parts/useCatalog'
+import { Coming } from './Coming'
 import { Link } from './Link'
 
 /** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
@@ -46,7 +47,12 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
   return (
     <>
       {!lies(owner) && owner.source.kind === 'wash' && <SourceSettings layer={owner} title="Where it works" />}
-      {!lies(owner) && owner.source.kind === 'lettering' && <SourceSettings layer={owner} without={['face']} />}
+      {!lies(owner) && owner.source.kind === 'lettering' && (
+        <>
+          <SourceSettings layer={owner} without={['face']} />
+          <Coming layer={owner} />
+        </>
+      )}
       {!lies(owner) && looks === 'backdrop' && <SourceSettings layer={owner} />}
       <Heading>On it, in this order</Heading>
       {finishes.length === 0 && (
