@@ -1,5 +1,5 @@
-"""What letters and backdrops cost at 540×960: forty letters on an arc, laid out and painted with three lines; letters that
-come in; each backdrop. Against the same letters drawn by Skia alone, straight and plain."""
+"""What letters and backdrops cost at 540×960: forty letters on an arc, laid out and painted with three lines; letters
+that come in; each backdrop. Against the same letters drawn by Skia alone, straight and plain."""
 
 from dataclasses import replace
 from time import perf_counter

@@ -29,6 +29,14 @@ def over(above: np.ndarray, below: np.ndarray) -> np.ndarray:
     return out
 
 
+def lay_on(below: np.ndarray, alpha: np.ndarray, colour: str) -> None:
+    """Puts one colour, as opaque as an alpha, float32 (h, w), over a premultiplied picture, (h, w, 4), in place."""
+    from .compiled.colour import lay_on
+
+    red, green, blue = (np.float32(v) for v in rgb_of(colour))
+    lay_on(np.ascontiguousarray(alpha, np.float32).ravel(), red, green, blue, below.reshape(-1, 4))
+
+
 def luma_of(rgb: np.ndarray) -> np.ndarray:
     """How bright a picture is, of its first three channels: float32 (h, w)."""
     weights = np.zeros((1, rgb.shape[2]), np.float32)

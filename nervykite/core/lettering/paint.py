@@ -8,7 +8,7 @@ import numpy as np
 import skia
 
 from ..colour import rgb_of
-from ..finishing.colour import flat, over
+from ..finishing.colour import flat, lay_on, over
 from .layout import Box, Laid, Letter
 
 Lines = tuple[tuple[float, str], ...]
@@ -61,9 +61,11 @@ def painted(
         if look.fill is None:
             mask = mask * (1 - bodies)
         # A line thinner than a pixel is fainter, not as thick as one.
-        out = over(flat(mask * np.float32(min(1.0, 2 * width * scale)), colour), out)
+        lay_on(out, mask * np.float32(min(1.0, 2 * width * scale)), colour)
         wide -= width
-    if look.fill is not None:
+    if look.fill is not None and len(look.fill) == 1:
+        lay_on(out, bodies, look.fill[0])
+    elif look.fill is not None:
         out = over(_filled(bodies, look.fill, look.angle, across or laid.box, matrix, box), out)
     if look.depth * scale > 0.3:
         out = over(out, _deep(out[..., 3], look, matrix))
@@ -72,8 +74,9 @@ def painted(
 
 def _mask(laid: Laid, to: skia.Matrix, shape: tuple[int, int], wide: float, sharp: bool) -> np.ndarray:
     """How much letters cover, so much wider all around: float32 (h, w), 0…1."""
-    pixels = np.zeros((*shape, 4), np.uint8)
-    surface = skia.Surface(pixels)
+    pixels = np.zeros(shape, np.uint8)
+    info = skia.ImageInfo.MakeA8(shape[1], shape[0])
+    surface = skia.Surface.MakeRasterDirect(info, pixels, pixels.strides[0])
     canvas = surface.getCanvas()
     canvas.concat(to)
     paint = skia.Paint(AntiAlias=True, Color=skia.ColorWHITE)
@@ -88,7 +91,7 @@ def _mask(laid: Laid, to: skia.Matrix, shape: tuple[int, int], wide: float, shar
         else:
             canvas.drawPath(letter.path, paint)
     surface.flushAndSubmit()
-    return pixels[..., 3].astype(np.float32) * np.float32(1 / 255)
+    return pixels.astype(np.float32) * np.float32(1 / 255)
 
 
 def _pen(wide: float, to: skia.Matrix) -> float:
@@ -117,26 +120,31 @@ def _filled(
     mask: np.ndarray, colours: tuple[str, ...], angle: float, around: Box | None, matrix: np.ndarray,
     box: tuple[int, int, int, int],
 ) -> np.ndarray:  # fmt: skip
-    if len(colours) == 1 or around is None:
+    if around is None:
         return flat(mask, colours[0])
+    from ..finishing.compiled.fields import gradient
+
     # How far each pixel lies along the way across the letters, as they lie before the grid turns them.
-    back = np.linalg.inv(matrix)
-    h, w = mask.shape
-    y, x = np.mgrid[:h, :w].astype(np.float32)
-    x, y = x + np.float32(box[0] + 0.5), y + np.float32(box[1] + 0.5)
-    u, v = back[0, 0] * x + back[0, 1] * y + back[0, 2], back[1, 0] * x + back[1, 1] * y + back[1, 2]
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
     left, top, right, bottom = around
     span = max(1.0, abs((right - left) * c) + abs((bottom - top) * s))
-    along = 0.5 + ((u - (left + right) / 2) * c + (v - (top + bottom) / 2) * s) / span
+    turned = np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]])
+    middle = np.array([[1, 0, -(left + right) / 2], [0, 1, -(top + bottom) / 2], [0, 0, 1]])
+    pixel = np.array([[1, 0, box[0] + 0.5], [0, 1, box[1] + 0.5], [0, 0, 1]])
+    plane = turned @ middle @ np.linalg.inv(matrix) @ pixel
+    along = np.empty(mask.shape, np.float32)
+    gradient(np.ascontiguousarray(plane[:2], np.float32), 0, np.float32(span), np.float32(0), along)
     return ramped(mask, colours, along)
 
 
 def ramped(mask: np.ndarray, colours: tuple[str, ...], along: np.ndarray) -> np.ndarray:
     """Colours that go over into each other as a share, float32 (h, w), says, as opaque as a mask: (h, w, 4)."""
-    stops = np.linspace(0, 1, len(colours))
-    parts = [np.interp(along, stops, [rgb_of(c)[n] for c in colours]).astype(np.float32) * mask for n in range(3)]
-    return cv2.merge([*parts, mask])
+    from ..finishing.compiled.fields import coloured
+
+    out = np.empty((*mask.shape, 4), np.float32)
+    solid = np.array([(*rgb_of(c), 1.0) for c in colours], np.float32)
+    coloured(np.ascontiguousarray(along, np.float32).ravel(), solid, out.reshape(-1, 4))
+    return np.multiply(out, mask[..., None], out=out)
 
 
 def _deep(mask: np.ndarray, look: Look, matrix: np.ndarray) -> np.ndarray:

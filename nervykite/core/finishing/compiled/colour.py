@@ -26,6 +26,19 @@ def flat(alpha, red, green, blue, out):
 
 
 @njit(cache=True, nogil=True, fastmath=True)
+def lay_on(alpha, red, green, blue, below):
+    """One colour as opaque as an alpha (n,) over premultiplied pixels (n, 4), in place."""
+    for i in range(alpha.size):
+        a = alpha[i]
+        if a > 0:
+            left = np.float32(1) - a
+            below[i, 0] = a * red + left * below[i, 0]
+            below[i, 1] = a * green + left * below[i, 1]
+            below[i, 2] = a * blue + left * below[i, 2]
+            below[i, 3] = a + left * below[i, 3]
+
+
+@njit(cache=True, nogil=True, fastmath=True)
 def cover(alpha, colours, out):
     """Straight colours (n, 3) within an alpha (n,): 0…1 each."""
     one, zero = np.float32(1), np.float32(0)
