@@ -12,7 +12,7 @@ from nervykite.core.edits import AddLayer, ChangeLayer, SetValue
 from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.lettering.coming import Coming, come
-from nervykite.core.lettering.faces import SHIPPED, face_files, home, unpacked
+from nervykite.core.lettering.faces import FALLBACK, SHIPPED, face_files, home, unpacked
 from nervykite.core.lettering.layout import Setting, laid
 from nervykite.core.lettering.outlines import outline
 from nervykite.core.lettering.paint import Look, painted
@@ -365,6 +365,27 @@ class TestAsALayer:
         assert empty.layer(layer).source.empty(empty)
         assert Evaluation(empty).at(4).key
         Renderer(made.library()).render(empty, Evaluation(empty).at(4))
+
+    def test_letters_as_large_as_a_house_get_a_sentence(self, named):
+        made, document, layer = named
+        source = LetteringSource(words="WWWWWWWWWWWWWWWWWWWW\n" * 12, high=4000)
+        huge = ChangeLayer(layer=layer, source=source).apply(document)
+        with pytest.raises(Refusal, match="too large to be drawn"):
+            Renderer(made.library()).render(huge, Evaluation(huge).at(4))
+
+    def test_a_face_that_is_not_installed_here_is_replaced(self, named, monkeypatch, tmp_path):
+        kept = laid(Setting("Mara", "rubik")).box
+        rubik = tmp_path / SHIPPED["rubik"].files[0]
+        rubik.parent.mkdir(parents=True)
+        rubik.write_bytes((home() / SHIPPED["rubik"].files[0]).read_bytes())
+        for id_ in FALLBACK[1:]:
+            other = tmp_path / SHIPPED[id_].files[0]
+            other.parent.mkdir(parents=True)
+            other.write_bytes(rubik.read_bytes())
+        monkeypatch.setenv("NERVYKITE_FACES", str(tmp_path))
+        laid.cache_clear()
+        assert laid(Setting("Mara", "bangers")).box == kept
+        laid.cache_clear()
 
     def test_a_face_that_there_is_not_is_refused(self, named):
         _, document, layer = named

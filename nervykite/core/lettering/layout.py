@@ -11,7 +11,8 @@ from typing import Literal
 
 import skia
 
-from .faces import Face, face_files
+from ..errors import Refusal
+from .faces import FALLBACK, Face, face_files
 from .outlines import outline
 from .shaping import Shaped, shaped
 
@@ -86,8 +87,8 @@ class _Line:
 
 @functools.lru_cache(256)
 def laid(setting: Setting) -> Laid:
-    """Words laid out. Raises Refusal if there is no such face."""
-    files = face_files(setting.face, setting.axes)
+    """Words laid out. In a face that is not installed here they are set in another one, so that a piece still opens."""
+    files = _files(setting)
     lines = _lines(setting, files)
     if not lines:
         return Laid((), None)
@@ -116,6 +117,13 @@ def laid(setting: Setting) -> Laid:
             )
     missing = tuple(dict.fromkeys(c for line in lines for c in line.shaped.missing))
     return Laid(tuple(letters), around(letters), missing)
+
+
+def _files(setting: Setting) -> tuple[Face, ...]:
+    try:
+        return face_files(setting.face, setting.axes)
+    except Refusal:
+        return face_files(FALLBACK[0])
 
 
 def _lines(setting: Setting, files: tuple[Face, ...]) -> list[_Line]:

@@ -83,6 +83,54 @@ class Backdrop(Source):
         return self.title
 
 
+class Two:
+    """What a backdrop of two colours shares; if it says that it is not `filled`, the first of them is nothing."""
+
+    first: str
+    last: str
+
+    @property
+    def colours(self) -> Colours:
+        """The colours, from the first to the last."""
+        return (self.first if getattr(self, "filled", True) else None), self.last
+
+
+class Runs:
+    """What a backdrop that runs or turns at a `speed` shares."""
+
+    speed: float
+
+    @property
+    def moves(self) -> bool:
+        """Whether it changes by itself."""
+        return self.speed != 0
+
+
+class Boils:
+    """What a backdrop shares that chance has another way `every` so many frames."""
+
+    every: int
+    seed: int
+
+    @property
+    def moves(self) -> bool:
+        """Whether it changes by itself."""
+        return self.every > 0
+
+    def beat(self, frame: int) -> int:
+        """The frame of its own that stands for one."""
+        return frame // self.every if self.every else 0
+
+    def chance(self, seconds: float) -> int:
+        """The seed at a time."""
+        return self.seed + 7919 * round(1000 * seconds)
+
+
+def numbers(*values: float) -> list[np.float32]:
+    """Numbers as kernels take them."""
+    return [np.float32(v) for v in values]
+
+
 def coloured(share: np.ndarray, colours: Colours) -> np.ndarray:
     """Colours by how far each pixel is from the first to the last: premultiplied R'G'B'A, float32 (h, w, 4)."""
     from ..finishing.compiled.fields import coloured

@@ -8,10 +8,10 @@ from pydantic import Field
 
 from ..finishing.settings import Seed, degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Colours, Plane
+from .backdrop import Backdrop, Boils, Plane, Runs, Two, numbers
 
 
-class RaysBackdrop(Backdrop):
+class RaysBackdrop(Two, Runs, Backdrop):
     """Rays out of a point, straight or twisted, that may turn."""
 
     kind: Literal["rays"] = "rays"
@@ -27,25 +27,16 @@ class RaysBackdrop(Backdrop):
     clear: Annotated[float, px("Clear within", 2000, usual=400)] = 0.0
     speed: Annotated[float, degrees("Turns, a second", -720, 720)] = 12.0
 
-    @property
-    def colours(self) -> Colours:
-        return self.first, self.last
-
-    @property
-    def moves(self) -> bool:
-        return self.speed != 0
-
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         from ..finishing.compiled.fields import rays
 
         out, turn = plane.empty(), math.radians(-self.speed * seconds) % (2 * math.pi)
-        numbers = (np.float32(v) for v in (self.count, self.thick, self.twist, turn, self.clear))
-        count, thick, twist, turned, clear = numbers
+        count, thick, twist, turned, clear = numbers(self.count, self.thick, self.twist, turn, self.clear)
         rays(plane.matrix, count, thick, twist, turned, clear, plane.fine, out)
         return out
 
 
-class SpeedLinesBackdrop(Backdrop):
+class SpeedLinesBackdrop(Two, Boils, Backdrop):
     """Streaks that run in towards a point, others every few frames."""
 
     kind: Literal["speed-lines"] = "speed-lines"
@@ -63,22 +54,10 @@ class SpeedLinesBackdrop(Backdrop):
     every: Annotated[int, Field(ge=0, le=60, title="Others every", json_schema_extra={"unit": "fr"})] = 3
     seed: Seed = 1
 
-    @property
-    def colours(self) -> Colours:
-        return (self.first if self.filled else None), self.last
-
-    @property
-    def moves(self) -> bool:
-        return self.every > 0
-
-    def beat(self, frame: int) -> int:
-        return frame // self.every if self.every else 0
-
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         from ..finishing.compiled.fields import speed_lines
 
-        out, seed = plane.empty(), self.seed + 7919 * round(1000 * seconds)
-        numbers = (np.float32(v) for v in (self.count, self.clear, self.uneven, self.thick))
-        count, clear, uneven, thick = numbers
+        out, seed = plane.empty(), self.chance(seconds)
+        count, clear, uneven, thick = numbers(self.count, self.clear, self.uneven, self.thick)
         speed_lines(plane.matrix, count, clear, uneven, thick, seed, plane.fine, out)
         return out

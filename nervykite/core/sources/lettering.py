@@ -6,6 +6,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from ..errors import Refusal
 from ..finishing.settings import degrees, hue, percent, px
 from ..footage.framing import covered, even, fit_matrix
 from ..lettering.coming import Coming, come
@@ -21,6 +22,8 @@ FINEST = 8
 """How many times as fine as the canvas letters are drawn at most: they have no pixels of their own."""
 
 
+MOST = 60_000_000
+"""How many pixels letters are painted on at most."""
 COMING = {"way": ["rise", "drop", "from left", "from right", "pop", "spin", "unfold", "typed", "scrambled", "drawn"]}
 ARC, WAVE = {"shape": ["arc"]}, {"shape": ["wave"]}
 FILLED, GRADIENT = {"filled": ["colour", "gradient"]}, {"filled": ["gradient"]}
@@ -197,4 +200,6 @@ class Lettered(Picture):
         pad = margin + 2
         first, upper, last, lower = covered(matrix, around)
         box = even(math.floor(first) - pad, math.floor(upper) - pad, math.ceil(last) + pad, math.ceil(lower) + pad)
+        if (box[2] - box[0]) * (box[3] - box[1]) > MOST:
+            raise Refusal("Those letters are too large to be drawn there. Make them smaller.")
         return Patch(box[0], box[1], rgba=painted(words, self.look, matrix, box, still.box))

@@ -8,12 +8,12 @@ from pydantic import Field
 
 from ..finishing.settings import degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Colours, Plane
+from .backdrop import Backdrop, Colours, Plane, Runs, Two, numbers
 
 Pace = Annotated[float, px("Moves, a second", 2000, -2000, usual=400)]
 
 
-class GradientBackdrop(Backdrop):
+class GradientBackdrop(Runs, Backdrop):
     """From colour to colour: along a line, outwards, around."""
 
     kind: Literal["gradient-backdrop"] = "gradient-backdrop"
@@ -34,10 +34,6 @@ class GradientBackdrop(Backdrop):
     def colours(self) -> Colours:
         return (self.first, self.middle, self.last) if self.three else (self.first, self.last)
 
-    @property
-    def moves(self) -> bool:
-        return self.speed != 0
-
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         from ..finishing.compiled.fields import gradient
 
@@ -52,7 +48,7 @@ class GradientBackdrop(Backdrop):
         return out
 
 
-class DotsBackdrop(Backdrop):
+class DotsBackdrop(Two, Runs, Backdrop):
     """Dots in rows, which may grow from one side to the other."""
 
     kind: Literal["dots"] = "dots"
@@ -69,25 +65,16 @@ class DotsBackdrop(Backdrop):
     grows: Annotated[float, percent("Grows downwards", -1, 1)] = 0.6
     speed: Pace = 0.0
 
-    @property
-    def colours(self) -> Colours:
-        return (self.first if self.filled else None), self.last
-
-    @property
-    def moves(self) -> bool:
-        return self.speed != 0
-
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         from ..finishing.compiled.fields import dots
 
         out, shift = plane.empty(), self.speed * seconds % self.apart
-        numbers = (np.float32(v) for v in (self.apart, self.thick, self.grows, canvas[1], shift, 0.0))
-        apart, thick, grows, long, x, y = numbers
+        apart, thick, grows, long, x, y = numbers(self.apart, self.thick, self.grows, canvas[1], shift, 0.0)
         dots(plane.matrix, apart, thick, grows, long, x, y, plane.fine, out)
         return out
 
 
-class StripesBackdrop(Backdrop):
+class StripesBackdrop(Two, Runs, Backdrop):
     """Stripes, straight or in waves."""
 
     kind: Literal["stripes"] = "stripes"
@@ -104,25 +91,16 @@ class StripesBackdrop(Backdrop):
     wave: Annotated[float, px("Waves, long", 4000, 20, usual=800)] = 320.0
     speed: Pace = 60.0
 
-    @property
-    def colours(self) -> Colours:
-        return self.first, self.last
-
-    @property
-    def moves(self) -> bool:
-        return self.speed != 0
-
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         from ..finishing.compiled.fields import stripes
 
         out, shift = plane.empty(), self.speed * seconds % self.wide
-        numbers = (np.float32(v) for v in (self.wide, self.thick, self.swing, self.wave, shift))
-        wide, thick, swing, wave, shifted = numbers
+        wide, thick, swing, wave, shifted = numbers(self.wide, self.thick, self.swing, self.wave, shift)
         stripes(plane.matrix, wide, thick, swing, wave, shifted, plane.fine, out)
         return out
 
 
-class ChecksBackdrop(Backdrop):
+class ChecksBackdrop(Two, Runs, Backdrop):
     """Squares of two colours."""
 
     kind: Literal["checks"] = "checks"
@@ -136,14 +114,6 @@ class ChecksBackdrop(Backdrop):
     wide: Annotated[float, px("Side", 1000, 4, usual=240)] = 80.0
     speed: Pace = 0.0
 
-    @property
-    def colours(self) -> Colours:
-        return self.first, self.last
-
-    @property
-    def moves(self) -> bool:
-        return self.speed != 0
-
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         from ..finishing.compiled.fields import checks
 
@@ -152,7 +122,7 @@ class ChecksBackdrop(Backdrop):
         return out
 
 
-class GridBackdrop(Backdrop):
+class GridBackdrop(Two, Runs, Backdrop):
     """Lines across each other, as on drafting paper."""
 
     kind: Literal["grid"] = "grid"
@@ -166,14 +136,6 @@ class GridBackdrop(Backdrop):
     wide: Annotated[float, px("Apart", 1000, 4, usual=240)] = 72.0
     thick: Annotated[float, px("Line", 80, 0.5, 0.5, usual=12)] = 2.5
     speed: Pace = 0.0
-
-    @property
-    def colours(self) -> Colours:
-        return (self.first if self.filled else None), self.last
-
-    @property
-    def moves(self) -> bool:
-        return self.speed != 0
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         from ..finishing.compiled.fields import grid

@@ -9,12 +9,12 @@ from ..finishing.colour import over
 from ..finishing.noise import cloud
 from ..finishing.settings import Seed, degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Colours, Plane, coloured
+from .backdrop import Backdrop, Boils, Colours, Plane, Two, coloured, numbers
 
 Boil = Annotated[int, Field(ge=0, le=60, title="Others every", json_schema_extra={"unit": "fr"})]
 
 
-class BlotBackdrop(Backdrop):
+class BlotBackdrop(Boils, Backdrop):
     """A blot of ink, ragged, with what it threw off around it."""
 
     kind: Literal["blot"] = "blot"
@@ -34,24 +34,17 @@ class BlotBackdrop(Backdrop):
     def colours(self) -> Colours:
         return None, self.last
 
-    @property
-    def moves(self) -> bool:
-        return self.every > 0
-
-    def beat(self, frame: int) -> int:
-        return frame // self.every if self.every else 0
-
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         from ..finishing.compiled.fields import blot, drops
 
-        out, seed = plane.empty(), self.seed + 7919 * round(1000 * seconds)
-        wide, ragged, splashes = (np.float32(v) for v in (self.wide, self.ragged, self.splashes))
+        out, seed = plane.empty(), self.chance(seconds)
+        wide, ragged, splashes = numbers(self.wide, self.ragged, self.splashes)
         blot(plane.matrix, wide, ragged, splashes, seed, plane.fine, out)
         drops(plane.matrix, wide, splashes, self.drops, seed, plane.fine, out)
         return out
 
 
-class TornPaperBackdrop(Backdrop):
+class TornPaperBackdrop(Two, Backdrop):
     """A strip of paper, torn along both edges."""
 
     kind: Literal["torn-paper"] = "torn-paper"
@@ -67,10 +60,6 @@ class TornPaperBackdrop(Backdrop):
     rim: Annotated[float, px("Edge", 120, 0, usual=40)] = 14.0
     grain: Annotated[float, percent("Grain")] = 0.3
     seed: Seed = 1
-
-    @property
-    def colours(self) -> Colours:
-        return self.first, self.last
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         return self._parts(plane)[1]
@@ -89,7 +78,7 @@ class TornPaperBackdrop(Backdrop):
         from ..finishing.compiled.fields import torn
 
         paper, edge = plane.empty(), plane.empty()
-        wide, ragged, rim = (np.float32(v) for v in (self.wide, self.ragged, self.rim))
+        wide, ragged, rim = numbers(self.wide, self.ragged, self.rim)
         torn(plane.matrix, wide, ragged, rim, self.seed, plane.fine, paper, edge)
         return paper, edge
 
@@ -127,6 +116,6 @@ class BrushBackdrop(Backdrop):
         from ..finishing.compiled.fields import brushed
 
         out = plane.empty()
-        wide, high, dry, drawn = (np.float32(v) for v in (self.wide, self.high, self.dry, self.progress))
+        wide, high, dry, drawn = numbers(self.wide, self.high, self.dry, self.progress)
         brushed(plane.matrix, wide, high, self.rows, dry, drawn, self.seed, plane.fine, out)
         return out

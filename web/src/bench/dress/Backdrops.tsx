@@ -1,5 +1,6 @@
-import { Box, SimpleGrid, Text } from '@chakra-ui/react'
+import { SimpleGrid } from '@chakra-ui/react'
 import type { Edit, Layer } from '../../api/client'
+import { Filling, Tile } from '../../parts/Tile'
 import { useCatalog } from '../../parts/useCatalog'
 import { useTrial } from '../../parts/useTrial'
 import { useOf } from '../../shell/store'
@@ -18,37 +19,18 @@ export function Backdrops({ owner }: { owner: Layer }) {
   return (
     <SimpleGrid columns={3} gap="2" mt="2.5">
       {kinds.map((k) => (
-        <Box
-          as="button"
+        <Tile
           key={k.kind}
-          aria-label={k.title}
-          aria-pressed={k.kind === owner.source.kind}
-          aria-disabled={owner.locked}
-          title={k.hint}
-          border="1px solid"
-          borderColor={k.kind === owner.source.kind ? 'selected' : 'rule'}
-          borderRadius="soft"
-          overflow="hidden"
-          bg="card"
-          cursor={owner.locked ? 'default' : 'pointer'}
-          onClick={() => {
-            leave()
-            if (!owner.locked && k.kind !== owner.source.kind) void edit(set(k.kind))
-          }}
-          onPointerMove={() => owner.locked || k.kind === owner.source.kind || rest(set(k.kind))}
-          onPointerLeave={leave}
-        >
-          <Box h="78px" bg="paper">
-            <img
-              src={`/api/backdrops/${k.kind}.jpg`}
-              alt=""
-              style={{ width: '100%', height: '100%', objectFit: 'cover', display: 'block' }}
-            />
-          </Box>
-          <Text fontSize="12px" lineHeight="20px" textAlign="left" px="1.5" truncate>
-            {k.title}
-          </Text>
-        </Box>
+          label={k.title}
+          hint={k.hint}
+          chosen={k.kind === owner.source.kind}
+          disabled={owner.locked}
+          h="78px"
+          picture={<Filling src={`/api/backdrops/${k.kind}.jpg`} />}
+          onPick={() => k.kind !== owner.source.kind && void edit(set(k.kind))}
+          onRest={() => k.kind !== owner.source.kind && rest(set(k.kind))}
+          onLeave={leave}
+        />
       ))}
     </SimpleGrid>
   )

@@ -1,6 +1,7 @@
-import { Box, SimpleGrid, Text } from '@chakra-ui/react'
+import { Box, SimpleGrid } from '@chakra-ui/react'
 import type { Edit, Layer } from '../../api/client'
 import { newest } from '../../parts/finishes'
+import { Tile } from '../../parts/Tile'
 import { useCatalog } from '../../parts/useCatalog'
 import { useTrial } from '../../parts/useTrial'
 import { useOf } from '../../shell/store'
@@ -24,37 +25,19 @@ export function Faces({ owner }: { owner: Layer }) {
         const picture = `url("/api/projects/${view!.project.id}/layers/${owner.id}/faces/${f.id}.png?w=${words}")`
         const mask = `${picture} center / contain no-repeat`
         return (
-          <Box
-            as="button"
+          <Tile
             key={f.id}
-            aria-label={f.title}
-            aria-pressed={f.id === source.face}
-            aria-disabled={owner.locked}
-            title={`${f.title}, ${f.sort}`}
-            border="1px solid"
-            borderColor={f.id === source.face ? 'selected' : 'rule'}
-            borderRadius="soft"
-            overflow="hidden"
-            bg="card"
-            cursor={owner.locked ? 'default' : 'pointer'}
-            textAlign="left"
-            onClick={() => {
-              leave()
-              if (!owner.locked && f.id !== source.face) void edit(set(f.id))
-            }}
-            onPointerMove={() => owner.locked || f.id === source.face || rest(set(f.id))}
-            onPointerLeave={leave}
-          >
-            <Box h="52px" bg="paper">
-              <Box h="100%" bg="ink" style={{ mask, WebkitMask: mask }} />
-            </Box>
-            <Text fontSize="12px" lineHeight="20px" px="1.5" truncate>
-              {f.title}{' '}
-              <Text as="span" color="soft">
-                {f.sort}
-              </Text>
-            </Text>
-          </Box>
+            label={f.title}
+            hint={`${f.title}, ${f.sort}`}
+            aside={f.sort}
+            chosen={f.id === source.face}
+            disabled={owner.locked}
+            h="52px"
+            picture={<Box h="100%" bg="ink" style={{ mask, WebkitMask: mask }} />}
+            onPick={() => f.id !== source.face && void edit(set(f.id))}
+            onRest={() => f.id !== source.face && rest(set(f.id))}
+            onLeave={leave}
+          />
         )
       })}
     </SimpleGrid>

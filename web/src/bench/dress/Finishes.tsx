@@ -1,8 +1,9 @@
-import { Box, Flex, SimpleGrid, Text } from '@chakra-ui/react'
+import { Flex, SimpleGrid, Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { answer, api, type KindView, type Layer, newId } from '../../api/client'
 import { Choice } from '../../parts/buttons'
 import { settingsOf } from '../../parts/schema'
+import { Filling, Tile } from '../../parts/Tile'
 import { useCatalog } from '../../parts/useCatalog'
 import { useTrial } from '../../parts/useTrial'
 import { useOf } from '../../shell/store'
@@ -43,11 +44,7 @@ export function Finishes({ owner }: { owner: Owner }) {
     return { id: newId(), kind: f.kind, settings, visible: true }
   }
   const hover = (f: KindView) => locked || rest(() => put(f).then((made) => changing(owner, (all) => [...all, made])()))
-  const add = (f: KindView) => {
-    if (locked) return
-    leave()
-    put(f).then((made) => edit(changing(owner, (all) => [...all, made])), trouble)
-  }
+  const add = (f: KindView) => void put(f).then((made) => edit(changing(owner, (all) => [...all, made])), trouble)
   // Of the ground what is seen now is shown; of what flies what it is itself.
   const at = target === 'ground' ? playhead : 0
   return (
@@ -64,35 +61,22 @@ export function Finishes({ owner }: { owner: Owner }) {
         {known
           .filter((f) => f.looks === family)
           .map((f) => (
-            <Box
-              as="button"
+            <Tile
               key={f.kind}
-              aria-label={f.title}
-              aria-disabled={locked}
-              title={f.hint}
-              border="1px solid"
-              borderColor={owner.finishes.some((x) => x.kind === f.kind) ? 'selected' : 'rule'}
-              borderRadius="soft"
-              overflow="hidden"
-              bg="card"
-              cursor={locked ? 'default' : 'pointer'}
-              opacity={locked ? 0.5 : 1}
-              onClick={() => add(f)}
-              onPointerMove={() => hover(f)}
-              onPointerLeave={leave}
-            >
-              <Box h="78px" bg="paper">
-                <img
+              label={f.title}
+              hint={f.hint}
+              chosen={owner.finishes.some((x) => x.kind === f.kind)}
+              disabled={locked}
+              h="78px"
+              picture={
+                <Filling
                   src={`/api/projects/${view!.project.id}/fitting/${owner.id}/${f.kind}.jpg?frame=${at}&r=${view!.revision}`}
-                  alt=""
-                  loading="lazy"
-                  style={{ width: '100%', height: '100%', objectFit: 'cover', display: 'block' }}
                 />
-              </Box>
-              <Text fontSize="12px" lineHeight="20px" textAlign="left" px="1.5" truncate>
-                {f.title}
-              </Text>
-            </Box>
+              }
+              onPick={() => add(f)}
+              onRest={() => hover(f)}
+              onLeave={leave}
+            />
           ))}
       </SimpleGrid>
       {!own.some(([looks]) => looks === family) && (
