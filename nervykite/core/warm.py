@@ -6,6 +6,7 @@ from contextlib import suppress
 import numpy as np
 
 from .errors import Refusal
+from .finishing.colour import lay_on
 from .finishing.likeness import with_tones
 from .finishing.tables import through_table
 from .footage.colour import HLG, tone_map
@@ -20,7 +21,7 @@ from .matte.geodesic import geodesic_distance
 from .matte.shade import shaded
 from .matte.solve import fine_edge
 from .matte.tracer import traced
-from .model import FinishKind
+from .model import FinishKind, Source
 from .model.finish import Stage
 from .picture.blend import blend
 from .picture.draw import Placed, draw
@@ -33,6 +34,7 @@ from .plate.difference import apart
 from .plate.own_way import medians
 from .plate.plate import noise_of, plate_of
 from .plate.stack import Stack
+from .sources.backdrop import Backdrop, plane_of
 from .track.carry import carry
 from .track.edges import by_edges
 
@@ -54,6 +56,7 @@ def main() -> None:
     assert glass is not None
     lay(planes, glass, 0.5, "normal")
     dressing(planes)
+    lettering()
 
 
 def dressing(planes: Planes) -> None:
@@ -63,11 +66,21 @@ def dressing(planes: Planes) -> None:
     for look in FinishKind.family.all().values():
         done = look().dress(small, Stage(1.0, canvas=(24, 24), opaque=True, moment=0))
         pack_rgba(0, 0, done)
+    pack_rgba(0, 0, small * np.array([1, 1, 1, 0], np.float32))  # light alone
     with_tones(small, [0.2, 0.3, 0.4, 0.5, 0.6, 0, 0, 0.1, 0.1], 1, 1)
     zero, one = np.zeros(3, np.float32), np.ones(3, np.float32)
     for sides in (1, 3):
         through_table(small, Table(np.zeros((*[2] * sides, 3), np.float32), zero, one))
     wash_planes(planes, (), np.zeros((16, 16), np.float32), "normal", Stage(1.0, canvas=(16, 16), opaque=True))
+
+
+def lettering() -> None:
+    """The kernels of backdrops, and with them those that letters are painted with."""
+    for kind in Source.family.all().values():
+        if issubclass(kind, Backdrop):
+            backdrop = kind()
+            backdrop.painted(plane_of(backdrop, np.eye(3), (0, 0, 16, 16), (16, 16)), 0.0, (16, 16))
+    lay_on(np.zeros((4, 4, 4), np.float32), np.ones((4, 4), np.float32), "#FFFFFF")
 
 
 def carving() -> None:
