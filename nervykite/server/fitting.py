@@ -49,7 +49,7 @@ class Fitting:
 
     def picture(self, evaluation: Evaluation, owner: Layer | GroundItem, kind: str, frame: int) -> bytes:
         """A thing with a finish on after those that it has, as JPEG. Raises Refusal if there is no such finish."""
-        look = FinishKind.family.parse({"kind": kind, **self.beginning(evaluation, kind, frame)})
+        look = FinishKind.family.parse({"kind": kind, **self.beginning(evaluation, owner, kind, frame)})
         look = look.pictured
         layer = owner if isinstance(owner, Layer) and not owner.source.washes else None
         worn = tuple(Worn(f.look, f.look.moment(AHEAD)) for f in owner.finishes if f.visible)
@@ -66,9 +66,12 @@ class Fitting:
 
         return self._shown.get((what, digest(*chain)), make)
 
-    def beginning(self, evaluation: Evaluation, kind: str, frame: int) -> dict[str, Any]:
-        """Settings that a finish begins with where these depend on what is there: a file of the shelf, the tones of the
-        ground at a frame. Raises Refusal if there is no such finish."""
+    def beginning(self, evaluation: Evaluation, owner: Layer | GroundItem, kind: str, frame: int) -> dict[str, Any]:
+        """Settings that a finish begins with on something where these depend on what is there: a file of the shelf, the
+        tones of the ground at a frame; on what covers the canvas, those of what flies nearest there.
+
+        Raises Refusal if there is no such finish.
+        """
         if kind not in FinishKind.family.all():
             raise Refusal("There is no such finish.")
         found: dict[str, Any] = {}
@@ -77,8 +80,17 @@ class Fitting:
             if schema.get("format") == "shelved":
                 found[name] = next((a.file for a in shelf if a.kind == schema["of"]), None)
             elif schema.get("format") == "tones":
-                found[name] = self.tones(evaluation, frame)
+                found[name] = self.tones(evaluation, frame, self._other(evaluation, owner, frame))
         return found
+
+    @staticmethod
+    def _other(evaluation: Evaluation, owner: Layer | GroundItem, frame: int) -> Layer | None:
+        """What something is matched to at first, if not to the ground: the ground would be matched to itself."""
+        if isinstance(owner, Layer) and not owner.source.washes:
+            return None
+        spans, layers = evaluation.timeline.spans, reversed(evaluation.document.project.layers)
+        there = (x for x in layers if not x.source.washes and (s := spans[x.id]) and s.start <= frame < s.end)
+        return next(there, None)
 
     def tones(
         self, evaluation: Evaluation, frame: int, layer: Layer | None = None, asset: Asset | None = None

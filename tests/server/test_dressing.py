@@ -96,7 +96,7 @@ class TestGiven:
         files = {a["kind"]: a for a in view["assets"].values()}
         assert files["table"]["name"] == "round"
         assert (files["table"]["width"], files["table"]["height"]) == (2, 2)
-        base = f"/api/projects/{view['project']['id']}/finishes"
+        base = f"/api/projects/{view['project']['id']}/fitting/{layer}"
         assert client.get(f"{base}/colour-table/beginning").json() == {"table": files["table"]["file"]}
         assert client.get(f"{base}/pattern/beginning").json() == {"picture": files["picture"]["file"]}
         assert client.get(f"{base}/tone/beginning").json() == {}
@@ -139,9 +139,13 @@ class TestGiven:
         base = f"/api/projects/{view['project']['id']}"
         tile = next(a["id"] for a in view["assets"].values() if a["kind"] == "picture")
         ground, own, black = (
-            client.get(f"{base}/tones", params=q).json() for q in ({"frame": 3}, {"layer": layer}, {"asset": tile})
+            client.get(f"{base}/tones", params=q).json() for q in ({"frame": 6}, {"layer": layer}, {"asset": tile})
         )
         assert ground != own
         assert black == [0.0] * 9
-        assert client.get(f"{base}/finishes/match-tones/beginning?frame=3").json() == {"like": ground}
+        item = view["project"]["ground"][0]["id"]
+        begins = "match-tones/beginning?frame=6"
+        # A cutout is matched to the ground, the ground to what flies over it.
+        assert client.get(f"{base}/fitting/{layer}/{begins}").json() == {"like": ground}
+        assert client.get(f"{base}/fitting/{item}/{begins}").json() == {"like": own}
         assert client.get(f"{base}/tones", params={"layer": "f" * 16}).status_code == 404

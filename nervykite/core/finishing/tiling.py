@@ -34,13 +34,19 @@ def tiled(
 
 
 def _fitting(tile: np.ndarray, wide: float) -> np.ndarray:
-    """The picture premultiplied, float32; made smaller first where it is drawn smaller, so that it does not flicker."""
-    rgba: np.ndarray = tile.astype(np.float32) / np.float32(255)
-    if rgba.shape[2] == 3:
-        rgba = cv2.merge([*cv2.split(rgba), np.ones(rgba.shape[:2], np.float32)])
-    rgba[..., :3] *= rgba[..., 3:]
-    by = wide / rgba.shape[1]
+    """The picture premultiplied, float32; made smaller where it is drawn smaller, so that it does not flicker."""
+    if tile.shape[2] == 3:
+        tile = cv2.merge([*cv2.split(tile), np.full(tile.shape[:2], 255, np.uint8)])
+    by = wide / tile.shape[1]
     if by >= 1:
-        return rgba
-    size = max(1, round(wide)), max(1, round(rgba.shape[0] * by))
-    return cv2.resize(rgba, size, interpolation=cv2.INTER_AREA)
+        return _premultiplied(tile.astype(np.float32) * np.float32(1 / 255))
+    size = max(1, round(wide)), max(1, round(tile.shape[0] * by))
+    # In bytes: a large picture as floats would take four times the room.
+    *colours, alpha = cv2.split(tile)
+    bytes_ = cv2.merge([*(cv2.multiply(c, alpha, scale=1 / 255) for c in colours), alpha])
+    return cv2.resize(bytes_, size, interpolation=cv2.INTER_AREA).astype(np.float32) * np.float32(1 / 255)
+
+
+def _premultiplied(rgba: np.ndarray) -> np.ndarray:
+    rgba[..., :3] *= rgba[..., 3:]
+    return rgba

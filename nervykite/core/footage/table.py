@@ -48,7 +48,7 @@ def is_table(head: bytes, name: str) -> bool:
 def read_table(path: Path, name: str) -> Table:
     """The table of a file. Raises Refusal with what is wrong with it."""
     if path.stat().st_size > MOST_BYTES:
-        raise Refusal(f"{name} is too large: the most is {MOST_BYTES >> 20} MB for a table.")
+        raise Refusal(f"{name} is too large: the most is {MOST_BYTES >> 20} MB for a table. Save a smaller one.")
     size, sides, bounds = 0, 0, {"DOMAIN_MIN": [0.0] * 3, "DOMAIN_MAX": [1.0] * 3}
     rows: list[str] = []
     for number, line in enumerate(path.read_text("utf-8", "replace").lstrip("\ufeff").splitlines(), 1):
@@ -67,11 +67,15 @@ def read_table(path: Path, name: str) -> Table:
             elif word in bounds:
                 bounds[word] = _three(rest)
         except ValueError:
-            raise Refusal(f"{name} cannot be read as a table: line {number} is not understood.") from None
+            raise Refusal(
+                f"{name} is no table that can be read: line {number} is not understood. Save it again as .cube."
+            ) from None
     if not sides:
         raise Refusal(f"{name} does not say how large its table is. Save it as a .cube file with LUT_3D_SIZE.")
     if not 2 <= size <= MOST_SIDE[sides]:
-        raise Refusal(f"The table of {name} has {size} entries a side; it may have 2 to {MOST_SIDE[sides]}.")
+        raise Refusal(
+            f"The table of {name} has {size} entries a side; it may have 2 to {MOST_SIDE[sides]}. Save it so."
+        )
     low, high = (np.array(bounds[n], np.float32) for n in ("DOMAIN_MIN", "DOMAIN_MAX"))
     if not (low < high).all():
         raise Refusal(f"{name} says that its table ends below where it begins. Save it again.")
@@ -82,12 +86,12 @@ def _values(rows: list[str], size: int, sides: int, name: str) -> np.ndarray:
     """What the lines of numbers say, in the order that the specification gives: red runs quickest."""
     wanted = size**sides
     if len(rows) != wanted:
-        raise Refusal(f"{name} has {len(rows)} lines of numbers; there should be {wanted}. It may be cut short.")
+        raise Refusal(f"{name} has {len(rows)} lines of numbers; there should be {wanted}. Copy it here once more.")
     try:
         with np.errstate(over="ignore"):
             values = np.array(" ".join(rows).split(), np.float32).reshape(wanted, 3)
     except ValueError:
-        raise Refusal(f"{name} cannot be read as a table: each line has to have three numbers.") from None
+        raise Refusal(f"{name} is no table: each line has to have three numbers. Save it again.") from None
     if not np.isfinite(values).all():
         raise Refusal(f"{name} has entries that are no numbers. Save it again.")
     return np.ascontiguousarray(values.reshape(*[size] * sides, 3))

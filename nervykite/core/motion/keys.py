@@ -148,9 +148,12 @@ class Keyed:
         """Whether what is shown changes by keys."""
         self._behaves = stage is not None and any(b.visible for b in owner.behaviours)
         self._asked: tuple[float, Shift] | None = None
-        times = {0, *(f for c in self.settings for f in self.tracks[c].frames)}
+        worn = {id_ for id_, _ in self._looks}
+        times = {0, *(f for c in self.settings if c.partition(".")[0] in worn for f in self.tracks[c].frames)}
         self.restless = any(look.moment(When(0, 1, 0)) is not None for t in times for look in self.looks(t))
         """Whether a finish of it changes by itself, as it is or as any of its keys has it."""
+        self.echoes = any(look.echoes for _, look in self._looks)
+        """Whether a finish of it is drawn of earlier times."""
         self.stirs = self._behaves or any(c in POSE and c != "opacity" for c in channels)
         """Whether it moves at any time."""
 

@@ -173,16 +173,15 @@ class Evaluation:
         draws: list[Draw] = []
         for start, end, layer in self._active.get(group, ()):
             if start <= at.time < end:
-                draws.extend(self._echoed(layer, start, moved, at))
+                if not at.bare and not at.echo and self.keyed(layer).echoes:
+                    draws.extend(self._echoed(layer, start, moved, at))
                 draws.extend(self._of(layer, start, moved, at))
         return draws
 
     def _echoed(self, layer: Layer, start: int, moved: Moved | None, at: At) -> Iterator[Draw]:
         """What is drawn beneath a layer: how it was a moment ago, from the longest ago on."""
-        if at.bare or at.echo:
-            return
         echoes = [e for look in self.keyed(layer).looks(at.time) for e in look.echoes]
-        seen = tuple(self._of(layer, start, moved, at._replace(echo=True))) if echoes else ()
+        seen = tuple(self._of(layer, start, moved, at._replace(echo=True)))
         for echo in sorted(echoes, key=lambda e: -e.ago):
             then = at.time - echo.ago
             if then < start or echo.opacity <= 0:
@@ -231,7 +230,9 @@ class Evaluation:
     def _worn(self, owner: Layer | GroundItem, time: float) -> tuple[Worn, ...]:
         """The finishes of a layer or a ground item as they are at a time."""
         keyed = self.keyed(owner)
-        looks = [look for look in keyed.looks(time) if not look.echoes]
+        looks = keyed.looks(time)
+        if keyed.echoes:
+            looks = tuple(look for look in looks if not look.echoes)
         if not keyed.restless:
             return tuple(Worn(look) for look in looks)
         ties = keyed.ties

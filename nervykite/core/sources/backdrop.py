@@ -5,6 +5,7 @@ from abc import abstractmethod
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
+from pydantic import Field
 
 from ..colour import rgb_of
 from ..finishing.settings import Turn, percent
@@ -126,9 +127,18 @@ class Boils:
         return self.seed + 7919 * round(1000 * seconds)
 
 
-def numbers(*values: float) -> list[np.float32]:
-    """Numbers as kernels take them."""
-    return [np.float32(v) for v in values]
+Every = Annotated[int, Field(ge=0, le=60, title="Others every", json_schema_extra={"unit": "fr", "keyable": False})]
+"""After how many frames chance has it another way; 0: never."""
+
+
+def field(name: str, plane: Plane, *values: float) -> np.ndarray:
+    """What one of the kernels of `finishing.compiled.fields` says of a plane: float32 (h, w). Whole numbers stay so."""
+    from ..finishing.compiled import fields
+
+    out = plane.empty()
+    given = (v if isinstance(v, int) else np.float32(v) for v in values)
+    getattr(fields, name)(plane.matrix, *given, plane.fine, out)
+    return out
 
 
 def coloured(share: np.ndarray, colours: Colours) -> np.ndarray:

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ..finishing.settings import Seed, degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Boils, Plane, Runs, Two, numbers
+from .backdrop import Backdrop, Boils, Every, Plane, Runs, Two, field
 
 
 class RaysBackdrop(Two, Runs, Backdrop):
@@ -25,15 +25,11 @@ class RaysBackdrop(Two, Runs, Backdrop):
     thick: Annotated[float, percent("Width of a ray", 0.02, 0.98)] = 0.5
     twist: Annotated[float, percent("Twist", -3, 3)] = 0.0
     clear: Annotated[float, px("Clear within", 2000, usual=400)] = 0.0
-    speed: Annotated[float, degrees("Turns, a second", -720, 720)] = 12.0
+    speed: Annotated[float, degrees("Turns, a second", -720, 720, keyable=False)] = 12.0
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import rays
-
-        out, turn = plane.empty(), math.radians(-self.speed * seconds) % (2 * math.pi)
-        count, thick, twist, turned, clear = numbers(self.count, self.thick, self.twist, turn, self.clear)
-        rays(plane.matrix, count, thick, twist, turned, clear, plane.fine, out)
-        return out
+        turn = math.radians(-self.speed * seconds) % (2 * math.pi)
+        return field("rays", plane, float(self.count), self.thick, self.twist, turn, self.clear)
 
 
 class SpeedLinesBackdrop(Two, Boils, Backdrop):
@@ -51,13 +47,9 @@ class SpeedLinesBackdrop(Two, Boils, Backdrop):
     clear: Annotated[float, px("Clear within", 2000, 10, usual=800)] = 300.0
     uneven: Annotated[float, percent("Uneven", 0, 0.95)] = 0.35
     thick: Annotated[float, percent("Thick", 0.05, 2)] = 0.7
-    every: Annotated[int, Field(ge=0, le=60, title="Others every", json_schema_extra={"unit": "fr"})] = 3
+    every: Every = 3
     seed: Seed = 1
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import speed_lines
-
-        out, seed = plane.empty(), self.chance(seconds)
-        count, clear, uneven, thick = numbers(self.count, self.clear, self.uneven, self.thick)
-        speed_lines(plane.matrix, count, clear, uneven, thick, seed, plane.fine, out)
-        return out
+        count, seed = float(self.count), self.chance(seconds)
+        return field("speed_lines", plane, count, self.clear, self.uneven, self.thick, seed)

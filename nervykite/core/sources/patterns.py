@@ -8,9 +8,9 @@ from pydantic import Field
 
 from ..finishing.settings import degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Colours, Plane, Runs, Two, numbers
+from .backdrop import Backdrop, Colours, Plane, Runs, Two, field
 
-Pace = Annotated[float, px("Moves, a second", 2000, -2000, usual=400)]
+Pace = Annotated[float, px("Moves, a second", 2000, -2000, usual=400, keyable=False)]
 
 
 class GradientBackdrop(Runs, Backdrop):
@@ -28,7 +28,9 @@ class GradientBackdrop(Runs, Backdrop):
     three: Annotated[bool, Field(title="Three colours")] = True
     last: Annotated[Colour, hue("Last")] = "#D63F22"
     long: Annotated[float, percent("Length", 0.05, 4)] = 1.0
-    speed: Annotated[float, degrees("Turns, a second", -720, 720)] = 0.0
+    speed: Annotated[float, degrees("Turns, a second", -720, 720, keyable=False, when={"way": ["linear", "conic"]})] = (
+        0.0
+    )
 
     @property
     def colours(self) -> Colours:
@@ -66,12 +68,8 @@ class DotsBackdrop(Two, Runs, Backdrop):
     speed: Pace = 0.0
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import dots
-
-        out, shift = plane.empty(), self.speed * seconds % self.apart
-        apart, thick, grows, long, x, y = numbers(self.apart, self.thick, self.grows, canvas[1], shift, 0.0)
-        dots(plane.matrix, apart, thick, grows, long, x, y, plane.fine, out)
-        return out
+        shift = self.speed * seconds % self.apart
+        return field("dots", plane, self.apart, self.thick, self.grows, float(canvas[1]), shift, 0.0)
 
 
 class StripesBackdrop(Two, Runs, Backdrop):
@@ -92,12 +90,8 @@ class StripesBackdrop(Two, Runs, Backdrop):
     speed: Pace = 60.0
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import stripes
-
-        out, shift = plane.empty(), self.speed * seconds % self.wide
-        wide, thick, swing, wave, shifted = numbers(self.wide, self.thick, self.swing, self.wave, shift)
-        stripes(plane.matrix, wide, thick, swing, wave, shifted, plane.fine, out)
-        return out
+        shift = self.speed * seconds % self.wide
+        return field("stripes", plane, self.wide, self.thick, self.swing, self.wave, shift)
 
 
 class ChecksBackdrop(Two, Runs, Backdrop):
@@ -115,11 +109,7 @@ class ChecksBackdrop(Two, Runs, Backdrop):
     speed: Pace = 0.0
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import checks
-
-        out, shift = plane.empty(), np.float32(self.speed * seconds % (2 * self.wide))
-        checks(plane.matrix, np.float32(self.wide), shift, np.float32(0), plane.fine, out)
-        return out
+        return field("checks", plane, self.wide, self.speed * seconds % (2 * self.wide), 0.0)
 
 
 class GridBackdrop(Two, Runs, Backdrop):
@@ -138,8 +128,5 @@ class GridBackdrop(Two, Runs, Backdrop):
     speed: Pace = 0.0
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import grid
-
-        out, shift = plane.empty(), np.float32(self.speed * seconds % self.wide)
-        grid(plane.matrix, np.float32(self.wide), np.float32(self.thick), shift, shift, plane.fine, out)
-        return out
+        shift = self.speed * seconds % self.wide
+        return field("grid", plane, self.wide, self.thick, shift, shift)

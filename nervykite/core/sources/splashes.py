@@ -9,9 +9,7 @@ from ..finishing.colour import over
 from ..finishing.noise import cloud
 from ..finishing.settings import Seed, degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Boils, Colours, Plane, Two, coloured, numbers
-
-Boil = Annotated[int, Field(ge=0, le=60, title="Others every", json_schema_extra={"unit": "fr"})]
+from .backdrop import Backdrop, Boils, Colours, Every, Plane, Two, coloured, field
 
 
 class BlotBackdrop(Boils, Backdrop):
@@ -27,7 +25,7 @@ class BlotBackdrop(Boils, Backdrop):
     ragged: Annotated[float, percent("Ragged", 0, 2)] = 0.7
     splashes: Annotated[float, percent("Splashes", 0, 2)] = 0.8
     drops: Annotated[int, Field(ge=0, le=200, title="Drops", json_schema_extra={"step": 1})] = 46
-    every: Boil = 0
+    every: Every = 0
     seed: Seed = 1
 
     @property
@@ -35,12 +33,11 @@ class BlotBackdrop(Boils, Backdrop):
         return None, self.last
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import blot, drops
+        from ..finishing.compiled.fields import drops
 
-        out, seed = plane.empty(), self.chance(seconds)
-        wide, ragged, splashes = numbers(self.wide, self.ragged, self.splashes)
-        blot(plane.matrix, wide, ragged, splashes, seed, plane.fine, out)
-        drops(plane.matrix, wide, splashes, self.drops, seed, plane.fine, out)
+        seed = self.chance(seconds)
+        out = field("blot", plane, self.wide, self.ragged, self.splashes, seed)
+        drops(plane.matrix, np.float32(self.wide), np.float32(self.splashes), self.drops, seed, plane.fine, out)
         return out
 
 
@@ -78,7 +75,7 @@ class TornPaperBackdrop(Two, Backdrop):
         from ..finishing.compiled.fields import torn
 
         paper, edge = plane.empty(), plane.empty()
-        wide, ragged, rim = numbers(self.wide, self.ragged, self.rim)
+        wide, ragged, rim = (np.float32(v) for v in (self.wide, self.ragged, self.rim))
         torn(plane.matrix, wide, ragged, rim, self.seed, plane.fine, paper, edge)
         return paper, edge
 
@@ -113,9 +110,4 @@ class BrushBackdrop(Backdrop):
         return over(paint, coloured(np.zeros(plane.shape, np.float32), (self.first, self.first)))
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import brushed
-
-        out = plane.empty()
-        wide, high, dry, drawn = numbers(self.wide, self.high, self.dry, self.progress)
-        brushed(plane.matrix, wide, high, self.rows, dry, drawn, self.seed, plane.fine, out)
-        return out
+        return field("brushed", plane, self.wide, self.high, self.rows, self.dry, self.progress, self.seed)

@@ -5,11 +5,19 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Response
 
 from ...core.errors import Refusal
-from ...core.model import GroundItem, Layer
+from ...core.model import Document, GroundItem, Layer
 from ...store.projects import Missing
 from ..answers import ASK_AGAIN, bounded_router
 from ..desk import Desk
 from ..fitting import Fitting
+
+
+def worn_by(document: Document, owner: str) -> Layer | GroundItem:
+    """The layer or the piece of the ground of that id. Raises Missing."""
+    found: Layer | GroundItem | None = document.layer(owner) or document.item(owner)
+    if found is None:
+        raise Missing("There is no such layer, nor such a piece of the ground.")
+    return found
 
 
 def routes(desk: Desk) -> APIRouter:
@@ -20,16 +28,15 @@ def routes(desk: Desk) -> APIRouter:
     def fit(project: str, owner: str, kind: str, frame: Annotated[int, Query(ge=0)] = 0) -> Response:
         """A layer or an item of the ground with a finish on, small; of the ground and of washes, the frame seen."""
         state = studio.state(project)
-        found: Layer | GroundItem | None = state.document.layer(owner) or state.document.item(owner)
-        if found is None:
-            raise Missing("There is no such layer, nor such a piece of the ground.")
+        found = worn_by(state.document, owner)
         data = fitting.picture(studio.evaluation(state), found, kind, frame)
         return Response(data, media_type="image/jpeg", headers=ASK_AGAIN)
 
-    @router.get("/api/projects/{project}/finishes/{kind}/beginning")
-    def beginning(project: str, kind: str, frame: Annotated[int, Query(ge=0)] = 0) -> dict[str, Any]:
-        """The settings that a finish begins with here, where these depend on what there is."""
-        return fitting.beginning(studio.evaluation(studio.state(project)), kind, frame)
+    @router.get("/api/projects/{project}/fitting/{owner}/{kind}/beginning")
+    def beginning(project: str, owner: str, kind: str, frame: Annotated[int, Query(ge=0)] = 0) -> dict[str, Any]:
+        """The settings that a finish begins with on something, where these depend on what there is."""
+        state = studio.state(project)
+        return fitting.beginning(studio.evaluation(state), worn_by(state.document, owner), kind, frame)
 
     @router.get("/api/projects/{project}/tones")
     def tones(

@@ -3,7 +3,7 @@ import { Import } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { answer, api } from '../api/client'
 import { pickFiles } from '../shelf/pickFiles'
-import { useOf } from '../shell/store'
+import { useOf, useStudio } from '../shell/store'
 import { Tool } from './buttons'
 import { Pick } from './Pick'
 
@@ -50,7 +50,9 @@ const GROUND = 'ground'
 /** The tones of something else, taken at a press: of the ground as it is seen now, of a layer, of a picture. */
 export function TonesField(p: Props & { taken: boolean }) {
   const { view, playhead, trouble } = useOf('view', 'playhead', 'trouble')
-  const layers = (view?.project.layers ?? []).filter((l) => !['wash', 'group'].includes(l.source.kind))
+  const own = useStudio((s) => s.layer)
+  // Its own tones it has already.
+  const layers = (view?.project.layers ?? []).filter((l) => l.id !== own && !['wash', 'group'].includes(l.source.kind))
   const pictures = Object.values(view?.assets ?? {}).filter((a) => a.kind === 'picture')
   const take = (what: string) => {
     const [sort, id] = what.split(':')

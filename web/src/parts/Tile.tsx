@@ -8,6 +8,8 @@ interface Props {
   disabled: boolean
   /** How high its picture is. */
   h: string
+  /** With small letters, where many stand close together. */
+  small?: boolean
   picture: ReactNode
   /** What stands beside its name, in soft letters. */
   aside?: string
@@ -27,6 +29,7 @@ export function Tile(p: Props) {
       title={p.hint}
       border="1px solid"
       borderColor={p.chosen ? 'selected' : 'rule'}
+      boxShadow={p.chosen ? 'inset 0 0 0 1px {colors.selected}' : undefined}
       borderRadius="soft"
       overflow="hidden"
       bg="card"
@@ -37,13 +40,14 @@ export function Tile(p: Props) {
         p.onLeave()
         if (!p.disabled) p.onPick()
       }}
+      // Not on entering: what appears below a pointer that rests is not meant by it.
       onPointerMove={() => p.disabled || p.onRest()}
       onPointerLeave={p.onLeave}
     >
-      <Box h={p.h} bg="paper">
+      <Box h={p.h} bg="paper" overflow="hidden">
         {p.picture}
       </Box>
-      <Text fontSize="12px" lineHeight="20px" px="1.5" truncate>
+      <Text fontSize={p.small ? '11.5px' : '12px'} lineHeight={p.small ? '17px' : '20px'} px="1.5" truncate>
         {p.label}{' '}
         {p.aside && (
           <Text as="span" color="soft">

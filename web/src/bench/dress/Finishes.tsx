@@ -37,8 +37,8 @@ export function Finishes({ owner }: { owner: Owner }) {
   const locked = 'locked' in owner && owner.locked
   /** A finish to put on; what it begins with where that depends on what there is the server says. */
   const put = async (f: KindView) => {
-    const path = { project: view!.project.id, kind: f.kind }
-    const url = '/api/projects/{project}/finishes/{kind}/beginning' as const
+    const path = { project: view!.project.id, owner: owner.id, kind: f.kind }
+    const url = '/api/projects/{project}/fitting/{owner}/{kind}/beginning' as const
     const depends = settingsOf(f.settings).some((s) => s.sort === 'shelved' || s.sort === 'tones')
     const settings = depends ? await answer(api.GET(url, { params: { path, query: { frame: playhead } } })) : {}
     return { id: newId(), kind: f.kind, settings, visible: true }

@@ -8,7 +8,7 @@ import { NumberField } from '../../parts/fields'
 import { useCatalog } from '../../parts/useCatalog'
 import { useOf } from '../../shell/store'
 import { Behaviours } from './Behaviours'
-import { Tile } from './Tile'
+import { MovingTile } from './MovingTile'
 
 type Side = 'in' | 'out' | 'always'
 /** How long the pointer rests on a picture before the move is played in the picture. */
@@ -104,7 +104,7 @@ export function Gallery({ layers }: { layers: Layer[] }) {
           layers={layers}
           on="sky"
           tile={(kind, on, press) => (
-            <Tile
+            <MovingTile
               key={kind.kind}
               title={kind.title}
               hint={kind.hint}
@@ -123,7 +123,7 @@ export function Gallery({ layers }: { layers: Layer[] }) {
         <>
           <SimpleGrid columns={3} gap="1.5">
             {kinds?.map((k) => (
-              <Tile
+              <MovingTile
                 key={k.kind}
                 title={k.title}
                 hint={k.hint}

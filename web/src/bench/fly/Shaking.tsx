@@ -4,7 +4,7 @@ import { answer, api, type GroundItem } from '../../api/client'
 import { shownAt, useOf } from '../../shell/store'
 import { frameUrl } from '../catch/urls'
 import { Behaviours } from './Behaviours'
-import { Tile } from './Tile'
+import { MovingTile } from './MovingTile'
 
 /** What an item of the ground does all along, or (null) all of the piece: behaviours as small pictures of it. */
 export function Shaking({ item }: { item: GroundItem | null }) {
@@ -30,7 +30,7 @@ export function Shaking({ item }: { item: GroundItem | null }) {
         owner={item}
         on={item ? 'ground' : 'piece'}
         tile={(kind, on, press) => (
-          <Tile
+          <MovingTile
             key={kind.kind}
             whole
             title={kind.title}

@@ -1,6 +1,6 @@
-import { Box, Text } from '@chakra-ui/react'
 import { useEffect, useRef } from 'react'
 import type { components } from '../../api/schema'
+import { Tile } from '../../parts/Tile'
 import { rateOf } from '../../shell/store'
 
 type Shown = components['schemas']['Rehearsed']
@@ -10,7 +10,7 @@ type Box4 = [number, number, number, number]
 const REST = 22
 
 /** A move or a behaviour as a small moving picture of the selected thing itself. */
-export function Tile(p: {
+export function MovingTile(p: {
   title: string
   hint: string
   shown?: Shown
@@ -51,27 +51,18 @@ export function Tile(p: {
     ? [l, t + (b - t) * 0.25, r - l, (b - t) * 0.5]
     : [(l + r - side) / 2, (t + b - side) / 2, side, side]
   return (
-    <Box
-      as="button"
-      aria-label={p.title}
-      aria-pressed={p.on}
-      aria-disabled={p.disabled}
-      title={p.hint}
-      border="1px solid"
-      borderColor={p.on ? 'selected' : 'rule'}
-      boxShadow={p.on ? 'inset 0 0 0 1px {colors.selected}' : undefined}
-      borderRadius="soft"
-      overflow="hidden"
-      bg="card"
-      cursor={p.disabled ? 'default' : 'pointer'}
-      opacity={p.disabled ? 0.5 : 1}
-      onClick={() => !p.disabled && p.onPress()}
-      // Not on entering: what appears below a pointer that rests is not meant by it.
-      onPointerMove={() => p.onHover(true)}
-      onPointerLeave={() => p.onHover(false)}
-    >
-      <Box bg="paper" h="42px" overflow="hidden">
-        {box && (
+    <Tile
+      label={p.title}
+      hint={p.hint}
+      chosen={p.on}
+      disabled={p.disabled ?? false}
+      h="42px"
+      small
+      onPick={p.onPress}
+      onRest={() => p.onHover(true)}
+      onLeave={() => p.onHover(false)}
+      picture={
+        box && (
           <svg
             width="100%"
             height="100%"
@@ -83,11 +74,8 @@ export function Tile(p: {
               <image href={p.picture} x={l} y={t} width={r - l} height={b - t} />
             </g>
           </svg>
-        )}
-      </Box>
-      <Text fontSize="11.5px" lineHeight="17px" textAlign="left" px="1.5" truncate>
-        {p.title}
-      </Text>
-    </Box>
+        )
+      }
+    />
   )
 }
