@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from ..media import make_video
 from .driver import Maker
 
 pytestmark = pytest.mark.journey
@@ -149,3 +150,26 @@ def test_light_falls_from_where_its_handle_is_put(page, maker):
     maker.settled()
     layer = next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")
     assert len([k for k in layer["keys"] if k["channel"].endswith(".from_across")]) == 2
+
+
+def test_beside_a_wide_picture_nothing_of_the_bench_is_cut_off(page, server, tmp_path):
+    page.set_viewport_size({"width": 1280, "height": 800})
+    clip = make_video(tmp_path / "wide.mp4", size=(640, 360))
+    maker = Maker(page, server.url)
+    maker.new_project("Wide")
+    maker.import_file(clip)
+    maker.step("Dress")
+    page.get_by_role("button", name="Dress the footage").click()
+    maker.put_on("Tone", "Tone")
+    maker.put_on("Lens", "Directional blur")
+    for name in ("Tone", "Directional blur"):
+        title = page.locator("[data-finish]").get_by_role("button", name=name, exact=True).bounding_box()
+        assert title["width"] > 30
+    bench = page.locator("[data-finish=directional-blur]").bounding_box()
+    for label in ("Distance", "Angle"):
+        field = page.get_by_label(label, exact=True).bounding_box()
+        assert field["x"] + field["width"] < bench["x"] + bench["width"]
+    # What lay at the side lies below.
+    page.get_by_role("button", name="Pick from the picture").scroll_into_view_if_needed()
+    palette = page.get_by_role("button", name="Pick from the picture").bounding_box()
+    assert palette["x"] + palette["width"] < 1280

@@ -136,6 +136,7 @@ function Choices(p: ChoiceProps<string>) {
           borderRadius="5px"
           fontSize="13px"
           fontWeight="550"
+          whiteSpace="nowrap"
           cursor="pointer"
           bg={o.value === p.value ? 'ink' : 'transparent'}
           color={o.value === p.value ? 'card' : 'soft'}

@@ -17,7 +17,7 @@ export function Backdrops({ owner }: { owner: Layer }) {
     source: { kind } as Layer['source'],
   })
   return (
-    <SimpleGrid columns={3} gap="2" mt="2.5">
+    <SimpleGrid minChildWidth="102px" gap="2" mt="2.5">
       {kinds.map((k) => (
         <Tile
           key={k.kind}

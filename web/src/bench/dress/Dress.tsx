@@ -11,6 +11,9 @@ import { lies, type Owner } from '../../parts/finishes'
 import { Finishes } from './Finishes'
 import { Sets } from './Sets'
 
+/** Beside a wide picture the bench is narrow: what is kept then lies below the chain. */
+const NARROW = '@container (max-width: 880px)'
+
 /** Where finishes are chosen (left), put in order and shaped (middle), and colours and sets kept (right). */
 export function Dress() {
   const found = useLayer()
@@ -35,25 +38,44 @@ export function Dress() {
     )
   const frames = item ? (view!.itemKeys[item.id] ?? {}) : (found?.info.keys ?? {})
   return (
-    <Flex h="100%" minH="0">
-      <Box w="372px" flexShrink="0" borderRight="1px solid {colors.rule}" overflowY="auto" px="3" pb="3" pt="2">
+    <Flex h="100%" minH="0" css={{ containerType: 'inline-size' }}>
+      <Box
+        w="372px"
+        flexShrink="0"
+        borderRight="1px solid {colors.rule}"
+        overflowY="auto"
+        px="3"
+        pb="3"
+        pt="2"
+        css={{ [NARROW]: { width: '262px' } }}
+      >
         <Chosen owners={[owner]} />
         <Finishes key={owner.id} owner={owner} />
       </Box>
-      <Box flex="1" minW="0" overflowY="auto" px="3" pb="3">
-        <Chain key={owner.id} owner={owner} frames={frames} />
-      </Box>
-      <Box w="196px" flexShrink="0" borderLeft="1px solid {colors.rule}" overflowY="auto" px="3" pb="3">
-        <Fold name="palette" title="Palette">
-          <Colours layer={lies(owner) || owner.source.kind === 'wash' ? null : owner} />
-        </Fold>
-        <Fold name="world" title="The world behind">
-          <World owner={owner} />
-        </Fold>
-        <Fold name="sets" title="Sets">
-          <Sets owner={owner} />
-        </Fold>
-      </Box>
+      <Flex flex="1" minW="0" css={{ [NARROW]: { display: 'block', overflowY: 'auto' } }}>
+        <Box flex="1" minW="0" overflowY="auto" px="3" pb="3">
+          <Chain key={owner.id} owner={owner} frames={frames} />
+        </Box>
+        <Box
+          w="196px"
+          flexShrink="0"
+          borderLeft="1px solid {colors.rule}"
+          overflowY="auto"
+          px="3"
+          pb="3"
+          css={{ [NARROW]: { width: 'auto', borderLeft: 'none', borderTop: '1px solid {colors.rule}' } }}
+        >
+          <Fold name="palette" title="Palette">
+            <Colours layer={lies(owner) || owner.source.kind === 'wash' ? null : owner} />
+          </Fold>
+          <Fold name="world" title="The world behind">
+            <World owner={owner} />
+          </Fold>
+          <Fold name="sets" title="Sets">
+            <Sets owner={owner} />
+          </Fold>
+        </Box>
+      </Flex>
     </Flex>
   )
 }

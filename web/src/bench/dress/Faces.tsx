@@ -20,7 +20,7 @@ export function Faces({ owner }: { owner: Layer }) {
   })
   const words = encodeURIComponent(`${source.words} ${source.case}`.slice(0, 40))
   return (
-    <SimpleGrid columns={2} gap="2" mt="2.5">
+    <SimpleGrid minChildWidth="112px" gap="2" mt="2.5">
       {faces.map((f) => {
         const picture = `url("/api/projects/${view!.project.id}/layers/${owner.id}/faces/${f.id}.png?w=${words}")`
         const mask = `${picture} center / contain no-repeat`

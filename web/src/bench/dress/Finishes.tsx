@@ -57,7 +57,7 @@ export function Finishes({ owner }: { owner: Owner }) {
       />
       {family === 'faces' && <Faces owner={owner as Layer} />}
       {family === 'backdrops' && <Backdrops owner={owner as Layer} />}
-      <SimpleGrid columns={3} gap="2" mt="2.5">
+      <SimpleGrid minChildWidth="102px" gap="2" mt="2.5">
         {known
           .filter((f) => f.looks === family)
           .map((f) => (
