@@ -13,7 +13,7 @@ from ..core.lettering.layout import Setting, laid
 from ..core.lettering.paint import Look, painted
 from ..core.model import Source
 from ..core.model.kinds import name_of
-from ..core.sources.backdrop import Backdrop, plane_of
+from ..core.sources.worked import Worked, plane_of
 from . import Result
 from .material import median_ms
 
@@ -46,7 +46,7 @@ def measure() -> Result:
     figures["flying in, ms a frame"] = median_ms(flights[1:])
     plain = _plain()
     figures["drawn by Skia alone, ms"] = plain
-    for kind in (k for k in Source.family.all().values() if issubclass(k, Backdrop)):
+    for kind in (k for k in Source.family.all().values() if issubclass(k, Worked)):
         times = []
         for n in range(RUNS):
             begun = perf_counter()

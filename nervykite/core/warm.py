@@ -34,7 +34,7 @@ from .plate.difference import apart
 from .plate.own_way import medians
 from .plate.plate import noise_of, plate_of
 from .plate.stack import Stack
-from .sources.backdrop import Backdrop, plane_of
+from .sources.worked import Worked, plane_of
 from .track.carry import carry
 from .track.edges import by_edges
 
@@ -75,9 +75,9 @@ def dressing(planes: Planes) -> None:
 
 
 def lettering() -> None:
-    """The kernels of backdrops, and with them those that letters are painted with."""
+    """The kernels of backdrops and of things in the air, and with them those that letters are painted with."""
     for kind in Source.family.all().values():
-        if issubclass(kind, Backdrop):
+        if issubclass(kind, Worked):
             backdrop = kind()
             backdrop.painted(plane_of(backdrop, np.eye(3), (0, 0, 16, 16), (16, 16)), 0.0, (16, 16))
     lay_on(np.zeros((4, 4, 4), np.float32), np.ones((4, 4), np.float32), "#FFFFFF")

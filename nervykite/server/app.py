@@ -10,7 +10,7 @@ from ..studio import Studio
 from .answers import ERRORS, add_errors
 from .desk import Desk
 from .routes import (
-    backdrops,
+    cards,
     catalog,
     catching,
     clips,
@@ -21,6 +21,7 @@ from .routes import (
     motion,
     plates,
     projects,
+    samples,
     sending,
     shots,
     sound,
@@ -41,7 +42,8 @@ SUBJECTS = (
     mattes,
     dressing,
     lettering,
-    backdrops,
+    samples,
+    cards,
     sending,
 )
 

@@ -87,11 +87,23 @@ class FaceView(BaseModel):
     axes: list[AxisView]
 
 
+class RoomView(BaseModel):
+    """Where there is room for a card: its middle and its width, in project pixels, and where a subject's head lies from
+    there, in degrees clockwise from the right; `shared` is how much of that room a subject fills, 0…1."""
+
+    x: float
+    y: float
+    wide: float
+    tail: float
+    shared: float
+
+
 class Catalog(BaseModel):
     """What the core knows."""
 
     finishes: list[KindView]
     sources: list[KindView]
+    cards: list[KindView]
     faces: list[FaceView]
     arrangements: list[KindView]
     formats: list[KindView]

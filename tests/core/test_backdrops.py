@@ -8,7 +8,7 @@ from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Source
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.backdrop import Backdrop, plane_of
+from nervykite.core.sources.backdrop import Backdrop
 from nervykite.core.sources.bursts import RaysBackdrop, SpeedLinesBackdrop
 from nervykite.core.sources.patterns import (
     ChecksBackdrop,
@@ -18,6 +18,7 @@ from nervykite.core.sources.patterns import (
     StripesBackdrop,
 )
 from nervykite.core.sources.splashes import BlotBackdrop, BrushBackdrop, TornPaperBackdrop
+from nervykite.core.sources.worked import plane_of
 
 KINDS = [k for k in Source.family.all().values() if issubclass(k, Backdrop)]
 CANVAS = (360, 640)

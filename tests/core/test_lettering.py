@@ -370,7 +370,7 @@ class TestAsALayer:
         made, document, layer = named
         source = LetteringSource(words="WWWWWWWWWWWWWWWWWWWW\n" * 12, high=4000)
         huge = ChangeLayer(layer=layer, source=source).apply(document)
-        with pytest.raises(Refusal, match="too large to be drawn"):
+        with pytest.raises(Refusal, match="Make it smaller"):
             Renderer(made.library()).render(huge, Evaluation(huge).at(4))
 
     def test_a_face_that_is_not_installed_here_is_replaced(self, named, monkeypatch, tmp_path):
@@ -400,7 +400,7 @@ class TestAsALayer:
         colour = SetValue(layer=layer, channel="source.colour", frame=4, value=[1, 0, 0], key=True)
         document = colour.apply(document)
         evaluation = Evaluation(document)
-        sizes = [evaluation.at(f).layers[0].sprite.picture.setting.size for f in (4, 9, 14, 20)]
+        sizes = [evaluation.at(f).layers[0].sprite.picture.inked.high for f in (4, 9, 14, 20)]
         assert sizes[0] == 60
         assert 60 < sizes[1] < 160
         assert sizes[2:] == [160, 160]

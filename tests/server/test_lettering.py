@@ -63,8 +63,8 @@ def test_backdrops_as_they_come(client):
     assert len(kinds) >= 10
     pictures = []
     for kind in kinds:
-        answer = client.get(f"/api/backdrops/{kind}.jpg")
+        answer = client.get(f"/api/samples/{kind}.jpg")
         assert answer.status_code == 200
         pictures.append(cv2.imdecode(np.frombuffer(answer.content, np.uint8), 1).astype(int))
     assert all(p.std() > 8 for p in pictures)
-    assert client.get("/api/backdrops/colour.jpg").status_code == 404
+    assert client.get("/api/samples/colour.jpg").status_code == 404

@@ -23,6 +23,7 @@ from .animating import (
 from .arranging import ArrangeLayers
 from .base import Edit
 from .behaving import ChangePiece, IntoKeys
+from .carding import AddCard
 from .dressing import DressLike, KeepSet, PutSet, RemoveSet, SetPalette
 from .framing import FrameByHand
 from .ground import (
@@ -56,6 +57,7 @@ from .waiting import BringBack
 __all__ = [
     "FRINGE",
     "AddAsset",
+    "AddCard",
     "AddColour",
     "AddGround",
     "AddLayer",
@@ -167,6 +169,7 @@ OneEdit = Annotated[
     | SetKeys
     | PutAtRest
     | AddLayer
+    | AddCard
     | FrameByHand
     | AddPicture
     | ArrangeLayers

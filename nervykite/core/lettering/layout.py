@@ -12,6 +12,7 @@ from typing import Literal
 import skia
 
 from ..errors import Refusal
+from .curve import Along, Point, through
 from .faces import FALLBACK, Face, face_files
 from .outlines import outline
 from .shaping import Shaped, shaped
@@ -19,7 +20,7 @@ from .shaping import Shaped, shaped
 Box = tuple[float, float, float, float]
 """Left, top, right, bottom."""
 Align = Literal["left", "middle", "right", "even"]
-Shape = Literal["straight", "arc", "wave"]
+Shape = Literal["straight", "arc", "wave", "along"]
 Case = Literal["as typed", "capitals", "small"]
 
 
@@ -31,6 +32,8 @@ class Setting:
     between them in ems, `leading` how far apart lines are in ems, `axes` the face's, by their tags. Lines that are even
     are each as large as makes them equally wide. `bend` is by how many degrees an arc turns from its first letter to
     its last, upwards in the middle, or downwards below 0; `swing` how high a wave is, in ems, `waves` how many of them.
+    `points` are those of the path that letters go along, smooth or not, closed or not; they are shifted along it by a
+    `shift` of its length, and stand off it by `off` pixels.
     """
 
     words: str
@@ -46,6 +49,11 @@ class Setting:
     bend: float = 60.0
     swing: float = 0.2
     waves: float = 1.0
+    points: tuple[Point, ...] = ()
+    smooth: bool = True
+    closed: bool = False
+    shift: float = 0.0
+    off: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -193,6 +201,14 @@ def _shape(setting: Setting, lines: list[_Line], face: Face):
             return matrix.preRotate(math.degrees(math.atan(high * pace * math.cos(pace * x))))
 
         return wave
+    if setting.shape == "along":
+        along = Along(through(setting.points, setting.smooth, setting.closed))
+        if along.length > 0:
+            widest = max(line.width for line in lines)
+            # Lines aligned to a side begin, or end, where the path does.
+            aside = {"left": widest / 2, "right": along.length - widest / 2}.get(setting.align, along.length / 2)
+            shifted, low = aside + setting.shift * along.length, lines[-1].down - setting.off
+            return lambda x, line: along.matrix(shifted + x, line.down - low)
     return lambda x, line: skia.Matrix.Translate(x, line.down)
 
 

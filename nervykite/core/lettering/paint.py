@@ -1,7 +1,9 @@
-"""Letters painted: depth below, lines around them, the outermost first, then what fills them, all premultiplied."""
+"""Letters, and outlines of other things, painted: depth below, lines around them, the outermost first, then what fills
+them, all premultiplied."""
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -53,12 +55,14 @@ def painted(
     to = skia.Matrix.MakeAll(
         *(float(v) for v in (np.array([[1, 0, -box[0]], [0, 1, -box[1]], [0, 0, 1]]) @ matrix).ravel())
     )
-    bodies = _mask(laid, to, shape, 0, look.sharp)
+    hollow = look.fill is None
+    whole = tuple(replace(x, drawn=1.0) for x in laid.letters) if hollow else laid.letters
+    bodies = _mask(whole, to, shape, 0, look.sharp, hollow)
     wide = sum(w for w, _ in look.lines)
     out = np.zeros((*shape, 4), np.float32)
     for width, colour in reversed(look.lines):
-        mask = _mask(laid, to, shape, wide, look.sharp)
-        if look.fill is None:
+        mask = _mask(laid.letters, to, shape, wide, look.sharp, hollow)
+        if hollow:
             mask = mask * (1 - bodies)
         # A line thinner than a pixel is fainter, not as thick as one.
         lay_on(out, mask * np.float32(min(1.0, 2 * width * scale)), colour)
@@ -72,7 +76,9 @@ def painted(
     return out
 
 
-def _mask(laid: Laid, to: skia.Matrix, shape: tuple[int, int], wide: float, sharp: bool) -> np.ndarray:
+def _mask(
+    letters: Sequence[Letter], to: skia.Matrix, shape: tuple[int, int], wide: float, sharp: bool, hollow: bool
+) -> np.ndarray:
     """How much letters cover, so much wider all around: float32 (h, w), 0…1."""
     pixels = np.zeros(shape, np.uint8)
     info = skia.ImageInfo.MakeA8(shape[1], shape[0])
@@ -85,9 +91,9 @@ def _mask(laid: Laid, to: skia.Matrix, shape: tuple[int, int], wide: float, shar
         paint.setStrokeWidth(2 * wide)
         paint.setStrokeJoin(skia.Paint.kMiter_Join if sharp else skia.Paint.kRound_Join)
         paint.setStrokeMiter(3.0)
-    for letter in laid.letters:
+    for letter in letters:
         if letter.drawn < 1 or letter.shown < 1:
-            canvas.drawPath(letter.path, _unfinished(letter, paint, wide, _pen(wide, to)))
+            canvas.drawPath(letter.path, _unfinished(letter, paint, wide, _pen(wide, to), hollow))
         else:
             canvas.drawPath(letter.path, paint)
     surface.flushAndSubmit()
@@ -99,18 +105,19 @@ def _pen(wide: float, to: skia.Matrix) -> float:
     return max(2 * wide, 2.5 / max(to.getScaleX(), 0.05) if to.getScaleX() > 0 else 2.5)
 
 
-def _unfinished(letter: Letter, paint: skia.Paint, wide: float, pen: float) -> skia.Paint:
+def _unfinished(letter: Letter, paint: skia.Paint, wide: float, pen: float, hollow: bool) -> skia.Paint:
     """The paint for a letter that has not come in wholly: fainter, or only as much of its outline as is drawn."""
     own = skia.Paint(paint)
     own.setAlphaf(letter.shown)
     if letter.drawn < 1:
-        # First the outline is drawn, then what is within it comes up.
+        # First the outline is drawn, then what is within it comes up, if anything does.
+        line = letter.drawn if hollow else min(1.0, 1.5 * letter.drawn)
         inside = max(0.0, 3 * letter.drawn - 2)
         if wide or not inside:
             own.setStyle(skia.Paint.kStroke_Style)
             own.setStrokeWidth(pen)
-            if 1.5 * letter.drawn < 1:
-                own.setPathEffect(skia.TrimPathEffect.Make(0.0, 1.5 * letter.drawn))
+            if line < 1:
+                own.setPathEffect(skia.TrimPathEffect.Make(0.0, line))
         else:
             own.setAlphaf(inside)
     return own

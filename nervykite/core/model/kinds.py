@@ -102,14 +102,14 @@ class Kind(Model):
     def settings_schema(cls) -> dict[str, Any]:
         """The settings as JSON Schema, from which the page builds its controls.
 
-        Without those that are `hidden`: what a thing refers to, and what is dragged where it is seen.
+        Without those that are `hidden`: what a thing refers to, and what is dragged where it is seen. Those of `groups`
+        come last, in their order.
         """
         schema = cls.model_json_schema()
         properties = schema.get("properties", {})
         properties = {k: v for k, v in properties.items() if k != "kind" and not v.get("hidden")}
-        for title, names in cls.groups.items():
-            properties |= {n: {**properties[n], "group": title} for n in names}
-        return schema | {"properties": properties}
+        grouped = {n: {**properties.pop(n), "group": title} for title, names in cls.groups.items() for n in names}
+        return schema | {"properties": properties | grouped}
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:

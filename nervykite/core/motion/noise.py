@@ -31,6 +31,11 @@ def wander(times: np.ndarray, seed: int, lane: int, octaves: int = 3) -> np.ndar
     return found / weight
 
 
+def unit(numbers: np.ndarray, seed: int, lane: int = 0) -> np.ndarray:
+    """A number of chance, 0…1, for each whole number: float64 as given."""
+    return (_slope(numbers, seed, lane) + 1) / 2
+
+
 def _slope(numbers: np.ndarray, seed: int, lane: int) -> np.ndarray:
     """A slope of −1…1 for each whole number."""
     with np.errstate(over="ignore"):

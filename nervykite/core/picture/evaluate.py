@@ -324,6 +324,10 @@ class Evaluation:
         outside = source.outside and source.where != "all"
         return [WashDraw(wash.id, worn, opacity, wash.blend, mask, outside)]
 
+    def covering(self, layer: str, time: float) -> SpriteDraw | GroupDraw | None:
+        """The draws of what a layer covers at a time; None while it is not there."""
+        return self._cover(layer, At(time, self.timeline.item_at(time)))
+
     def _cover(self, id_: str | None, at: At) -> SpriteDraw | GroupDraw | None:
         """What a layer covers at a time, wherever it belongs; None while it is not there."""
         time = at.time

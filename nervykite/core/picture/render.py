@@ -1,5 +1,6 @@
 """Frames of a document, at any size: the one compositor behind preview and export."""
 
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 
 import cv2
@@ -14,7 +15,7 @@ from ..model.finish import Stage
 from ..sources.picture import Grid, Patch
 from .blend import blend
 from .draw import Placed, Sprite, draw
-from .draws import AT_REST, Draws, GroupDraw, Matrix, SpriteDraw, SpriteSpec, WashDraw
+from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, SpriteDraw, SpriteSpec, WashDraw
 from .dressing import Stages, dressed, stage_cache
 from .glass import Box, Glass, On, lay, put_together
 from .material import Stock
@@ -90,6 +91,17 @@ class Renderer:
                 lay(planes, thing, one.opacity, one.blend, self._bands, self._pool)
         draw(planes, run, self._bands, self._pool)
         return planes
+
+    def cover(self, document: Document, draws: Sequence[Draw], size: tuple[int, int]) -> np.ndarray:
+        """How much draws cover of a canvas of a size (w, h), even, together: float32 (h, w), 0…1."""
+        found = np.zeros(size[::-1], np.float32)
+        glass = self._together(document, GroupDraw("", tuple(draws), 1.0), size, draft=True)
+        if glass is not None:
+            left, top, right, bottom = glass.box
+            x0, y0, x1, y1 = max(0, left), max(0, top), min(size[0], right), min(size[1], bottom)
+            if x0 < x1 and y0 < y1:
+                found[y0:y1, x0:x1] = glass.rgba[y0 - top : y1 - top, x0 - left : x1 - left, 3]
+        return found
 
     def _thing(
         self, document: Document, one: SpriteDraw | GroupDraw, size: tuple[int, int], draft: bool

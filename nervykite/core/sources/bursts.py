@@ -8,7 +8,8 @@ from pydantic import Field
 
 from ..finishing.settings import Seed, degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Boils, Every, Plane, Runs, Two, field
+from .backdrop import Backdrop, Boils, Every, Runs, Two, field
+from .worked import Plane
 
 
 class RaysBackdrop(Two, Runs, Backdrop):

@@ -1,49 +1,31 @@
-"""Lettering: words in a face, on a line, an arc or a wave."""
+"""Lettering: words in a face, on a line, an arc, a wave, a path."""
 
-import math
 from typing import Annotated, ClassVar, Literal
 
-import numpy as np
 from pydantic import Field
 
-from ..errors import Refusal
-from ..finishing.settings import degrees, hue, percent, px
-from ..footage.framing import covered, even, fit_matrix
+from ..finishing.settings import degrees, percent, px
 from ..lettering.coming import Coming, come
+from ..lettering.curve import Points
 from ..lettering.faces import face_files
-from ..lettering.layout import Setting, laid
-from ..lettering.paint import Look, painted
-from ..model import Document, Framing
-from ..model.base import Colour
-from ..model.source import Box, On, Source
-from .picture import Grid, Material, Patch, Picture, digest
+from ..lettering.layout import Laid, Setting, laid
+from ..model import Document
+from ..model.source import Source
+from .inked import Inked
 
-FINEST = 8
-"""How many times as fine as the canvas letters are drawn at most: they have no pixels of their own."""
-
-
-MOST = 60_000_000
-"""How many pixels letters are painted on at most."""
 COMING = {"way": ["rise", "drop", "from left", "from right", "pop", "spin", "unfold", "typed", "scrambled", "drawn"]}
-ARC, WAVE = {"shape": ["arc"]}, {"shape": ["wave"]}
-FILLED, GRADIENT = {"filled": ["colour", "gradient"]}, {"filled": ["gradient"]}
+ARC, WAVE, ALONG = {"shape": ["arc"]}, {"shape": ["wave"]}, {"shape": ["along"]}
 
 
-class LetteringSource(Source):
+class LetteringSource(Inked):
     """Words about the middle of the canvas. Lengths are project pixels."""
 
     kind: Literal["lettering"] = "lettering"
     title: ClassVar[str] = "Lettering"
     hint: ClassVar[str] = "Words, in a face, on an arc"
-    on: ClassVar[tuple[On, ...]] = ("sky",)
-
     groups: ClassVar[dict[str, tuple[str, ...]]] = {
         "Size and spacing": ("axes", "high", "wide", "tracking", "leading", "align", "case"),
-        "Look": (
-            "filled", "colour", "second", "angle", "line", "line_colour", "second_line", "second_line_colour",
-            "third_line", "third_line_colour", "sharp",
-        ),
-        "Depth": ("depth", "towards", "side", "side_far"),
+        **Inked.groups,
         "Letters come and go": ("way", "entered", "gone", "by", "order", "stagger", "ease", "seed"),
     }  # fmt: skip
 
@@ -55,7 +37,15 @@ class LetteringSource(Source):
         dict[Annotated[str, Field(pattern="^[A-Za-z0-9]{4}$")], Annotated[float, Field(ge=-10_000, le=10_000)]],
         Field(max_length=16, title="Axes", json_schema_extra={"format": "axes"}),
     ] = {}
-    shape: Annotated[Literal["straight", "arc", "wave"], Field(title="Runs")] = "straight"
+    shape: Annotated[
+        Literal["straight", "arc", "wave", "along"],
+        Field(title="Runs", json_schema_extra={"words": {"along": {"title": "Along", "hint": "Along a pen path"}}}),
+    ] = "straight"
+    points: Annotated[Points, Field(json_schema_extra={"when": ALONG})] = [(-260.0, 60.0), (0.0, -70.0), (260.0, 60.0)]
+    smooth: Annotated[bool, Field(title="Smooth", json_schema_extra={"keyable": False, "when": ALONG})] = True
+    closed: Annotated[bool, Field(title="Closed", json_schema_extra={"keyable": False, "when": ALONG})] = False
+    shift: Annotated[float, percent("Shifted along", -2, 2, when=ALONG)] = 0.0
+    off: Annotated[float, px("Off the path", 600, -600, usual=120, when=ALONG)] = 0.0
     bend: Annotated[float, degrees("Bend", -350, 350, when=ARC)] = 60.0
     swing: Annotated[float, percent("Swing", -2, 2, when=WAVE)] = 0.2
     waves: Annotated[
@@ -67,22 +57,6 @@ class LetteringSource(Source):
     leading: Annotated[float, percent("Line height", 0.4, 4)] = 1.05
     align: Annotated[Literal["left", "middle", "right", "even"], Field(title="Lines")] = "middle"
     case: Annotated[Literal["as typed", "capitals", "small"], Field(title="Case")] = "as typed"
-    filled: Annotated[Literal["colour", "gradient", "hollow"], Field(title="Filled")] = "colour"
-    colour: Annotated[Colour, hue("Colour", when=FILLED)] = "#FFFFFF"
-    second: Annotated[Colour, hue("Second colour", when=GRADIENT)] = "#E0A11B"
-    angle: Annotated[float, degrees("Angle", -360, 360, when=GRADIENT)] = 90.0
-    line: Annotated[float, px("Line", 80, 0, step=0.5, usual=30)] = 6.0
-    line_colour: Annotated[Colour, hue("Line colour", needs="line")] = "#1E2530"
-    second_line: Annotated[float, px("Second line", 80, 0, step=0.5, usual=30, needs="line")] = 0.0
-    second_line_colour: Annotated[Colour, hue("Its colour", needs="second_line")] = "#D63F22"
-    third_line: Annotated[float, px("Third line", 80, 0, step=0.5, usual=30, needs="second_line")] = 0.0
-    third_line_colour: Annotated[Colour, hue("Its colour", needs="third_line")] = "#FFFFFF"
-    sharp: Annotated[bool, Field(title="Sharp corners")] = False
-    depth: Annotated[float, px("Depth", 400, 0, usual=80)] = 0.0
-    towards: Annotated[float, degrees("Towards", -360, 360, needs="depth")] = 60.0
-    side: Annotated[Colour, hue("Sides", needs="depth")] = "#7A2413"
-    side_far: Annotated[Colour, hue("Sides, far", needs="depth")] = "#3A120B"
-
     way: Annotated[
         Literal[
             "all there", "rise", "drop", "from left", "from right", "pop", "spin", "unfold", "typed", "scrambled",
@@ -115,7 +89,8 @@ class LetteringSource(Source):
         return Setting(
             words=self.words, face=self.face, axes=tuple(sorted(self.axes.items())), size=self.high, width=self.wide,
             tracking=self.tracking, leading=self.leading, align=self.align, case=self.case, shape=self.shape,
-            bend=self.bend, swing=self.swing, waves=self.waves,
+            bend=self.bend, swing=self.swing, waves=self.waves, points=tuple(self.points), smooth=self.smooth,
+            closed=self.closed, shift=self.shift, off=self.off,
         )  # fmt: skip
 
     @property
@@ -125,49 +100,20 @@ class LetteringSource(Source):
             return Coming()
         return Coming(self.way, self.entered, self.gone, self.by, self.order, self.stagger, self.ease, self.seed)
 
-    @property
-    def look(self) -> Look:
-        """What its letters look like."""
-        fills = {"colour": (self.colour,), "gradient": (self.colour, self.second), "hollow": None}
-        lines = (
-            (self.line, self.line_colour),
-            (self.second_line, self.second_line_colour),
-            (self.third_line, self.third_line_colour),
-        )
-        there: list[tuple[float, str]] = []
-        for wide, paint in lines:
-            if not wide:
-                break
-            there.append((wide, paint))
-        sides = (self.side,) if self.side == self.side_far else (self.side, self.side_far)
-        return Look(fills[self.filled], self.angle, tuple(there), self.sharp, self.depth, self.towards, sides)
+    def outlines(self) -> Laid:
+        return laid(self.setting)
 
-    def size(self, document: Document) -> tuple[int, int]:
-        return document.project.width, document.project.height
+    def now(self) -> Laid:
+        return come(laid(self.setting), self.coming, self.high)
 
-    def bounds(self, document: Document) -> Box | None:
-        box = laid(self.setting).box
-        if box is None:
-            return None
-        width, height = self.size(document)
-        left, up, right, down = self.look.reach
-        x, y = width / 2, height / 2
-        return x + box[0] - left, y + box[1] - up, x + box[2] + right, y + box[3] + down
-
-    def lies(self, document: Document) -> Framing | None:
-        return Framing()
-
-    def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
-        coming = Coming() if self.coming.at_rest else self.coming
-        if not coming.at_rest and come(laid(self.setting), coming, self.high).box is None:
-            return None
-        return Lettered(self.setting, self.look, coming, self.size(document))
+    def settled(self) -> Inked:
+        if not self.coming.at_rest:
+            return self
+        fields = type(self).model_fields
+        return self.model_copy(update={name: fields[name].default for name in self.groups["Letters come and go"]})
 
     def missing(self, document: Document) -> tuple[str, ...]:
         return laid(self.setting).missing
-
-    def empty(self, document: Document) -> bool:
-        return laid(self.setting).box is None
 
     def called(self, document: Document) -> str:
         first = next((row.strip() for row in self.words.split("\n") if row.strip()), "")
@@ -177,29 +123,3 @@ class LetteringSource(Source):
         if isinstance(before, LetteringSource) and before.words != self.words:
             return f"type {name}"
         return super().changed(before, name)
-
-
-class Lettered(Picture):
-    """Words painted, as fine as they are wanted."""
-
-    def __init__(self, setting: Setting, look: Look, coming: Coming, canvas: tuple[int, int]) -> None:
-        self.setting, self.look, self.coming, self.canvas = setting, look, coming, canvas
-        self.size = canvas[0] * FINEST, canvas[1] * FINEST
-        self.digest = digest("lettering", setting, look, coming, canvas)
-
-    def cut(self, material: Material, grid: Grid, margin: int) -> Patch | None:
-        still = laid(self.setting)
-        words = come(still, self.coming, self.setting.size)
-        if words.box is None:
-            return None
-        matrix = fit_matrix(self.canvas, grid.size, grid.framing) @ np.array(
-            [[1, 0, self.canvas[0] / 2], [0, 1, self.canvas[1] / 2], [0, 0, 1]]
-        )
-        left, up, right, down = self.look.reach
-        around = words.box[0] - left, words.box[1] - up, words.box[2] + right, words.box[3] + down
-        pad = margin + 2
-        first, upper, last, lower = covered(matrix, around)
-        box = even(math.floor(first) - pad, math.floor(upper) - pad, math.ceil(last) + pad, math.ceil(lower) + pad)
-        if (box[2] - box[0]) * (box[3] - box[1]) > MOST:
-            raise Refusal("Those letters are too large to be drawn there. Make them smaller.")
-        return Patch(box[0], box[1], rgba=painted(words, self.look, matrix, box, still.box))

@@ -8,7 +8,8 @@ from pydantic import Field
 
 from ..finishing.settings import degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Colours, Plane, Runs, Two, field
+from .backdrop import Backdrop, Colours, Runs, Two, field
+from .worked import Plane
 
 Pace = Annotated[float, px("Moves, a second", 2000, -2000, usual=400, keyable=False)]
 

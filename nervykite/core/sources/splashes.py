@@ -9,7 +9,8 @@ from ..finishing.colour import over
 from ..finishing.noise import cloud
 from ..finishing.settings import Seed, degrees, hue, percent, px
 from ..model.base import Colour
-from .backdrop import Backdrop, Boils, Colours, Every, Plane, Two, coloured, field
+from .backdrop import Backdrop, Boils, Colours, Every, Two, coloured, field
+from .worked import Plane
 
 
 class BlotBackdrop(Boils, Backdrop):

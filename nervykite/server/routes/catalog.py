@@ -4,6 +4,7 @@ from dataclasses import asdict
 
 from fastapi import APIRouter
 
+from ...core.cards.card import Card
 from ...core.errors import Refusal
 from ...core.lettering.faces import SHIPPED, Shipped, face_files
 from ...core.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Source
@@ -26,6 +27,7 @@ def routes(desk: Desk) -> APIRouter:
         return Catalog(
             finishes=_views(FinishKind.family),
             sources=_views(Source.family),
+            cards=_views(Card.family),
             faces=[view for face in SHIPPED.values() if (view := _face(face)) is not None],
             arrangements=_views(Arrangement.family),
             formats=_views(Writer.family),

@@ -10,6 +10,7 @@ import { NumberField } from './fields'
 import { Pick } from './Pick'
 import { ShelvedField, TonesField } from './GivenFields'
 import { AxesFields, FaceField, WordsField } from './LetterFields'
+import { PenField } from './PenField'
 import { SwitchRow } from './SwitchRow'
 import { type Setting, settingsOf } from './schema'
 
@@ -137,6 +138,7 @@ function Control({ s, p }: { s: Setting; p: Props }) {
         onCommit={commit}
       />
     )
+  if (s.sort === 'points') return <PenField disabled={p.disabled} />
   if (s.sort === 'text')
     return <WordsField name={s.label} value={String(value)} disabled={p.disabled} onDraft={draft} onCommit={commit} />
   if (s.sort === 'face')

@@ -14,6 +14,7 @@ import { Picker } from './Picker'
 import { Push } from './Push'
 import { useRehearsal } from './useRehearsal'
 import { Bend } from './Bend'
+import { PenPath } from './PenPath'
 import { Places } from './Places'
 import { Player } from './player'
 
@@ -73,6 +74,7 @@ export function Picture() {
               <Framing header={header.header} width={width} height={height} scale={fit.w / width} />
               <Places header={header.header} width={width} height={height} scale={fit.w / width} />
               <Bend header={header.header} width={width} height={height} scale={fit.w / width} />
+              <PenPath header={header.header} width={width} height={height} scale={fit.w / width} />
               <Picker canvas={header.canvas} width={width} height={height} scale={fit.w / width} />
             </Box>
           )}

@@ -1,20 +1,25 @@
 import { Box, Flex, Image, Popover, Portal, Text } from '@chakra-ui/react'
-import { Brush, Film, Group, PaintBucket, Plus, Sun, Type } from 'lucide-react'
+import { Brush, Film, Group, IdCard, PaintBucket, Plus, Shapes, Sparkles, Sun, Type } from 'lucide-react'
 import { memo, type ReactNode, useState } from 'react'
 import { type Edit, newId } from '../api/client'
 import { Act, Heading } from '../parts/buttons'
 import { chosenLayers, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
+import { CardChoices } from './CardChoices'
 
 type Source = Extract<Edit, { kind: 'add layer' }>['source']
 
 /** Puts what was not caught into the sky at the playhead: a picture, a take, words, a colour; or makes a group. */
 export const AddMenu = memo(function AddMenu() {
   const [open, setOpen] = useState(false)
+  const [cards, setCards] = useState(false)
   return (
     <Popover.Root
       open={open}
-      onOpenChange={(e) => setOpen(e.open)}
+      onOpenChange={(e) => {
+        setOpen(e.open)
+        setCards(false)
+      }}
       positioning={{ placement: 'top-start' }}
       lazyMount
       unmountOnExit
@@ -23,7 +28,7 @@ export const AddMenu = memo(function AddMenu() {
         <Flex
           as="button"
           aria-label="Add to the sky"
-          title="Add to the sky: pictures, takes, lettering, backdrops, groups"
+          title="Add to the sky: pictures, takes, lettering, cards, shapes, backdrops, things in the air, groups"
           align="center"
           gap="1"
           h="26px"
@@ -42,9 +47,19 @@ export const AddMenu = memo(function AddMenu() {
       </Popover.Trigger>
       <Portal>
         <Popover.Positioner>
-          <Popover.Content w="300px" bg="card" borderRadius="soft" border="1px solid {colors.rule}" boxShadow="md">
+          <Popover.Content
+            w={cards ? '470px' : '300px'}
+            bg="card"
+            borderRadius="soft"
+            border="1px solid {colors.rule}"
+            boxShadow="md"
+          >
             <Popover.Body px="3" pt="1" pb="3">
-              <Choices done={() => setOpen(false)} />
+              {cards ? (
+                <CardChoices done={() => setOpen(false)} back={() => setCards(false)} />
+              ) : (
+                <Choices done={() => setOpen(false)} cards={() => setCards(true)} />
+              )}
             </Popover.Body>
           </Popover.Content>
         </Popover.Positioner>
@@ -53,7 +68,7 @@ export const AddMenu = memo(function AddMenu() {
   )
 })
 
-function Choices({ done }: { done: () => void }) {
+function Choices({ done, cards }: { done: () => void; cards: () => void }) {
   const { view, edit, chooseLayer, go, playhead } = useOf('view', 'edit', 'chooseLayer', 'go', 'playhead')
   const project = view!.project.id
   const pictures = Object.values(view!.assets).filter((a) => a.kind === 'picture')
@@ -69,7 +84,7 @@ function Choices({ done }: { done: () => void }) {
     const behind = source.kind === 'rays'
     if (!(await edit(behind ? { kind: 'several', edits: [{ ...add, above: null }, lowest] } : add))) return
     chooseLayer(layer)
-    go(['wash', 'lettering', 'rays'].includes(source.kind ?? '') ? 'dress' : 'fly')
+    go(['wash', 'lettering', 'rays', 'box', 'confetti'].includes(source.kind ?? '') ? 'dress' : 'fly')
   }
   const group = async () => {
     done()
@@ -133,8 +148,21 @@ function Choices({ done }: { done: () => void }) {
         >
           Lettering
         </Act>
+        <Act icon={IdCard} hint="A name with a line below it, ready made" onClick={cards}>
+          Card
+        </Act>
+        <Act icon={Shapes} hint="A box, a star, an arrow, a bubble" onClick={() => void put({ kind: 'box' } as Source)}>
+          Shape
+        </Act>
         <Act icon={Sun} hint="Rays, dots, a blot, torn paper" onClick={() => void put({ kind: 'rays' } as Source)}>
           Backdrop
+        </Act>
+        <Act
+          icon={Sparkles}
+          hint="Confetti, embers, snow, rain"
+          onClick={() => void put({ kind: 'confetti' } as Source)}
+        >
+          In the air
         </Act>
         <Act icon={PaintBucket} onClick={() => void put({ kind: 'colour', colour: '#1E2530' } as Source)}>
           Colour

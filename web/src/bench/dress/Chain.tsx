@@ -7,14 +7,16 @@ import { SourceSettings } from '../fly/SourceSettings'
 import { changing, lies, named, type Owner, targetOf } from '../../parts/finishes'
 import { useCatalog } from '../../parts/useCatalog'
 import { Coming } from './Coming'
+import { FAMILIES as KINDS } from './Kinds'
 import { Link } from './Link'
+import { Members } from './Members'
 
 /** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
 export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, number> }) {
   const { view, edit } = useOf('view', 'edit')
   const [dragged, setDragged] = useState<{ id: string; to: number } | null>(null)
   const { finishes } = owner
-  const looks = useCatalog()?.sources.find((s) => s.kind === owner.source.kind)?.looks
+  const looks = useCatalog()?.sources.find((s) => s.kind === owner.source.kind)?.looks ?? ''
   // What was put on last is open; the others are folded, so that all of the chain is seen.
   const [open, setOpen] = useState<string[]>(finishes.slice(-1).map((f) => f.id))
   const known = useRef(new Set(finishes.map((f) => f.id)))
@@ -53,7 +55,8 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
           <Coming layer={owner} />
         </>
       )}
-      {!lies(owner) && looks === 'backdrop' && <SourceSettings layer={owner} />}
+      {!lies(owner) && owner.source.kind === 'group' && <Members group={owner} />}
+      {!lies(owner) && looks in KINDS && <SourceSettings layer={owner} />}
       <Heading>On it, in this order</Heading>
       {finishes.length === 0 && (
         <Box border="1px dashed {colors.rule}" borderRadius="soft" px="3" py="4" color="soft">

@@ -8,8 +8,8 @@ import { useCatalog } from '../../parts/useCatalog'
 import { useTrial } from '../../parts/useTrial'
 import { useOf } from '../../shell/store'
 import { changing, type Owner, targetOf } from '../../parts/finishes'
-import { Backdrops } from './Backdrops'
 import { Faces } from './Faces'
+import { FAMILIES as KINDS, Kinds } from './Kinds'
 
 const FAMILIES: [string, string][] = [
   ['edge', 'Edge'],
@@ -19,7 +19,7 @@ const FAMILIES: [string, string][] = [
   ['light', 'Light'],
   ['lens', 'Lens'],
   ['break-up', 'Break up'],
-  ['geometry', 'Shape'],
+  ['geometry', 'Form'],
 ]
 /** All finishes by family, each as a small picture of the thing itself: one press puts one on. */
 export function Finishes({ owner }: { owner: Owner }) {
@@ -29,7 +29,8 @@ export function Finishes({ owner }: { owner: Owner }) {
   const looksOf = (o: Owner) => catalog?.sources.find((s) => s.kind === o.source.kind)?.looks
   const known = (catalog?.finishes ?? []).filter((f) => f.on.includes(target))
   const own: [string, string][] = owner.source.kind === 'lettering' ? [['faces', 'Faces']] : []
-  if (looksOf(owner) === 'backdrop') own.push(['backdrops', 'Backdrops'])
+  const looks = looksOf(owner) ?? ''
+  if (looks in KINDS) own.push([looks, KINDS[looks]!])
   const families = [...own, ...FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))]
   const [chosen, setChosen] = useState(own[0]?.[0] ?? 'edge')
   const family = families.some(([looks]) => looks === chosen) ? chosen : (families[0]?.[0] ?? '')
@@ -56,7 +57,7 @@ export function Finishes({ owner }: { owner: Owner }) {
         options={families.map(([value, label]) => ({ value, label }))}
       />
       {family === 'faces' && <Faces owner={owner as Layer} />}
-      {family === 'backdrops' && <Backdrops owner={owner as Layer} />}
+      {family in KINDS && <Kinds owner={owner as Layer} family={family} />}
       <SimpleGrid minChildWidth="102px" gap="2" mt="2.5">
         {known
           .filter((f) => f.looks === family)

@@ -36,6 +36,9 @@ export interface Transport {
   /** A colour that is being picked from the picture: what for, and what takes it. */
   picking: { title: string; take: (colour: string) => void } | null
   setPicking: (picking: Transport['picking']) => void
+  /** Whether a pen path is being drawn on the picture. */
+  drawing: boolean
+  setDrawing: (drawing: boolean) => void
   /** How finely the picture is drawn. */
   quality: Quality
   setQuality: (quality: Quality) => void
@@ -66,6 +69,8 @@ export const transport: Slice<Transport> = (set, get) => ({
   unfolded: null,
   picking: null,
   setPicking: (picking) => set({ picking }),
+  drawing: false,
+  setDrawing: (drawing) => set({ drawing }),
   quality: 'full',
   setQuality(quality) {
     const { view, frames, keysVersion } = get()

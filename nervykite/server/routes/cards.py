@@ -1,0 +1,116 @@
+"""Cards: each as it would look with a name, where there is room for one; lines around what flies."""
+
+import math
+from typing import Annotated
+
+import cv2
+import numpy as np
+from fastapi import APIRouter, Query, Response
+
+from ...core.cards.card import Card, Inks, Part, Said, around
+from ...core.cards.room import room_for
+from ...core.colour import rgb_of
+from ...core.errors import Refusal
+from ...core.kept import Kept
+from ...core.lettering.paint import painted
+from ...store.projects import Missing
+from ..answers import FOREVER, bounded_router
+from ..desk import Desk
+from ..requests import RoomView
+from ..seen import Seen
+
+WIDE, TALL, MARGIN = 264, 168, 12
+"""How large a small picture is, in pixels, and what stays free around the card."""
+BEHIND = "#93A7B2"
+Name = Annotated[str, Query(min_length=1, max_length=80)]
+Line = Annotated[str, Query(max_length=120)]
+
+
+def routes(desk: Desk) -> APIRouter:
+    """The routes over a desk."""
+    router, studio, seen = bounded_router(), desk.studio, Seen(desk.studio)
+    known: Kept[bytes] = Kept(200)
+
+    def card_of(kind: str) -> Card:
+        found = Card.family.all().get(kind)
+        if found is None:
+            raise Missing("There is no such card.")
+        return found()
+
+    @router.get("/api/projects/{project}/cards/{kind}.jpg", response_class=Response)
+    def sample(project: str, kind: str, name: Name = "Name", line: Line = "") -> Response:
+        """A card as it would look with a name and a line, in the project's colours."""
+        card, inks = card_of(kind), Inks.of(studio.state(project).document.project.palette)
+        data = known.get(
+            (kind, name, line, inks), lambda: _picture(card, Said(name.strip() or "Name", line, 600.0), inks)
+        )
+        return Response(data, media_type="image/jpeg", headers=FOREVER)
+
+    @router.get("/api/projects/{project}/cards/{kind}/room")
+    def room(
+        project: str,
+        kind: str,
+        frame: Annotated[int, Query(ge=0)],
+        name: Name = "Name",
+        line: Line = "",
+        behind: bool = False,
+    ) -> RoomView:
+        """Where there is room for a card in what is seen at a frame: its middle and its width, in project pixels."""
+        card, state = card_of(kind), studio.state(project)
+        evaluation, canvas = studio.evaluation(state), state.document.project
+        if not evaluation.length:
+            raise Refusal("There is no ground yet to fly over. Put footage into it first.")
+        cover, taken = seen.subjects(evaluation, min(frame, evaluation.length - 1))
+        parts = card.laid(Said(name.strip() or "Name", line, 600.0), Inks())
+        left, top, right, bottom = around(parts)
+        found = room_for(cover, (bottom - top) / max(1.0, right - left), taken=taken, behind=behind)
+        return RoomView(
+            x=round(found.x * canvas.width, 1), y=round(found.y * canvas.height, 1),
+            wide=round(found.wide * canvas.width, 1), tail=round(found.tail, 1), shared=round(found.shared, 3),
+        )  # fmt: skip
+
+    @router.get("/api/projects/{project}/layers/{layer}/line")
+    def line_around(
+        project: str,
+        layer: str,
+        frame: Annotated[int, Query(ge=0)],
+        away: Annotated[float, Query(ge=-200, le=400)] = 24.0,
+    ) -> list[tuple[float, float]]:
+        """Points of a line around what a layer covers at a frame, in project pixels from the middle of the canvas."""
+        state = studio.state(project)
+        found = state.document.layer(layer)
+        if found is None:
+            raise Missing("There is no such layer.")
+        points = seen.line_around(studio.evaluation(state), found, frame, away)
+        if len(points) < 3:
+            raise Refusal(f"{found.name} covers nothing at this frame. Go to one at which it is seen.")
+        return points
+
+    return router
+
+
+def _picture(card: Card, said: Said, inks: Inks) -> bytes:
+    parts = card.laid(said, inks)
+    left, top, right, bottom = around(parts)
+    by = min((WIDE - 2 * MARGIN) / max(1, right - left), (TALL - 2 * MARGIN) / max(1, bottom - top))
+    fit = np.array([[by, 0, WIDE / 2], [0, by, TALL / 2], [0, 0, 1]])
+    rgb = np.full((TALL, WIDE, 3), rgb_of(BEHIND), np.float32)
+    for part in parts:
+        rgba = painted(part.source.outlines(), part.source.look, fit @ placed(part), (0, 0, WIDE, TALL))
+        rgb = rgb * (1 - rgba[..., 3:]) + rgba[..., :3]
+    bgr = np.round(np.clip(rgb[..., ::-1], 0, 1) * 255).astype(np.uint8)
+    return cv2.imencode(".jpg", np.ascontiguousarray(bgr), [cv2.IMWRITE_JPEG_QUALITY, 90])[1].tobytes()
+
+
+def placed(part: Part) -> np.ndarray:
+    """Where a part's own pixels come to lie about the card's middle, 3×3: leaning and turned about its own."""
+    left, top, right, bottom = part.box
+    x, y = (left + right) / 2, (top + bottom) / 2
+    turn = math.radians(part.turn)
+    c, s = math.cos(turn), math.sin(turn)
+    lean = np.array([[1, -math.tan(math.radians(part.shear)), 0], [0, 1, 0], [0, 0, 1]])
+    there, back = (
+        np.array([[1, 0, x], [0, 1, y], [0, 0, 1]]),
+        np.array([[1, 0, part.x - x], [0, 1, part.y - y], [0, 0, 1]]),
+    )
+    return there @ np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]]) @ lean @ back
