@@ -53,6 +53,7 @@ from .several import Several
 from .shelf import AddAsset, RemoveAsset, RenameAsset
 from .travel import CarryHolds, CarryTo, ChangeStop, PutCarried, SetTravel
 from .waiting import BringBack
+from .worlds import PutWorld
 
 __all__ = [
     "FRINGE",
@@ -107,6 +108,7 @@ __all__ = [
     "PutCarried",
     "PutMove",
     "PutSet",
+    "PutWorld",
     "RemoveAsset",
     "RemoveGround",
     "RemoveKey",
@@ -194,6 +196,7 @@ OneEdit = Annotated[
     | RemoveSet
     | PutSet
     | PutMove
+    | PutWorld
     | MirrorExit
     | SlowPush
     | AlignLayers

@@ -1,5 +1,7 @@
 """Where pixels come from: a document's footage, stored pictures and mattes, on the grids that sprites ask for."""
 
+import math
+
 import cv2
 import numpy as np
 
@@ -9,7 +11,7 @@ from ..footage.library import Library, beyond
 from ..footage.place import place
 from ..footage.planes import Planes, colour_planes
 from ..footage.table import Table
-from ..model import Document
+from ..model import Document, Framing
 from ..sources.picture import Cutout, Footage, Grid, Mended, Patch, Stored
 from .draw import Placed, draw
 from .mattes import Mattes
@@ -129,7 +131,7 @@ class Stock:
         left, top, right, bottom = covered(matrix, (x, y, x + wide, y + high))
         return even(min(0, left - 2), min(0, top - 2), max(w, right + 2), max(h, bottom + 2))
 
-    def _colours(self, base: Footage | Stored, grid: Grid, box: tuple[int, int, int, int]) -> Planes:
+    def _colours(self, base: Footage | Stored | Mended, grid: Grid, box: tuple[int, int, int, int]) -> Planes:
         """A picture's planes in a box of a grid. On the canvas they are what the ground shows, to the bit."""
         canvas = base.opaque(self, grid)
         w, h = grid.size
@@ -146,9 +148,12 @@ class Stock:
             crop(canvas.v, halved(box), cv2.BORDER_REPLICATE),
         )
 
-    def _own(self, base: Footage | Stored, grid: Grid) -> Planes:
+    def _own(self, base: Footage | Stored | Mended, grid: Grid) -> Planes:
         if isinstance(base, Stored):
             return self._library.plate_planes(base.file)
+        if isinstance(base, Mended):
+            wide, high = (2 * math.ceil(v / 2) for v in base.size)
+            return base.opaque(self, Grid((wide, high), grid.scale, Framing(), grid.background, grid.draft))
         return self._library.sharp_enough(
             self._document.shots[base.shot], base.frame, grid.size, grid.framing, grid.draft
         )

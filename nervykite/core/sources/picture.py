@@ -172,7 +172,8 @@ class Mended(Picture):
         return digest(self.base.digest, self.mend.digest)
 
     def cut(self, material: Material, grid: Grid, margin: int) -> Patch | None:
-        raise NotImplementedError("what is mended lies in the ground")
+        cutout = Cutout(self, self.base.shot, self.base.frame, Matte(invert=True), digest(self))
+        return material.cut_out(cutout, grid, margin)
 
     def opaque(self, material: Material, grid: Grid) -> "Planes":
         return material.mended(self, grid)
@@ -182,7 +183,7 @@ class Mended(Picture):
 class Cutout(Picture):
     """What a matte of a source frame leaves of that frame, or of a picture in its place."""
 
-    base: Footage | Stored
+    base: Footage | Stored | Mended
     shot: str
     frame: int
     matte: Matte

@@ -1,5 +1,5 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { type GroundItem, type Layer, newId } from '../../api/client'
+import type { GroundItem, Layer } from '../../api/client'
 import { Act, Empty } from '../../parts/buttons'
 import { Fold } from '../../parts/Fold'
 import { useCatalog } from '../../parts/useCatalog'
@@ -10,6 +10,7 @@ import { Colours } from './Colours'
 import { lies, type Owner } from '../../parts/finishes'
 import { Finishes } from './Finishes'
 import { Sets } from './Sets'
+import { Worlds } from './Worlds'
 
 /** Beside a wide picture the bench is narrow: what is kept then lies below the chain. */
 const NARROW = '@container (max-width: 880px)'
@@ -82,13 +83,7 @@ export function Dress() {
 
 /** What else is dressed: washes and the ground, to go to. */
 function World({ owner }: { owner: Owner }) {
-  const { view, playhead, chooseItem, chooseLayer, edit } = useOf(
-    'view',
-    'playhead',
-    'chooseItem',
-    'chooseLayer',
-    'edit',
-  )
+  const { view, playhead, chooseItem, chooseLayer } = useOf('view', 'playhead', 'chooseItem', 'chooseLayer')
   const finishes = useCatalog()?.finishes ?? []
   const washes = view!.project.layers.filter((l) => l.source.kind === 'wash')
   const under = view!.items.find((i) => i.start <= playhead && playhead < i.start + i.length)
@@ -127,36 +122,7 @@ function World({ owner }: { owner: Owner }) {
     <>
       {[...washes].reverse().map((w) => card(w, w.name, () => chooseLayer(w.id)))}
       {ground && card(ground, under!.name, () => chooseItem(ground.id))}
-      {!lies(owner) && owner.source.kind !== 'wash' && (
-        <Flex mt="2">
-          <Act
-            hint="A layer below this one whose finishes work on everything beneath it"
-            onClick={() => {
-              const wash = newId()
-              const { start, end } = view!.layers[owner.id]!
-              const edits = washBelow(wash, owner, view!.project.layers, start ?? 0, end ?? 1)
-              void edit({ kind: 'several', edits }).then((made) => made && chooseLayer(wash))
-            }}
-          >
-            Add a wash below it
-          </Act>
-        </Flex>
-      )}
+      {!lies(owner) && owner.source.kind !== 'wash' && <Worlds layer={owner} />}
     </>
   )
-}
-
-/** Puts a wash right below a layer, for as long as that is there. */
-function washBelow(wash: string, owner: Layer, layers: Layer[], start: number, end: number) {
-  const beside = layers.filter((l) => l.group === owner.group).map((l) => l.id)
-  return [
-    {
-      kind: 'add layer' as const,
-      source: { kind: 'wash' } as Layer['source'],
-      at: start,
-      frames: end - start,
-      layer: wash,
-    },
-    { kind: 'move layer' as const, layers: [wash], group: owner.group ?? null, to: beside.indexOf(owner.id) },
-  ]
 }
