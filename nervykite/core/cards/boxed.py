@@ -28,14 +28,14 @@ class StripsCard(Card):
         left, bottom = -strip.wide / 2, strip.high / 2
         line = words(said.line, "fredoka", 0.7 * strip.wide, 0.4 * tall, colour=inks.paper)
         _, _, long, low = extent(line)
-        second = BoxShape(wide=long + 1.6 * low, high=2.1 * low, colour=inks.ink)
+        second = BoxShape(wide=max(2.0, long + 1.6 * low), high=max(2.0, 2.1 * low), colour=inks.ink)
         x, y = left + second.wide / 2 + 0.6 * pad, bottom + 0.32 * second.high
         sweep = move("sweep", direction="left", lasts=12, lean=0)
         return [
             Part(strip, enters=sweep),
             centred(name, enters=sweep, late=0.07),
-            Part(second, x, y, enters=sweep, late=0.16),
-            centred(line, x, y, enters=sweep, late=0.2),
+            Part(second, x, y, of_line=True, enters=sweep, late=0.16),
+            centred(line, x, y, of_line=True, enters=sweep, late=0.2),
         ]
 
 
@@ -58,14 +58,14 @@ class SlantedCard(Card):
             said.line, CONDENSED, 0.62 * bar.wide, 0.44 * tall, colour=inks.on(inks.second), tracking=0.05, **CAPITALS
         )
         _, _, long, low = extent(line)
-        thin = BoxShape(wide=long + 2.4 * low, high=2.0 * low, slant=lean, colour=inks.second)
+        thin = BoxShape(wide=max(2.0, long + 2.4 * low), high=max(2.0, 2.0 * low), slant=lean, colour=inks.second)
         x, y = bar.wide / 2 - thin.wide / 2 - 0.3 * pad, bar.high / 2 + 0.36 * thin.high
         right, left = (move("sweep", direction=d, lasts=11, lean=0) for d in ("right", "left"))
         return [
             Part(bar, enters=right),
             centred(name, shear=lean, enters=right, late=0.08),
-            Part(thin, x, y, enters=left, late=0.18),
-            centred(line, x, y, shear=lean, enters=left, late=0.22),
+            Part(thin, x, y, of_line=True, enters=left, late=0.18),
+            centred(line, x, y, shear=lean, of_line=True, enters=left, late=0.22),
         ]
 
 
@@ -92,12 +92,12 @@ class PosterCard(Card):
             said.line, CONDENSED, 0.86 * wide, 0.11 * said.wide, colour=inks.on(inks.main), tracking=0.08, **CAPITALS
         )
         _, _, _, low = extent(line)
-        bar = BoxShape(wide=wide, high=2.1 * low, colour=inks.main)
+        bar = BoxShape(wide=max(2.0, wide), high=max(2.0, 2.1 * low), colour=inks.main)
         y = tall / 2 + bar.high / 2 + 0.5 * low
         unfold = move("unfold", axis="upright", lasts=9, lean=0)
         return [
             centred(name, comes=0.5),
-            Part(bar, 0, y, enters=unfold, late=0.3),
+            Part(bar, 0, y, of_line=True, enters=unfold, late=0.3),
             centred(line, 0, y, enters=move("fade", lasts=6), late=0.45),
         ]
 
@@ -114,7 +114,9 @@ class TicketCard(Card):
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(said.name, "alfa-slab-one", 0.62 * said.wide, 0.17 * said.wide, colour=inks.ink, **CAPITALS)
         _, _, wide, tall = extent(name)
-        line = words(said.line, "space-mono", wide, 0.052 * said.wide, colour=inks.main, **CAPITALS)
+        line = words(
+            said.line, "space-mono", wide, 0.052 * said.wide, colour=inks.seen(inks.main, inks.paper), **CAPITALS
+        )
         _, _, _, low = extent(line)
         gap = 0.45 * tall
         inner = tall + gap + low
@@ -125,7 +127,7 @@ class TicketCard(Card):
             line=max(2.0, 0.005 * said.wide), line_colour=inks.ink,
         )  # fmt: skip
         x, top = -0.09 * across, -inner / 2
-        stub = words("No 1", "alfa-slab-one", 0.5 * high, 0.14 * said.wide, colour=inks.main)
+        stub = words("No 1", "alfa-slab-one", 0.5 * high, 0.14 * said.wide, colour=line.colour)
         twirl = move("twirl", turns=0.1, size=0.6, lasts=12)
         turn = -5.0
         return [
@@ -187,7 +189,9 @@ class CrateCard(Card):
             way="typed", stagger=1.0, **CAPITALS,
         )  # fmt: skip
         _, _, wide, tall = extent(name)
-        line = words(said.line, "space-mono", wide, 0.06 * said.wide, colour=inks.second, **CAPITALS)
+        line = words(
+            said.line, "space-mono", wide, 0.06 * said.wide, colour=inks.seen(inks.second, inks.ink), **CAPITALS
+        )
         _, _, _, low = extent(line)
         gap = 0.42 * tall
         inner = tall + gap + low
@@ -221,11 +225,12 @@ class TypedCard(Card):
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(
-            said.name, "space-mono", 0.82 * said.wide, 0.15 * said.wide, colour=inks.paper, way="typed", stagger=1.0,
+            said.name, "space-mono", 0.82 * said.wide, 0.2 * said.wide, colour=inks.paper, way="typed", stagger=1.0,
             align="left",
         )  # fmt: skip
         _, _, wide, tall = extent(name)
-        line = words(said.line, "space-mono", wide, 0.062 * said.wide, colour=inks.second, way="typed", stagger=1.0)
+        second = inks.seen(inks.second, inks.ink)
+        line = words(said.line, "space-mono", wide, 0.062 * said.wide, colour=second, way="typed", stagger=1.0)
         _, _, long, low = extent(line)
         gap = 0.55 * tall
         inner = tall + gap + low

@@ -16,6 +16,10 @@ TRIES = 6
 """How often a card is laid out anew at most until it fits its room."""
 
 
+READ = 0.22
+"""By how much of OKLab's lightness letters differ at least from what they stand on."""
+
+
 @dataclass(frozen=True)
 class Inks:
     """A card's colours: a strong one, a second one beside it, the lightest and the darkest."""
@@ -45,6 +49,10 @@ class Inks:
         """That of the lightest and the darkest which is read better on a colour."""
         return max((self.paper, self.ink), key=lambda c: _apart_in_light(c, colour))
 
+    def seen(self, colour: str, on: str) -> str:
+        """A colour, if it is read well on another; else that of the lightest and the darkest which is."""
+        return colour if _apart_in_light(colour, on) > READ else self.on(on)
+
 
 def _chroma(lab: Any) -> float:
     return float((lab[1] ** 2 + lab[2] ** 2) ** 0.5)
@@ -73,8 +81,9 @@ class Said:
 class Part:
     """A layer to be: what it shows, and where its middle lies from the card's, in project pixels.
 
-    `enters` is its move; `drawn` says that its shape is drawn on, `comes` that its letters come in, over so many
-    seconds each; `late` is how long it waits for that, in seconds.
+    `of_line` says that it is there for the line, and goes where there is none. `enters` is its move; `drawn` says that
+    its shape is drawn on, `comes` that its letters come in, over so many seconds each; `late` is how long it waits for
+    that, in seconds.
     """
 
     source: Inked
@@ -82,6 +91,7 @@ class Part:
     y: float = 0.0
     turn: float = 0.0
     shear: float = 0.0
+    of_line: bool = False
     enters: PutOn | None = None
     drawn: float = 0.0
     comes: float = 0.0
@@ -111,7 +121,7 @@ class Card(Kind):
         """Its parts with the middle of all of them at 0, 0, no wider than the room that there is."""
         asked = said
         for _ in range(TRIES):
-            parts = self.parts(asked, inks)
+            parts = [p for p in self.parts(asked, inks) if said.line or not p.of_line]
             left, top, right, bottom = around(parts)
             if right - left <= 1.01 * said.wide:
                 break

@@ -50,7 +50,7 @@ class SignatureCard(Card):
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         thin = max(2.0, 0.008 * said.wide)
         name = words(
-            said.name, "pacifico", 0.86 * said.wide, 0.26 * said.wide, colour=inks.paper, line=thin,
+            said.name, "pacifico", 0.86 * said.wide, 0.32 * said.wide, colour=inks.paper, line=thin,
             line_colour=inks.ink, way="drawn", stagger=0.4,
         )  # fmt: skip
         _, _, wide, tall = extent(name)
@@ -83,7 +83,7 @@ class RuleCard(Card):
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(
-            said.name, "abril-fatface", 0.9 * said.wide, 0.22 * said.wide, colour=inks.paper, way="rise", stagger=0.25
+            said.name, "abril-fatface", 0.9 * said.wide, 0.3 * said.wide, colour=inks.paper, way="rise", stagger=0.25
         )
         _, _, wide, tall = extent(name)
         rule = UnderlineShape(
@@ -120,13 +120,19 @@ class ArchCard(Card):
         line = words(said.line, "fredoka", 0.52 * wide, 0.1 * said.wide, colour=inks.on(inks.main))
         _, _, long, low = extent(line)
         pill = BoxShape(
-            wide=long + 2 * low, high=2.1 * low, corners=1.05 * low, colour=inks.main, line=thin, line_colour=inks.ink
-        )
-        # Under the arch there is room for it.
-        y = tall / 2 - 0.1 * low
+            wide=max(2.0, long + 2 * low), high=max(2.0, 2.1 * low), corners=1.05 * low, colour=inks.main, line=thin,
+            line_colour=inks.ink,
+        )  # fmt: skip
+        # Under the arch there is room for it: below the lowest letter that it lies beneath.
+        across, down, _, _ = extent(name)
+        lows = [
+            (abs(x.middle[0] - across), x.path.computeTightBounds().bottom() - down) for x in name.outlines().letters
+        ]
+        near = [bottom for far, bottom in lows if far < 0.42 * pill.wide] or [tall / 2]
+        y = max(near) + 3.2 * thin + 0.5 * pill.high
         pop = move("pop", lasts=9)
         return [
-            Part(pill, 0, y, enters=pop, late=0.32),
+            Part(pill, 0, y, of_line=True, enters=pop, late=0.32),
             centred(line, 0, y, enters=pop, late=0.36),
             centred(name, comes=0.6),
         ]
@@ -154,13 +160,13 @@ class BurstCard(Card):
         )  # fmt: skip
         line = words(said.line, "bangers", 0.66 * wide, 0.09 * said.wide, colour=inks.on(inks.ink), tracking=0.04)
         _, _, long, low = extent(line)
-        bar = BoxShape(wide=long + 1.5 * low, high=1.9 * low, slant=10, colour=inks.ink)
+        bar = BoxShape(wide=max(2.0, long + 1.5 * low), high=max(2.0, 1.9 * low), slant=10, colour=inks.ink)
         y = 0.5 * tall + 0.95 * low
         pop = move("pop", lasts=9, overshoot=0.3)
         return [
             Part(star, turn=-6, enters=move("twirl", turns=0.12, size=0.2, lasts=10)),
             centred(name, 0, -0.18 * low, turn=-6, enters=pop, late=0.08),
-            Part(bar, 0.06 * wide, y, turn=-6, enters=pop, late=0.2),
+            Part(bar, 0.06 * wide, y, turn=-6, of_line=True, enters=pop, late=0.2),
             centred(line, 0.06 * wide, y, turn=-6, enters=pop, late=0.24),
         ]
 
@@ -180,7 +186,7 @@ class SaidCard(Card):
             said.name, "bangers", 0.62 * said.wide, 0.2 * said.wide, colour=inks.ink, tracking=0.02, **CAPITALS
         )
         _, _, wide, tall = extent(name)
-        line = words(said.line, "caveat-brush", 0.9 * wide, 0.1 * said.wide, colour=inks.main)
+        line = words(said.line, "caveat-brush", 0.9 * wide, 0.1 * said.wide, colour=inks.seen(inks.main, inks.paper))
         _, _, _, low = extent(line)
         gap = 0.3 * tall
         inner = tall + gap + low

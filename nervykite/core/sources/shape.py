@@ -79,7 +79,9 @@ def part(path: skia.Path, share: float) -> skia.Path:
     left, found = share * whole, skia.Path()
     measure = skia.PathMeasure(path, False)
     while left > 0:
-        measure.getSegment(0, min(left, measure.getLength()), found, True)
+        contour = skia.Path()
+        measure.getSegment(0, min(left, measure.getLength()), contour, True)
+        found.addPath(contour)
         left -= measure.getLength()
         if not measure.nextContour():
             break
