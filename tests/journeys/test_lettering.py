@@ -48,7 +48,6 @@ def test_words_are_typed_set_bent_and_sent(page, maker, tmp_path):
     assert source(maker)["shape"] == "arc"
     assert source(maker)["bend"] > 30
     maker.field("Size", 110)
-    page.get_by_role("button", name="Look", exact=True).click()
     maker.field("Line", 0)
     field = page.get_by_label("Colour", exact=True)
     field.fill("#FF00FF")

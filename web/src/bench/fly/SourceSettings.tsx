@@ -73,7 +73,7 @@ export function SourceSettings({ layer, title, without }: { layer: Layer; title?
       {groups.map(
         (group, n) =>
           group && (
-            <Fold key={group} name={`${kind.kind} ${group}`} title={group} closed={n > 1}>
+            <Fold key={group} name={`${kind.kind} ${group}`} title={group} closed={n > 1 && group !== 'Look'}>
               {controls(group)}
             </Fold>
           ),
