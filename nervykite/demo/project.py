@@ -8,6 +8,7 @@ import numpy as np
 
 from ..core.edits import (
     FRINGE,
+    AddCard,
     AddLayer,
     AddStandstill,
     ChangeGround,
@@ -18,16 +19,35 @@ from ..core.edits import (
     HoldFrame,
     MakeGroup,
     MirrorExit,
+    MoveLayer,
     PutMove,
+    PutWorld,
     SetKey,
     SetLoop,
+    SetPalette,
+    Several,
     SlowPush,
 )
 from ..core.matte.outline import outlines
-from ..core.model import Arrangement, Behaviour, Blur, Document, Finish, Framing, Key, Matte, Project, PutOn, Tie
+from ..core.model import (
+    Arrangement,
+    Behaviour,
+    Blur,
+    Document,
+    Finish,
+    Framing,
+    Key,
+    Matte,
+    Project,
+    PutOn,
+    Source,
+    Tie,
+)
 from ..core.model.base import new_id
 from ..core.motion.recipe import preset
 from ..core.sources.image import ImageSource
+from ..core.sources.splashes import BlotBackdrop
+from ..core.timeline.timeline import Timeline
 from ..studio import Studio
 from ..studio.importing import import_picture, import_shot
 
@@ -35,6 +55,8 @@ FOOTAGE = Path(__file__).parent / "footage"
 NAME = "Gull Point relay"
 LEAPS = (46, 58, 70)
 CREAM, MUSTARD = "#F7EBD4", "#FDC438"
+PALETTE = ("#C8331E", "#0E7C86", MUSTARD, CREAM, "#10243A")
+"""The colours of the clubs."""
 
 
 def truth_alpha(shot: str, frame: int, figure: int | None = None) -> np.ndarray:
@@ -127,6 +149,16 @@ class _Making:
         one = Behaviour(kind=behaviour, settings=settings, seed=7)
         self.do(ChangeGround(item=self.item, behaviours=[one]))
 
+    def below(self, layer: str, source: Source) -> str:
+        """Puts something right below a layer, for as long as that is there; returns its layer."""
+        document, made = self._studio.state(self._id).document, new_id()
+        span = Timeline(document).span(document.layer(layer))
+        assert span is not None
+        put = AddLayer(source=source, at=span.start, frames=span.end - span.start, layer=made)
+        place = [x.id for x in document.project.layers if x.group is None].index(layer)
+        self.do(Several(edits=[put, MoveLayer(layers=[made], to=place)]))
+        return made
+
     def fade(self, layer: str, frames: int) -> None:
         """Lets a copy go over its last frames."""
         self.key(layer, "opacity", "end", -frames, 1.0)
@@ -165,7 +197,16 @@ def _reel_out(make: _Making) -> None:
     held = make.standstill(at, lasts, "Reel out", CREAM)
     make.enters("swell", held, amount=0.12, lasts=9)
     make.do(MirrorExit(layers=[held]))
-    places = [Framing(mode="hand", scale=0.15, across=-0.32, down=down) for down in (-0.34, -0.17)]
+    make.do(PutWorld(layer=held, way="blurred", strength=0.5))
+    blot = make.below(held, BlotBackdrop(last=MUSTARD, across=0.62, down=0.34, wide=250, drops=34, seed=7))
+    make.enters("pop", blot, lasts=8)
+    make.do(MirrorExit(layers=[blot]))
+    card = AddCard(
+        card="slanted", name="Juno Abara", line="Harbour Hares", at=at + 1, frames=lasts, x=182, y=210, wide=320,
+        above=held,
+    )  # fmt: skip
+    make.do(card)
+    places = [Framing(mode="hand", scale=0.15, across=-0.33, down=down) for down in (0.24, 0.39)]
     first = make.badge("salt-lane-swifts", "Salt Lane Swifts", at + 1, lasts, places[0])
     second = make.badge("harbour-hares", "Harbour Hares", at + 1, lasts, places[1])
     clubs = MakeGroup(layers=[first, second], name="Clubs")
@@ -217,6 +258,8 @@ def add_demo(studio: Studio, scenes: int = len(SCENES)) -> None:
     if any(e.name == NAME for e in studio.projects.list()):
         return
     make = _Making(studio, NAME)
+    if scenes > 1:
+        make.do(SetPalette(colours=list(PALETTE)))
     for scene in SCENES[:scenes]:
         scene(make)
     if scenes == 1:
