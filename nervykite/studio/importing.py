@@ -1,4 +1,4 @@
-"""Files from outside into a project: videos become shots; pictures, sounds and tables come to lie on the shelf."""
+"""Files from outside into a project: videos become shots; all else comes to lie on the shelf."""
 
 from collections.abc import Callable
 from contextlib import ExitStack
@@ -15,6 +15,7 @@ from ..core.footage import ingest
 from ..core.footage.opening import open_media, video_stream
 from ..core.footage.still import is_picture, read_still
 from ..core.footage.table import is_table, read_table
+from ..core.lettering.own import is_font, read_font
 from ..core.model import Asset, Shot
 from ..core.sound.wav import WavWriter
 from ..core.timeline.limits import MOST_HOURS
@@ -36,6 +37,8 @@ def import_file(
         return import_picture(studio, project, source, name)
     if is_table(head, name):
         return import_table(studio, project, source, name)
+    if is_font(head):
+        return import_font(studio, project, source, name)
     return (import_sound if _only_sound(path) else import_shot)(studio, project, source, name, progress)
 
 
@@ -65,6 +68,13 @@ def import_table(studio: Studio, project: str, source: str, name: str) -> tuple[
     table = read_table(studio.files.path(source), name)
     high = table.size if table.sides == 3 else 1
     asset = Asset(kind="table", name=_called(name, "Table"), file=source, width=min(table.size, 32768), height=high)
+    return asset, studio.edit(project, AddAsset(asset=asset), None)
+
+
+def import_font(studio: Studio, project: str, source: str, name: str) -> tuple[Asset, State]:
+    """Puts a kept file of glyphs on a project's shelf, under the font's own name. Raises Refusal."""
+    title = read_font(studio.files.path(source), name)
+    asset = Asset(kind="font", name=title or _called(name, "Font"), file=source)
     return asset, studio.edit(project, AddAsset(asset=asset), None)
 
 

@@ -18,6 +18,7 @@ from ..core.edits.copying import copied
 from ..core.errors import Refusal
 from ..core.footage.library import Library
 from ..core.kept import Kept
+from ..core.lettering.faces import add_place, remove_place
 from ..core.model import Document, Shot
 from ..core.picture.evaluate import Evaluation
 from ..core.picture.render import Renderer, sprite_cache
@@ -63,6 +64,7 @@ class Studio:
             advice = "Make a copy of the folder, then bring back nervykite.sqlite from a backup."
             raise Refusal(f"The database in {folder} cannot be used: {error}. {advice}") from error
         self.files = Files(folder / "files", self.database)
+        add_place(self.files.path)
         self.projects = Projects(self.database, self._check)
         self.jobs = Jobs(self.database)
         self.mattes = Mattes(self.database)
@@ -101,6 +103,7 @@ class Studio:
 
     def close(self) -> None:
         """Lets go of files and threads."""
+        remove_place(self.files.path)
         self.pool.shutdown(cancel_futures=True)
         self.library.close()
 

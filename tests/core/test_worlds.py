@@ -35,21 +35,21 @@ def stands(made):  # noqa: F811
     return made, document, layer
 
 
-def shown(made, document, frame: int) -> np.ndarray:  # noqa: F811
-    return to_bgr(Renderer(made.library()).render(document, Evaluation(document).at(frame))).astype(int)
+def shown(reel, document, frame: int) -> np.ndarray:
+    return to_bgr(Renderer(reel.library()).render(document, Evaluation(document).at(frame))).astype(int)
 
 
 class TestWashes:
     @pytest.mark.parametrize("way", ["blurred", "darkened", "coloured"])
     def test_it_comes_and_goes_and_leaves_the_subject_alone(self, stands, way):
-        made, document, layer = stands
+        reel, document, layer = stands
         put = PutWorld(layer=layer, way=way, strength=0.8)
         after = put.apply(document)
         span = Timeline(document).span(document.layer(layer))
         for frame in (span.start, span.end - 1):
-            assert np.array_equal(shown(made, after, frame), shown(made, document, frame))
+            assert np.array_equal(shown(reel, after, frame), shown(reel, document, frame))
         middle = (span.start + span.end) // 2
-        one, two = shown(made, document, middle), shown(made, after, middle)
+        one, two = shown(reel, document, middle), shown(reel, after, middle)
         assert np.abs(one - two)[:, 110:].mean() > 2
         assert np.abs(one - two)[70:120, 60:90].max() <= 4
         order = [x.id for x in after.project.layers]
@@ -65,36 +65,36 @@ class TestWashes:
 
 class TestHeld:
     def test_cut_out_it_is_the_frame_with_a_hole(self, stands):
-        made, document, layer = stands
+        reel, document, layer = stands
         put = PutWorld(layer=layer, way="cut out")
         after = put.apply(document)
         around = after.layer(put.made)
         assert around.source.world
         (draw, _) = Evaluation(after).at(12).layers
-        cover = Renderer(made.library()).cover(after, [draw], (after.project.width, after.project.height))
+        cover = Renderer(reel.library()).cover(after, [draw], (after.project.width, after.project.height))
         assert cover[70:120, 60:90].max() < 0.02
         assert cover[:, 120:].min() > 0.98
         # Over its own frame nobody can tell.
-        assert np.array_equal(shown(made, after, 12), shown(made, document, 12))
+        assert np.array_equal(shown(reel, after, 12), shown(reel, document, 12))
 
     def test_emptied_it_has_the_plate_in_the_subjects_place(self, stands):
-        made, document, layer = stands
+        reel, document, layer = stands
         put = PutWorld(layer=layer, way="empty")
         after = put.apply(document)
         (draw, _) = Evaluation(after).at(12).layers
-        renderer = Renderer(made.library())
+        renderer = Renderer(reel.library())
         cover = renderer.cover(after, [draw], (after.project.width, after.project.height))
         assert cover.min() > 0.98
         alone = after.model_copy(
             update={"project": after.project.model_copy(update={"layers": [after.layer(put.made)]})}
         )
-        empty, before = shown(made, alone, 12), shown(made, document, 12)
+        empty, before = shown(reel, alone, 12), shown(reel, document, 12)
         assert np.abs(empty[75:115, 65:85] - 150).mean() < 16
         assert np.abs(before[75:115, 65:85] - 150).mean() > 25
         assert np.abs(empty - before)[:, 130:].max() <= 2
 
     def test_moved_world_and_subject_go_opposite_ways(self, stands):
-        made, document, layer = stands
+        reel, document, layer = stands
         put = PutWorld(layer=layer, way="moved")
         after = put.apply(document)
         evaluation, span = Evaluation(after), Timeline(after).span(after.layer(layer))
@@ -106,7 +106,7 @@ class TestHeld:
         assert scales[put.made][1] < scales[put.made][0] - 0.03
 
     def test_it_says_what_is_missing(self, stands):
-        made, document, layer = stands
+        reel, document, layer = stands
         hold = document.layer(layer).source.hold
         bare = SetPlate(hold=hold, plate=None).apply(document)
         for way in ("empty", "moved"):

@@ -1,4 +1,4 @@
-"""Comic treatment: a subject in ink over a printed world without her, a burst and a blot between; slowly pushed apart."""
+"""Comic treatment: her in ink over a printed world without her, a burst and a blot between; slowly pushed apart."""
 
 import cv2
 import numpy as np

@@ -35,6 +35,7 @@ def clip_of(document: Document, ids: Sequence[str]) -> Clip:
     holds = {h: document.holds[h] for x in layers for h in x.source.needs if h in document.holds}
     settings = [str(v) for x in layers for v in x.source.model_dump().values()]
     worn = {file for x in layers for f in x.finishes for file in f.look.files}
+    worn |= {file for x in layers for file in (*x.source.files, *x.source.drawn)}
     shots = {k: s for k, s in document.shots.items() if k in settings or any(h.shot == k for h in holds.values())}
     timeline = Timeline(document)
     spans = {x.id: (s.start, s.end) for x in layers if (s := timeline.span(x)) is not None}

@@ -59,7 +59,8 @@ class RemoveAsset(Edit):
         asset = asset_of(document, self.asset)
         wearers: list[Layer | GroundItem] = [*document.project.layers, *document.project.ground]
         worn = {file for owner in wearers for finish in owner.finishes for file in finish.look.files}
-        if asset.file in worn or any(asset.file in source.drawn for source in sources_of(document)):
+        shown = {file for source in sources_of(document) for file in (*source.drawn, *source.files)}
+        if asset.file in worn | shown:
             raise Refusal(f"{asset.name} is in use. Remove what shows or wears it first.")
         left = {k: a for k, a in document.assets.items() if k != asset.id}
         return document.model_copy(update={"assets": left})

@@ -114,6 +114,11 @@ class Source(Kind):
         return ()
 
     @property
+    def files(self) -> tuple[str, ...]:
+        """The hashes of what else of the shelf it is made with."""
+        return ()
+
+    @property
     def needs(self) -> tuple[str, ...]:
         """The holds without which it is not what it is."""
         return ()

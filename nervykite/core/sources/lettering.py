@@ -4,10 +4,11 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from ..errors import Refusal
 from ..finishing.settings import degrees, percent, px
 from ..lettering.coming import Coming, come
 from ..lettering.curve import Points
-from ..lettering.faces import face_files
+from ..lettering.faces import OWN, face_files
 from ..lettering.layout import Laid, Setting, laid
 from ..model import Document
 from ..model.source import Source
@@ -81,7 +82,14 @@ class LetteringSource(Inked):
 
     def checked(self, document: Document) -> Source:
         face_files(self.face)
+        shelf = {a.file for a in document.assets.values() if a.kind == "font"}
+        if not shelf.issuperset(self.files):
+            raise Refusal("That font is not on this project's shelf. Import it first.")
         return self
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        return (self.face,) if OWN.fullmatch(self.face) else ()
 
     @property
     def setting(self) -> Setting:

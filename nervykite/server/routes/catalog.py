@@ -1,12 +1,9 @@
 """What can be chosen: every kind there is, with its settings."""
 
-from dataclasses import asdict
-
 from fastapi import APIRouter
 
 from ...core.cards.card import Card
-from ...core.errors import Refusal
-from ...core.lettering.faces import SHIPPED, Shipped, face_files
+from ...core.lettering.faces import SHIPPED
 from ...core.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Source
 from ...core.model.blend import GROUPS
 from ...core.model.kinds import Family, Kind, name_of
@@ -15,7 +12,8 @@ from ...core.motion.easing import PRESETS
 from ...core.send.writer import Writer
 from ..answers import bounded_router
 from ..desk import Desk
-from ..requests import AxisView, Catalog, ChannelView, FaceView, KindView
+from ..requests import Catalog, ChannelView, KindView
+from .lettering import face_view
 
 
 def routes(desk: Desk) -> APIRouter:
@@ -28,7 +26,9 @@ def routes(desk: Desk) -> APIRouter:
             finishes=_views(FinishKind.family),
             sources=_views(Source.family),
             cards=_views(Card.family),
-            faces=[view for face in SHIPPED.values() if (view := _face(face)) is not None],
+            faces=[
+                view for face in SHIPPED.values() if (view := face_view(face.id, face.title, face.sort)) is not None
+            ],
             arrangements=_views(Arrangement.family),
             formats=_views(Writer.family),
             channels=[
@@ -41,15 +41,6 @@ def routes(desk: Desk) -> APIRouter:
         )
 
     return router
-
-
-def _face(face: Shipped) -> FaceView | None:
-    """A face as it is offered; None if it is not installed."""
-    try:
-        (first, *_) = face_files(face.id)
-    except Refusal:
-        return None
-    return FaceView(id=face.id, title=face.title, sort=face.sort, axes=[AxisView(**asdict(a)) for a in first.axes])
 
 
 def _views(family: Family) -> list[KindView]:

@@ -1,17 +1,21 @@
 """Lettering: the words of a layer in each face, to choose from."""
 
+from dataclasses import asdict
+
 import cv2
 import numpy as np
 from fastapi import APIRouter, Response
 
+from ...core.errors import Refusal
 from ...core.kept import Kept
-from ...core.lettering.faces import SHIPPED
+from ...core.lettering.faces import SHIPPED, face_files
 from ...core.lettering.layout import Setting, laid
 from ...core.lettering.paint import Look, painted
 from ...core.sources.lettering import LetteringSource
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
 from ..desk import Desk
+from ..requests import AxisView, FaceView
 
 WIDE, TALL, MARGIN = 320, 96, 8
 """How large a sample is, in pixels, and what stays free around it."""
@@ -24,11 +28,18 @@ def routes(desk: Desk) -> APIRouter:
     router, studio = bounded_router(), desk.studio
     known: Kept[bytes] = Kept(200)
 
+    @router.get("/api/projects/{project}/faces")
+    def own_faces(project: str) -> list[FaceView]:
+        """The faces of the fonts on a project's shelf."""
+        shelf = studio.state(project).document.assets.values()
+        return [view for a in shelf if a.kind == "font" and (view := face_view(a.file, a.name, "own")) is not None]
+
     @router.get("/api/projects/{project}/layers/{layer}/faces/{face}.png", response_class=Response)
     def sample(project: str, layer: str, face: str) -> Response:
         """The first words of a layer in a face: what they cover, white on nothing."""
-        found = studio.state(project).document.layer(layer)
-        if found is None or not isinstance(found.source, LetteringSource) or face not in SHIPPED:
+        document = studio.state(project).document
+        found, own = document.layer(layer), {a.file for a in document.assets.values() if a.kind == "font"}
+        if found is None or not isinstance(found.source, LetteringSource) or not (face in SHIPPED or face in own):
             raise Missing("There is no such lettering, or no such face.")
         words = next((w.strip() for w in found.source.words.split("\n") if w.strip()), "Name")[:MOST]
         setting = Setting(words, face, size=64, case=found.source.case)
@@ -36,6 +47,15 @@ def routes(desk: Desk) -> APIRouter:
         return Response(data, media_type="image/png", headers=FOREVER)
 
     return router
+
+
+def face_view(id_: str, title: str, sort: str) -> FaceView | None:
+    """A face as it is offered; None if it is not installed."""
+    try:
+        (first, *_) = face_files(id_)
+    except Refusal:
+        return None
+    return FaceView(id=id_, title=title, sort=sort, axes=[AxisView(**asdict(a)) for a in first.axes])
 
 
 def _picture(setting: Setting) -> bytes:

@@ -2,7 +2,7 @@ import { Box, Flex, Textarea } from '@chakra-ui/react'
 import { type ReactNode, useState } from 'react'
 import { NumberField } from './fields'
 import { Pick } from './Pick'
-import { useCatalog } from './useCatalog'
+import { useFaces } from './useFaces'
 
 /** Words of several lines. What is typed shows in the picture at once; leaving the field keeps it. */
 export function WordsField(p: {
@@ -56,7 +56,7 @@ export function FaceField(p: {
   disabled?: boolean
   onPick: (face: string) => void
 }) {
-  const faces = useCatalog()?.faces ?? []
+  const faces = useFaces()
   return (
     <Flex align="center" minH="30px" gap="2">
       {p.label}
@@ -81,7 +81,7 @@ export function AxesFields(p: {
   onDraft: (values: Record<string, number>) => void
   onCommit: (values: Record<string, number>) => void
 }) {
-  const face = useCatalog()?.faces.find((f) => f.id === p.face)
+  const face = useFaces().find((f) => f.id === p.face)
   return (face?.axes ?? []).map((a) => (
     <NumberField
       key={a.tag}

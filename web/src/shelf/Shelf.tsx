@@ -10,6 +10,7 @@ import {
   Stamp,
   Trash2,
   TriangleAlert,
+  Type,
   X,
 } from 'lucide-react'
 import {
@@ -200,6 +201,7 @@ function Assets() {
     { kind: 'picture', title: 'Pictures' },
     { kind: 'sound', title: 'Sounds' },
     { kind: 'table', title: 'Tables' },
+    { kind: 'font', title: 'Fonts' },
   ] as const
   const { takeJob, trouble } = useOf('takeJob', 'trouble')
   const asShot = (a: Asset) => {
@@ -227,6 +229,8 @@ function Assets() {
                 <Image src={`/api/projects/${project}/assets/${a.id}.png?side=80`} alt="" maxW="100%" maxH="100%" />
               ) : kind === 'sound' ? (
                 <AudioLines size={18} />
+              ) : kind === 'font' ? (
+                <Type size={18} />
               ) : (
                 <Palette size={18} />
               )}
@@ -281,6 +285,7 @@ function Assets() {
 /** How large something of the shelf is, in words. */
 function sizeOf(a: Asset): string {
   if (a.kind === 'sound') return `${Number(a.seconds.toFixed(1))} s`
+  if (a.kind === 'font') return 'a face for lettering'
   if (a.kind === 'picture') return `${a.width} × ${a.height}`
   return a.height > 1 ? `${a.width} × ${a.width} × ${a.width} colours` : `${a.width} steps each`
 }
