@@ -6,10 +6,12 @@ import pytest
 from nervykite.core.edits import AddLayer, SetValue
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Source
+from nervykite.core.picture.affected import affected
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
 from nervykite.core.sources.backdrop import Backdrop
 from nervykite.core.sources.bursts import RaysBackdrop, SpeedLinesBackdrop
+from nervykite.core.sources.figures import OvalShape
 from nervykite.core.sources.patterns import (
     ChecksBackdrop,
     DotsBackdrop,
@@ -18,6 +20,7 @@ from nervykite.core.sources.patterns import (
     StripesBackdrop,
 )
 from nervykite.core.sources.splashes import BlotBackdrop, BrushBackdrop, TornPaperBackdrop
+from nervykite.core.sources.take import TakeSource
 from nervykite.core.sources.worked import plane_of
 
 KINDS = [k for k in Source.family.all().values() if issubclass(k, Backdrop)]
@@ -154,3 +157,39 @@ class TestAsALayer:
             rgb = to_bgr(renderer.render(document, Evaluation(document).at(frame)))[..., ::-1].astype(int)
             red.append(int((np.abs(rgb - (0xD6, 0x3F, 0x22)).max(-1) < 24).sum()))
         assert red[0] < red[1] < red[2]
+
+
+class TestFollowing:
+    def test_its_middle_goes_where_another_layer_goes(self, reel):
+        made = reel(size=(320, 240), frames=40)
+        spot = AddLayer(source=OvalShape(wide=40, high=40), at=2)
+        document = spot.apply(made.document())
+        blot = BlotBackdrop(wide=40, ragged=0, splashes=0, drops=0, last="#00FF00", follows=spot.layer)
+        document = AddLayer(source=blot, at=2).apply(document)
+        for frame, x in ((2, -100.0), (22, 100.0)):
+            edit = SetValue(layer=spot.layer, channel="position", frame=frame, value=[x, 20.0], key=True)
+            document = edit.apply(document)
+        evaluation, renderer = Evaluation(document), Renderer(made.library())
+        for frame in (2, 12, 22):
+            rgb = to_bgr(renderer.render(document, evaluation.at(frame)))[..., ::-1].astype(int)
+            green = np.abs(rgb - (0, 255, 0)).max(-1) < 40
+            x = evaluation.keyed(document.layer(spot.layer)).value("position", frame)[0]
+            assert np.flatnonzero(green.any(0)).mean() == pytest.approx(160 + x, abs=1.5)
+            assert np.flatnonzero(green.any(1)).mean() == pytest.approx(140, abs=1.5)
+
+    def test_frames_change_with_what_it_follows(self, reel):
+        made = reel(size=(320, 240), frames=40)
+        spot = AddLayer(source=OvalShape(wide=40, high=40), at=2, frames=6)
+        document = AddLayer(source=RaysBackdrop(follows=spot.layer, speed=0), at=2).apply(spot.apply(made.document()))
+        moved = SetValue(layer=spot.layer, channel="position", frame=2, value=[50.0, 0.0], key=False).apply(document)
+        changed = affected(Evaluation(document), Evaluation(moved))
+        assert any(a <= 20 < b for a, b in changed)
+
+
+def test_a_take_that_repeats_begins_anew(reel):
+    made = reel(size=(320, 240), frames=20)
+    document = made.document()
+    shot = document.project.ground[0].source.shot
+    for repeats, frames in ((True, [0, 7, 2, 9, 5]), (False, [0, 7, 9, 9, 9])):
+        source = TakeSource(shot=shot, first=0, past=10, repeats=repeats)
+        assert [source.shows(document, None, t) for t in (0, 7, 12, 19, 25)] == frames

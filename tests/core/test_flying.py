@@ -567,3 +567,14 @@ class TestAsked:
         assert affected(Evaluation(document), Evaluation(there)) == [(10, 40)]
         blurred = ChangePiece(blur=Blur(shutter=180)).apply(there)
         assert affected(Evaluation(there), Evaluation(blurred)) == [(0, 40)]
+
+
+def test_before_its_first_key_a_layer_is_not_what_it_is_after_its_last(flown):
+    document, layer = flown
+    for frame, x in ((14, 0.0), (20, 40.0)):
+        edit = SetValue(layer=layer, channel="position", frame=frame, value=[x, 0.0], key=True)
+        document = edit.apply(document)
+    evaluation = Evaluation(document)
+    before, after = (evaluation.at(f).layers[0] for f in (12, 25))
+    assert before.matrix != after.matrix
+    assert after.matrix[2] == 40.0

@@ -1,6 +1,7 @@
 """Words: shaped as their scripts ask, laid out, painted; and as layers."""
 
 import io
+import itertools
 from typing import get_args
 
 import numpy as np
@@ -13,7 +14,7 @@ from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.lettering.coming import Coming, come
 from nervykite.core.lettering.faces import FALLBACK, SHIPPED, face_files, home, unpacked
-from nervykite.core.lettering.layout import Setting, laid
+from nervykite.core.lettering.layout import Apart, Setting, laid
 from nervykite.core.lettering.outlines import outline
 from nervykite.core.lettering.paint import Look, painted
 from nervykite.core.lettering.shaping import shaped
@@ -441,3 +442,47 @@ class TestAsALayer:
             SetValue(layer=layer, channel="source.high", frame=4, value=[1]).apply(document)
         plain = SetValue(layer=layer, channel="source.align", frame=4, value=[2]).apply(document)
         assert plain.layer(layer).source.align == "right"
+
+
+class TestApart:
+    def test_a_word_is_larger_and_the_rest_makes_room(self):
+        plain = laid(Setting("Over the dune", "anton", size=80))
+        apart = laid(Setting("Over the dune", "anton", size=80, aparts=(Apart(2, size=2.0),)))
+        high = [x.path.computeTightBounds().height() for x in apart.letters]
+        was = [x.path.computeTightBounds().height() for x in plain.letters]
+        assert high[:7] == pytest.approx(was[:7], rel=1e-3)
+        assert high[7:] == pytest.approx([2 * h for h in was[7:]], rel=1e-3)
+        # Nothing lies over anything else, and all of it stays about the middle.
+        edges = [x.path.computeTightBounds() for x in apart.letters]
+        assert all(a.right() < b.left() + 6 for a, b in itertools.pairwise(edges))
+        assert edges[0].left() + edges[-1].right() == pytest.approx(0, abs=12)
+
+    def test_a_letter_goes_before_its_word_and_is_raised_and_turned(self):
+        one = laid(Setting("ab cd", "anton", size=80, aparts=(Apart(1, up=0.5), Apart(2, letter=True, turn=90))))
+        plain = laid(Setting("ab cd", "anton", size=80))
+        down = [p.middle[1] - x.middle[1] for p, x in zip(plain.letters, one.letters, strict=True)]
+        assert down == pytest.approx([0, 0, 0, 40], abs=0.01)
+        c = one.letters[2].path.computeTightBounds(), plain.letters[2].path.computeTightBounds()
+        assert c[0].width() == pytest.approx(c[1].height(), rel=0.01)
+
+    def test_its_own_colour_is_painted_over_that_of_the_rest(self):
+        words = laid(Setting("ab cd", "anton", size=80, aparts=(Apart(1, colour="#00FF00"),)))
+        rgba = painted(words, Look(("#FF0000",)), np.array([[1, 0, 150], [0, 1, 60], [0, 0, 1.0]]), (0, 0, 300, 120))
+        red, green = ((np.abs(rgba[..., :3] - c).max(-1) < 0.02) for c in ((1, 0, 0), (0, 1, 0)))
+        assert red.sum() > 300
+        assert green.sum() > 300
+        assert np.flatnonzero(red.any(0)).max() < np.flatnonzero(green.any(0)).min()
+
+    def test_a_picture_fills_the_words_as_it_covers_them(self):
+        words = laid(Setting("MMM", "anton", size=200))
+        left, top, right, bottom = words.box
+        half = np.zeros((40, 120, 4), np.uint8)
+        half[..., 3] = 255
+        half[:, :60, 0] = half[:, 60:, 2] = 255
+        matrix = np.array([[1, 0, 200], [0, 1, 120], [0, 0, 1.0]])
+        rgba = painted(words, Look(("#00FF00",)), matrix, (0, 0, 400, 240), words.box, half)
+        inside = rgba[..., 3] > 0.99
+        x = np.arange(400)[None, :] * np.ones((240, 1))
+        assert rgba[inside & (x < 190)][:, 0].min() > 0.95
+        assert rgba[inside & (x > 210)][:, 2].min() > 0.95
+        assert rgba[inside][:, 1].max() < 0.05

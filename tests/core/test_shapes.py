@@ -77,7 +77,7 @@ class TestAll:
 class TestFigures:
     def test_they_are_as_large_as_they_say(self):
         for shape in (BoxShape, OvalShape, StarShape, TicketShape, RingShape):
-            one = shape(wide=300, high=200) if shape is not StarShape else StarShape(wide=300, high=200, points=4)
+            one = shape(wide=300, high=200) if shape is not StarShape else StarShape(wide=300, high=200, tips=4)
             assert extent(one) == pytest.approx((300, 200), abs=1.5), shape
         assert covered(BoxShape(wide=300, high=200)) == pytest.approx(60_000, rel=1e-3)
         assert covered(OvalShape(wide=300, high=200)) == pytest.approx(math.pi * 150 * 100, rel=2e-3)
@@ -105,7 +105,7 @@ class TestFigures:
 
     def test_a_bubbles_tail_points_where_it_says(self):
         for said in ("spoken", "boxed", "shouted", "thought"):
-            plain, tailed = (paint(BubbleShape(said=said, tail=t, towards=0, line=0))[..., 3] for t in (0, 120))
+            plain, tailed = (paint(BubbleShape(said=said, tail=t, tail_towards=0, line=0))[..., 3] for t in (0, 120))
             more = np.argwhere(tailed - plain > 0.5)
             assert len(more) > 100, said
             assert more[:, 1].mean() > SIZE / 2 + 200
@@ -151,10 +151,12 @@ class TestStrokes:
         assert dry < 0.93 * wet
         assert not np.array_equal(paint(BrushStrokeShape(seed=1)), paint(BrushStrokeShape(seed=2)))
 
-    def test_a_closed_pen_path_is_filled(self):
+    def test_a_closed_pen_path_is_a_line_or_filled_in(self):
         corners = [(-100, -100), (100, -100), (100, 100), (-100, 100)]
-        closed = PenShape(points=corners, smooth=False, closed=True)
+        closed = PenShape(points=corners, smooth=False, closed=True, solid=True)
         assert covered(closed) == pytest.approx(40_000, rel=1e-3)
+        line = closed.model_copy(update={"solid": False, "thick": 10.0, "joins": "pointed"})
+        assert covered(line) == pytest.approx(210**2 - 190**2, rel=1e-2)
         assert isinstance(closed, Stroke)
         with pytest.raises(Refusal, match="two points"):
             PenShape(points=[(5, 5), (5, 5)]).checked(None)

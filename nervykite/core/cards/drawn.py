@@ -155,7 +155,7 @@ class BurstCard(Card):
         )  # fmt: skip
         _, _, wide, tall = extent(name)
         star = StarShape(
-            wide=1.42 * wide, high=max(2.7 * tall, 0.72 * wide), points=17, inner=0.76, colour=inks.second, line=thin,
+            wide=1.42 * wide, high=max(2.7 * tall, 0.72 * wide), tips=17, inner=0.76, colour=inks.second, line=thin,
             line_colour=inks.ink, sharp=True,
         )  # fmt: skip
         line = words(said.line, "bangers", 0.66 * wide, 0.09 * said.wide, colour=inks.on(inks.ink), tracking=0.04)
@@ -191,7 +191,7 @@ class SaidCard(Card):
         gap = 0.3 * tall
         inner = tall + gap + low
         bubble = BubbleShape(
-            wide=1.5 * wide, high=max(1.9 * inner, 0.5 * wide), towards=said.tail, tail=0.34 * inner + 20,
+            wide=1.5 * wide, high=max(1.9 * inner, 0.5 * wide), tail_towards=said.tail, tail=0.34 * inner + 20,
             colour=inks.paper, line=thin, line_colour=inks.ink,
         )  # fmt: skip
         top = -inner / 2

@@ -25,6 +25,22 @@ Case = Literal["as typed", "capitals", "small"]
 
 
 @dataclass(frozen=True)
+class Apart:
+    """What is different about one word or one letter, counted from 0 on through all lines.
+
+    `size` is how many times as large it is, `up` how far above its line, in ems, `turn` by how many degrees it is
+    turned about its middle.
+    """
+
+    number: int
+    letter: bool = False
+    size: float = 1.0
+    up: float = 0.0
+    turn: float = 0.0
+    colour: str | None = None
+
+
+@dataclass(frozen=True)
 class Setting:
     """How words are set.
 
@@ -32,8 +48,8 @@ class Setting:
     between them in ems, `leading` how far apart lines are in ems, `axes` the face's, by their tags. Lines that are even
     are each as large as makes them equally wide. `bend` is by how many degrees an arc turns from its first letter to
     its last, upwards in the middle, or downwards below 0; `swing` how high a wave is, in ems, `waves` how many of them.
-    `points` are those of the path that letters go along, smooth or not, closed or not; they are shifted along it by a
-    `shift` of its length, and stand off it by `off` pixels.
+    What is different about some of them says `aparts`. `points` are those of the path that letters go along, smooth or
+    not, closed or not; they are shifted along it by a `shift` of its length, and stand off it by `off` pixels.
     """
 
     words: str
@@ -54,13 +70,15 @@ class Setting:
     closed: bool = False
     shift: float = 0.0
     off: float = 0.0
+    aparts: tuple[Apart, ...] = ()
 
 
 @dataclass(frozen=True)
 class Letter:
     """A glyph's outline in its place; which letter, word and line of the whole it belongs to.
 
-    `shown` is how opaque it is, `drawn` how much of its outline is drawn already, 0…1 each.
+    `shown` is how opaque it is, `drawn` how much of its outline is drawn already, 0…1 each; `colour` is its own, if it
+    has one.
     """
 
     path: skia.Path
@@ -70,6 +88,7 @@ class Letter:
     line: int
     shown: float = 1.0
     drawn: float = 1.0
+    colour: str | None = None
 
 
 @dataclass(frozen=True)
@@ -91,6 +110,11 @@ class _Line:
     width: float
     down: float = 0.0
     words: list[int] = field(default_factory=list)
+    aparts: dict[int, Apart] = field(default_factory=dict)
+    """What is different about a letter, by its place in the row."""
+
+
+PLAIN = Apart(-1)
 
 
 @functools.lru_cache(256)
@@ -105,24 +129,30 @@ def laid(setting: Setting) -> Laid:
     widest = max(line.width for line in lines)
     for number, line in enumerate(lines):
         free = widest - line.width
-        start = -widest / 2 + {"left": 0.0, "right": free}.get(setting.align, free / 2)
+        pen = -widest / 2 + {"left": 0.0, "right": free}.get(setting.align, free / 2)
         if setting.align == "left" and line.shaped.backwards:
-            start += free
+            pen += free
+        before, across = 0.0, line.size * setting.width
         for glyph in line.shaped.glyphs:
-            across = line.size * setting.width
+            own = line.aparts.get(glyph.letter, PLAIN)
+            # It stands as far from the one before as that one is wide.
+            pen += (glyph.x - before) * across
+            across = line.size * setting.width * own.size
             half = glyph.advance * across / 2
-            matrix = place(start + glyph.x * across + half, line)
+            matrix = place(pen + half, line)
             # Drawn about the middle of its advance, where it touches the line that it stands on.
-            matrix.preTranslate(-half, -glyph.y * line.size)
-            matrix.preScale(across, line.size)
+            matrix.preTranslate(-half, -(glyph.y * own.size + own.up) * line.size)
+            matrix.preScale(across, line.size * own.size)
+            before = glyph.x
             path = skia.Path()
             outline(glyph.face, glyph.number).transform(matrix, path)
             if path.isEmpty():
                 continue
             bounds = path.computeTightBounds()
-            letters.append(
-                Letter(path, (bounds.centerX(), bounds.centerY()), glyph.letter, line.words[glyph.letter], number)
-            )
+            x, y = bounds.centerX(), bounds.centerY()
+            if own.turn:
+                path.transform(skia.Matrix.RotateDeg(own.turn, skia.Point(x, y)), path)
+            letters.append(Letter(path, (x, y), glyph.letter, line.words[glyph.letter], number, colour=own.colour))
     missing = tuple(dict.fromkeys(c for line in lines for c in line.shaped.missing))
     return Laid(tuple(letters), around(letters), missing)
 
@@ -138,11 +168,14 @@ def _lines(setting: Setting, files: tuple[Face, ...]) -> list[_Line]:
     """The lines of the words, shaped, sized, and one below the other about the middle."""
     text = {"capitals": str.upper, "small": str.lower}.get(setting.case, str)(setting.words)
     found: list[_Line] = []
-    words = 0
+    words = seen = 0
     for row in text.replace("\t", " ").split("\n"):
         one = shaped(row.rstrip(), files, setting.tracking)
         line = _Line(one, setting.size, one.width * setting.size * setting.width)
         line.words, words = _words(row, words)
+        if setting.aparts:
+            line.aparts, seen = _aparts(setting, row, line.words, seen)
+            line.width = _widened(line, setting.size * setting.width)
         found.append(line)
     while found and not found[-1].shaped.glyphs:
         found.pop()
@@ -163,6 +196,32 @@ def _lines(setting: Setting, files: tuple[Face, ...]) -> list[_Line]:
     for line in found:
         line.down -= middle
     return found
+
+
+def _aparts(setting: Setting, row: str, words: list[int], seen: int) -> tuple[dict[int, Apart], int]:
+    """What is different about the letters of a row, by their places; and how many letters there are up to its end.
+
+    What is said of a letter itself goes before what is said of its word.
+    """
+    by_word = {a.number: a for a in setting.aparts if not a.letter}
+    by_letter = {a.number: a for a in setting.aparts if a.letter}
+    found: dict[int, Apart] = {}
+    for n, c in enumerate(row):
+        if c.isspace():
+            continue
+        own = by_letter.get(seen) or by_word.get(words[n])
+        if own is not None:
+            found[n] = own
+        seen += 1
+    return found, seen
+
+
+def _widened(line: _Line, across: float) -> float:
+    """How wide a line is with some of its letters larger or smaller."""
+    sizes = [line.aparts.get(g.letter, PLAIN).size for g in line.shaped.glyphs]
+    return line.shaped.width * across + sum(
+        (size - 1) * g.advance * across for size, g in zip(sizes, line.shaped.glyphs, strict=True)
+    )
 
 
 def _words(row: str, first: int) -> tuple[list[int], int]:

@@ -43,12 +43,18 @@ class Look:
 
 
 def painted(
-    laid: Laid, look: Look, matrix: np.ndarray, box: tuple[int, int, int, int], across: Box | None = None
+    laid: Laid,
+    look: Look,
+    matrix: np.ndarray,
+    box: tuple[int, int, int, int],
+    across: Box | None = None,
+    picture: np.ndarray | None = None,
 ) -> np.ndarray:
     """Letters in a box of a grid: premultiplied R'G'B'A, float32 (h, w, 4).
 
-    matrix: pixels of the canvas, from the middle of the letters, to those of the grid, 3×3; across: where a gradient
-    goes from end to end, if that is not the box around them.
+    matrix: pixels of the canvas, from the middle of the letters, to those of the grid, 3×3
+    across: where a gradient goes from end to end, and what a picture covers, if that is not the box around them
+    picture: what they are filled with instead, straight R'G'B'A, uint8 (h, w, 4)
     """
     shape = box[3] - box[1], box[2] - box[0]
     scale = math.sqrt(abs(np.linalg.det(matrix[:2, :2])))
@@ -67,10 +73,14 @@ def painted(
         # A line thinner than a pixel is fainter, not as thick as one.
         lay_on(out, mask * np.float32(min(1.0, 2 * width * scale)), colour)
         wide -= width
-    if look.fill is not None and len(look.fill) == 1:
+    if picture is not None and not hollow:
+        out = over(_pictured(bodies, picture, across or laid.box, matrix, box), out)
+    elif look.fill is not None and len(look.fill) == 1:
         lay_on(out, bodies, look.fill[0])
     elif look.fill is not None:
         out = over(_filled(bodies, look.fill, look.angle, across or laid.box, matrix, box), out)
+    for colour in dict.fromkeys(x.colour for x in laid.letters if x.colour is not None and not hollow):
+        lay_on(out, _mask([x for x in laid.letters if x.colour == colour], to, shape, 0, look.sharp, hollow), colour)
     if look.depth * scale > 0.3:
         out = over(out, _deep(out[..., 3], look, matrix))
     return out
@@ -121,6 +131,31 @@ def _unfinished(letter: Letter, paint: skia.Paint, wide: float, pen: float, holl
         else:
             own.setAlphaf(inside)
     return own
+
+
+def _pictured(
+    mask: np.ndarray, picture: np.ndarray, around: Box | None, matrix: np.ndarray, box: tuple[int, int, int, int]
+) -> np.ndarray:
+    """A picture, as large as covers a box of the canvas, where a mask is: premultiplied, float32 (h, w, 4)."""
+    left, top, right, bottom = around or (0.0, 0.0, 1.0, 1.0)
+    high, wide = picture.shape[:2]
+    by = max((right - left) / wide, (bottom - top) / high)
+    there = np.array([[by, 0, (left + right - by * wide) / 2], [0, by, (top + bottom - by * high) / 2], [0, 0, 1.0]])
+    whole: np.ndarray = np.array([[1, 0, -box[0]], [0, 1, -box[1]], [0, 0, 1.0]]) @ matrix @ there
+    scale = math.sqrt(abs(np.linalg.det(whole[:2, :2])))
+    rgba: np.ndarray = picture.astype(np.float32) / 255
+    rgba[..., :3] *= rgba[..., 3:]
+    if scale < 0.7:
+        # Pixels that are too fine are averaged first.
+        size = max(1, round(wide * scale)), max(1, round(high * scale))
+        rgba = cv2.resize(rgba, size, interpolation=cv2.INTER_AREA)
+        whole = whole @ np.diag([wide / size[0], high / size[1], 1])
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+    whole = np.linalg.inv(half) @ whole @ half
+    shown = cv2.warpAffine(
+        rgba, whole[:2], mask.shape[::-1], flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT_101
+    )  # fmt: skip
+    return shown * mask[..., None]
 
 
 def _filled(

@@ -202,6 +202,15 @@ class Source(Kind):
         """Which of its own frames is seen while the ground shows that, so many project frames after it came."""
         return 0
 
+    @property
+    def led_by(self) -> str | None:
+        """The layer whose anchor it follows, in what it shows; None if it follows none."""
+        return None
+
+    def led(self, document: "Document", place: tuple[float, float]) -> "Source":
+        """Itself while the anchor of what it follows is at a place, in project pixels."""
+        return self
+
     def behind(self, document: "Document", frame: int) -> "Picture | None":
         """What it puts at rest beneath itself while the footage it was taken from shows a frame; None if nothing."""
         return None

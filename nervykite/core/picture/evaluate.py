@@ -206,7 +206,7 @@ class Evaluation:
                 yield from self._washed(layer, moved, at)
             return
         own = shown if shown is not None and shown.item.id == layer.over else None
-        source = self.keyed(layer).source(time)
+        source = self._led(self.keyed(layer).source(time), time)
         frame = source.shows(self.document, shown, time - start)
         lifted = moved is not None and moved.lifted
         lies = self.framing_at(own.item, time) if own is not None else None
@@ -226,6 +226,14 @@ class Evaluation:
             # What lies where it landed is as sharp as the footage, whatever comes next.
             moves = () if landed and moved is None else self._moves(layer, time)
             yield replace(drawn, moves=moves) if moves else drawn
+
+    def _led(self, source: Source, time: float) -> Source:
+        """A source as it is while what it follows is where that is at a time."""
+        led = self.document.layer(source.led_by) if source.led_by else None
+        if led is None:
+            return source
+        x, y, w = self.within(led, time) @ self.matrix(led, time) @ [*self.anchor(led, time), 1]
+        return source.led(self.document, (float(x / w), float(y / w)))
 
     def _worn(self, owner: Layer | GroundItem, time: float) -> tuple[Worn, ...]:
         """The finishes of a layer or a ground item as they are at a time."""
@@ -371,7 +379,7 @@ class Evaluation:
         before it begins to, it is the same draw all along.
         """
         keyed = self.keyed(layer)
-        still = keyed.still(time)
+        still = keyed.still(time) if layer.source.led_by is None else None
         key = layer.id, frame, home, still
         if still and key in self._still:
             return self._still[key]

@@ -9,6 +9,9 @@ from pydantic import Field
 
 from ..colour import rgb_of
 from ..finishing.settings import Turn, percent
+from ..model import Document
+from ..model.base import Id
+from ..model.source import Source
 from .worked import Plane, Worked
 
 Colours = tuple[str | None, ...]
@@ -19,11 +22,32 @@ class Backdrop(Worked):
     """One kind of backdrop, about a place of its own."""
 
     looks: ClassVar[str] = "backdrop"
-    groups: ClassVar[dict[str, tuple[str, ...]]] = {"Place": ("across", "down", "angle")}
+    groups: ClassVar[dict[str, tuple[str, ...]]] = {"Place": ("across", "down", "angle", "follows")}
 
     across: Annotated[float, percent("Middle, across", -1, 2)] = 0.5
     down: Annotated[float, percent("Middle, down", -1, 2)] = 0.5
     angle: Turn = 0.0
+    follows: Annotated[
+        Id | None, Field(title="Middle follows", json_schema_extra={"format": "layer", "keyable": False})
+    ] = None
+
+    @property
+    def led_by(self) -> str | None:
+        return self.follows
+
+    def led(self, document: Document, place: tuple[float, float]) -> Source:
+        width, height = self.size(document)
+        # What is set across and down is then how far it lies from what it follows, from the middle on.
+        across, down = place[0] / width + self.across - 0.5, place[1] / height + self.down - 0.5
+        return self.model_copy(update={"across": across, "down": down, "follows": None})
+
+    def depends(self, document: Document) -> tuple[object, ...]:
+        layer = document.layer(self.follows) if self.follows else None
+        found: list[object] = []
+        while layer is not None and layer not in found:
+            found.append(layer)
+            layer = document.layer(layer.group) if layer.group else None
+        return tuple(found)
 
     @abstractmethod
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:

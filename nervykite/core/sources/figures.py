@@ -76,13 +76,13 @@ class StarShape(Shape):
 
     wide: Wide = 380.0
     high: High = 380.0
-    points: Annotated[int, how_many("Points", 3, 80)] = 5
+    tips: Annotated[int, how_many("Tips", 3, 80)] = 5
     inner: Annotated[float, percent("Inner", 0.05, 0.98)] = 0.45
     corners: Round = 0.0
 
     def figure(self) -> skia.Path:
-        outer = about(self.points, (self.wide / 2, self.high / 2))
-        inner = about(self.points, (self.inner * self.wide / 2, self.inner * self.high / 2), -90 + 180 / self.points)
+        outer = about(self.tips, (self.wide / 2, self.high / 2))
+        inner = about(self.tips, (self.inner * self.wide / 2, self.inner * self.high / 2), -90 + 180 / self.tips)
         return rounded(polygon([p for pair in zip(outer, inner, strict=True) for p in pair]), self.corners)
 
 
@@ -155,12 +155,12 @@ class BubbleShape(Shape):
     ] = "spoken"
     wide: Wide = 460.0
     high: High = 240.0
-    towards: Annotated[float, degrees("Tail towards", -360, 360)] = 120.0
+    tail_towards: Annotated[float, degrees("Tail towards", -360, 360)] = 120.0
     tail: Annotated[float, px("Tail", 1000, 0, usual=300)] = 90.0
 
     def figure(self) -> skia.Path:
         x, y = self.wide / 2, self.high / 2
-        turn = math.radians(self.towards)
+        turn = math.radians(self.tail_towards)
         c, s = math.cos(turn), math.sin(turn)
         edge = 1 / math.hypot(c / x, s / y)  # from the middle to the oval, that way
         found = self._body(x, y)

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from ..errors import Refusal
-from ..finishing.settings import degrees, hue, px
+from ..finishing.settings import Shelved, degrees, hue, px
 from ..footage.framing import covered, even, fit_matrix
 from ..lettering.layout import Laid
 from ..lettering.paint import Look, painted
@@ -21,7 +21,7 @@ FINEST = 8
 """How many times as fine as the canvas outlines are drawn at most: they have no pixels of their own."""
 MOST = 60_000_000
 """How many pixels they are painted on at most."""
-FILLED, GRADIENT = {"filled": ["colour", "gradient"]}, {"filled": ["gradient"]}
+FILLED, GRADIENT, PICTURE = ({"filled": ways} for ways in (["colour", "gradient"], ["gradient"], ["picture"]))
 
 
 class Inked(Source):
@@ -30,13 +30,17 @@ class Inked(Source):
     on: ClassVar[tuple[On, ...]] = ("sky",)
     groups: ClassVar[dict[str, tuple[str, ...]]] = {
         "Look": (
-            "filled", "colour", "second", "angle", "line", "line_colour", "second_line", "second_line_colour",
-            "third_line", "third_line_colour", "sharp",
+            "filled", "picture_file", "colour", "second", "angle", "line", "line_colour", "second_line",
+            "second_line_colour", "third_line", "third_line_colour", "sharp",
         ),
         "Depth": ("depth", "towards", "side", "side_far"),
     }  # fmt: skip
 
-    filled: Annotated[Literal["colour", "gradient", "hollow"], Field(title="Filled")] = "colour"
+    filled: Annotated[Literal["colour", "gradient", "picture", "hollow"], Field(title="Filled")] = "colour"
+    picture_file: Annotated[
+        Shelved,
+        Field(title="Picture", json_schema_extra={"format": "shelved", "of": "picture", "when": PICTURE}),
+    ] = None
     colour: Annotated[Colour, hue("Colour", when=FILLED)] = "#FFFFFF"
     second: Annotated[Colour, hue("Second colour", when=GRADIENT)] = "#E0A11B"
     angle: Annotated[float, degrees("Angle", -360, 360, when=GRADIENT)] = 90.0
@@ -51,6 +55,20 @@ class Inked(Source):
     towards: Annotated[float, degrees("Towards", -360, 360, needs="depth")] = 60.0
     side: Annotated[Colour, hue("Sides", needs="depth")] = "#7A2413"
     side_far: Annotated[Colour, hue("Sides, far", needs="depth")] = "#3A120B"
+
+    def checked(self, document: Document) -> Source:
+        if self.filling and not any(a.kind == "picture" and a.file == self.filling for a in document.assets.values()):
+            raise Refusal("That picture is not on this project's shelf. Import it first.")
+        return self
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        return (self.filling,) if self.filling else ()
+
+    @property
+    def filling(self) -> str | None:
+        """The picture of the shelf that they are filled with; None if it is something else."""
+        return self.picture_file if self.filled == "picture" else None
 
     @abstractmethod
     def outlines(self) -> Laid:
@@ -67,7 +85,8 @@ class Inked(Source):
     @property
     def look(self) -> Look:
         """What they look like."""
-        fills = {"colour": (self.colour,), "gradient": (self.colour, self.second), "hollow": None}
+        plain = (self.colour,)
+        fills = {"colour": plain, "gradient": (self.colour, self.second), "picture": plain, "hollow": None}
         lines = (
             (self.line, self.line_colour),
             (self.second_line, self.second_line_colour),
@@ -127,4 +146,6 @@ class Inking(Picture):
         box = even(math.floor(first) - pad, math.floor(upper) - pad, math.ceil(last) + pad, math.ceil(lower) + pad)
         if (box[2] - box[0]) * (box[3] - box[1]) > MOST:
             raise Refusal(f"{self.inked.title} as large as that cannot be drawn. Make it smaller.")
-        return Patch(box[0], box[1], rgba=painted(found, look, matrix, box, self.inked.outlines().box))
+        filling = material.shelved(self.inked.filling) if self.inked.filling else None
+        rgba = painted(found, look, matrix, box, self.inked.outlines().box, filling)
+        return Patch(box[0], box[1], rgba=rgba)

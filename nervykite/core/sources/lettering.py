@@ -9,13 +9,25 @@ from ..finishing.settings import degrees, percent, px
 from ..lettering.coming import Coming, come
 from ..lettering.curve import Points
 from ..lettering.faces import OWN, face_files
-from ..lettering.layout import Laid, Setting, laid
+from ..lettering.layout import Apart, Laid, Setting, laid
 from ..model import Document
+from ..model.base import Colour, Model
 from ..model.source import Source
 from .inked import Inked
 
 COMING = {"way": ["rise", "drop", "from left", "from right", "pop", "spin", "unfold", "typed", "scrambled", "drawn"]}
 ARC, WAVE, ALONG = {"shape": ["arc"]}, {"shape": ["wave"]}, {"shape": ["along"]}
+
+
+class WordApart(Model):
+    """What is different about one word or one letter, counted from 0 on: see `Apart`."""
+
+    number: Annotated[int, Field(ge=0, le=600)]
+    letter: bool = False
+    size: Annotated[float, Field(ge=0.1, le=8)] = 1.0
+    up: Annotated[float, Field(ge=-4, le=4)] = 0.0
+    turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    colour: Colour | None = None
 
 
 class LetteringSource(Inked):
@@ -26,6 +38,7 @@ class LetteringSource(Inked):
     hint: ClassVar[str] = "Words, in a face, on an arc"
     groups: ClassVar[dict[str, tuple[str, ...]]] = {
         "Size and spacing": ("axes", "high", "wide", "tracking", "leading", "align", "case"),
+        "Words by themselves": ("aparts",),
         **Inked.groups,
         "Letters come and go": ("way", "entered", "gone", "by", "order", "stagger", "ease", "seed"),
     }  # fmt: skip
@@ -57,6 +70,10 @@ class LetteringSource(Inked):
     tracking: Annotated[float, percent("Tracking", -0.2, 2)] = 0.0
     leading: Annotated[float, percent("Line height", 0.4, 4)] = 1.05
     align: Annotated[Literal["left", "middle", "right", "even"], Field(title="Lines")] = "middle"
+    aparts: Annotated[
+        list[WordApart],
+        Field(max_length=80, title="Words by themselves", json_schema_extra={"format": "aparts", "keyable": False}),
+    ] = []
     case: Annotated[Literal["as typed", "capitals", "small"], Field(title="Case")] = "as typed"
     way: Annotated[
         Literal[
@@ -82,14 +99,14 @@ class LetteringSource(Inked):
 
     def checked(self, document: Document) -> Source:
         face_files(self.face)
-        shelf = {a.file for a in document.assets.values() if a.kind == "font"}
-        if not shelf.issuperset(self.files):
+        own = self.face if OWN.fullmatch(self.face) else None
+        if own is not None and not any(a.kind == "font" and a.file == own for a in document.assets.values()):
             raise Refusal("That font is not on this project's shelf. Import it first.")
-        return self
+        return super().checked(document)
 
     @property
     def files(self) -> tuple[str, ...]:
-        return (self.face,) if OWN.fullmatch(self.face) else ()
+        return (*super().files, self.face) if OWN.fullmatch(self.face) else super().files
 
     @property
     def setting(self) -> Setting:
@@ -99,6 +116,7 @@ class LetteringSource(Inked):
             tracking=self.tracking, leading=self.leading, align=self.align, case=self.case, shape=self.shape,
             bend=self.bend, swing=self.swing, waves=self.waves, points=tuple(self.points), smooth=self.smooth,
             closed=self.closed, shift=self.shift, off=self.off,
+            aparts=tuple(Apart(**a.model_dump()) for a in self.aparts),
         )  # fmt: skip
 
     @property

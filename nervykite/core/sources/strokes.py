@@ -128,7 +128,7 @@ class BrushStrokeShape(Shape):
 
 
 class PenShape(Stroke):
-    """A path drawn with the pen on the picture, open or closed; closed it is filled."""
+    """A path drawn with the pen on the picture, open or closed; closed it may be filled in."""
 
     kind: Literal["pen-path"] = "pen-path"
     title: ClassVar[str] = "Pen path"
@@ -139,21 +139,24 @@ class PenShape(Stroke):
     thick: Thick = 18.0
     points: Points = [(-160.0, 40.0), (-60.0, -60.0), (60.0, 50.0), (160.0, -40.0)]
     smooth: Annotated[bool, Field(title="Smooth", json_schema_extra={"keyable": False})] = True
-    closed: Annotated[bool, Field(title="Closed and filled", json_schema_extra={"keyable": False})] = False
+    closed: Annotated[bool, Field(title="Closed", json_schema_extra={"keyable": False})] = False
+    solid: Annotated[
+        bool, Field(title="Filled in", json_schema_extra={"keyable": False, "when": {"closed": [True]}})
+    ] = False
 
     def checked(self, document: Document) -> Source:
         if self.course().isEmpty():
             raise Refusal("A pen path needs two points or more. Draw a longer one.")
-        return self
+        return super().checked(document)
 
     def course(self) -> skia.Path:
         return through(self.points, self.smooth, self.closed)
 
     def figure(self) -> skia.Path:
-        return self.course() if self.closed else super().figure()
+        return self.course() if self.closed and self.solid else super().figure()
 
     def now(self) -> Laid:
-        return alone(self.figure(), self.progress) if self.closed else super().now()
+        return alone(self.figure(), self.progress) if self.closed and self.solid else super().now()
 
 
 def arc(length: float, bend: float) -> skia.Path:

@@ -18,7 +18,8 @@ if TYPE_CHECKING:
 
 
 class TakeSource(PlayedSource):
-    """The frames of its range from where its span begins, at its own speed; on its last frame it stays.
+    """The frames of its range from where its span begins, at its own speed; on its last frame it stays, or with
+    `repeats` begins anew.
 
     At `freezes` (a source frame) it stands still for `rests` project frames, or for good with none. With the `hold` of
     a frame of a shot of its size only what that matte leaves is seen: the shape of that frame all along, or as the
@@ -40,6 +41,9 @@ class TakeSource(PlayedSource):
             ge=0, le=100_000, title="Frozen for", json_schema_extra={"unit": "fr", "keyable": False, "needs": "freezes"}
         ),
     ] = 0
+    repeats: Annotated[bool, Field(title="Again and again", json_schema_extra={"keyable": False, "only": "sky"})] = (
+        False
+    )
     hold: Annotated[Id | None, Field(title="Cut out by", json_schema_extra={"format": "hold", "keyable": False})] = None
     shape: Annotated[
         Literal["still", "travels"],
@@ -72,8 +76,8 @@ class TakeSource(PlayedSource):
         return len(self.frames(document)) if self.freezes is not None else super().lasts(document)
 
     def shows(self, document: Document, shown: "Shown | None", since: float = 0.0) -> int:
-        table = self.frames(document)
-        return int(table[min(max(0, int(since)), len(table) - 1)])
+        table, at = self.frames(document), max(0, int(since))
+        return int(table[at % len(table) if self.repeats else min(at, len(table) - 1)])
 
     def _held(self, document: Document) -> Hold | None:
         return document.holds.get(self.hold) if self.hold else None
@@ -130,6 +134,8 @@ class TakeSource(PlayedSource):
 
     def changed(self, before: Source, name: str) -> str:
         if isinstance(before, TakeSource):
+            if before.repeats != self.repeats:
+                return f"{'repeat' if self.repeats else 'play once'} {name}"
             if (before.freezes, before.rests) != (self.freezes, self.rests):
                 return f"freeze {name}" if self.freezes is not None else f"let {name} run"
             if (before.hold, before.shape) != (self.hold, self.shape):

@@ -10,6 +10,7 @@ import { NumberField } from './fields'
 import { Pick } from './Pick'
 import { ShelvedField, TonesField } from './GivenFields'
 import { AxesFields, FaceField, WordsField } from './LetterFields'
+import { type Apart, ApartField } from './ApartField'
 import { PenField } from './PenField'
 import { SwitchRow } from './SwitchRow'
 import { type Setting, settingsOf } from './schema'
@@ -139,6 +140,16 @@ function Control({ s, p }: { s: Setting; p: Props }) {
       />
     )
   if (s.sort === 'points') return <PenField disabled={p.disabled} />
+  if (s.sort === 'aparts')
+    return (
+      <ApartField
+        words={String(p.values.words ?? '')}
+        values={(value ?? []) as Apart[]}
+        disabled={p.disabled}
+        onDraft={draft}
+        onCommit={commit}
+      />
+    )
   if (s.sort === 'text')
     return <WordsField name={s.label} value={String(value)} disabled={p.disabled} onDraft={draft} onCommit={commit} />
   if (s.sort === 'face')

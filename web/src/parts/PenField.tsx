@@ -1,19 +1,67 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { PenLine } from 'lucide-react'
-import { useOf } from '../shell/store'
+import { answer, api, type Layer } from '../api/client'
+import { useOf, useStudio } from '../shell/store'
 import { Act } from './buttons'
+import { newest } from './finishes'
+import { Pick } from './Pick'
 
-/** The way to draw a path anew on the picture; its points are moved there as well. */
+/** How far outside of a thing a line around it runs, in project pixels. */
+const AWAY = 24
+
+/** The ways to a path: drawn anew on the picture, or along the line around something that is seen now. */
 export function PenField(p: { disabled?: boolean }) {
-  const { drawing, setDrawing } = useOf('drawing', 'setDrawing')
+  const { view, edit, drawing, setDrawing, playhead, trouble } = useOf(
+    'view',
+    'edit',
+    'drawing',
+    'setDrawing',
+    'playhead',
+    'trouble',
+  )
+  const own = useStudio((s) => s.layer)
+  const there = (view?.project.layers ?? []).filter((l) => {
+    const { start, end } = view!.layers[l.id] ?? {}
+    const seen = start != null && end != null && start <= playhead && playhead < end
+    return seen && l.id !== own && l.visible && !['wash', 'group'].includes(l.source.kind ?? '')
+  })
+  const around = (layer: string) => {
+    const params = { path: { project: view!.project.id, layer }, query: { frame: playhead, away: AWAY } }
+    answer(api.GET('/api/projects/{project}/layers/{layer}/line', { params })).then((points) => {
+      const penned = view!.project.layers.find((l) => l.id === own)
+      if (!penned) return
+      void edit(() => ({
+        kind: 'change layer',
+        layer: penned.id,
+        clear: [],
+        source: { ...newest(penned).source, points, closed: true } as Layer['source'],
+      }))
+    }, trouble)
+  }
   return (
-    <Flex align="center" minH="30px" gap="2">
-      <Text flex="1" color="soft" fontSize="12px">
-        {drawing ? 'Draw, or set points; Enter ends.' : 'Drag its points in the picture.'}
-      </Text>
-      <Act icon={PenLine} disabled={p.disabled} onClick={() => setDrawing(!drawing)}>
-        {drawing ? 'Leave it' : 'Draw'}
-      </Act>
-    </Flex>
+    <>
+      <Flex align="center" minH="30px" gap="2">
+        <Text flex="1" color="soft" fontSize="12px">
+          {drawing ? 'Draw, or set points; Enter ends.' : 'Drag its points in the picture.'}
+        </Text>
+        <Act icon={PenLine} disabled={p.disabled} onClick={() => setDrawing(!drawing)}>
+          {drawing ? 'Leave it' : 'Draw'}
+        </Act>
+      </Flex>
+      {there.length > 0 && (
+        <Flex align="center" minH="30px" gap="2">
+          <Text flex="1">Around</Text>
+          <Flex w="160px">
+            <Pick
+              label="Run around a layer"
+              value=""
+              options={[['', 'A layer …'], ...there.map((l): [string, string] => [l.id, l.name])]}
+              disabled={p.disabled}
+              onPick={(id) => id && around(id)}
+            />
+          </Flex>
+        </Flex>
+      )}
+    </>
   )
 }

@@ -21,6 +21,7 @@ export interface Setting {
     | 'face'
     | 'axes'
     | 'points'
+    | 'aparts'
   initial: unknown
   min: number
   max: number
@@ -137,7 +138,14 @@ function sortOf(s: Property): Setting['sort'] {
   if (s.format === 'seed') return 'seed'
   if (s.format === 'frame' || s.format === 'hold' || s.format === 'layer' || s.format === 'curve') return s.format
   if (s.format === 'shelved' || s.format === 'tones') return s.format
-  if (s.format === 'text' || s.format === 'face' || s.format === 'axes' || s.format === 'points') return s.format
+  if (
+    s.format === 'text' ||
+    s.format === 'face' ||
+    s.format === 'axes' ||
+    s.format === 'points' ||
+    s.format === 'aparts'
+  )
+    return s.format
   if (s.format === 'point' || s.type === 'array') return 'point'
   if (s.format === 'easing' || s.discriminator?.mapping?.bezier) return 'easing'
   if (s.enum) return 'choice'

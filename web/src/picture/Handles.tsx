@@ -32,6 +32,17 @@ export function inside(p: Point, corners: Point[]): boolean {
   return true
 }
 
+/** Whether a box covers all of the canvas. */
+function covers(corners: Point[], width: number, height: number): boolean {
+  const canvas: Point[] = [
+    [1, 1],
+    [width - 1, 1],
+    [width - 1, height - 1],
+    [1, height - 1],
+  ]
+  return canvas.every((c) => inside(c, corners))
+}
+
 /** Source pixels of a canvas point, from where the box's corners are. */
 export function toSource(p: Point, o: Outline): Point {
   const [c0, c1, , c3] = o.corners as [Point, Point, Point, Point]
@@ -51,10 +62,11 @@ export function within(d: Point, [a, b, c, e]: Outline['within']): Point {
 
 /**
  * The frame around the selected layer: drag inside to move, a corner to scale, outside a corner to turn, the cross to
- * re-anchor; what is chosen besides moves along. A press on another one selects it, two presses go into a group.
+ * re-anchor; what is chosen besides moves along. A press on another one selects it, two presses go into a group, or into
+ * words to type them. What covers all of the picture is taken hold of where nothing else is.
  */
 export function Handles(p: { header: FrameHeader | null; width: number; height: number; scale: number }) {
-  const { layer, moreLayers, chooseLayer, alsoLayer, setDraft, edit, view, playing } = useOf(
+  const { layer, moreLayers, chooseLayer, alsoLayer, setDraft, edit, view, playing, setTyping } = useOf(
     'layer',
     'moreLayers',
     'chooseLayer',
@@ -63,6 +75,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
     'edit',
     'view',
     'playing',
+    'setTyping',
   )
   const svg = useRef<SVGSVGElement>(null)
   // A wash that works everywhere, or where another layer is, has no place of its own to take hold of.
@@ -82,7 +95,8 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
   const start = (e: React.PointerEvent): Held | null => {
     const point = at(e)
     const grip = (e.target as Element).closest('[data-grip]')?.getAttribute('data-grip') as Grip | undefined
-    const nearest = [...outlines].reverse().find((o) => inside(point, o.corners))
+    const there = [...outlines].reverse().filter((o) => inside(point, o.corners))
+    const nearest = there.find((o) => !covers(o.corners, p.width, p.height)) ?? there[0]
     if ((e.ctrlKey || e.metaKey || e.shiftKey) && !grip && nearest) {
       alsoLayer(nearest.id)
       return null
@@ -161,7 +175,9 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
         const member = [...outlines]
           .reverse()
           .find((o) => inside(point, o.corners) && view?.project.layers.find((l) => l.id === o.id)?.group === layer)
-        if (member && layer) chooseLayer(member.id)
+        if (member && layer) return chooseLayer(member.id)
+        const own = view?.project.layers.find((l) => l.id === layer)
+        if (own?.source.kind === 'lettering' && selected && inside(point, selected.corners)) setTyping(own.id)
       }}
       data-testid="handles"
     >

@@ -28,7 +28,7 @@ export function PenPath(p: { header: FrameHeader | null; width: number; height: 
     setDrawing,
   } = useOf('step', 'view', 'layer', 'playing', 'edit', 'setDraft', 'picking', 'drawing', 'setDrawing')
   const layer = view?.project.layers.find((l) => l.id === chosen)
-  const source = layer && 'points' in layer.source && penned(layer.source) ? (layer.source as Penned) : null
+  const source = layer && penned(layer.source) ? (layer.source as Penned) : null
   const outline = p.header?.layers.find((o) => o.id === chosen)
   const [fresh, setFresh] = useState<Point[]>([])
   const latest = useRef(fresh)
@@ -170,5 +170,5 @@ export function PenPath(p: { header: FrameHeader | null; width: number; height: 
 
 /** Whether a source runs along its points: letters do so only if they are set that way. */
 function penned(source: Layer['source']): boolean {
-  return source.kind !== 'lettering' || (source as { shape?: string }).shape === 'along'
+  return source.kind === 'pen-path' || (source.kind === 'lettering' && source.shape === 'along')
 }

@@ -17,6 +17,7 @@ import { Bend } from './Bend'
 import { PenPath } from './PenPath'
 import { Places } from './Places'
 import { Player } from './player'
+import { Typing } from './Typing'
 
 /** After so many milliseconds a frame has come too late to be shown in passing. */
 const LATE = 200
@@ -74,6 +75,7 @@ export function Picture() {
               <Framing header={header.header} width={width} height={height} scale={fit.w / width} />
               <Places header={header.header} width={width} height={height} scale={fit.w / width} />
               <Bend header={header.header} width={width} height={height} scale={fit.w / width} />
+              <Typing header={header.header} scale={fit.w / width} />
               <PenPath header={header.header} width={width} height={height} scale={fit.w / width} />
               <Picker canvas={header.canvas} width={width} height={height} scale={fit.w / width} />
             </Box>

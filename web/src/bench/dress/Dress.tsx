@@ -85,7 +85,11 @@ export function Dress() {
 function World({ owner }: { owner: Owner }) {
   const { view, playhead, chooseItem, chooseLayer } = useOf('view', 'playhead', 'chooseItem', 'chooseLayer')
   const finishes = useCatalog()?.finishes ?? []
-  const washes = view!.project.layers.filter((l) => l.source.kind === 'wash')
+  const there = (l: Layer) => {
+    const { start, end } = view!.layers[l.id] ?? {}
+    return l.id === owner.id || (start != null && end != null && start <= playhead && playhead < end)
+  }
+  const washes = view!.project.layers.filter((l) => l.source.kind === 'wash' && there(l))
   const under = view!.items.find((i) => i.start <= playhead && playhead < i.start + i.length)
   const ground = view!.project.ground.find((g) => g.id === under?.id)
   const words = (o: Layer | GroundItem) =>

@@ -36,6 +36,9 @@ export interface Transport {
   /** A colour that is being picked from the picture: what for, and what takes it. */
   picking: { title: string; take: (colour: string) => void } | null
   setPicking: (picking: Transport['picking']) => void
+  /** The layer whose words are being typed in the picture. */
+  typing: string | null
+  setTyping: (typing: string | null) => void
   /** Whether a pen path is being drawn on the picture. */
   drawing: boolean
   setDrawing: (drawing: boolean) => void
@@ -69,6 +72,8 @@ export const transport: Slice<Transport> = (set, get) => ({
   unfolded: null,
   picking: null,
   setPicking: (picking) => set({ picking }),
+  typing: null,
+  setTyping: (typing) => set({ typing }),
   drawing: false,
   setDrawing: (drawing) => set({ drawing }),
   quality: 'full',
