@@ -1,5 +1,6 @@
-"""What letters and backdrops cost at 540×960: forty letters on an arc, laid out and painted with three lines; letters
-that come in; each backdrop. Against the same letters drawn by Skia alone, straight and plain."""
+"""What words and what is worked out cost at 540×960: forty letters on an arc, laid out and painted with three lines;
+letters that come in; each backdrop and all in the air, there and at 1080×1920; cards. Against the same letters drawn by
+Skia alone, straight and plain."""
 
 from dataclasses import replace
 from time import perf_counter
@@ -7,6 +8,7 @@ from time import perf_counter
 import numpy as np
 import skia
 
+from ..core.cards.card import Card, Inks, Said
 from ..core.lettering.coming import Coming, come
 from ..core.lettering.faces import SHIPPED, home
 from ..core.lettering.layout import Setting, laid
@@ -47,17 +49,30 @@ def measure() -> Result:
     plain = _plain()
     figures["drawn by Skia alone, ms"] = plain
     for kind in (k for k in Source.family.all().values() if issubclass(k, Worked)):
-        times = []
-        for n in range(RUNS):
-            begun = perf_counter()
-            backdrop, canvas = kind(), (720, 1280)
-            plane = plane_of(backdrop, np.diag([0.75, 0.75, 1.0]), (0, 0, *SIZE), canvas)
-            backdrop.painted(plane, backdrop.beat(n) / 30, canvas)
-            times.append(perf_counter() - begun)
-        figures[f"{name_of(kind)}, ms a frame"] = median_ms(times[1:])
+        for scale, where in ((0.75, ""), (1.5, " at 1080×1920")):
+            figures[f"{name_of(kind)}{where}, ms a frame"] = _worked(kind(), scale)
+    said, inks = Said("Juno Abara", "Harbour Hares, leg two", 560), Inks()
+    times = []
+    for n in range(RUNS):
+        begun = perf_counter()
+        for kind in Card.family.all().values():
+            kind().laid(replace(said, wide=560 + 0.1 * n), inks)
+        times.append((perf_counter() - begun) / len(Card.family.all()))
+    figures["a card laid out, ms"] = median_ms(times[1:])
     whole = figures["40 letters on an arc laid out, ms"] + figures["painted with three lines, ms"]
-    aim = "an arc of 40 letters with three lines 15 ms, letters flying in 6 ms a frame, each backdrop 12 ms"
+    aim = "an arc of 40 letters 15 ms, letters flying in 6 ms a frame, each backdrop 12 ms, 45 at 1080×1920"
     return Result("lettering", whole / plain, aim, figures, "times the same letters by Skia, straight and plain")
+
+
+def _worked(source: Worked, scale: float) -> float:
+    """Milliseconds that a frame of it takes on a tall canvas at a scale."""
+    times, canvas = [], (720, 1280)
+    box = 0, 0, round(canvas[0] * scale), round(canvas[1] * scale)
+    for n in range(RUNS):
+        begun = perf_counter()
+        source.painted(plane_of(source, np.diag([scale, scale, 1.0]), box, canvas), source.beat(n) / 30, canvas)
+        times.append(perf_counter() - begun)
+    return median_ms(times[1:])
 
 
 def _even(box: tuple[float, float, float, float]) -> tuple[int, int, int, int]:

@@ -65,11 +65,15 @@ class TornPaperBackdrop(Two, Backdrop):
     def painted(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
         paper, edge = self._parts(plane)
         rgba = coloured(edge, self.colours)
-        if self.grain:
-            fine = float(plane.fine)
-            tooth = cloud(plane.shape, max(1.0, 3 * fine), self.seed, octaves=3) - np.float32(0.5)
-            rgba[..., :3] = np.clip(rgba[..., :3] * (1 + 0.35 * self.grain * tooth)[..., None], 0, 1)
-        return rgba * paper[..., None]
+        rows = np.flatnonzero(paper.any(1))
+        if self.grain and len(rows):
+            # Only where there is paper.
+            strip, size = slice(rows[0], rows[-1] + 1), max(1.0, 3 * float(plane.fine))
+            shape = strip.stop - strip.start, plane.shape[1]
+            tooth = cloud(shape, size, self.seed, top=int(strip.start), octaves=3) - np.float32(0.5)
+            tooth = np.float32(0.35 * self.grain) * tooth + np.float32(1)
+            rgba[strip, :, :3] = np.minimum(rgba[strip, :, :3] * tooth[..., None], 1)
+        return np.multiply(rgba, paper[..., None], out=rgba)
 
     def _parts(self, plane: Plane) -> tuple[np.ndarray, np.ndarray]:
         """Where the paper is, and where its edge."""
