@@ -26,6 +26,18 @@ def to_frame(page: Page, frame: int) -> None:
     page.wait_for_selector(f'[data-testid=picture] canvas[data-frame="{frame}"]')
 
 
+def choose(page: Page, layer: str, **more) -> None:
+    """Chooses a layer in the sky, wherever its lane lies."""
+    lane = page.locator(f'[data-layer="{layer}"] [data-span]')
+    for _ in range(12):
+        if lane.count():
+            break
+        page.mouse.move(700, 640)
+        page.mouse.wheel(0, 120)
+        page.wait_for_timeout(150)
+    lane.click(**more)
+
+
 def shoot(page: Page, name: str) -> None:
     """Waits until nothing moves, and takes the picture."""
     page.mouse.move(640, 790)
@@ -57,19 +69,20 @@ def put_on(page: Page, family: str, finish: str) -> None:
 
 def lettering(page: Page) -> None:
     """A name behind the subject, over rays, at the standstill."""
-    to_frame(page, 285)
+    choose(page, "Wash")
+    page.keyboard.press("Delete")
+    to_frame(page, 60)
     page.get_by_role("button", name="Add to the sky").click()
     page.get_by_role("button", name="Backdrop", exact=True).click()
     page.wait_for_timeout(800)
+    page.keyboard.press("Escape")
     page.get_by_role("button", name="Add to the sky").click()
     page.get_by_role("button", name="Lettering", exact=True).click()
     words = page.get_by_label("Words", exact=True)
-    words.fill("MARA\nDUNE")
+    words.fill("OVER THE\nDUNE")
     page.get_by_role("button", name="Titan One", exact=True).click()
     page.wait_for_timeout(600)
-    for label, value in (("Size", 190), ("Line", 9)):
-        if label == "Line":
-            page.get_by_role("button", name="Look", exact=True).click()
+    for label, value in (("Size", 112), ("Line", 8)):
         page.get_by_label(label, exact=True).fill(str(value))
         page.keyboard.press("Enter")
         page.wait_for_timeout(400)
@@ -78,6 +91,50 @@ def lettering(page: Page) -> None:
     page.get_by_label("What is shown here").scroll_into_view_if_needed()
     page.get_by_label("Words", exact=True).scroll_into_view_if_needed()
     shoot(page, "lettering")
+
+
+def labelled(pictures: list, size: tuple[int, int]) -> list[np.ndarray]:
+    """Small pictures, each in a cell of a size (w, h) with its title below."""
+    cells = []
+    for title, data in pictures:
+        found = cv2.imdecode(np.array(data, np.uint8), 1)
+        cell = np.full((size[1] + 28, size[0] + 8, 3), 242, np.uint8)
+        cell[4 : 4 + size[1], 4 : 4 + size[0]] = cv2.resize(found, size, interpolation=cv2.INTER_AREA)
+        at = 6, size[1] + 20
+        cv2.putText(cell, title, at, cv2.FONT_HERSHEY_SIMPLEX, 0.45, (48, 37, 30), 1, cv2.LINE_AA)
+        cells.append(cell)
+    return cells
+
+
+def in_rows(cells: list[np.ndarray], wide: int) -> np.ndarray:
+    """Cells in rows of so many."""
+    cells = cells + [np.full_like(cells[0], 242)] * (-len(cells) % wide)
+    return np.vstack([np.hstack(cells[k : k + wide]) for k in range(0, len(cells), wide)])
+
+
+def contact(page: Page) -> None:
+    """All cards with a name, all shapes, things in the air and backdrops."""
+    pictures = page.evaluate(
+        """async () => {
+          const project = location.hash.slice(1)
+          const { cards, sources } = await (await fetch('/api/catalog')).json()
+          const words = new URLSearchParams({ name: 'Juno Abara', line: 'Harbour Hares, leg two' })
+          const of = (url) => async (k) => {
+            const answer = await fetch(url(k))
+            return [k.title, [...new Uint8Array(await answer.arrayBuffer())]]
+          }
+          const kinds = ['shape', 'air', 'backdrop'].flatMap((looks) => sources.filter((s) => s.looks === looks))
+          return [
+            await Promise.all(cards.map(of((k) => `/api/projects/${project}/cards/${k.kind}.jpg?${words}`))),
+            await Promise.all(kinds.map(of((k) => `/api/samples/${k.kind}.jpg`))),
+          ]
+        }"""
+    )
+    cards, others = (labelled(found, size) for found, size in zip(pictures, ((264, 168), (165, 126)), strict=True))
+    rows = [in_rows(cards, 5), in_rows(others, 8)]
+    wide = max(r.shape[1] for r in rows)
+    rows = [cv2.copyMakeBorder(r, 0, 0, 0, wide - r.shape[1], cv2.BORDER_CONSTANT, value=(242,) * 3) for r in rows]
+    cv2.imwrite(str(OUT / "cards.png"), np.vstack(rows))
 
 
 def fitting(page: Page) -> None:
@@ -97,15 +154,7 @@ def fitting(page: Page) -> None:
           }))
         }"""
     )
-    cells = []
-    for title, data in pictures:
-        cell = np.full((196, 228, 3), 242, np.uint8)
-        cell[4:172, 4:224] = cv2.imdecode(np.array(data, np.uint8), 1)
-        cv2.putText(cell, title, (6, 188), cv2.FONT_HERSHEY_SIMPLEX, 0.45, (48, 37, 30), 1, cv2.LINE_AA)
-        cells.append(cell)
-    cells += [np.full_like(cells[0], 242)] * (-len(cells) % 7)
-    rows = [np.hstack(cells[k : k + 7]) for k in range(0, len(cells), 7)]
-    cv2.imwrite(str(OUT / "finishes.png"), np.vstack(rows))
+    cv2.imwrite(str(OUT / "finishes.png"), in_rows(labelled(pictures, (220, 168)), 7))
 
 
 def views(page: Page) -> None:
@@ -113,7 +162,7 @@ def views(page: Page) -> None:
     page.wait_for_selector("[data-project]")
     shoot(page, "projects")
     page.get_by_role("button", name=f"Open {NAME}", exact=True).click()
-    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    choose(page, "Leap 2")
     to_frame(page, 73)
     page.keyboard.press("1")
     watched(page, 132)
@@ -132,7 +181,7 @@ def views(page: Page) -> None:
     shoot(page, "carve")
     carry_and_plate(page)
     page.keyboard.press("3")
-    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    choose(page, "Leap 2")
     page.get_by_role("button", name="Sweep", exact=True).click()
     page.get_by_role("button", name="across key at frame 58", exact=True).click(force=True)
     to_frame(page, 63)
@@ -146,8 +195,8 @@ def views(page: Page) -> None:
     shoot(page, "fly-ground")
     page.get_by_role("button", name="Leave it").click()
     page.keyboard.press("Control+z")
-    page.locator('[data-layer="Leap 1"] [data-span]').click()
-    page.locator('[data-layer="Leap 3"] [data-span]').click(modifiers=["Shift"])
+    choose(page, "Leap 1")
+    choose(page, "Leap 3", modifiers=["Shift"])
     to_frame(page, 84)
     shoot(page, "sky")
     page.keyboard.press("1")
@@ -159,7 +208,7 @@ def views(page: Page) -> None:
     shoot(page, "ground")
     page.keyboard.press("y")
     page.keyboard.press("Control+z")
-    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    choose(page, "Leap 2")
     to_frame(page, 84)
     page.keyboard.press("4")
     page.get_by_role("button", name="Add a wash below it").click()
@@ -168,13 +217,14 @@ def views(page: Page) -> None:
     page.get_by_label("Exposure", exact=True).fill("-1.1")
     page.keyboard.press("Enter")
     put_on(page, "Lens", "Directional blur")
-    page.locator('[data-layer="Leap 2"] [data-span]').click()
+    choose(page, "Leap 2")
     page.get_by_role("radio", name="Edge", exact=True).click()
     page.get_by_label("Second line", exact=True).fill("6")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Keep #", exact=False).first.click()
     shoot(page, "dress")
     fitting(page)
+    contact(page)
     page.keyboard.press("5")
     page.get_by_role("button", name="Send", exact=True).last.click()
     page.get_by_role("button", name="Download").wait_for(timeout=60_000)

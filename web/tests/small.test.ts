@@ -122,6 +122,20 @@ describe('lanes of the sky', () => {
     expect(names(['group'])).toEqual(['0near', '0group', '0far'])
   })
 
+  it('keep a group of many folded until it is opened, or one of it is chosen', () => {
+    const many = {
+      project: { layers: [...'abcd'].map((id) => layer(id, 'group')).concat(layer('group')) },
+      layers: { group: { gathers: true } },
+    } as unknown as View
+    const names = (turned: string[], chosen: string | null) =>
+      rowsOf(many, new Set(turned), chosen)
+        .map((r) => r.layer.id)
+        .join('')
+    expect(names([], null)).toBe('group')
+    expect(names(['group'], null)).toBe('groupdcba')
+    expect(names([], 'b')).toBe('groupdcba')
+  })
+
   it('tell where a layer comes to lie that is carried to another', () => {
     const rows = rowsOf(view, new Set())
     // Down by one lane: into the middle of the group's lane, which is the way into it.

@@ -6,15 +6,13 @@ import { useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
 import { roleColour } from '../theme/system'
 import { Item } from './Item'
-import { STRIP, TOP } from './place'
-
-const WAVE = 26
+import { GROUND, STRIP, TOP, WAVE } from './place'
 
 /** The ground in order, its flagged moments, its sound. */
 export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
   return (
-    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${STRIP + WAVE + 24}px`} mt="10px">
+    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${GROUND}px`} mt="10px">
       <Flex position="sticky" left="0" zIndex="3" w={`${LABEL}px`} bg="skyTop" pl="12px" pt="22px" flexShrink="0">
         <Text fontWeight="600">Ground</Text>
       </Flex>

@@ -2,6 +2,9 @@ import type { GroundItem, ItemView } from '../api/client'
 
 /** How high the strip of the ground is, and where it begins below the flags, in pixels. */
 export const STRIP = 44
+/** How high the sound below it is drawn, and how high all of the ground is. */
+export const WAVE = 26
+export const GROUND = STRIP + WAVE + 24
 export const TOP = 12
 
 /** The project frame at which a ground item shows a source frame, or the first one after it. */

@@ -3,6 +3,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { Magnet, Maximize2, ZoomIn, ZoomOut } from 'lucide-react'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { GroundLane } from '../ground/GroundLane'
+import { GROUND } from '../ground/place'
 import { Empty, Tool } from '../parts/buttons'
 import { useDrag } from '../parts/useDrag'
 import { useOf, useStudio } from '../shell/store'
@@ -23,7 +24,8 @@ export function Timeline() {
     chooseLayers,
     snap,
     toggleSnap,
-  } = useOf('view', 'folded', 'chooseLayers', 'snap', 'toggleSnap')
+    layer: chosen,
+  } = useOf('view', 'folded', 'chooseLayers', 'snap', 'toggleSnap', 'layer')
   const view = shown!
   const scroller = useRef<HTMLDivElement>(null)
   const [room, setRoom] = useState(600)
@@ -32,15 +34,28 @@ export function Timeline() {
   const length = Math.max(1, view.length)
   const fit = Math.max(0.2, (room - LABEL - 40) / length)
   const per = zoom ?? fit
-  const rows = useMemo(() => rowsOf(view, folded), [view, folded])
+  const rows = useMemo(() => rowsOf(view, folded, chosen), [view, folded, chosen])
   const lanes = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => LANE,
     scrollMargin: ABOVE,
+    // Times and ground lie over the lanes.
+    scrollPaddingStart: ABOVE,
+    scrollPaddingEnd: GROUND + 10,
     overscan: 8,
     getItemKey: (n) => rows[n]!.layer.id,
   })
+
+  // What is chosen elsewhere, or has just been put in, is seen here as well.
+  const index = rows.findIndex((r) => r.layer.id === chosen)
+  const toChosen = useRef(lanes)
+  toChosen.current = lanes
+  useEffect(() => {
+    if (index >= 0) toChosen.current.scrollToIndex(index, { align: 'auto' })
+    // Only as something else is chosen: whoever has scrolled away stays there.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [chosen])
 
   useEffect(() => {
     const box = scroller.current

@@ -7,17 +7,32 @@ export interface Row {
   open: boolean
 }
 
-/** The lanes from the nearest to the farthest; below a group that is open lie its members. */
-export function rowsOf(view: View, folded: Set<string>): Row[] {
+/** A group of more than so many is folded to begin with, as a card is. */
+const OPEN = 3
+
+/**
+ * The lanes from the nearest to the farthest; below a group that is open lie its members. `turned`: groups that somebody
+ * has folded that were open to begin with, or the other way round. What is `chosen` is always seen.
+ */
+export function rowsOf(view: View, turned: Set<string>, chosen: string | null = null): Row[] {
   const members = new Map<string | null, Layer[]>()
   for (const layer of view.project.layers) {
     const group = layer.group ?? null
     members.set(group, [...(members.get(group) ?? []), layer])
   }
+  // The groups that what is chosen belongs to.
+  const around = new Set<string>()
+  let at = view.project.layers.find((l) => l.id === chosen)?.group
+  while (at && !around.has(at)) {
+    around.add(at)
+    at = view.project.layers.find((l) => l.id === at)?.group
+  }
   const rows: Row[] = []
   const add = (group: string | null, depth: number) => {
     for (const layer of [...(members.get(group) ?? [])].reverse()) {
-      const open = Boolean(view.layers[layer.id]?.gathers) && !folded.has(layer.id)
+      const inside = members.get(layer.id) ?? []
+      const gathers = Boolean(view.layers[layer.id]?.gathers)
+      const open = gathers && (inside.length <= OPEN !== turned.has(layer.id) || around.has(layer.id))
       rows.push({ layer, depth, open })
       if (open) add(layer.id, depth + 1)
     }
