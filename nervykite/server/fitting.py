@@ -24,6 +24,7 @@ from ..core.picture.opened import opened
 from ..core.picture.sprite import as_rgba, without_fringe
 from ..core.sources.picture import Grid, Patch, digest
 from ..studio import Studio
+from .pictures import whole_group
 
 WIDE, TALL = 220, 168
 """How large such a picture is, in pixels."""
@@ -111,13 +112,10 @@ class Fitting:
         return [] if patch is None or patch.rgba is None else swatches(patch.rgba)
 
     def _patch(self, evaluation: Evaluation, layer: Layer) -> tuple[object, Patch | None, Stage]:
-        """What a layer shows, about as large as it is looked at; of a group, its nearest member."""
-        while layer.source.gathers:
-            members = [x for x in evaluation.timeline.members.get(layer.id, ()) if not x.source.washes]
-            if not members:
-                return "nothing", None, Stage(1.0)
-            layer = members[-1]
+        """What a layer shows, about as large as it is looked at; of a group, all of it in the middle of its time."""
         document, project = evaluation.document, evaluation.document.project
+        if layer.source.gathers:
+            return self._gathered(evaluation, layer)
         shown = layer.source.shows(document, None)
         picture = layer.source.picture(document, shown) or layer.source.uncut(document, shown)
         framing = evaluation.framing(layer)
@@ -138,6 +136,24 @@ class Fitting:
 
         supplies = Stock(document, self._studio.library, self._studio.renderer.mattes)
         return what, self._patches.get(what, make), Stage(grid.scale, canvas=size, supplies=supplies)
+
+    def _gathered(self, evaluation: Evaluation, group: Layer) -> tuple[object, Patch | None, Stage]:
+        draws, span = whole_group(evaluation, group), evaluation.timeline.span(group)
+        box = None if draws is None or span is None else evaluation.box(group, (span.start + span.end) // 2)
+        if draws is None or box is None:
+            return "nothing", None, Stage(1.0)
+        document, project = evaluation.document, evaluation.document.project
+        across, down = box[2] - box[0], box[3] - box[1]
+        scale = min(1.5, WIDE / max(across * 1.3, min(down, across * 2.2) * WIDE / TALL, 8))
+        size = (max(2, round(project.width * scale / 2) * 2), max(2, round(project.height * scale / 2) * 2))
+        what = "gathered", draws.key, size
+
+        def make() -> Patch | None:
+            glass = self._studio.renderer.alone(document, [draws], size)
+            return None if glass is None else Patch(glass.left, glass.top, rgba=glass.rgba)
+
+        supplies = Stock(document, self._studio.library, self._studio.renderer.mattes)
+        return what, self._patches.get(what, make), Stage(size[0] / project.width, canvas=size, supplies=supplies)
 
     def _whole(self, evaluation: Evaluation, frame: int, ground: bool = False) -> tuple[object, Patch | None, Stage]:
         """A frame of the piece, or of its ground alone, about as large as it is looked at."""

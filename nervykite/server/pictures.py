@@ -14,7 +14,7 @@ from ..core.kept import Kept
 from ..core.matte.cling import Cling
 from ..core.matte.fringe import own_colours
 from ..core.model import Document, GroundItem, Layer, Matte, Shot
-from ..core.picture.draws import Draws
+from ..core.picture.draws import Draws, GroupDraw, SpriteDraw
 from ..core.picture.evaluate import Evaluation
 from ..core.picture.material import Stock
 from ..core.picture.sprite import as_rgba
@@ -141,31 +141,30 @@ class Pictures:
     def thumbnail(self, evaluation: Evaluation, layer: Layer, side: int) -> bytes:
         """What a layer shows, cropped to it, as PNG with alpha; the whole frame while there is nothing to see.
 
-        A group shows the nearest of its members.
+        A group is shown as it is in the middle of its time.
         """
         document, project = evaluation.document, evaluation.document.project
-        while layer.source.gathers:
-            members = evaluation.timeline.members.get(layer.id)
-            if not members:
+        scale = 480 / max(project.width, project.height)
+        size = max(2, round(project.width * scale / 2) * 2), max(2, round(project.height * scale / 2) * 2)
+        if layer.source.gathers:
+            draws = whole_group(evaluation, layer)
+            if draws is None:
                 return _png(np.zeros((2, 2, 4), np.uint8), side)
-            layer = members[-1]
+
+            def gathered() -> bytes:
+                glass = self._studio.renderer.alone(document, [draws], size)
+                return _cropped(np.zeros((2, 2, 4), np.float32) if glass is None else glass.rgba, side)
+
+            return self._cache.get(("thumbnail", draws.key, size, side), gathered)
         frame = layer.source.shows(document, None)
         picture = layer.source.picture(document, frame) or layer.source.uncut(document, frame)
         framing = evaluation.framing(layer)
 
         def make() -> bytes:
-            scale = 480 / max(project.width, project.height)
-            size = max(2, round(project.width * scale / 2) * 2), max(2, round(project.height * scale / 2) * 2)
             grid = Grid(size, size[0] / project.width, framing, project.background, draft=True)
             stock = Stock(document, self._studio.library, self._studio.renderer.mattes)
             patch = picture.cut(stock, grid, 0) or Patch(0, 0, rgba=np.zeros((2, 2, 4), np.float32))
-            rgba = as_rgba(patch)
-            alpha = np.clip(rgba[..., 3], 0, 1)
-            straight = rgba[..., :3] / np.maximum(alpha, 1e-4)[..., None]
-            bgra = np.round(255 * np.dstack([np.clip(straight[..., ::-1], 0, 1), alpha])).astype(np.uint8)
-            ys, xs = np.flatnonzero(alpha.max(1) > 0.1), np.flatnonzero(alpha.max(0) > 0.1)
-            bgra = bgra[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1] if len(ys) else bgra
-            return _png(bgra, side)
+            return _cropped(as_rgba(patch), side)
 
         return self._cache.get(("thumbnail", picture.digest, framing, side), make)
 
@@ -176,6 +175,21 @@ class Pictures:
         height = min(height, WIDEST * height * project.height // project.width) or 2
         width = max(2, round(height * project.width / project.height / 2) * 2)
         return self.frame(evaluation.document, evaluation.at(min(frame, evaluation.length - 1)), (width, height))
+
+
+def whole_group(evaluation: Evaluation, group: Layer) -> SpriteDraw | GroupDraw | None:
+    """What a group covers in the middle of its time; None if that is nothing."""
+    span = evaluation.timeline.span(group)
+    return None if span is None else evaluation.covering(group.id, (span.start + span.end) // 2)
+
+
+def _cropped(rgba: np.ndarray, side: int) -> bytes:
+    """A premultiplied picture, float (h, w, 4), as PNG, cropped to what there is to see."""
+    alpha = np.clip(rgba[..., 3], 0, 1)
+    straight = rgba[..., :3] / np.maximum(alpha, 1e-4)[..., None]
+    bgra = np.round(255 * np.dstack([np.clip(straight[..., ::-1], 0, 1), alpha])).astype(np.uint8)
+    ys, xs = np.flatnonzero(alpha.max(1) > 0.1), np.flatnonzero(alpha.max(0) > 0.1)
+    return _png(bgra[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1] if len(ys) else bgra, side)
 
 
 def _png(bgra: np.ndarray, side: int) -> bytes:

@@ -92,10 +92,14 @@ class Renderer:
         draw(planes, run, self._bands, self._pool)
         return planes
 
+    def alone(self, document: Document, draws: Sequence[Draw], size: tuple[int, int]) -> Glass | None:
+        """Draws put together by themselves on nothing, on a canvas of a size (w, h), even; None if nothing is seen."""
+        return self._together(document, GroupDraw("", tuple(draws), 1.0), size, draft=True)
+
     def cover(self, document: Document, draws: Sequence[Draw], size: tuple[int, int]) -> np.ndarray:
         """How much draws cover of a canvas of a size (w, h), even, together: float32 (h, w), 0…1."""
         found = np.zeros(size[::-1], np.float32)
-        glass = self._together(document, GroupDraw("", tuple(draws), 1.0), size, draft=True)
+        glass = self.alone(document, draws, size)
         if glass is not None:
             left, top, right, bottom = glass.box
             x0, y0, x1, y1 = max(0, left), max(0, top), min(size[0], right), min(size[1], bottom)
