@@ -225,7 +225,7 @@ def views(page: Page) -> None:
     shoot(page, "dress")
     fitting(page)
     contact(page)
-    page.keyboard.press("5")
+    page.keyboard.press("6")
     page.get_by_role("button", name="Send", exact=True).last.click()
     page.get_by_role("button", name="Download").wait_for(timeout=60_000)
     page.keyboard.press("s")

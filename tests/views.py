@@ -44,5 +44,6 @@ def whole(answer: dict[str, Any], before: dict[str, Any] | None = None) -> dict[
         "items": [told["items"][i] for i in told["ground_order"]],
         "layers": told["places"],
         "item_keys": told["item_keys"],
+        "cue_places": answer["cue_places"],
         "told": told,
     }

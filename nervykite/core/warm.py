@@ -34,6 +34,7 @@ from .plate.difference import apart
 from .plate.own_way import medians
 from .plate.plate import noise_of, plate_of
 from .plate.stack import Stack
+from .sound.synth import moving_band
 from .sources.worked import Worked, plane_of
 from .track.carry import carry
 from .track.edges import by_edges
@@ -57,6 +58,7 @@ def main() -> None:
     lay(planes, glass, 0.5, "normal")
     dressing(planes)
     lettering()
+    moving_band(np.zeros(8), np.full(8, 400.0), 1.0)
 
 
 def dressing(planes: Planes) -> None:

@@ -104,6 +104,7 @@ class Catalog(BaseModel):
     finishes: list[KindView]
     sources: list[KindView]
     cards: list[KindView]
+    sounds: list[KindView]
     faces: list[FaceView]
     arrangements: list[KindView]
     formats: list[KindView]

@@ -8,12 +8,13 @@ from pydantic import BaseModel
 from ..core.edits.base import hold_shown
 from ..core.edits.waiting import waits_for
 from ..core.errors import Refusal
-from ..core.model import Arrangement, Asset, Behaviour, Blur, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
+from ..core.model import Arrangement, Asset, Behaviour, Blur, Cue, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
 from ..core.model.base import Rate
 from ..core.model.document import Moment
 from ..core.model.project import FinishSet
 from ..core.picture.affected import FrameKeys, Range, affected
-from ..core.sound.plan import plan_of
+from ..core.sound.mix import long_of
+from ..core.sound.plan import RATE, placed, plan_of
 from ..core.timeline.timeline import Timeline
 from ..store.projects import State
 
@@ -21,7 +22,7 @@ StopState = Literal["locked", "fixed", "stale", "doubtful", "carried"]
 
 
 class Head(BaseModel):
-    """A project without its ground and layers."""
+    """A project without its ground and layers, with its cues."""
 
     id: str
     name: str
@@ -30,6 +31,7 @@ class Head(BaseModel):
     rate: Rate
     background: str
     loop: tuple[int, int] | None
+    cues: list[Cue]
     behaviours: list[Behaviour]
     blur: Blur
     palette: list[str]
@@ -119,6 +121,15 @@ class LayerView(BaseModel):
     missing: list[str]
 
 
+class CueView(BaseModel):
+    """Where a cue is: the project frame that it is put on (None: what it is tied to has no place), and from where to
+    where it is heard, in project frames and parts of them."""
+
+    frame: int | None
+    start: float
+    end: float
+
+
 class ProjectView(BaseModel):
     """A project at a revision, whole, or (with `base`) only what has changed since that revision.
 
@@ -146,6 +157,7 @@ class ProjectView(BaseModel):
     items: dict[str, ItemView]
     places: dict[str, LayerView]
     item_keys: dict[str, dict[str, int]]
+    cue_places: dict[str, CueView]
     gone: dict[str, list[str]]
 
 
@@ -183,7 +195,7 @@ class Seen:
 
     def view(self, before: "Seen | None" = None) -> ProjectView:
         """The whole state, or what has changed since another one."""
-        state, project = self.state, self.state.document.project
+        state, project, timeline = self.state, self.state.document.project, self.keys.evaluation.timeline
         old = before.parts if before else {}
         changed: dict[str, dict[str, Any]] = {}
         gone = {}
@@ -209,6 +221,7 @@ class Seen:
             ground_order=orders["ground"],
             layer_order=orders["layers"],
             gone=gone,
+            cue_places={c.id: _cue(c, timeline) for c in project.cues},
             **changed,  # type: ignore[arg-type]
         )
 
@@ -219,6 +232,17 @@ class Seen:
         if self.keys.since is before.keys.evaluation:
             return self.keys.stale
         return affected(before.keys.evaluation, self.keys.evaluation)
+
+
+def _cue(cue: Cue, timeline: Timeline) -> CueView:
+    rate = float(timeline.document.project.rate)
+    frame = timeline.cue(cue)
+    at = placed(cue, timeline)
+    if frame is None or at is None:
+        return CueView(frame=frame, start=0, end=0)
+    first = at.first / RATE * rate
+    lasts = long_of(cue, timeline) * rate
+    return CueView(frame=frame, start=round(first, 3), end=round(first + lasts, 3))
 
 
 def _same(known: Any, thing: Any) -> bool:

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from ..core.model import Asset, Document, GroundItem, Hold, Layer, Project, Shot
+from ..core.model import Asset, Cue, Document, GroundItem, Hold, Layer, Project, Shot
 from ..core.model.base import Model
 from ..core.model.document import Moment
 from .codec import Change, Row, Table, changes_of, insert, read, read_owned
@@ -82,6 +82,14 @@ LAYERS = Table(
     rest={"settings": "source", "arranging": "arrangement"},
     parts={"keys": _keys("layer"), "finishes": _finishes("layer"), "behaviours": _behaviours("layer")},
 )  # fmt: skip
+CUES = Table(
+    "cues",
+    columns=_same(
+        "name", "gain", "pan", "muted", "skip", "lasts", "loops", "reversed", "fade_in", "fade_out", kind="sound.kind",
+        tied_to="tie.to", tied_layer="tie.layer", tied_item="tie.item", at_offset="tie.offset",
+    ),
+    rest={"settings": "sound"},
+)  # fmt: skip
 PROJECTS = Table(
     "projects", ordered=False,
     columns=_same("name", "width", "height", "rate", "background", shutter="blur.shutter", shutter_phase="blur.phase"),
@@ -91,7 +99,7 @@ ASSETS = Table("assets", columns=_same("kind", "name", "file", "width", "height"
 MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name", "tag"))
 TABLES = {
     "project_shots",
-    *(t.name for top in (PROJECTS, MOMENTS, ASSETS, GROUND, HOLDS, LAYERS) for t in (top, *top.parts.values())),
+    *(t.name for top in (PROJECTS, MOMENTS, ASSETS, GROUND, HOLDS, LAYERS, CUES) for t in (top, *top.parts.values())),
 }
 
 
@@ -100,8 +108,8 @@ def difference(before: Document | None, after: Document) -> list[Change]:
     project = after.project
     shared = {"project": project.id}
     changes: list[Change] = []
-    heads = [PROJECTS.row(d.project.model_copy(update={"ground": [], "layers": []}), project.id, {}) if d else None
-             for d in (before, after)]  # fmt: skip
+    bare: dict[str, Any] = {"ground": [], "layers": [], "cues": []}
+    heads = [PROJECTS.row(d.project.model_copy(update=bare), project.id, {}) if d else None for d in (before, after)]
     if heads[0] != heads[1]:
         changes.append({"table": "projects", "id": project.id, "before": heads[0], "after": heads[1]})
     links = [_links(d, project.id) for d in (before, after)]
@@ -119,6 +127,7 @@ def difference(before: Document | None, after: Document) -> list[Change]:
         (GROUND, before.project.ground if before else [], project.ground),
         (HOLDS, list(before.holds.values()) if before else [], list(after.holds.values())),
         (LAYERS, before.project.layers if before else [], project.layers),
+        (CUES, before.project.cues if before else [], project.cues),
     )
     for table, old, new in lists:
         if old is not new:
@@ -169,8 +178,9 @@ def read_document(
     ground = all_of(GROUND, GroundItem, known.project.ground if known else ())
     holds = all_of(HOLDS, Hold, known.holds.values() if known else ())
     layers = all_of(LAYERS, Layer, known.project.layers if known else ())
+    cues = all_of(CUES, Cue, known.project.cues if known else ())
     data = PROJECTS.data(head, {})
-    made = Project.model_validate(data).model_copy(update={"ground": ground, "layers": layers})
+    made = Project.model_validate(data).model_copy(update={"ground": ground, "layers": layers, "cues": cues})
     return Document.model_construct(
         project=made, shots=shots, holds={h.id: h for h in holds}, assets={a.id: a for a in assets}
     )

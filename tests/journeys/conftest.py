@@ -109,8 +109,10 @@ def nursery() -> Nursery:
 def serving(folder: Path, copy: Path) -> Iterator[Server]:
     """A server with a copy of a data folder, until it is no longer needed."""
     server = Server(Path(shutil.copytree(folder, copy)))
-    yield server
-    server.kill()
+    try:
+        yield server
+    finally:
+        server.kill()
 
 
 def look_through(studio: Studio) -> None:

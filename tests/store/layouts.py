@@ -22,9 +22,17 @@ ADDED = {
 }
 
 
+def without_cues(connection) -> None:
+    """Puts a database back to what the eleventh migration left, which knew of no sounds but the footage's."""
+    assert (MIGRATIONS / "0012.sql").exists()
+    connection.execute("DROP TABLE cues")
+    connection.execute("PRAGMA user_version = 11")
+
+
 def without_motion(connection) -> None:
     """Puts keys and their log back to what the eighth migration left: curves of four numbers, no behaviours."""
     assert (MIGRATIONS / "0009.py").exists()
+    without_cues(connection)
     connection.execute("DROP TABLE behaviours")
     for number in NUMBERS:
         connection.execute(f"ALTER TABLE keys ADD COLUMN {number} REAL NOT NULL DEFAULT 0")
@@ -53,6 +61,7 @@ def _row(table: str, row: dict | None) -> dict | None:
 def with_copies_called_echo(connection) -> None:
     """Puts finishes back to what the tenth migration left, when copies beside something were called its echo."""
     assert (MIGRATIONS / "0011.py").exists()
+    without_cues(connection)
     connection.execute("UPDATE finishes SET kind = 'echo' WHERE kind = 'repeat'")
     connection.execute("UPDATE projects SET sets = replace(sets, '\"repeat\"', '\"echo\"')")
     for old, new in (('"repeat"', '"echo"'), ('\\"repeat\\"', '\\"echo\\"')):

@@ -24,6 +24,7 @@ from .arranging import ArrangeLayers
 from .base import Edit
 from .behaving import ChangePiece, IntoKeys
 from .carding import AddCard
+from .cueing import AddCue, ChangeCue, RemoveCues, SoundMove
 from .dressing import DressLike, KeepSet, PutSet, RemoveSet, SetPalette
 from .framing import FrameByHand
 from .ground import (
@@ -60,6 +61,7 @@ __all__ = [
     "AddAsset",
     "AddCard",
     "AddColour",
+    "AddCue",
     "AddGround",
     "AddLayer",
     "AddMoment",
@@ -72,6 +74,7 @@ __all__ = [
     "BringBack",
     "CarryHolds",
     "CarryTo",
+    "ChangeCue",
     "ChangeGround",
     "ChangeKeys",
     "ChangeLayer",
@@ -110,6 +113,7 @@ __all__ = [
     "PutSet",
     "PutWorld",
     "RemoveAsset",
+    "RemoveCues",
     "RemoveGround",
     "RemoveKey",
     "RemoveKeys",
@@ -130,6 +134,7 @@ __all__ = [
     "Several",
     "SlipGround",
     "SlowPush",
+    "SoundMove",
     "SplitGround",
     "SpreadKeys",
     "StaggerKeys",
@@ -172,6 +177,10 @@ OneEdit = Annotated[
     | PutAtRest
     | AddLayer
     | AddCard
+    | AddCue
+    | ChangeCue
+    | RemoveCues
+    | SoundMove
     | FrameByHand
     | AddPicture
     | ArrangeLayers

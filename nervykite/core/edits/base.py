@@ -10,6 +10,7 @@ from ..model.behaviour import Moved
 from ..model.finish import Target
 from ..timeline.clock import landing
 from ..timeline.timeline import Timeline
+from .cues_kept import cues_kept
 
 
 class Edit(Model):
@@ -25,8 +26,13 @@ class Edit(Model):
 
 
 def with_project(document: Document, **changes: Any) -> Document:
-    """The document with some of its project changed."""
-    return document.model_copy(update={"project": document.project.model_copy(update=changes)})
+    """The document with some of its project changed. Cues that lose what they are tied to stay where they are heard."""
+    after = document.model_copy(update={"project": document.project.model_copy(update=changes)})
+    if document.project.cues and ("layers" in changes or "ground" in changes):
+        cues = cues_kept(document, after)
+        if cues is not after.project.cues:
+            after = after.model_copy(update={"project": after.project.model_copy(update={"cues": cues})})
+    return after
 
 
 def replaced(things: Sequence, id_: str, change: Callable) -> list:

@@ -60,7 +60,8 @@ class RemoveAsset(Edit):
         wearers: list[Layer | GroundItem] = [*document.project.layers, *document.project.ground]
         worn = {file for owner in wearers for finish in owner.finishes for file in finish.look.files}
         shown = {file for source in sources_of(document) for file in (*source.drawn, *source.files)}
-        if asset.file in worn | shown:
+        heard = {c.sound.file for c in document.project.cues}
+        if asset.file in worn | shown | heard:
             raise Refusal(f"{asset.name} is in use. Remove what shows or wears it first.")
         left = {k: a for k, a in document.assets.items() if k != asset.id}
         return document.model_copy(update={"assets": left})

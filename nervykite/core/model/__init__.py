@@ -6,6 +6,7 @@ degrees clockwise on screen.
 
 from .arrangement import Arrangement
 from .behaviour import Behaviour, BehaviourKind
+from .cue import Cue, CueTie, Sounding
 from .document import Asset, Document, Hold, Shot
 from .finish import FinishKind, When
 from .keys import Bend, Bezier, Easing, Key, Spring, Stay, Steps
@@ -17,8 +18,8 @@ from .source import Framing, Source
 from .ties import Tie, Tied
 
 __all__ = [
-    "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Document", "Easing", "Finish",
-    "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key", "Layer", "Mark", "Matte", "MoveKind", "Node",
-    "Piece", "Pose", "Project", "PutOn", "Raster", "Shape", "Shot", "Source", "Spring", "Stay", "Steps", "Stop",
-    "Tie", "Tied", "Travel", "Way", "When",
+    "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Cue", "CueTie", "Document",
+    "Easing", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key", "Layer", "Mark", "Matte",
+    "MoveKind", "Node", "Piece", "Pose", "Project", "PutOn", "Raster", "Shape", "Shot", "Sounding", "Source", "Spring",
+    "Stay", "Steps", "Stop", "Tie", "Tied", "Travel", "Way", "When",
 ]  # fmt: skip

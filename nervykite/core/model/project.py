@@ -7,6 +7,7 @@ from pydantic import Field
 
 from .base import Colour, Id, Model, Name, Rate, new_id
 from .behaviour import Behaviour
+from .cue import Cue
 from .keys import Key
 from .layers import Blur, Finish, Layer
 from .source import Framing, Source
@@ -39,7 +40,7 @@ class FinishSet(Model):
 
 
 class Project(Model):
-    """A piece of work: canvas, rate, ground in order, layers from the farthest to the nearest.
+    """A piece of work: canvas, rate, ground in order, layers from the farthest to the nearest, cues.
 
     Its behaviours move all that is seen; its motion blur is that of all that has none of its own. `palette` and `sets`
     are what is kept for dressing.
@@ -53,6 +54,7 @@ class Project(Model):
     background: Colour = "#000000"
     ground: list[GroundItem] = []
     layers: list[Layer] = []
+    cues: list[Cue] = []
     loop: tuple[int, int] | None = None
     behaviours: list[Behaviour] = []
     blur: Blur = Blur(shutter=0)

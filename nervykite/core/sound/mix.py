@@ -1,11 +1,14 @@
-"""The sound of a piece: the shots' own sound, in the order, the lengths and the speeds of the ground."""
+"""The sound of a piece: the shots' own sound, in the order, the lengths and the speeds of the ground; and cues."""
 
+import functools
 from collections.abc import Callable
 
 import numpy as np
 
 from ..kept import Kept
-from .plan import RATE, Clip, SoundPlan
+from ..model import Cue, Sounding
+from ..timeline.timeline import Timeline
+from .plan import RATE, Clip, Placed, SoundPlan, placed
 from .speed import played
 
 FADE = 144
@@ -16,6 +19,28 @@ next."""
 
 SoundOf = Callable[[str], np.ndarray]
 """The sound in a stored file at RATE: float32 (2, m), or int16 where 32767 is 1. It need not be in memory."""
+
+
+@functools.lru_cache(64)
+def _made(kind: type[Sounding], settings: str) -> np.ndarray:
+    """What is made of settings, kept: the same sound is often heard more than once."""
+    made = kind.model_validate_json(settings).made()
+    assert made is not None
+    return made
+
+
+def long_of(cue: Cue, timeline: Timeline) -> float:
+    """For how many seconds a cue is heard."""
+    if cue.lasts is not None:
+        return cue.lasts
+    at = placed(cue, timeline)
+    if cue.loops and at is not None and at.past is not None:
+        return (at.past - at.first) / RATE
+    if cue.sound.file is not None:
+        seconds = next((a.seconds for a in timeline.document.assets.values() if a.file == cue.sound.file), 0.0)
+    else:
+        seconds = _made(type(cue.sound), cue.sound.model_dump_json()).shape[1] / RATE
+    return max(0.0, seconds - cue.skip)
 
 
 class Mixer:
@@ -43,7 +68,45 @@ class Mixer:
                 piece *= np.clip(np.minimum(at, length - 1 - at) / (fade - 1), 0, 1).astype(np.float32)
             start = clip.first + low - first
             out[:, start : start + piece.shape[1]] = piece
+        for cue in self._plan.cues:
+            self._add(cue, first, past, out)
         return out
+
+    def _add(self, cue: Placed, first: int, past: int, out: np.ndarray) -> None:
+        """Adds what of a cue falls into samples first…past."""
+        sound = self._sound(cue)
+        left = sound.shape[1] - cue.skip
+        if left <= 0:
+            return
+        length = left if cue.past is None else cue.past - cue.first
+        length = length if cue.loops else min(length, left)
+        low, high = max(first, cue.first) - cue.first, min(past - cue.first, length)
+        if low >= high:
+            return
+        at = np.arange(low, high)
+        from_ = at % left
+        own = sound[:, cue.skip + (left - 1 - from_ if cue.reversed else from_)].astype(np.float32)
+        if sound.dtype == np.int16:
+            own /= 32767
+        # Where a sound is cut it would click; what is made is silent at its own ends.
+        whole = not isinstance(cue.sound, str)
+        comes = max(cue.fade_in, 0 if whole and not cue.skip else FADE, 1)
+        goes = max(cue.fade_out, 0 if whole and length >= left else FADE, 1)
+        shape = np.minimum(1, np.minimum((at + 1) / comes, (length - at) / goes))
+        if cue.loops and left > 2 * FADE:
+            shape = shape * np.clip(np.minimum(from_ + 1, left - from_) / FADE, 0, 1)
+        # Between the ears as loud at every place; in the middle as it is.
+        angle = (cue.pan + 1) * np.pi / 4
+        ears = np.array([np.cos(angle), np.sin(angle)], np.float32) * np.float32(np.sqrt(2) * cue.gain)
+        start = cue.first + low - first
+        out[:, start : start + own.shape[1]] += own * shape.astype(np.float32) * ears[:, None]
+
+    def _sound(self, cue: Placed) -> np.ndarray:
+        """All of a cue's sound."""
+        sound = cue.sound
+        if isinstance(sound, str):
+            return self._sound_of(sound)
+        return _made(type(sound), sound.model_dump_json())
 
     def _piece(self, clip: Clip, sound: np.ndarray, low: int, high: int) -> np.ndarray:
         """Samples low…high (half-open) of a clip, float32."""

@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from ..model import Document, GroundItem, Key, Layer, Tie, Tied
+from ..model import Cue, Document, GroundItem, Key, Layer, Tie, Tied
 from .clock import landing
 
 T = TypeVar("T")
@@ -132,6 +132,19 @@ class Timeline:
                 continue  # it goes by its members
             if was is layer and layer.id in known._spans and layer.source.unchanged(before, now):
                 self._spans[layer.id] = known._spans[layer.id]
+
+    def cue(self, cue: Cue) -> int | None:
+        """The project frame that a cue is put on; None if what it is tied to has no place in the piece."""
+        tie = cue.tie
+        if tie.layer is not None:
+            layer = self.document.layer(tie.layer)
+            span = self.span(layer) if layer is not None else None
+            return None if span is None else getattr(span, tie.to) + tie.offset
+        if tie.item is not None:
+            if tie.item not in self.starts:
+                return None
+            return (self.starts if tie.to == "start" else self._ends)[tie.item] + tie.offset
+        return (0 if tie.to == "start" else self.length) + tie.offset
 
     def place(self, layer: Layer) -> "Place | None":
         """A layer's surroundings in time; None if the ground item it hangs over is gone."""

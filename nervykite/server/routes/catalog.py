@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from ...core.cards.card import Card
 from ...core.lettering.faces import SHIPPED
-from ...core.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Source
+from ...core.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Sounding, Source
 from ...core.model.blend import GROUPS
 from ...core.model.kinds import Family, Kind, name_of
 from ...core.motion.channels import POSE
@@ -26,6 +26,7 @@ def routes(desk: Desk) -> APIRouter:
             finishes=_views(FinishKind.family),
             sources=_views(Source.family),
             cards=_views(Card.family),
+            sounds=_views(Sounding.family),
             faces=[
                 view for face in SHIPPED.values() if (view := face_view(face.id, face.title, face.sort)) is not None
             ],

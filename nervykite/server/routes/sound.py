@@ -7,10 +7,13 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
+from ...core.model import Sounding
+from ...core.sound.hit import Hit
 from ...core.sound.mix import Mixer
 from ...core.sound.plan import RATE, SoundPlan, plan_of
 from ...core.sound.wav import header, packed
-from ..answers import ASK_AGAIN, bounded_router
+from ...store.projects import Missing
+from ..answers import ASK_AGAIN, FOREVER, bounded_router
 from ..desk import Desk
 
 BLOCK = 30 * RATE
@@ -54,5 +57,30 @@ def routes(desk: Desk) -> APIRouter:
             parts = np.searchsorted(edges, begins, side="right") - 1
             np.maximum.at(loudest, parts, np.maximum.reduceat(block, begins - first))
         return loudest.tolist()
+
+    @router.get("/api/hits/{kind}.wav", response_class=Response)
+    def hit(kind: str) -> Response:
+        """A hit as it comes."""
+        found = Sounding.family.all().get(kind)
+        if found is None or not issubclass(found, Hit):
+            raise Missing("There is no such sound.")
+        made = found().made()
+        return Response(header(made.shape[1]) + packed(made), media_type="audio/wav", headers=FOREVER)
+
+    @router.get("/api/projects/{project}/assets/{asset}.wav", response_class=StreamingResponse)
+    def shelved(project: str, asset: str) -> StreamingResponse:
+        """A sound of the shelf, its first minute."""
+        found = studio.state(project).document.assets.get(asset)
+        if found is None or found.kind != "sound":
+            raise Missing("There is no such sound on this project's shelf.")
+        whole = studio.sound_in(found.file)[:, : 60 * RATE]
+
+        def blocks() -> Iterator[bytes]:
+            yield header(whole.shape[1])
+            for first in range(0, whole.shape[1], BLOCK):
+                part = whole[:, first : first + BLOCK].astype(np.float32)
+                yield packed(part / 32767 if whole.dtype == np.int16 else part)
+
+        return StreamingResponse(blocks(), media_type="audio/wav", headers=FOREVER)
 
     return router

@@ -31,6 +31,8 @@ export interface View {
   items: ItemView[]
   layers: Told['places']
   itemKeys: Told['item_keys']
+  /** Where each cue is heard. */
+  cues: Told['cue_places']
   told: Parts & { ground_order: string[]; layer_order: string[] }
 }
 
@@ -83,6 +85,7 @@ export function merged(before: View | null, answer: Told): View | null {
       same('items', 'ground_order') && kept ? kept.items : told.ground_order.map((id) => ({ ...told.items[id]!, id })),
     layers: told.places,
     itemKeys: told.item_keys,
+    cues: answer.cue_places,
     told,
   }
 }

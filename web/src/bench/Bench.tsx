@@ -4,8 +4,9 @@ import { Catch } from './catch/Catch'
 import { Dress } from './dress/Dress'
 import { Fly } from './fly/Fly'
 import { Send } from './send/Send'
+import { Sound } from './sound/Sound'
 
-const BENCHES = { catch: Catch, carve: Carve, fly: Fly, dress: Dress, send: Send }
+const BENCHES = { catch: Catch, carve: Carve, fly: Fly, dress: Dress, sound: Sound, send: Send }
 
 /** The work area: the current step, for the selected thing. */
 export function Bench() {

@@ -5,14 +5,22 @@ import { answer, api } from '../api/client'
 import { useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
 import { roleColour } from '../theme/system'
+import { CueLane } from './CueLane'
 import { Item } from './Item'
-import { GROUND, STRIP, TOP, WAVE } from './place'
+import { CUES, GROUND, STRIP, TOP, WAVE } from './place'
 
 /** The ground in order, its flagged moments, its sound. */
 export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
   return (
-    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${GROUND}px`} mt="10px">
+    <Flex
+      position="sticky"
+      bottom="0"
+      zIndex="4"
+      bg="skyTop"
+      h={`${GROUND + (view.project.cues.length ? CUES : 0)}px`}
+      mt="10px"
+    >
       <Flex position="sticky" left="0" zIndex="3" w={`${LABEL}px`} bg="skyTop" pl="12px" pt="22px" flexShrink="0">
         <Text fontWeight="600">Ground</Text>
       </Flex>
@@ -20,13 +28,14 @@ export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
         <Item key={item.id} item={item} number={n} per={per} />
       ))}
       <Wave per={per} />
+      <CueLane per={per} />
     </Flex>
   )
 })
 
 function Wave({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
-  const heard = Object.values(view.shots).some((s) => s.has_sound)
+  const heard = Object.values(view.shots).some((s) => s.has_sound) || view.project.cues.length > 0
   const points = Math.min(2000, Math.max(50, Math.round((view.length * per) / 2)))
   const peaks = useQuery({
     queryKey: ['peaks', view.project.id, view.sound, points],

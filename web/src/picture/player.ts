@@ -42,7 +42,8 @@ export class Player {
   /** Gets the sound of the piece as it is now, unless that is under way or there is none. */
   private async sound(): Promise<void> {
     const { view } = useStudio.getState()
-    if (!view || this.asked === view.sound || !Object.values(view.shots).some((s) => s.has_sound)) return
+    const heard = view && (Object.values(view.shots).some((s) => s.has_sound) || view.project.cues.length > 0)
+    if (!view || this.asked === view.sound || !heard) return
     this.asked = view.sound
     this.context ??= new AudioContext({ sampleRate: 48000 })
     try {

@@ -12,6 +12,7 @@ const TITLES: Record<Step, [string, string]> = {
   carve: ['Carve', 'Cut the subject out'],
   fly: ['Fly', 'Place and animate the cutout'],
   dress: ['Dress', 'Restyle cutout and footage'],
+  sound: ['Sound', 'Put hits and music on frames'],
   send: ['Send', 'Write the finished video'],
 }
 

@@ -28,7 +28,7 @@ export const KEYS = {
   on: { press: ['ArrowRight', 'Shift+ArrowRight'], shown: '→', line: 'One frame back or on; Shift for ten' },
   first: { press: ['Home'], line: 'First and last frame' },
   last: { press: ['End'], line: 'First and last frame' },
-  step: { press: ['1', '2', '3', '4', '5'], shown: '1 … 5', line: 'Catch, Carve, Fly, Dress, Send' },
+  step: { press: ['1', '2', '3', '4', '5', '6'], shown: '1 … 6', line: 'Catch, Carve, Fly, Dress, Sound, Send' },
   flag: { press: ['F'], line: 'Flag the frame on screen' },
   momentBefore: { press: [','], line: 'The flagged frame before and after this one' },
   momentAfter: { press: ['.'], line: 'The flagged frame before and after this one' },

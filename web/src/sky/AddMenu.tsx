@@ -78,14 +78,14 @@ function Choices({ done, cards }: { done: () => void; cards: () => void }) {
     done()
     const layer = newId()
     const above = useStudio.getState().layer
+    const behind = source.kind === 'rays'
     // With something chosen that is there now it comes and goes along with that.
     const span = above ? view!.layers[above] : undefined
-    const along = span?.start != null && span.end != null && span.start <= playhead && playhead < span.end
+    const along = !behind && span?.start != null && span.end != null && span.start <= playhead && playhead < span.end
     const time = along ? { at: span.start!, frames: span.end! - span.start! } : { at: playhead }
     const add = { kind: 'add layer' as const, source, ...time, above, layer }
     // What covers the whole canvas lies behind all that flies.
     const lowest = { kind: 'move layer' as const, layers: [layer], group: null, to: 0 }
-    const behind = source.kind === 'rays'
     if (!(await edit(behind ? { kind: 'several', edits: [{ ...add, above: null }, lowest] } : add))) return
     chooseLayer(layer)
     go(['wash', 'lettering', 'rays', 'box', 'confetti'].includes(source.kind ?? '') ? 'dress' : 'fly')

@@ -1,6 +1,6 @@
 import type { Slice } from '.'
 
-export const STEPS = ['catch', 'carve', 'fly', 'dress', 'send'] as const
+export const STEPS = ['catch', 'carve', 'fly', 'dress', 'sound', 'send'] as const
 export type Step = (typeof STEPS)[number]
 
 /** What is selected, and at which bench. */
@@ -17,6 +17,9 @@ export interface Selection {
   key: string | null
   /** Keys that are chosen besides. */
   moreKeys: string[]
+  /** The cue that is chosen. */
+  cue: string | null
+  chooseCue: (cue: string | null) => void
   shelf: boolean
   /** Groups whose members are not shown in the sky. */
   folded: Set<string>
@@ -54,6 +57,8 @@ export const selection: Slice<Selection> = (set) => ({
   more: [],
   key: null,
   moreKeys: [],
+  cue: null,
+  chooseCue: (cue) => set({ cue }),
   shelf: false,
   folded: new Set(),
   go: (step) => set({ step }),

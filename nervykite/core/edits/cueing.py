@@ -1,0 +1,152 @@
+"""Edits of cues: sounds put on frames, changed, taken away; and the sounds that fit how a layer moves."""
+
+import hashlib
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from ..errors import Refusal
+from ..model import Cue, CueTie, Document, Sounding
+from ..model.base import Id, Name, new_id
+from ..model.naming import free_name
+from ..timeline.timeline import Timeline
+from .base import Edit, layer_of, with_project
+
+MOST = 400
+"""How many cues a piece has at most."""
+
+
+def cue_of(document: Document, id_: str) -> Cue:
+    """A cue by its id. Raises Refusal if it is gone."""
+    found = next((c for c in document.project.cues if c.id == id_), None)
+    if found is None:
+        raise Refusal("That sound is no longer there. Choose another.")
+    return found
+
+
+def _checked(document: Document, cue: Cue) -> Cue:
+    """A cue, if the document has what it is tied to and made of. Raises Refusal."""
+    if cue.tie.layer is not None:
+        layer_of(document, cue.tie.layer)
+    if cue.tie.item is not None and document.item(cue.tie.item) is None:
+        raise Refusal("That piece of footage is no longer in the ground. Put the sound on another.")
+    cue.sound.checked(document)
+    return cue
+
+
+class AddCue(Edit):
+    """Puts a sound on a frame, so far from what it is tied to."""
+
+    kind: Literal["add cue"] = "add cue"
+    sound: Sounding
+    tie: CueTie = CueTie()
+    gain: Annotated[float, Field(ge=-60, le=24)] = 0.0
+    name: Name | None = None
+    cue: Id = Field(default_factory=new_id)
+
+    def title(self, document: Document) -> str:
+        return f"add {self.name or self.sound.called(document)}"
+
+    def apply(self, document: Document) -> Document:
+        if len(document.project.cues) >= MOST:
+            raise Refusal(f"A piece has {MOST} sounds at most. Take some away first.")
+        name = free_name(self.name or self.sound.called(document), {c.name for c in document.project.cues})
+        cue = Cue(id=self.cue, name=name, sound=self.sound, tie=self.tie, gain=self.gain)
+        return with_project(document, cues=[*document.project.cues, _checked(document, cue)])
+
+
+class ChangeCue(Edit):
+    """Changes some of a cue: what is given."""
+
+    kind: Literal["change cue"] = "change cue"
+    cue: Id
+    changes: dict[str, Any] = Field(min_length=1)
+
+    def title(self, document: Document) -> str:
+        return f"change {cue_of(document, self.cue).name}"
+
+    def apply(self, document: Document) -> Document:
+        was = cue_of(document, self.cue)
+        if unknown := self.changes.keys() - (Cue.model_fields.keys() - {"id"}):
+            raise Refusal(f"A sound has nothing that is called {sorted(unknown)[0]}. Choose another setting.")
+        try:
+            cue = Cue.model_validate({**was.model_dump(mode="json"), **self.changes})
+        except ValueError as error:
+            raise Refusal(f"{was.name} cannot be changed that way. Choose another value.") from error
+        cues = [_checked(document, cue) if c.id == cue.id else c for c in document.project.cues]
+        return with_project(document, cues=cues)
+
+
+class RemoveCues(Edit):
+    """Takes sounds away."""
+
+    kind: Literal["remove cues"] = "remove cues"
+    cues: Annotated[list[Id], Field(min_length=1, max_length=MOST)]
+
+    def title(self, document: Document) -> str:
+        first = cue_of(document, self.cues[0]).name
+        return f"remove {first}" + (f" and {len(self.cues) - 1} more" if len(self.cues) > 1 else "")
+
+    def apply(self, document: Document) -> Document:
+        gone = {cue_of(document, c).id for c in self.cues}
+        return with_project(document, cues=[c for c in document.project.cues if c.id not in gone])
+
+
+AIRY = {"drop", "rise", "sweep", "fling", "rebound", "twirl", "shrink-away", "unfold"}
+"""Moves that pass through the air."""
+HARD = {"drop", "rebound"}
+"""Those that end on something."""
+
+
+class SoundMove(Edit):
+    """Puts on a layer the sounds that fit how it comes, lands and leaves.
+
+    What flies in or out gets a whoosh as long as its move; what comes down a thud where it lands; what pops, a pop;
+    what is held a shutter on its landing.
+    """
+
+    kind: Literal["sound move"] = "sound move"
+    layer: Id
+    group: Id = Field(default_factory=new_id)
+
+    def title(self, document: Document) -> str:
+        return f"sound {layer_of(document, self.layer).name}"
+
+    def apply(self, document: Document) -> Document:
+        layer = layer_of(document, self.layer)
+        span = Timeline(document).span(layer)
+        if span is None:
+            raise Refusal(f"{layer.name} has no place in the piece. Put its footage into the ground first.")
+        for n, (sound, to, offset, gain) in enumerate(self._sounds(document, layer, span.landing > span.start)):
+            tie = CueTie(layer=layer.id, to=to, offset=offset)
+            id_ = hashlib.sha256(f"{self.group} {n}".encode()).hexdigest()[:16]
+            document = AddCue(sound=sound, tie=tie, gain=gain, cue=id_).apply(document)
+        return document
+
+    def _sounds(self, document: Document, layer: Any, arrives: bool) -> list[tuple[Any, Any, int, float]]:
+        rate = float(document.project.rate)
+        found: list[tuple[Any, Any, int, float]] = []
+        for side, put in (("in", layer.entrance), ("out", layer.exit)):
+            if put is None:
+                continue
+            frames = int(getattr(put.move, "lasts", 12))
+            long = max(0.2, min(3.0, frames / rate))
+            near = round(0.6 * frames)
+            at = (
+                (("landing", near - frames) if arrives else ("start", near)) if side == "in" else ("end", near - frames)
+            )
+            if put.kind in AIRY:
+                way = "right" if side == "in" else "left"
+                found.append(({"kind": "whoosh", "lasts": round(long * 1.3, 2), "towards": way}, *at, -6.0))
+            elif put.kind in ("pop", "swell", "settle"):
+                found.append(
+                    ({"kind": "pop"}, "start" if side == "in" else "end", 0 if side == "in" else -frames, -6.0)
+                )
+            if side == "in" and put.kind in HARD:
+                lands = ("landing", 0) if arrives else ("start", frames)
+                found.append(({"kind": "thud"}, *lands, -2.0))
+        if layer.source.moment(document) is not None:
+            found.insert(0, ({"kind": "shutter"}, "landing", 0, -4.0))
+        if not found:
+            found.append(({"kind": "whoosh"}, "start", 4, -6.0))
+        return found
