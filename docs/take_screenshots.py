@@ -93,6 +93,22 @@ def lettering(page: Page) -> None:
     shoot(page, "lettering")
 
 
+def sounds(page: Page) -> None:
+    """Hits on the copies of the leap."""
+    page.keyboard.press("5")
+    for layer, frame, names in (
+        ("Leap 1", 46, ["Shutter", "Whoosh"]),
+        ("Leap 2", 58, ["Shutter"]),
+        ("Leap 3", 70, ["Slam"]),
+    ):
+        choose(page, layer)
+        to_frame(page, frame)
+        for name in names:
+            page.get_by_role("button", name=f"Add {name}", exact=True).click()
+            page.wait_for_timeout(500)
+    shoot(page, "sound")
+
+
 def labelled(pictures: list, size: tuple[int, int]) -> list[np.ndarray]:
     """Small pictures, each in a cell of a size (w, h) with its title below."""
     cells = []
@@ -225,6 +241,7 @@ def views(page: Page) -> None:
     shoot(page, "dress")
     fitting(page)
     contact(page)
+    sounds(page)
     page.keyboard.press("6")
     page.get_by_role("button", name="Send", exact=True).last.click()
     page.get_by_role("button", name="Download").wait_for(timeout=60_000)
