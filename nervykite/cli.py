@@ -127,6 +127,13 @@ def plate(options: argparse.Namespace) -> None:
     plate(options.source, options.at, options.out, options.json)
 
 
+def beats(options: argparse.Namespace) -> None:
+    """Finds the beats of a piece of music, or of a video's sound: how fast, where, which begin bars."""
+    from .studio.tunes import beats, written
+
+    print(written(beats(options.source), options.json))
+
+
 def bench(options: argparse.Namespace) -> None:
     """Measures speed or quality, and prints a table."""
     from .bench import run
@@ -226,6 +233,9 @@ def parser() -> argparse.ArgumentParser:
     sub.add_argument("--at", type=int, required=True, metavar="N", help="the frame it is built for")
     sub.add_argument("--out", type=Path, required=True, metavar="FILE", help="the picture to write")
     sub.add_argument("--json", type=Path, metavar="FILE", help="what was done, warnings, and how long it took")
+    sub = command("beats", beats)
+    sub.add_argument("source", type=Path, metavar="SOURCE", help="a sound or a video")
+    sub.add_argument("--json", type=Path, metavar="FILE", help="bpm, beats, bars and accents, in seconds")
     sub = command("bench", bench)
     sub.add_argument("name", choices=NAMES, help="what to measure")
     sub.add_argument("--json", type=Path, metavar="FILE", help="also write the figures there")

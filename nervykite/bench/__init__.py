@@ -17,6 +17,7 @@ NAMES = (
     "scaling",
     "finishes",
     "lettering",
+    "sound",
     "footage",
     "catch",
     "matte",

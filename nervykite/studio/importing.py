@@ -111,7 +111,7 @@ def import_sound(
     path = studio.files.path(source)
     with ExitStack() as stack, studio.files.incoming() as wav:
         sound, seconds = WavWriter(wav), Fraction(MOST_HOURS * 3600)
-        for block in ingest.sound_of(path, _first_sample(path), seconds):
+        for block in ingest.sound_of(path, first_sample(path), seconds):
             sound.write(block)
             progress(0.5)
         samples = sound.close()
@@ -122,7 +122,7 @@ def import_sound(
         return asset, studio.edit(project, AddAsset(asset=asset), None)
 
 
-def _first_sample(path: Path) -> Fraction:
+def first_sample(path: Path) -> Fraction:
     """When the first sound is heard, in the file's own seconds."""
     try:
         with open_media(path) as file:

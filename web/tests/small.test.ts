@@ -4,6 +4,7 @@ import type { Outline } from '../src/api/live'
 import { inside, toSource, within } from '../src/picture/Handles'
 import { rateWords, remainingWords } from '../src/shelf/Shelf'
 import { previewSize, rateOf, shownAt, timecode } from '../src/shell/store'
+import { lanesOf } from '../src/ground/cues'
 import { dropAt, type Row, rowsOf } from '../src/sky/rows'
 
 describe('time on the page', () => {
@@ -103,6 +104,22 @@ describe('answers of the server', () => {
     const ids = new Set(Array.from({ length: 50 }, newId))
     expect(ids.size).toBe(50)
     for (const id of ids) expect(id).toMatch(/^[0-9a-f]{16}$/)
+  })
+})
+
+describe('lanes of sounds', () => {
+  it('put what overlaps below each other', () => {
+    const place = (start: number, end: number) => ({ frame: start, start, end })
+    const cues = {
+      a: place(0, 10),
+      b: place(5, 8),
+      c: place(9, 12),
+      d: place(20, 21),
+      e: { frame: null, start: 0, end: 0 },
+    }
+    expect(lanesOf({ cues }, 2)).toEqual({ a: 0, b: 1, c: 1, d: 0 })
+    // Short ones keep room for their names.
+    expect(lanesOf({ cues: { x: place(0, 1), y: place(3, 4) } }, 5)).toEqual({ x: 0, y: 1 })
   })
 })
 

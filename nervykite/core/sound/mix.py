@@ -21,7 +21,13 @@ SoundOf = Callable[[str], np.ndarray]
 """The sound in a stored file at RATE: float32 (2, m), or int16 where 32767 is 1. It need not be in memory."""
 
 
-@functools.lru_cache(64)
+@functools.lru_cache(4096)
+def _length(kind: type[Sounding], settings: str) -> int:
+    """How many samples are made of settings: that is asked for each time that a piece is shown."""
+    return _made(kind, settings).shape[1]
+
+
+@functools.lru_cache(200)
 def _made(kind: type[Sounding], settings: str) -> np.ndarray:
     """What is made of settings, kept: the same sound is often heard more than once."""
     made = kind.model_validate_json(settings).made()
@@ -39,7 +45,7 @@ def long_of(cue: Cue, timeline: Timeline) -> float:
     if cue.sound.file is not None:
         seconds = next((a.seconds for a in timeline.document.assets.values() if a.file == cue.sound.file), 0.0)
     else:
-        seconds = _made(type(cue.sound), cue.sound.model_dump_json()).shape[1] / RATE
+        seconds = _length(type(cue.sound), cue.sound.model_dump_json()) / RATE
     return max(0.0, seconds - cue.skip)
 
 

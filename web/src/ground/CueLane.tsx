@@ -1,49 +1,54 @@
 import { Box, Text } from '@chakra-ui/react'
-import { memo } from 'react'
-import type { Edit } from '../api/client'
+import { memo, useState } from 'react'
+import type { View } from '../api/view'
 import { useDrag } from '../parts/useDrag'
 import { useOf, useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
-import { GROUND } from './place'
+import { lanesOf } from './cues'
+import { CUES, GROUND } from './place'
+
+/** How many pixels of a sound's name are seen at least. */
+const NAME = 58
 
 /** The sounds of their own, below the ground's: press one to choose it, drag it to another frame, Delete removes it. */
 export const CueLane = memo(function CueLane({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
   if (!view.project.cues.length) return null
+  const lanes = lanesOf(view, NAME / per)
   return (
-    <Box position="absolute" left="0" top={`${GROUND - 6}px`} h="22px" data-testid="cues">
+    <Box position="absolute" left="0" top={`${GROUND - 6}px`} data-testid="cues">
       {view.project.cues.map((cue) => (
-        <Bar key={cue.id} id={cue.id!} per={per} />
+        <Bar key={cue.id} id={cue.id!} per={per} lane={lanes[cue.id!] ?? 0} />
       ))}
     </Box>
   )
 })
 
-function Bar({ id, per }: { id: string; per: number }) {
-  const {
-    view,
-    cue: chosen,
-    chooseCue,
-    edit,
-    setDraft,
-    go,
-  } = useOf('view', 'cue', 'chooseCue', 'edit', 'setDraft', 'go')
+/** How many lanes the sounds of a piece take up. */
+export function howMany(view: View, per: number): number {
+  return Math.max(0, ...Object.values(lanesOf(view, NAME / per)).map((n) => n + 1))
+}
+
+function Bar({ id, per, lane }: { id: string; per: number; lane: number }) {
+  const { view, cue: chosen, chooseCue, edit, go } = useOf('view', 'cue', 'chooseCue', 'edit', 'go')
+  /** How many frames it has been dragged along so far. */
+  const [by, setBy] = useState(0)
   const cue = view!.project.cues.find((c) => c.id === id)
   const place = view!.cues[id]
   const drag = useDrag({
     slack: 3,
     start: () => {
       chooseCue(id)
-      return { offset: cue?.tie?.offset ?? 0, last: null as Edit | null }
+      return { frames: 0 }
     },
     move: (dx, _dy, h) => {
-      const offset = h.offset + Math.round(dx / per)
-      h.last = { kind: 'change cue', cue: id, changes: { tie: { ...cue!.tie, offset } } }
-      setDraft(h.last)
+      h.frames = Math.round(dx / per)
+      setBy(h.frames)
     },
-    end: (moved, h) => {
-      if (moved && h.last) void edit(h.last)
-      else go('sound')
+    end: (moved, { frames }) => {
+      if (!moved) return go('sound')
+      const tie = { ...cue!.tie, offset: (cue!.tie?.offset ?? 0) + frames }
+      void edit({ kind: 'change cue', cue: id, changes: { tie } }).then(() => setBy(0))
     },
   })
   if (!cue || !place || place.frame === null) return null
@@ -55,8 +60,9 @@ function Bar({ id, per }: { id: string; per: number }) {
       aria-pressed={on}
       title={`${cue.name}. Drag it to another frame`}
       position="absolute"
-      left={`${LABEL + place.start * per}px`}
-      w={`${Math.max(10, (place.end - place.start) * per)}px`}
+      left={`${LABEL + (place.start + by) * per}px`}
+      w={`${Math.max(NAME - 4, (place.end - place.start) * per)}px`}
+      top={`${lane * CUES}px`}
       h="20px"
       borderRadius="4px"
       border="1px solid"

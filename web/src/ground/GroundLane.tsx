@@ -5,22 +5,16 @@ import { answer, api } from '../api/client'
 import { useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
 import { roleColour } from '../theme/system'
-import { CueLane } from './CueLane'
+import { CueLane, howMany } from './CueLane'
 import { Item } from './Item'
 import { CUES, GROUND, STRIP, TOP, WAVE } from './place'
 
 /** The ground in order, its flagged moments, its sound. */
 export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
+  const lanes = useMemo(() => howMany(view, per), [view, per])
   return (
-    <Flex
-      position="sticky"
-      bottom="0"
-      zIndex="4"
-      bg="skyTop"
-      h={`${GROUND + (view.project.cues.length ? CUES : 0)}px`}
-      mt="10px"
-    >
+    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${GROUND + lanes * CUES}px`} mt="10px">
       <Flex position="sticky" left="0" zIndex="3" w={`${LABEL}px`} bg="skyTop" pl="12px" pt="22px" flexShrink="0">
         <Text fontWeight="600">Ground</Text>
       </Flex>

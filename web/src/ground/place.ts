@@ -5,8 +5,8 @@ export const STRIP = 44
 /** How high the sound below it is drawn, and how high all of the ground is. */
 export const WAVE = 26
 export const GROUND = STRIP + WAVE + 24
-/** How high the lane of sounds below it is, where there are any. */
-export const CUES = 26
+/** How high each lane of sounds below it is. */
+export const CUES = 24
 export const TOP = 12
 
 /** The project frame at which a ground item shows a source frame, or the first one after it. */
