@@ -171,6 +171,16 @@ class TestTheEdit:
         changed = ChangeLayer(layer=members[1].id, source=members[1].source.model_copy(update={"words": "Io"}))
         assert changed.apply(document).layer(members[1].id).source.words == "Io"
 
+    def test_leaning_letters_lean_as_their_bar_does(self, reel):
+        document, edit = self.put(reel(frames=40).document(), card="slanted", line="Hares")
+        evaluation = Evaluation(document)
+        for layer in document.project.layers:
+            if layer.source.kind == "box":
+                assert layer.source.slant > 0  # its upper edge lies farther to the right
+            if layer.source.kind == "lettering":
+                up = evaluation.matrix(layer, 15)[:2, :2] @ [0, -1]
+                assert up[0] > 0.2
+
     def test_the_same_edit_makes_the_same_layers(self, reel):
         document = reel(frames=40).document()
         edit = AddCard(card="arch", name="Mara", at=3, frames=30, x=160, y=120, wide=200)

@@ -18,7 +18,6 @@ class StripsCard(Card):
     title: ClassVar[str] = "Strips"
     hint: ClassVar[str] = "The name on one strip, the line on another over its corner"
     rank: ClassVar[int] = 1
-    high: ClassVar[float] = 0.42
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(said.name, CONDENSED, 0.84 * said.wide, 0.34 * said.wide, colour=inks.on(inks.main), **CAPITALS)
@@ -46,7 +45,6 @@ class SlantedCard(Card):
     title: ClassVar[str] = "Slanted bar"
     hint: ClassVar[str] = "Leaning letters on a leaning bar"
     rank: ClassVar[int] = 2
-    high: ClassVar[float] = 0.36
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         lean = 14.0
@@ -63,9 +61,9 @@ class SlantedCard(Card):
         right, left = (move("sweep", direction=d, lasts=11, lean=0) for d in ("right", "left"))
         return [
             Part(bar, enters=right),
-            centred(name, shear=lean, enters=right, late=0.08),
+            centred(name, shear=-lean, enters=right, late=0.08),
             Part(thin, x, y, of_line=True, enters=left, late=0.18),
-            centred(line, x, y, shear=lean, of_line=True, enters=left, late=0.22),
+            centred(line, x, y, shear=-lean, of_line=True, enters=left, late=0.22),
         ]
 
 
@@ -76,7 +74,6 @@ class PosterCard(Card):
     title: ClassVar[str] = "Poster"
     hint: ClassVar[str] = "Each word as wide as the card, stacked"
     rank: ClassVar[int] = 3
-    high: ClassVar[float] = 0.75
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         stacked = "\n".join(said.name.split()[:4]) or said.name
@@ -109,7 +106,6 @@ class TicketCard(Card):
     title: ClassVar[str] = "Ticket"
     hint: ClassVar[str] = "The name on a ticket"
     rank: ClassVar[int] = 4
-    high: ClassVar[float] = 0.4
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(said.name, "alfa-slab-one", 0.62 * said.wide, 0.17 * said.wide, colour=inks.ink, **CAPITALS)
@@ -145,7 +141,6 @@ class TagCard(Card):
     title: ClassVar[str] = "Tag"
     hint: ClassVar[str] = "A tag on a string"
     rank: ClassVar[int] = 5
-    high: ClassVar[float] = 0.5
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(said.name, "archivo-black", 0.66 * said.wide, 0.15 * said.wide, colour=inks.on(inks.second))
@@ -181,7 +176,6 @@ class CrateCard(Card):
     title: ClassVar[str] = "Crate"
     hint: ClassVar[str] = "Stencilled letters in a drawn frame"
     rank: ClassVar[int] = 6
-    high: ClassVar[float] = 0.45
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(
@@ -221,7 +215,6 @@ class TypedCard(Card):
     title: ClassVar[str] = "Typed"
     hint: ClassVar[str] = "Typed letter by letter on a label"
     rank: ClassVar[int] = 7
-    high: ClassVar[float] = 0.36
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(

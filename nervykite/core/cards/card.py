@@ -110,8 +110,6 @@ class Card(Kind):
 
     family: ClassVar[Family[Any]] = Family("card", "nervykite.core.cards")
     on: ClassVar[tuple[str, ...]] = ("sky",)
-    high: ClassVar[float] = 0.5
-    """About how high it is for its width; it looks for room like that."""
 
     @abstractmethod
     def parts(self, said: Said, inks: Inks) -> list[Part]:

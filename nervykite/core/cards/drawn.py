@@ -17,7 +17,6 @@ class BrushCard(Card):
     title: ClassVar[str] = "Brush"
     hint: ClassVar[str] = "The name over one stroke of a brush"
     rank: ClassVar[int] = 11
-    high: ClassVar[float] = 0.42
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(
@@ -45,7 +44,6 @@ class SignatureCard(Card):
     title: ClassVar[str] = "Signature"
     hint: ClassVar[str] = "Written, and underlined by hand"
     rank: ClassVar[int] = 12
-    high: ClassVar[float] = 0.45
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         thin = max(2.0, 0.008 * said.wide)
@@ -79,7 +77,6 @@ class RuleCard(Card):
     title: ClassVar[str] = "Fine rule"
     hint: ClassVar[str] = "A heavy serif over a fine rule"
     rank: ClassVar[int] = 13
-    high: ClassVar[float] = 0.34
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         name = words(
@@ -106,7 +103,6 @@ class ArchCard(Card):
     title: ClassVar[str] = "Arch"
     hint: ClassVar[str] = "Deep letters on an arch"
     rank: ClassVar[int] = 14
-    high: ClassVar[float] = 0.55
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         thin = max(2.5, 0.011 * said.wide)
@@ -145,7 +141,6 @@ class BurstCard(Card):
     title: ClassVar[str] = "Burst"
     hint: ClassVar[str] = "Shouted on a burst"
     rank: ClassVar[int] = 15
-    high: ClassVar[float] = 0.7
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         thin = max(3.0, 0.012 * said.wide)
@@ -178,7 +173,6 @@ class SaidCard(Card):
     title: ClassVar[str] = "Said"
     hint: ClassVar[str] = "In a bubble that points at the subject"
     rank: ClassVar[int] = 16
-    high: ClassVar[float] = 0.62
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         thin = max(3.0, 0.012 * said.wide)
@@ -210,7 +204,6 @@ class RingCard(Card):
     title: ClassVar[str] = "Ring"
     hint: ClassVar[str] = "Across a ring, the line running round it"
     rank: ClassVar[int] = 17
-    high: ClassVar[float] = 0.85
 
     def parts(self, said: Said, inks: Inks) -> list[Part]:
         thick = 0.045 * said.wide

@@ -14,15 +14,11 @@ if TYPE_CHECKING:
 
     from .document import Document
 
-Part = Literal["bed", "hits"]
-"""What a sound belongs to when the piece is mixed: music that lies under all of it, or single sounds."""
-
 
 class Sounding(Kind):
     """What a cue sounds like. `strikes` is where in it its main moment lies, in seconds: that is put on the frame."""
 
     family: ClassVar[Family[Any]] = Family("sound", "nervykite.core.sound.sounds")
-    part: ClassVar[Part] = "hits"
 
     @property
     def strikes(self) -> float:

@@ -1,6 +1,5 @@
 """Cards: each as it would look with a name, where there is room for one; lines around what flies."""
 
-import math
 from typing import Annotated
 
 import cv2
@@ -13,6 +12,7 @@ from ...core.colour import rgb_of
 from ...core.errors import Refusal
 from ...core.kept import Kept
 from ...core.lettering.paint import painted
+from ...core.motion.placing import Placement
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
 from ..desk import Desk
@@ -105,12 +105,5 @@ def _picture(card: Card, said: Said, inks: Inks) -> bytes:
 def placed(part: Part) -> np.ndarray:
     """Where a part's own pixels come to lie about the card's middle, 3×3: leaning and turned about its own."""
     left, top, right, bottom = part.box
-    x, y = (left + right) / 2, (top + bottom) / 2
-    turn = math.radians(part.turn)
-    c, s = math.cos(turn), math.sin(turn)
-    lean = np.array([[1, -math.tan(math.radians(part.shear)), 0], [0, 1, 0], [0, 0, 1]])
-    there, back = (
-        np.array([[1, 0, x], [0, 1, y], [0, 0, 1]]),
-        np.array([[1, 0, part.x - x], [0, 1, part.y - y], [0, 0, 1]]),
-    )
-    return there @ np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]]) @ lean @ back
+    stands = Placement(turn=part.turn, shear=part.shear).matrix(((left + right) / 2, (top + bottom) / 2))
+    return stands @ np.array([[1, 0, part.x], [0, 1, part.y], [0, 0, 1]])

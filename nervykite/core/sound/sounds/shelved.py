@@ -8,7 +8,7 @@ from pydantic import Field
 from ...errors import Refusal
 from ...model import Document
 from ...model.base import Id
-from ...model.cue import Part, Sounding
+from ...model.cue import Sounding
 from ...model.kinds import HIDDEN
 
 
@@ -18,7 +18,6 @@ class ShelvedSound(Sounding):
     kind: Literal["shelved"] = "shelved"
     title: ClassVar[str] = "Sound"
     hint: ClassVar[str] = "A sound of the shelf"
-    part: ClassVar[Part] = "bed"
 
     asset: Annotated[Id, HIDDEN]
     stored: Annotated[str, Field(pattern="^[0-9a-f]{64}$"), HIDDEN]
