@@ -5,6 +5,7 @@ import { newest } from '../parts/finishes'
 import { useDrag } from '../parts/useDrag'
 import { useOf } from '../shell/store'
 import { roleColour } from '../theme/system'
+import { toSource } from './Handles'
 import { onCanvas, Overlay, type Point } from './Overlay'
 
 /** How many canvas pixels lie between points that are drawn in one go. */
@@ -71,17 +72,9 @@ export function PenPath(p: { header: FrameHeader | null; width: number; height: 
     const [u, v] = [(x + p.width / 2 - left) / (right - left), (y + p.height / 2 - top) / (bottom - top)]
     return [c0[0] + u * (c1[0] - c0[0]) + v * (c3[0] - c0[0]), c0[1] + u * (c1[1] - c0[1]) + v * (c3[1] - c0[1])]
   }
-  const back = ([x, y]: Point): Point => {
-    if (!c0 || !c1 || !c3) return [x - p.width / 2, y - p.height / 2]
-    const [a, b, q] = [c1, c3, [x, y] as Point].map((c) => [c[0] - c0[0], c[1] - c0[1]] as Point) as [
-      Point,
-      Point,
-      Point,
-    ]
-    const det = a[0] * b[1] - a[1] * b[0] || 1
-    const [u, v] = [(q[0] * b[1] - q[1] * b[0]) / det, (a[0] * q[1] - a[1] * q[0]) / det]
-    const round = (n: number) => Math.round(n * 10) / 10
-    return [round(left + u * (right - left) - p.width / 2), round(top + v * (bottom - top) - p.height / 2)]
+  const back = (at: Point): Point => {
+    const [x, y] = outline ? toSource(at, outline) : at
+    return [Math.round((x - p.width / 2) * 10) / 10, Math.round((y - p.height / 2) * 10) / 10]
   }
   // While a path is drawn anew its layer's box changes with it: places go by where it lay when that began.
   const map = useRef({ there, back })

@@ -3,7 +3,7 @@ import { Trash2 } from 'lucide-react'
 import type { View } from '../../api/view'
 import { Heading, Tool } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
-import { NumberField } from '../../parts/fields'
+import { NameField, NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
 import { SwitchRow } from '../../parts/SwitchRow'
 import { useCatalog } from '../../parts/useCatalog'
@@ -81,7 +81,7 @@ export function CueSettings({ cue }: { cue: Cue }) {
           />
         }
       >
-        {cue.name}
+        <NameField label="Sound name" value={cue.name} onCommit={(name) => set({ name })} />
       </Heading>
       <Flex align="center" minH="30px" gap="2">
         <Text flex="1">Stays with</Text>
