@@ -22,6 +22,8 @@ from ..seen import Seen
 WIDE, TALL, MARGIN = 264, 168, 12
 """How large a small picture is, in pixels, and what stays free around the card."""
 BEHIND = "#93A7B2"
+WIDEST = 0.82
+"""How wide a card would like to be, of the canvas's width, or of its height where that is less."""
 Name = Annotated[str, Query(min_length=1, max_length=80)]
 Line = Annotated[str, Query(max_length=120)]
 
@@ -63,7 +65,9 @@ def routes(desk: Desk) -> APIRouter:
         cover, taken = seen.subjects(evaluation, min(frame, evaluation.length - 1))
         parts = card.laid(Said(name.strip() or "Name", line, 600.0), Inks())
         left, top, right, bottom = around(parts)
-        found = room_for(cover, (bottom - top) / max(1.0, right - left), taken=taken, behind=behind)
+        # On a wide canvas a card as wide would leave nobody any room.
+        wide = WIDEST if canvas.height >= canvas.width else WIDEST * canvas.height / canvas.width
+        found = room_for(cover, (bottom - top) / max(1.0, right - left), wide, taken=taken, behind=behind)
         return RoomView(
             x=round(found.x * canvas.width, 1), y=round(found.y * canvas.height, 1),
             wide=round(found.wide * canvas.width, 1), tail=round(found.tail, 1), shared=round(found.shared, 3),

@@ -8,6 +8,8 @@ import { useLayer, useOf } from '../../shell/store'
 import { pickFiles } from '../../shelf/pickFiles'
 import { CueSettings } from './CueSettings'
 
+/** Beside a wide picture the bench is narrow: all sounds are then listed below the one that is shaped. */
+const NARROW = '@container (max-width: 880px)'
 /** How long the pointer rests on a sound before it is heard. */
 const PAUSE = 180
 
@@ -55,8 +57,16 @@ export function Sound() {
       </Empty>
     )
   return (
-    <Flex h="100%" minH="0">
-      <Box w="372px" flexShrink="0" borderRight="1px solid {colors.rule}" overflowY="auto" px="3" pb="3">
+    <Flex h="100%" minH="0" css={{ containerType: 'inline-size' }}>
+      <Box
+        w="372px"
+        flexShrink="0"
+        borderRight="1px solid {colors.rule}"
+        overflowY="auto"
+        px="3"
+        pb="3"
+        css={{ [NARROW]: { width: '300px' } }}
+      >
         <Heading
           aside={
             layer && (
@@ -130,42 +140,52 @@ export function Sound() {
           </Flex>
         ))}
       </Box>
-      <Box flex="1" minW="0" overflowY="auto" px="3" pb="3">
-        {cue ? (
-          <CueSettings key={cue.id} cue={cue} />
-        ) : (
-          <Empty title={project.cues.length ? 'Choose a sound' : 'Hits on the frame'}>
-            {project.cues.length
-              ? 'Press one below the ground, or at the right.'
-              : 'Go to the frame where something happens and press a sound: it stays with what is chosen there, whatever is trimmed.'}
-          </Empty>
-        )}
-      </Box>
-      <Box w="220px" flexShrink="0" borderLeft="1px solid {colors.rule}" overflowY="auto" px="3" pb="3">
-        <Heading>All sounds</Heading>
-        {project.cues.map((c) => (
-          <Flex
-            as="button"
-            key={c.id}
-            align="center"
-            w="100%"
-            minH="28px"
-            px="1.5"
-            borderRadius="soft"
-            textAlign="left"
-            cursor="pointer"
-            bg={c.id === chosen ? 'selectedWash' : undefined}
-            onClick={() => chooseCue(c.id!)}
-          >
-            <Text flex="1" truncate opacity={c.muted ? 0.5 : 1}>
-              {c.name}
-            </Text>
-            <Text color="soft" fontSize="12px" className="figures">
-              {view!.cues[c.id!]?.frame ?? 'waits'}
-            </Text>
-          </Flex>
-        ))}
-      </Box>
+      <Flex flex="1" minW="0" css={{ [NARROW]: { display: 'block', overflowY: 'auto' } }}>
+        <Box flex="1" minW="0" overflowY="auto" px="3" pb="3">
+          {cue ? (
+            <CueSettings key={cue.id} cue={cue} />
+          ) : (
+            <Empty title={project.cues.length ? 'Choose a sound' : 'Hits on the frame'}>
+              {project.cues.length
+                ? 'Press one below the ground, or at the right.'
+                : 'Go to the frame where something happens and press a sound: it stays with what is chosen there, whatever is trimmed.'}
+            </Empty>
+          )}
+        </Box>
+        <Box
+          w="220px"
+          flexShrink="0"
+          borderLeft="1px solid {colors.rule}"
+          overflowY="auto"
+          px="3"
+          pb="3"
+          css={{ [NARROW]: { width: 'auto', borderLeft: 'none', borderTop: '1px solid {colors.rule}' } }}
+        >
+          <Heading>All sounds</Heading>
+          {project.cues.map((c) => (
+            <Flex
+              as="button"
+              key={c.id}
+              align="center"
+              w="100%"
+              minH="28px"
+              px="1.5"
+              borderRadius="soft"
+              textAlign="left"
+              cursor="pointer"
+              bg={c.id === chosen ? 'selectedWash' : undefined}
+              onClick={() => chooseCue(c.id!)}
+            >
+              <Text flex="1" truncate opacity={c.muted ? 0.5 : 1}>
+                {c.name}
+              </Text>
+              <Text color="soft" fontSize="12px" className="figures">
+                {view!.cues[c.id!]?.frame ?? 'waits'}
+              </Text>
+            </Flex>
+          ))}
+        </Box>
+      </Flex>
     </Flex>
   )
 }
