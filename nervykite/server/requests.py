@@ -29,6 +29,29 @@ class StepRequest(BaseModel):
     revision: int
 
 
+class SoundView(BaseModel):
+    """What the sound of a piece is made of: `blocks` are the keys of its seconds in order, `key` is that of all of it.
+
+    A block is 3 × 25 float32, the peaks of footage, bed and hits in each 25th of a second, then float32 (2, n) at 48
+    kHz, left before right, all little-endian.
+    """
+
+    key: str
+    samples: int
+    silent: bool
+    blocks: list[str]
+
+
+class LoudnessView(BaseModel):
+    """How loud a piece is, in LUFS, and its true peak, in dBTP: None if nothing is heard; `gain` is by how many
+    decibels its mix was made louder for that."""
+
+    key: str
+    gain: float
+    loudness: float | None
+    peak: float | None
+
+
 class RescueRequest(BaseModel):
     """The step that is taken back, with all after it."""
 

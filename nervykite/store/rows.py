@@ -58,6 +58,7 @@ HOLDS = Table(
 GROUND = Table(
     "ground_items",
     columns={"kind": "source.kind", "shot": "source.shot", "fade": "fade"},
+    json={"loudness": "loudness"},
     rest={"settings": "source", "framing": "framing"},
     parts={
         "finishes": _finishes("ground_item"),
@@ -87,15 +88,17 @@ CUES = Table(
     columns=_same(
         "name", "gain", "pan", "muted", "skip", "lasts", "loops", "reversed", "fade_in", "fade_out", kind="sound.kind",
         tied_to="tie.to", tied_layer="tie.layer", tied_item="tie.item", at_offset="tie.offset",
+        part="part", speed="speed", pitched="pitched",
     ),
+    json={"line": "line", "counted": "counted"},
     rest={"settings": "sound"},
 )  # fmt: skip
 PROJECTS = Table(
     "projects", ordered=False,
     columns=_same("name", "width", "height", "rate", "background", shutter="blur.shutter", shutter_phase="blur.phase"),
-    json={"loop": "loop", "behaviours": "behaviours", "palette": "palette", "sets": "sets"},
+    json={"loop": "loop", "behaviours": "behaviours", "palette": "palette", "sets": "sets", "mix": "mix"},
 )  # fmt: skip
-ASSETS = Table("assets", columns=_same("kind", "name", "file", "width", "height", "seconds"))
+ASSETS = Table("assets", columns=_same("kind", "name", "file", "width", "height", "seconds"), json={"beats": "beats"})
 MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name", "tag"))
 TABLES = {
     "project_shots",

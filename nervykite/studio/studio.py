@@ -24,6 +24,9 @@ from ..core.picture.evaluate import Evaluation
 from ..core.picture.render import Renderer, sprite_cache
 from ..core.send.export import export
 from ..core.send.writer import Writer
+from ..core.sound.master import Master, blocks_kept
+from ..core.sound.plan import plan_of
+from ..core.sound.taken import Sounds
 from ..core.sound.wav import read_wav
 from ..core.timeline.limits import within_limits
 from ..core.timeline.timeline import Timeline
@@ -78,6 +81,8 @@ class Studio:
         self.trails: Kept[Trail] = Kept(3)
         self._evaluations: Kept[tuple[State, Evaluation]] = Kept(6)
         self._laid_out: Kept[Timeline] = Kept(6)
+        self._sounds, self._blocks = Sounds(self.sound_in), blocks_kept()
+        self._masters: Kept[Master] = Kept(6)
 
     def recover(self) -> None:
         """Puts things right after a crash: ends broken-off jobs, removes half-written files.
@@ -155,6 +160,11 @@ class Studio:
         document = self.state(project).document
         return self.projects.create(copied(document, self.projects.named(document.project.name)))
 
+    def master(self, timeline: Timeline) -> Master:
+        """What is heard of a piece, remembered for the last few."""
+        plan = plan_of(timeline)
+        return self._masters.get(plan.key, lambda: Master(plan, self._sounds, self._blocks))
+
     def sound_in(self, file: str) -> np.ndarray:
         """The sound in a stored file, from its shot's first picture on: int16 (2, n) at 48 kHz, see `read_wav`."""
         return read_wav(self.files.path(file))
@@ -201,7 +211,7 @@ class Studio:
             raise Refusal(f"There is no folder {out.parent}. Make it first, or choose another.")
         try:
             writer = writer or Writer.family["mp4"]()
-            export(document, self.open_library, self.sound_in, out, writer, span, progress)
+            export(document, self.open_library, self.master, out, writer, span, progress)
         except OSError as error:
             raise Refusal(f"{out.name} cannot be written: {error.strerror or error}. Choose another place.") from error
 

@@ -17,6 +17,7 @@ from nervykite.core.timeline.timeline import Timeline
 
 from ..conftest import box, held
 from ..media import decode_luma, number_of
+from .test_send import silent
 
 WHOLE = Matte(pieces=[box(20, 10, 140, 110)])
 
@@ -207,7 +208,7 @@ class TestPreviewIsTheExport:
         document = SetValue(layer=layer, channel="position", frame=6, value=[40, -20]).apply(document)
         document = SetValue(layer=layer, channel="rotation", frame=6, value=[12]).apply(document)
         out = tmp_path / "out.mp4"
-        export(document, made.library, lambda file: None, out, Mp4())
+        export(document, made.library, silent, out, Mp4())
         frames = decode_luma(out)
         renderer = Renderer(made.library())
         assert len(frames) == 24

@@ -12,11 +12,13 @@ import pytest
 
 from nervykite.core.edits import AddGround, ChangeGround
 from nervykite.core.errors import Cancelled, Refusal
-from nervykite.core.model import Document, Project
+from nervykite.core.model import Document, Mix, Project
 from nervykite.core.send.export import CHUNK, chunks_in_order, export
 from nervykite.core.send.writers.mp4 import Mp4
+from nervykite.core.sound.master import Master
 from nervykite.core.sound.mix import mix
 from nervykite.core.sound.plan import plan_of
+from nervykite.core.sound.taken import Sounds
 from nervykite.core.sound.wav import WavWriter, read_wav
 from nervykite.core.timeline.timeline import Timeline
 from nervykite.studio import Studio
@@ -24,8 +26,12 @@ from nervykite.studio import Studio
 from ..media import decode_luma, number_of, sound_of
 
 
-def silent(_shot):
-    return None
+def mastered(sound=None):
+    """What is heard of a piece whose files all have one sound."""
+    return lambda timeline: Master(plan_of(timeline), Sounds(lambda file: sound))
+
+
+silent = mastered()
 
 
 def test_every_frame_once_in_order_with_tags(reel, tmp_path):
@@ -119,7 +125,8 @@ def test_sound_follows_the_ground(reel, tmp_path):
     assert np.abs(track[:, 24000 + 2000 : 24000 + 20000] - sound[:, 2000:20000]).max() < 1e-6
     assert np.abs(track[:, 1000:10000] - sound[:, 25000:34000]).max() < 1e-6
     out = tmp_path / "piece.mp4"
-    export(document, made.library, lambda file: sound, out, Mp4())
+    document = document.model_copy(update={"project": document.project.model_copy(update={"mix": Mix(loudness=None)})})
+    export(document, made.library, mastered(sound), out, Mp4())
     back = sound_of(out)
     assert np.abs(back[0, 5000:20000]).max() == pytest.approx(0.4, abs=0.06)
     with av.open(str(out)) as file:

@@ -7,9 +7,10 @@ import numpy as np
 import pytest
 
 from nervykite.core.edits import AddStandstill, ChangeGround
-from nervykite.core.sound.mix import JOIN, STRETCH, mix
+from nervykite.core.sound.mix import mix
 from nervykite.core.sound.plan import RATE, Clip, SoundPlan, plan_of
 from nervykite.core.sound.speed import played
+from nervykite.core.sound.taken import JOIN, STRETCH
 from nervykite.core.timeline.timeline import Timeline
 
 from .test_ground import even, of

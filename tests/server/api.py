@@ -2,6 +2,8 @@
 
 import time
 
+import numpy as np
+
 from ..views import whole
 
 HOST = "127.0.0.1:8457"
@@ -40,3 +42,11 @@ def carved(client, view: dict, frame: int = 6) -> dict:
     view = edit(client, view, kind="hold", item=view["project"]["ground"][0]["id"], frame=frame)
     hold = view["project"]["layers"][-1]["source"]["hold"]
     return edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100))
+
+
+def sound(client, project: str) -> np.ndarray:
+    """The sound of a piece as it is heard, float32 (n, 2)."""
+    url = f"/api/projects/{project}/sound"
+    blocks = client.get(url).json()["blocks"]
+    data = [client.get(f"{url}/{n}", params={"key": key}).content for n, key in enumerate(blocks)]
+    return np.concatenate([np.frombuffer(d, "<f4")[75:].reshape(2, -1) for d in data], 1).T

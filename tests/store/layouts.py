@@ -21,10 +21,27 @@ ADDED = {
     "keys": ("tied_to", "made", "curve", "bend"),
 }
 
+MIXED = {
+    "projects": ("mix",),
+    "ground_items": ("loudness",),
+    "cues": ("part", "speed", "pitched", "line", "counted"),
+    "assets": ("beats",),
+}
+
+
+def without_mixing(connection) -> None:
+    """Puts a database back to what the twelfth migration left, which knew of no loudness but that of cues."""
+    assert (MIGRATIONS / "0013.sql").exists()
+    for table, columns in MIXED.items():
+        for column in columns:
+            connection.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
+    connection.execute("PRAGMA user_version = 12")
+
 
 def without_cues(connection) -> None:
     """Puts a database back to what the eleventh migration left, which knew of no sounds but the footage's."""
     assert (MIGRATIONS / "0012.sql").exists()
+    without_mixing(connection)
     connection.execute("DROP TABLE cues")
     connection.execute("PRAGMA user_version = 11")
 

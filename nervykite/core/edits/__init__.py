@@ -45,6 +45,7 @@ from .groups import Dissolve, MakeGroup
 from .holds import FRINGE, ChangeMatte, HoldFrame, SetPlate
 from .keys import PutAtRest, RemoveKey, SetKey, SetKeys, SetValue
 from .layers import ChangeLayer, DuplicateLayer, MakeSeparate, MoveLayer, RemoveLayer
+from .mixing import ChangeLoudness, ChangeMix, DetachSound, SplitCue
 from .moments import AddMoment, ChangeMoment, NudgeMoment, RemoveMoment
 from .moves import MirrorExit, PutMove
 from .paste import Clip, PasteLayers, clip_of
@@ -78,13 +79,16 @@ __all__ = [
     "ChangeGround",
     "ChangeKeys",
     "ChangeLayer",
+    "ChangeLoudness",
     "ChangeMatte",
+    "ChangeMix",
     "ChangeMoment",
     "ChangePiece",
     "ChangeStop",
     "Chosen",
     "ClientEdit",
     "Clip",
+    "DetachSound",
     "Dissolve",
     "DistributeLayers",
     "DressLike",
@@ -135,6 +139,7 @@ __all__ = [
     "SlipGround",
     "SlowPush",
     "SoundMove",
+    "SplitCue",
     "SplitGround",
     "SpreadKeys",
     "StaggerKeys",
@@ -180,6 +185,10 @@ OneEdit = Annotated[
     | AddCue
     | ChangeCue
     | RemoveCues
+    | ChangeMix
+    | ChangeLoudness
+    | DetachSound
+    | SplitCue
     | SoundMove
     | FrameByHand
     | AddPicture

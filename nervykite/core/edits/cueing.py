@@ -42,6 +42,7 @@ class AddCue(Edit):
     tie: CueTie = CueTie()
     gain: Annotated[float, Field(ge=-60, le=24)] = 0.0
     name: Name | None = None
+    part: Literal["bed", "hits", "voice"] | None = None
     cue: Id = Field(default_factory=new_id)
 
     def title(self, document: Document) -> str:
@@ -51,7 +52,9 @@ class AddCue(Edit):
         if len(document.project.cues) >= MOST:
             raise Refusal(f"A piece has {MOST} sounds at most. Take some away first.")
         name = free_name(self.name or self.sound.called(document), {c.name for c in document.project.cues})
-        cue = Cue(id=self.cue, name=name, sound=self.sound, tie=self.tie, gain=self.gain)
+        # What goes on for a while is music or air until it is told otherwise.
+        part = self.part or ("bed" if (self.sound.seconds(document) or 0) > 4 else "hits")
+        cue = Cue(id=self.cue, name=name, sound=self.sound, tie=self.tie, gain=self.gain, part=part)
         return with_project(document, cues=[*document.project.cues, _checked(document, cue)])
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from ..model import Behaviour, Document, Finish, GroundItem, Key, Layer, Tied
+from ..model import Behaviour, Cue, Document, Finish, GroundItem, Key, Layer, Tied
 from ..timeline.clock import landing
 from ..timeline.timeline import Timeline
 from .base import with_project
@@ -20,7 +20,9 @@ def cut(document: Document, item: GroundItem, at: int, fresh: str) -> Document:
     item = item.model_copy(update={"keys": _by_its_start(document, item)})
     left = item.model_copy(update={"source": first, "keys": _shifted(item.keys, end=lasts - at)})
     left = left.model_copy(update={"behaviours": _going_on(item.behaviours, after=lasts - at)})
-    right = renewed(item).model_copy(update={"id": fresh, "source": second, "fade": 0})
+    left = left.model_copy(update={"loudness": item.loudness.model_copy(update={"fade_out": 0})})
+    loudness = item.loudness.model_copy(update={"fade_in": 0})
+    right = renewed(item).model_copy(update={"id": fresh, "source": second, "fade": 0, "loudness": loudness})
     behaviours = _going_on(right.behaviours, before=at)
     right = right.model_copy(update={"keys": _shifted(right.keys, start=-at), "behaviours": behaviours})
 
@@ -38,7 +40,15 @@ def cut(document: Document, item: GroundItem, at: int, fresh: str) -> Document:
         return layer.model_copy(update=changes) if changes else layer
 
     ground = [part for g in document.project.ground for part in ((left, right) if g.id == item.id else (g,))]
-    return with_project(document, ground=ground, layers=[told(x) for x in document.project.layers])
+    cues = [_cue_told(c, (item.id, "end"), fresh) for c in document.project.cues]
+    return with_project(document, ground=ground, layers=[told(x) for x in document.project.layers], cues=cues)
+
+
+def _cue_told(cue: Cue, tied: tuple[str, str], item: str, by: int = 0) -> Cue:
+    """A cue, tied to another item so many frames on if it is tied like that."""
+    if (cue.tie.item, cue.tie.to) != tied:
+        return cue
+    return cue.model_copy(update={"tie": cue.tie.model_copy(update={"item": item, "offset": cue.tie.offset + by})})
 
 
 def closed(document: Document, left: GroundItem, right: GroundItem) -> Document:
@@ -57,7 +67,10 @@ def closed(document: Document, left: GroundItem, right: GroundItem) -> Document:
         return document
     if _plain(_shifted(right.keys, start=lasts[0]), same) != _plain(keys, {}):
         return document
-    whole = left.model_copy(update={"source": source, "keys": keys, "behaviours": behaviours})
+    loudness = left.loudness.model_copy(update={"fade_out": right.loudness.fade_out})
+    if left.loudness.fade_out or loudness != right.loudness.model_copy(update={"fade_in": left.loudness.fade_in}):
+        return document
+    whole = left.model_copy(update={"source": source, "keys": keys, "behaviours": behaviours, "loudness": loudness})
 
     def told(layer: Layer) -> Layer:
         changes: dict[str, object] = {"over": left.id} if layer.over == right.id else {}
@@ -69,7 +82,12 @@ def closed(document: Document, left: GroundItem, right: GroundItem) -> Document:
         return layer.model_copy(update=changes) if changes else layer
 
     ground = [whole if g.id == left.id else g for g in document.project.ground if g.id != right.id]
-    return with_project(document, ground=ground, layers=[told(x) for x in document.project.layers])
+    cues = document.project.cues
+    # The end of the left part is a place within the whole now, as is the start of the right one.
+    seams = (((left.id, "end"), -lasts[1]), ((right.id, "end"), 0), ((right.id, "start"), lasts[0]))
+    for tied, by in seams:
+        cues = [_cue_told(c, tied, left.id, by) for c in cues]
+    return with_project(document, ground=ground, layers=[told(x) for x in document.project.layers], cues=cues)
 
 
 def _over_the_seam(tied: Tied, left: str, right: str, lasts: tuple[int, int]) -> Tied:

@@ -5,6 +5,7 @@ degrees clockwise on screen.
 """
 
 from .arrangement import Arrangement
+from .beats import Counted
 from .behaviour import Behaviour, BehaviourKind
 from .cue import Cue, CueTie, Sounding
 from .document import Asset, Document, Hold, Shot
@@ -12,14 +13,16 @@ from .finish import FinishKind, When
 from .keys import Bend, Bezier, Easing, Key, Spring, Stay, Steps
 from .layers import Blur, Finish, Layer, Pose, Way
 from .matte import Found, Mark, Matte, Node, Piece, Raster, Shape, Stop, Travel
+from .mixing import Duck, Fader, LinePoint, Loudness, Mix
 from .move import MoveKind, PutOn
 from .project import GroundItem, Project
 from .source import Framing, Source
 from .ties import Tie, Tied
 
 __all__ = [
-    "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Cue", "CueTie", "Document",
-    "Easing", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key", "Layer", "Mark", "Matte",
-    "MoveKind", "Node", "Piece", "Pose", "Project", "PutOn", "Raster", "Shape", "Shot", "Sounding", "Source", "Spring",
-    "Stay", "Steps", "Stop", "Tie", "Tied", "Travel", "Way", "When",
+    "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Counted", "Cue", "CueTie",
+    "Document", "Duck", "Easing", "Fader", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key",
+    "Layer", "LinePoint", "Loudness", "Mark", "Matte", "Mix", "MoveKind", "Node", "Piece", "Pose", "Project", "PutOn",
+    "Raster", "Shape", "Shot", "Sounding", "Source", "Spring", "Stay", "Steps", "Stop", "Tie", "Tied", "Travel", "Way",
+    "When",
 ]  # fmt: skip

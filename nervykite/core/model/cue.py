@@ -6,7 +6,9 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 from pydantic import Field, model_validator
 
 from .base import Id, Model, Name, new_id
+from .beats import Counted
 from .kinds import Family, Kind
+from .mixing import Line, in_order
 from .ties import Offset
 
 if TYPE_CHECKING:
@@ -38,6 +40,14 @@ class Sounding(Kind):
         """Itself, if the document has all that it needs. Raises Refusal."""
         return self
 
+    def seconds(self, document: "Document") -> float | None:
+        """How long it is, if the document knows that: that of a file."""
+        return None
+
+    def counted(self, document: "Document") -> Counted | None:
+        """Its beats, as far as they are known."""
+        return None
+
     def called(self, document: "Document") -> str:
         """A name to show for it."""
         return self.title
@@ -63,20 +73,41 @@ class CueTie(Model):
 class Cue(Model):
     """A sound of its own, so many frames from what it is tied to.
 
-    `gain` is in decibels, `pan` −1 (left) … 1 (right). `skip` is how much of its beginning is left out and `lasts` how
-    long it is heard, in seconds (None: to its end; with `loops`, to the piece's). Fades are in frames.
+    `gain` is in decibels, `pan` −1 (left) … 1 (right). `skip` is how much of its beginning is left out, in its own
+    seconds, and `lasts` how long it is heard (None: to its end; with `loops`, to the piece's). `speed` is in percent,
+    `pitched` says that it sounds higher with that. Fades are in frames; `line` is its loudness along its own seconds.
+    `part` says what it is mixed with: hits, the bed, or voices, which lie with the footage's own sound. `counted` are
+    its beats, where they were put right.
     """
 
     id: Id = Field(default_factory=new_id)
     name: Name
     sound: Sounding
     tie: CueTie = CueTie()
+    part: Literal["bed", "hits", "voice"] = "hits"
     gain: Annotated[float, Field(ge=-60, le=24)] = 0.0
     pan: Annotated[float, Field(ge=-1, le=1)] = 0.0
     muted: bool = False
     skip: Annotated[float, Field(ge=0, le=100_000)] = 0.0
     lasts: Annotated[float, Field(gt=0, le=100_000)] | None = None
+    speed: Annotated[float, Field(ge=25, le=400)] = 100.0
+    pitched: bool = False
     loops: bool = False
     reversed: bool = False
     fade_in: Annotated[int, Field(ge=0, le=10_000)] = 0
     fade_out: Annotated[int, Field(ge=0, le=10_000)] = 0
+    line: Line = []
+    counted: Counted | None = None
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "Cue":
+        in_order(self.line)
+        return self
+
+    @property
+    def strikes(self) -> float:
+        """How long after it is first heard its main moment comes, in seconds: that is put on the frame.
+
+        Backwards that is where it begins.
+        """
+        return 0.0 if self.reversed else max(0.0, self.sound.strikes - self.skip) * 100 / self.speed

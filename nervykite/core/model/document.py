@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .base import FrameNumber, Id, Model, Name, Rate, new_id
+from .beats import Counted
 from .layers import Layer
 from .matte import Matte, Travel
 from .project import GroundItem, Project
@@ -69,8 +70,8 @@ class Asset(Model):
     """What a project has on its shelf besides shots: a picture, a sound, a table of colours, a font, by the hash of its
     file.
 
-    A picture has a width and a height in pixels, a sound so many seconds; a table is so many entries wide, and as high
-    if red, green and blue go together in it, else 1 high.
+    A picture has a width and a height in pixels; a sound so many seconds, and beats if some were found; a table is so
+    many entries wide, and as high if red, green and blue go together in it, else 1 high.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -80,6 +81,7 @@ class Asset(Model):
     width: Annotated[int, Field(ge=0, le=32768)] = 0
     height: Annotated[int, Field(ge=0, le=32768)] = 0
     seconds: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    beats: Counted | None = None
 
 
 class Hold(Model):

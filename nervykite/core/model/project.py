@@ -10,11 +10,12 @@ from .behaviour import Behaviour
 from .cue import Cue
 from .keys import Key
 from .layers import Blur, Finish, Layer
+from .mixing import Loudness, Mix
 from .source import Framing, Source
 
 
 class GroundItem(Model):
-    """A stretch of the ground: what it shows, how that lies on the canvas, and what it wears.
+    """A stretch of the ground: what it shows, how that lies on the canvas, what it wears, and how loud it is.
 
     `fade` is how many of its frames what lies before it takes to go over into it.
     """
@@ -26,6 +27,7 @@ class GroundItem(Model):
     finishes: list[Finish] = []
     behaviours: list[Behaviour] = []
     keys: list[Key] = []
+    loudness: Loudness = Loudness()
 
 
 Side = Annotated[int, Field(ge=16, le=4096, multiple_of=2)]
@@ -40,7 +42,7 @@ class FinishSet(Model):
 
 
 class Project(Model):
-    """A piece of work: canvas, rate, ground in order, layers from the farthest to the nearest, cues.
+    """A piece of work: canvas, rate, ground in order, layers from the farthest to the nearest, cues, mix.
 
     Its behaviours move all that is seen; its motion blur is that of all that has none of its own. `palette` and `sets`
     are what is kept for dressing.
@@ -55,6 +57,7 @@ class Project(Model):
     ground: list[GroundItem] = []
     layers: list[Layer] = []
     cues: list[Cue] = []
+    mix: Mix = Mix()
     loop: tuple[int, int] | None = None
     behaviours: list[Behaviour] = []
     blur: Blur = Blur(shutter=0)

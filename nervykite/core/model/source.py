@@ -1,5 +1,6 @@
 """What a layer or a ground item shows: the protocol that all kinds of sources answer."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
@@ -9,6 +10,7 @@ from pydantic import Field
 from ..errors import Refusal
 from .base import Model
 from .kinds import Family, Kind
+from .mixing import Part
 
 if TYPE_CHECKING:
     import numpy as np
@@ -33,6 +35,10 @@ class Heard:
     frame: int
     speed: Fraction = Fraction(1)
     pitch: bool = False
+
+
+Hush = Literal["silent", "echo", "muffled"]
+"""What becomes of a part of the mix for a while: it is not heard, stops and rings out, or goes on behind a wall."""
 
 
 class Framing(Model):
@@ -153,6 +159,11 @@ class Source(Kind):
     def sound(self, document: "Document") -> Heard | None:
         """What is heard with it; None if it is silent."""
         return None
+
+    @property
+    def hushes(self) -> Mapping[Part, Hush]:
+        """What becomes of parts of the mix as long as it is in the ground."""
+        return {}
 
     def called(self, document: "Document") -> str:
         """A name to show for it."""

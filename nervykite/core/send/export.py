@@ -10,8 +10,6 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from pathlib import Path
 
-import numpy as np
-
 from ..errors import Refusal
 from ..footage.library import Library
 from ..footage.planes import Planes
@@ -19,8 +17,9 @@ from ..model import Document
 from ..picture.dressing import stage_cache
 from ..picture.evaluate import Evaluation
 from ..picture.render import Renderer, sprite_cache
-from ..sound.mix import Mixer
-from ..sound.plan import plan_of, samples_before
+from ..sound.master import Master
+from ..sound.plan import samples_before
+from ..timeline.timeline import Timeline
 from .writer import Picture, Writer
 
 CHUNK = 10
@@ -65,7 +64,7 @@ def chunks_in_order(
 def export(
     document: Document,
     open_library: Callable[[], Library],
-    sound_of: Callable[[str], np.ndarray],
+    master_of: Callable[[Timeline], Master],
     out: Path,
     writer: Writer,
     span: tuple[int, int] | None = None,
@@ -75,7 +74,7 @@ def export(
 ) -> None:
     """Writes the piece, or the half-open span of its frames, to `out`.
 
-    open_library: footage for a thread of its own; sound_of: the sound in a stored file, see `mix`; progress: is told
+    open_library: footage for a thread of its own; master_of: what is heard of a piece; progress: is told
     the share done, 0…1, and may raise Cancelled; workers: how many chunks the executor may draw at once. Whatever
     happens, `out` is either as it was before or complete. Raises Refusal if there is nothing to export.
     """
@@ -86,9 +85,8 @@ def export(
         raise Refusal(f"{project.name} has no footage yet. Import a shot first.")
     if not 0 <= start < end <= evaluation.length:
         raise Refusal(f"The range {start}:{end} lies outside the piece, which has frames 0 to {evaluation.length - 1}.")
-    plan = plan_of(evaluation.timeline)
-    mixer = Mixer(plan, sound_of)
-    picture = Picture((project.width, project.height), project.rate, bool(plan.clips))
+    master = master_of(evaluation.timeline)
+    picture = Picture((project.width, project.height), project.rate, not master.plan.silent)
     part = out.with_name(f".{out.name}.part")
     own_pool = ThreadPoolExecutor(workers) if executor is None else None
     try:
@@ -103,7 +101,7 @@ def export(
                     writing.frame(planes)
                     done += 1
                 until = samples_before(done, project.rate)
-                writing.sound(mixer.samples(sent, until))
+                writing.sound(master.samples(sent, until))
                 sent = until
                 progress((done - start) / (end - start))
         except BaseException:

@@ -1,5 +1,6 @@
 """A standstill: a frame of a shot that is held."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -7,13 +8,14 @@ from pydantic import Field
 from ..model import Document
 from ..model.base import FrameNumber, Id
 from ..model.kinds import HIDDEN
-from ..model.source import Heard, On
+from ..model.mixing import Part
+from ..model.source import Heard, Hush, On
 from .lasting import LastingSource
 from .picture import Footage, Picture
 
 
 class StandstillSource(LastingSource):
-    """One frame of a shot, for so many project frames; silent, or with the shot's sound running on under it."""
+    """One frame of a shot, for so many project frames, and what becomes of what is heard meanwhile."""
 
     kind: Literal["standstill"] = "standstill"
     title: ClassVar[str] = "Standstill"
@@ -24,18 +26,35 @@ class StandstillSource(LastingSource):
     shot: Annotated[Id, HIDDEN]
     frame: Annotated[FrameNumber, HIDDEN]
     heard: Annotated[
-        Literal["silent", "runs on"],
+        Literal["silent", "runs on", "echo", "muffled"],
         Field(
             title="Sound",
             json_schema_extra={
                 "words": {
                     "silent": {"title": "Silent", "hint": "Nothing is heard while everything stands"},
                     "runs on": {"title": "Runs on", "hint": "The shot's sound goes on under it"},
+                    "echo": {"title": "Rings out", "hint": "It stops dead, and what was heard last rings out"},
+                    "muffled": {"title": "Muffled", "hint": "It goes on as if behind a wall"},
                 },
                 "keyable": False,
             },
         ),
     ] = "silent"
+    bed: Annotated[
+        Literal["runs on", "silent", "echo", "muffled"],
+        Field(
+            title="Music",
+            json_schema_extra={
+                "words": {
+                    "runs on": {"title": "Runs on", "hint": "The music does not mind"},
+                    "silent": {"title": "Silent", "hint": "It stops, and is there again when all goes on"},
+                    "echo": {"title": "Rings out", "hint": "It stops dead, and what was heard last rings out"},
+                    "muffled": {"title": "Muffled", "hint": "It goes on as if behind a wall"},
+                },
+                "keyable": False,
+            },
+        ),
+    ] = "runs on"
 
     def shown(self) -> int:
         return self.frame
@@ -51,7 +70,16 @@ class StandstillSource(LastingSource):
         return self.shot
 
     def sound(self, document: Document) -> Heard | None:
-        return Heard(self.shot, self.frame) if self.heard == "runs on" else None
+        return Heard(self.shot, self.frame) if self.heard in ("runs on", "muffled") else None
+
+    @property
+    def hushes(self) -> Mapping[Part, Hush]:
+        found: dict[Part, Hush] = {}
+        if self.heard == "echo" or self.heard == "muffled":
+            found["footage"] = self.heard
+        if self.bed != "runs on":
+            found["bed"] = self.bed
+        return found
 
     def called(self, document: Document) -> str:
         return f"Standstill of {document.shots[self.shot].name}"

@@ -1,59 +1,69 @@
-"""The sound of a piece. Both answers say in `X-Sound` what they are the sound of: the view's `sound`."""
+"""The sound of a piece, in blocks of a second, and the sounds that there are to choose from."""
 
+import math
 from collections.abc import Iterator
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Path, Query, Response
 from fastapi.responses import StreamingResponse
 
 from ...core.model import Sounding
 from ...core.sound.hit import Hit
-from ...core.sound.mix import Mixer
-from ...core.sound.plan import RATE, SoundPlan, plan_of
+from ...core.sound.master import Master
+from ...core.sound.plan import BLOCK, RATE
+from ...core.sound.taken import as_float
 from ...core.sound.wav import header, packed
 from ...store.projects import Missing
-from ..answers import ASK_AGAIN, FOREVER, bounded_router
+from ..answers import FOREVER, bounded_router
 from ..desk import Desk
-
-BLOCK = 30 * RATE
-"""So many samples are made in one go: a long piece is never in memory as a whole."""
+from ..requests import LoudnessView, SoundView
 
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
     router, studio = bounded_router(), desk.studio
 
-    def plan(project: str) -> SoundPlan:
-        return plan_of(studio.evaluation(studio.state(project)).timeline)
+    def master(project: str) -> Master:
+        return studio.master(studio.evaluation(studio.state(project)).timeline)
 
-    @router.get("/api/projects/{project}/sound.wav", response_class=StreamingResponse)
-    def sound(project: str) -> StreamingResponse:
-        """The sound of the whole piece."""
-        heard = plan(project)
+    @router.get("/api/projects/{project}/sound")
+    def sound(project: str) -> SoundView:
+        """What the sound of the piece is made of."""
+        heard = master(project)
+        blocks = [heard.key(n) for n in range(heard.plan.blocks)]
+        return SoundView(key=heard.plan.key, samples=heard.plan.length, silent=heard.plan.silent, blocks=blocks)
 
-        mixer = Mixer(heard, studio.sound_in)
+    @router.get("/api/projects/{project}/loudness")
+    def loudness(project: str) -> LoudnessView:
+        """How loud the piece is as it is heard and sent."""
+        heard = master(project)
+        lufs, peak = heard.measured
+        top = round(20 * math.log10(peak), 2) if peak > 0 else None
+        return LoudnessView(key=heard.plan.key, gain=heard.gain, loudness=lufs, peak=top)
 
-        def blocks() -> Iterator[bytes]:
-            yield header(heard.length)
-            for first in range(0, heard.length, BLOCK):
-                yield packed(mixer.samples(first, min(first + BLOCK, heard.length)))
-
-        size = {"Content-Length": str(len(header(0)) + 4 * heard.length), "X-Sound": heard.key}
-        return StreamingResponse(blocks(), media_type="audio/wav", headers={**ASK_AGAIN, **size})
+    @router.get("/api/projects/{project}/sound/{number}", response_class=Response)
+    def block(project: str, number: Annotated[int, Path(ge=0, le=100_000)], key: str) -> Response:
+        """A second of the sound, if its key is still that: see `SoundView`."""
+        heard = master(project)
+        if number >= heard.plan.blocks or heard.key(number) != key:
+            raise Missing("That was changed meanwhile. Ask what the sound is made of now.")
+        levels, samples = heard.levels(number), heard.finished(number)
+        data = levels.astype("<f4").tobytes() + samples.astype("<f4").tobytes()
+        return Response(data, media_type="application/octet-stream", headers=FOREVER)
 
     @router.get("/api/projects/{project}/peaks")
     def peaks(project: str, response: Response, points: Annotated[int, Query(ge=1, le=4000)] = 600) -> list[float]:
         """The loudest sample, 0…1, of each of so many equal parts of the piece."""
-        heard = plan(project)
-        response.headers["X-Sound"] = heard.key
-        mixer = Mixer(heard, studio.sound_in)
-        edges = np.linspace(0, heard.length, points + 1).astype(int)
+        heard = master(project)
+        response.headers["X-Sound"] = heard.plan.key
+        length = heard.plan.length
+        edges = np.linspace(0, length, points + 1).astype(int)
         loudest = np.zeros(points, np.float32)
-        for first in range(0, heard.length, BLOCK):
-            past = min(first + BLOCK, heard.length)
-            block = np.abs(mixer.samples(first, past)).max(0)
-            begins = np.unique([first, *edges[(edges > first) & (edges < past)]])
+        for number in range(heard.plan.blocks):
+            first = number * BLOCK
+            block = np.abs(heard.finished(number)).max(0)
+            begins = np.unique([first, *edges[(edges > first) & (edges < first + len(block))]])
             parts = np.searchsorted(edges, begins, side="right") - 1
             np.maximum.at(loudest, parts, np.maximum.reduceat(block, begins - first))
         return loudest.tolist()
@@ -78,8 +88,7 @@ def routes(desk: Desk) -> APIRouter:
         def blocks() -> Iterator[bytes]:
             yield header(whole.shape[1])
             for first in range(0, whole.shape[1], BLOCK):
-                part = whole[:, first : first + BLOCK].astype(np.float32)
-                yield packed(part / 32767 if whole.dtype == np.int16 else part)
+                yield packed(as_float(whole[:, first : first + BLOCK]))
 
         return StreamingResponse(blocks(), media_type="audio/wav", headers=FOREVER)
 

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ...errors import Refusal
-from ...model import Document
+from ...model import Counted, Document
 from ...model.base import Id
 from ...model.cue import Sounding
 from ...model.kinds import HIDDEN
@@ -34,6 +34,13 @@ class ShelvedSound(Sounding):
         if found is None or found.kind != "sound" or found.file != self.stored:
             raise Refusal("That sound is not on this project's shelf. Import it first.")
         return self
+
+    def seconds(self, document: Document) -> float | None:
+        return next((a.seconds for a in document.assets.values() if a.file == self.stored), None)
+
+    def counted(self, document: Document) -> Counted | None:
+        asset = document.assets.get(self.asset)
+        return asset.beats if asset else None
 
     def called(self, document: Document) -> str:
         asset = document.assets.get(self.asset)
