@@ -2,9 +2,11 @@
 
 import re
 import shutil
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
+import pytest
 from playwright.sync_api import expect
 
 import nervykite
@@ -96,41 +98,64 @@ def test_a_colour_is_picked(page, server):
 
 
 WATCH = """() => {
-  const begin = AudioBufferSourceNode.prototype.start
-  const end = AudioBufferSourceNode.prototype.stop
   window.heard = []
-  AudioBufferSourceNode.prototype.start = function (...a) {
-    window.heard.push(['start', this.buffer.duration])
-    begin.apply(this, a)
+  const start = AudioBufferSourceNode.prototype.start, end = AudioBufferSourceNode.prototype.stop
+  AudioBufferSourceNode.prototype.start = function (when, offset, long) {
+    window.heard.push(['start', when, offset, long])
+    start.call(this, when, offset, long)
   }
   AudioBufferSourceNode.prototype.stop = function (...a) { window.heard.push(['stop']); end.apply(this, a) }
 }"""
 
 
-def test_the_sound_of_an_earlier_state_is_never_played(page, server):
-    """A trim while the piece plays: the old sound stops, and what begins is as long as the piece now is."""
+def _edit(page, edit: str) -> None:
+    """Makes an edit from elsewhere, while the page plays."""
+    page.evaluate(
+        f"""() => fetch('/api/projects/' + location.hash.slice(1)).then((r) => r.json()).then((v) =>
+              fetch('/api/projects/' + v.project.id + '/edits', {{ method: 'POST',
+                headers: {{ 'Content-Type': 'application/json' }},
+                body: JSON.stringify({{ revision: v.revision, edit: {edit} }}) }}))"""
+    )
+
+
+def _starts(heard: list) -> list[list[float]]:
+    """When, from where in a second, and for how long each sound was put on since the last one was stopped."""
+    stops = [n for n, h in enumerate(heard) if h == ["stop"]]
+    return [h[1:] for h in heard[(stops or [-1])[-1] + 1 :] if h[0] == "start"]
+
+
+def test_sound_goes_round_without_a_gap_and_follows_edits(page, server):
+    """Second joins second to the sample; what is mixed otherwise is heard at once, and nothing of what was trimmed."""
     maker = Maker(page, server.url)
     page.evaluate(WATCH)
     maker.open("Gull Point relay")
-    whole = maker.view()["length"]
-    maker.loop()
+    _edit(page, "{ kind: 'set loop', loop: [0, 40] }")
+    maker.settled()
     page.get_by_role("button", name="Play", exact=True).click()
-    page.wait_for_function("() => window.heard.some((h) => h[0] === 'start')", timeout=60_000)
-    page.evaluate(
-        """() => document.querySelector('[data-testid=picture]') &&
-             fetch(location.origin + '/api/projects/' + location.hash.slice(1)).then((r) => r.json()).then((v) =>
-               fetch(location.origin + '/api/projects/' + v.project.id + '/edits', { method: 'POST',
-                 headers: { 'Content-Type': 'application/json' },
-                 body: JSON.stringify({ revision: v.revision,
-                   edit: { kind: 'change ground', item: v.ground_order[0], past: 120 } }) }))"""
-    )
-    shorter = 120 / 30
-    page.wait_for_function(f"() => window.heard.some((h) => Math.abs((h[1] ?? 0) - {shorter}) < 0.02)", timeout=60_000)
-    heard = page.evaluate("window.heard")
-    first = next(n for n, h in enumerate(heard) if h[0] == "start" and abs(h[1] - whole / 30) < 0.05)
-    second = next(n for n, h in enumerate(heard) if h[0] == "start" and abs(h[1] - shorter) < 0.02)
-    assert ["stop"] in heard[first:second]
-    assert not any(h[0] == "start" and abs(h[1] - whole / 30) < 0.05 for h in heard[second:])
+    # Forty frames are a second and a third.
+    turns = "window.heard.filter((h) => h[0] === 'start' && Math.abs(h[3] - 1 / 3) < 1e-6)"
+    page.wait_for_function(f"() => {turns}.length > 1", timeout=60_000)
+    starts = _starts(page.evaluate("window.heard"))
+    assert {round(long, 4) for _, _, long in starts[1:]} == {1.0, 0.3333}
+    for (when, _, long), (then, offset, _) in pairwise(starts):
+        assert then == pytest.approx(when + long, abs=1e-6)
+        assert offset == 0
+
+    page.evaluate("window.heard.length = 0")
+    _edit(page, "{ kind: 'change mix', changes: { footage: { gain: -9 } } }")
+    page.wait_for_function("() => window.heard.some((h, n) => h[0] === 'start' && window.heard[n - 1]?.[0] === 'stop')")
+    (_, offset, long), *_ = _starts(page.evaluate("window.heard"))
+    # It goes on from where it was, to the end of that second or of the loop.
+    assert offset + long in (pytest.approx(1, abs=1e-4), pytest.approx(1 / 3, abs=1e-4))
+
+    page.evaluate("window.heard.length = 0")
+    _edit(page, "{ kind: 'change ground', item: v.ground_order[0], past: 55 }")
+    # The trim ends the loop: what is left is played to its end, and no more.
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible(timeout=30_000)
+    assert ["stop"] in page.evaluate("window.heard")
+    last = _starts(page.evaluate("window.heard"))[-1]
+    length = maker.view()["length"] / 30
+    assert last[1] + last[2] == pytest.approx(length % 1 or 1, abs=1e-4)
 
 
 EVERYTHING = '''

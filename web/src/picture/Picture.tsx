@@ -1,11 +1,13 @@
 import { Box, Flex, Text, chakra } from '@chakra-ui/react'
-import { Pause, Play, Repeat, Smartphone, StepBack, StepForward } from 'lucide-react'
+import { Pause, Play, Repeat, Smartphone, StepBack, StepForward, Volume2, VolumeX } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { FrameHeader } from '../api/live'
 import { Act, Empty, Hint } from '../parts/buttons'
 import { withKey } from '../shell/keys'
 import { previewSize, type Quality, timecode, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
+import { player } from '../sounding/player'
+import { useScrubbing } from '../sounding/useScrubbing'
 import { Framing } from './Framing'
 import { Guides } from './Guides'
 import { Handles } from './Handles'
@@ -16,7 +18,6 @@ import { useRehearsal } from './useRehearsal'
 import { Bend } from './Bend'
 import { PenPath } from './PenPath'
 import { Places } from './Places'
-import { Player } from './player'
 import { Typing } from './Typing'
 
 /** After so many milliseconds a frame has come too late to be shown in passing. */
@@ -216,7 +217,7 @@ function usePlaying(canvas: React.RefObject<HTMLCanvasElement | null>, onHeader:
 }
 
 function Transport() {
-  const { view, playing, play, seek, edit, guides, toggleGuides, quality, setQuality } = useOf(
+  const { view, playing, play, seek, edit, guides, toggleGuides, quality, setQuality, scrub, toggleScrub } = useOf(
     'view',
     'playing',
     'play',
@@ -226,15 +227,16 @@ function Transport() {
     'toggleGuides',
     'quality',
     'setQuality',
+    'scrub',
+    'toggleScrub',
   )
   const step = (by: number) => seek(useStudio.getState().playhead + by)
-  const player = useRef<Player | null>(null)
-  player.current ??= new Player()
   useEffect(() => {
-    if (playing) player.current?.start()
-    else player.current?.stop()
+    if (playing) player.start()
+    else player.stop()
   }, [playing])
-  useEffect(() => () => player.current?.stop(), [])
+  useEffect(() => () => player.stop(), [])
+  useScrubbing()
   if (!view) return null
   const { rate, loop } = view.project
   return (
@@ -294,6 +296,14 @@ function Transport() {
           <option value="sent">As sent</option>
         </chakra.select>
       </Hint>
+      <Round
+        label={scrub ? 'Go through the frames without sound' : 'Hear the frames that are gone through'}
+        hint="Whether a frame is heard when one goes to it"
+        on={scrub}
+        onClick={toggleScrub}
+      >
+        {scrub ? <Volume2 size={16} /> : <VolumeX size={16} />}
+      </Round>
       {view.project.height / view.project.width >= 1.4 && (
         <Round
           label={guides ? 'Hide what phone apps cover' : 'Show what phone apps cover'}

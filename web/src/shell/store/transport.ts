@@ -25,6 +25,9 @@ export interface Transport {
   /** Whether the picture shows what the buttons of phone apps cover. */
   guides: boolean
   toggleGuides: () => void
+  /** Whether a frame is heard when one goes to it. */
+  scrub: boolean
+  toggleScrub: () => void
   /** Whether a value that has keys gets one where it is changed; otherwise all its keys change alike. */
   auto: boolean
   toggleAuto: () => void
@@ -61,6 +64,12 @@ export const transport: Slice<Transport> = (set, get) => ({
     const guides = !get().guides
     localStorage.setItem('guides', guides ? 'on' : 'off')
     set({ guides })
+  },
+  scrub: globalThis.localStorage?.getItem('scrub') !== 'off',
+  toggleScrub() {
+    const scrub = !get().scrub
+    localStorage.setItem('scrub', scrub ? 'on' : 'off')
+    set({ scrub })
   },
   auto: globalThis.localStorage?.getItem('auto') !== 'off',
   toggleAuto() {
