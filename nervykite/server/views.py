@@ -8,13 +8,14 @@ from pydantic import BaseModel
 from ..core.edits.base import hold_shown
 from ..core.edits.waiting import waits_for
 from ..core.errors import Refusal
-from ..core.model import Arrangement, Asset, Behaviour, Blur, Cue, Document, GroundItem, Hold, Layer, Piece, Shot, Stop
+from ..core.model import Arrangement, Asset, Behaviour, Blur, Cue, Document, GroundItem, Hold, Layer, Mix, Piece, Shot, Stop
 from ..core.model.base import Rate
 from ..core.model.document import Moment
 from ..core.model.project import FinishSet
 from ..core.picture.affected import FrameKeys, Range, affected
-from ..core.sound.mix import long_of
+from ..core.sound.mix import long_of, seconds_of
 from ..core.sound.plan import RATE, placed, plan_of
+from ..core.timeline.beats import beats_of_cue, counted_of
 from ..core.timeline.timeline import Timeline
 from ..store.projects import State
 
@@ -22,7 +23,7 @@ StopState = Literal["locked", "fixed", "stale", "doubtful", "carried"]
 
 
 class Head(BaseModel):
-    """A project without its ground and layers, with its cues."""
+    """A project without its ground and layers, with its cues and its mix."""
 
     id: str
     name: str
@@ -32,6 +33,7 @@ class Head(BaseModel):
     background: str
     loop: tuple[int, int] | None
     cues: list[Cue]
+    mix: Mix
     behaviours: list[Behaviour]
     blur: Blur
     palette: list[str]
@@ -121,13 +123,26 @@ class LayerView(BaseModel):
     missing: list[str]
 
 
+class BeatView(BaseModel):
+    """A beat of a cue's sound: the project frame, in parts, at which it is heard, its number, and whether it begins a
+    bar."""
+
+    frame: float
+    number: int
+    bar: bool
+
+
 class CueView(BaseModel):
     """Where a cue is: the project frame that it is put on (None: what it is tied to has no place), and from where to
-    where it is heard, in project frames and parts of them."""
+    where it is heard, in project frames and parts of them. `beats` are those that are heard in the piece; `bpm` is 0
+    if it has none."""
 
     frame: int | None
     start: float
     end: float
+    seconds: float
+    bpm: float
+    beats: list[BeatView]
 
 
 class ProjectView(BaseModel):
@@ -235,14 +250,17 @@ class Seen:
 
 
 def _cue(cue: Cue, timeline: Timeline) -> CueView:
-    rate = float(timeline.document.project.rate)
-    frame = timeline.cue(cue)
-    at = placed(cue, timeline)
-    if frame is None or at is None:
-        return CueView(frame=frame, start=0, end=0)
-    first = at.first / RATE * rate
-    lasts = long_of(cue, timeline) * rate
-    return CueView(frame=frame, start=round(first, 3), end=round(first + lasts, 3))
+    rate, document = float(timeline.document.project.rate), timeline.document
+    frame, at = timeline.cue(cue), placed(cue, timeline)
+    counted = counted_of(cue, timeline)
+    beats = [BeatView(frame=round(b.frame, 3), number=b.number, bar=b.bar) for b in beats_of_cue(cue, timeline)]
+    first, lasts = (
+        (0.0, 0.0) if frame is None or at is None else (at.first / RATE * rate, long_of(cue, timeline) * rate)
+    )
+    return CueView(
+        frame=frame if at is not None else None, start=round(first, 3), end=round(first + lasts, 3),
+        seconds=seconds_of(cue, document), bpm=round(counted.bpm, 2) if counted else 0.0, beats=beats,
+    )  # fmt: skip
 
 
 def _same(known: Any, thing: Any) -> bool:

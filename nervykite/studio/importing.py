@@ -118,7 +118,9 @@ def import_sound(
         if not samples:
             raise Refusal(f"The sound of {name} cannot be read. Save it as WAV, MP3 or FLAC.")
         kept = studio.files.keep(wav, stack)
-        asset = Asset(kind="sound", name=_called(name, "Sound"), file=kept, seconds=samples / ingest.SOUND_RATE)
+        progress(0.8)
+        long = samples / ingest.SOUND_RATE
+        asset = Asset(kind="sound", name=_called(name, "Sound"), file=kept, seconds=long, beats=studio.beats_in(kept))
         return asset, studio.edit(project, AddAsset(asset=asset), None)
 
 

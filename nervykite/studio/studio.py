@@ -19,13 +19,14 @@ from ..core.errors import Refusal
 from ..core.footage.library import Library
 from ..core.kept import Kept
 from ..core.lettering.faces import add_place, remove_place
-from ..core.model import Document, Shot
+from ..core.model import Counted, Document, Shot
 from ..core.picture.evaluate import Evaluation
 from ..core.picture.render import Renderer, sprite_cache
 from ..core.send.export import export
 from ..core.send.writer import Writer
+from ..core.sound.beats import beats_of, counted
 from ..core.sound.master import Master, blocks_kept
-from ..core.sound.plan import plan_of
+from ..core.sound.plan import RATE, plan_of
 from ..core.sound.taken import Sounds
 from ..core.sound.wav import read_wav
 from ..core.timeline.limits import within_limits
@@ -44,6 +45,8 @@ from .film import ShotFilm
 log = logging.getLogger("nervykite")
 SPARE = 200_000_000
 """So many bytes of the disk are left free of footage."""
+LISTENED = 1200
+"""For so many seconds of a sound it is listened for beats."""
 UNDELETE_DAYS = 7
 """For so many days a deleted project can be brought back."""
 
@@ -81,8 +84,9 @@ class Studio:
         self.trails: Kept[Trail] = Kept(3)
         self._evaluations: Kept[tuple[State, Evaluation]] = Kept(6)
         self._laid_out: Kept[Timeline] = Kept(6)
-        self._sounds, self._blocks = Sounds(self.sound_in), blocks_kept()
+        self.sounds, self._blocks = Sounds(self.sound_in), blocks_kept()
         self._masters: Kept[Master] = Kept(6)
+        self._counted: Kept[Counted | None] = Kept(20)
 
     def recover(self) -> None:
         """Puts things right after a crash: ends broken-off jobs, removes half-written files.
@@ -163,11 +167,15 @@ class Studio:
     def master(self, timeline: Timeline) -> Master:
         """What is heard of a piece, remembered for the last few."""
         plan = plan_of(timeline)
-        return self._masters.get(plan.key, lambda: Master(plan, self._sounds, self._blocks))
+        return self._masters.get(plan.key, lambda: Master(plan, self.sounds, self._blocks))
 
     def sound_in(self, file: str) -> np.ndarray:
         """The sound in a stored file, from its shot's first picture on: int16 (2, n) at 48 kHz, see `read_wav`."""
         return read_wav(self.files.path(file))
+
+    def beats_in(self, file: str) -> Counted | None:
+        """The beats of the sound in a stored file, found in its first minutes; None if it has none."""
+        return self._counted.get(file, lambda: counted(beats_of(self.sound_in(file)[:, : LISTENED * RATE])))
 
     def room_for(self, size: int, name: str) -> None:
         """Raises Refusal if the disk has no room for a file of so many bytes, and for what is made of it."""

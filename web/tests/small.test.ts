@@ -109,13 +109,14 @@ describe('answers of the server', () => {
 
 describe('lanes of sounds', () => {
   it('put what overlaps below each other', () => {
-    const place = (start: number, end: number) => ({ frame: start, start, end })
+    const rest = { seconds: 1, bpm: 0, beats: [] }
+    const place = (start: number, end: number) => ({ frame: start, start, end, ...rest })
     const cues = {
       a: place(0, 10),
       b: place(5, 8),
       c: place(9, 12),
       d: place(20, 21),
-      e: { frame: null, start: 0, end: 0 },
+      e: { frame: null, start: 0, end: 0, ...rest },
     }
     expect(lanesOf({ cues }, 2)).toEqual({ a: 0, b: 1, c: 1, d: 0 })
     // Short ones keep room for their names.

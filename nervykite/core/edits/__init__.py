@@ -22,6 +22,7 @@ from .animating import (
 )
 from .arranging import ArrangeLayers
 from .base import Edit
+from .beating import CorrectBeats, HoldsOnBeats
 from .behaving import ChangePiece, IntoKeys
 from .carding import AddCard
 from .cueing import AddCue, ChangeCue, RemoveCues, SoundMove
@@ -88,6 +89,7 @@ __all__ = [
     "Chosen",
     "ClientEdit",
     "Clip",
+    "CorrectBeats",
     "DetachSound",
     "Dissolve",
     "DistributeLayers",
@@ -98,6 +100,7 @@ __all__ = [
     "ExchangeGround",
     "FrameByHand",
     "HoldFrame",
+    "HoldsOnBeats",
     "IntoKeys",
     "KeepSet",
     "KeysApart",
@@ -189,6 +192,8 @@ OneEdit = Annotated[
     | ChangeLoudness
     | DetachSound
     | SplitCue
+    | CorrectBeats
+    | HoldsOnBeats
     | SoundMove
     | FrameByHand
     | AddPicture

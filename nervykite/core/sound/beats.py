@@ -12,6 +12,7 @@ import numpy as np
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from scipy.signal import stft
 
+from ..model import Counted
 from .plan import RATE
 
 
@@ -24,7 +25,8 @@ class Hearing:
     `spread` how much they differ, in octaves; `tight` how much keeping to the tempo counts. Where what lies
     between two beats is as strong as `doubled` of them, it is a beat too; where every other beat is weaker than
     `halved` of those beside it, it is none. `lead` is how much before it begins a sound is seen, as the window has a
-    length, in seconds.
+    length, in seconds. Notes are told apart in windows of `fine` samples; a change of chords speaks for a bar `chords`
+    times as much as what is low.
     """
 
     step: int = 480
@@ -40,6 +42,8 @@ class Hearing:
     doubled: float = 0.62
     halved: float = 0.42
     lead: float = 0.0123
+    fine: int = 8192
+    chords: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -70,7 +74,7 @@ def beats_of(sound: np.ndarray, settings: Hearing | None = None) -> Beats:
     places = _path(strength, lag, s)
     times = np.maximum(0, _refined(strength, places) * s.step / RATE + s.lead)
     low = rises[: s.bands // 4].sum(0)
-    first = _downbeat(strength, low, places)
+    first = _downbeat(mono, low, places, times, s)
     peaks = maximum_filter1d(strength, 9)
     strong = (strength == peaks) & (strength > 2.2 * gaussian_filter1d(strength, 2 * lag))
     accents = np.flatnonzero(strong) * s.step / RATE + s.lead
@@ -159,9 +163,39 @@ def _refined(strength: np.ndarray, places: np.ndarray) -> np.ndarray:
     return inner + np.clip(shift, -0.5, 0.5)
 
 
-def _downbeat(strength: np.ndarray, low: np.ndarray, places: np.ndarray) -> int:
-    """Which of four beats begins a bar: that on which most begins, and most of what is low."""
+def _downbeat(mono: np.ndarray, low: np.ndarray, places: np.ndarray, times: np.ndarray, s: Hearing) -> int:
+    """Which of four beats begins a bar: that on which chords change, and on which most of what is low begins."""
     if len(places) < 8:
         return 0
-    worth = [(strength[places[k::4]].mean() + 1.5 * low[places[k::4]].mean()) for k in range(4)]
+    changes = _chord_changes(mono, times, s)
+    worth = [s.chords * changes[k::4].mean() + low[places[k::4]].mean() for k in range(4)]
     return int(np.argmax(worth))
+
+
+def _chord_changes(mono: np.ndarray, times: np.ndarray, s: Hearing) -> np.ndarray:
+    """For each beat how much other notes sound in the two beats from it on than in the two before it, in its mean."""
+    f, at, spectrum = stft(mono, RATE, nperseg=s.fine, noverlap=s.fine // 2)
+    heard = (f > 60) & (f < 1600)
+    note = np.round(12 * np.log2(f[heard] / 440)).astype(int) % 12
+    power = np.abs(spectrum[heard])
+    notes = np.stack([power[note == n].sum(0) for n in range(12)])
+    sums = np.concatenate([np.zeros((12, 1)), np.cumsum(notes, 1)], 1)
+    edges = np.searchsorted(at, np.concatenate([times, [times[-1] + np.median(np.diff(times))]]))
+    beat = np.diff(sums[:, edges], axis=1)
+
+    def beside(n: int) -> np.ndarray:
+        part = beat[:, max(0, n) : max(0, n + 2)].sum(1)
+        return part / max(float(np.linalg.norm(part)), 1e-9)
+
+    found = np.array([1 - float(beside(n - 2) @ beside(n)) if n >= 2 else 0.0 for n in range(len(times))])
+    found[:2] = found[2:].mean() if len(found) > 2 else 0
+    return found / max(float(found.mean()), 1e-9)
+
+
+def counted(found: Beats) -> Counted | None:
+    """Beats that were found as they are kept with a sound; None if there are none."""
+    if not found.beats:
+        return None
+    first = found.beats.index(found.bars[0]) if found.bars else 0
+    beats, accents = ([round(t, 4) for t in times][:20_000] for times in (found.beats, found.accents))
+    return Counted(beats=sorted(set(beats)), first=first, accents=sorted(set(accents)))

@@ -5,7 +5,7 @@ from functools import partial
 
 import numpy as np
 
-from ..model import Cue
+from ..model import Cue, Document
 from ..model.mixing import PARTS
 from ..timeline.timeline import Timeline
 from .duck import stepped_back
@@ -19,6 +19,12 @@ LEVELS = 25
 """How many times a second it is told how loud each part is."""
 
 
+def seconds_of(cue: Cue, document: Document) -> float:
+    """How long a cue's sound is, in its own seconds."""
+    known = cue.sound.seconds(document)
+    return length_of(type(cue.sound), cue.sound.model_dump_json()) / RATE if known is None else known
+
+
 def long_of(cue: Cue, timeline: Timeline) -> float:
     """For how many seconds a cue is heard."""
     if cue.lasts is not None and cue.loops:
@@ -26,10 +32,7 @@ def long_of(cue: Cue, timeline: Timeline) -> float:
     at = placed(cue, timeline)
     if cue.loops and at is not None and at.past is not None:
         return (at.past - at.first) / RATE
-    seconds = cue.sound.seconds(timeline.document)
-    if seconds is None:
-        seconds = length_of(type(cue.sound), cue.sound.model_dump_json()) / RATE
-    left = max(0.0, seconds - cue.skip) * 100 / cue.speed
+    left = max(0.0, seconds_of(cue, timeline.document) - cue.skip) * 100 / cue.speed
     return left if cue.lasts is None else min(cue.lasts, left)
 
 

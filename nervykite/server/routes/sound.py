@@ -2,13 +2,16 @@
 
 import math
 from collections.abc import Iterator
+from itertools import pairwise
 from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Path, Query, Response
 from fastapi.responses import StreamingResponse
 
-from ...core.model import Sounding
+from ...core.edits.cueing import cue_of
+from ...core.errors import Refusal
+from ...core.model import Counted, Sounding
 from ...core.sound.hit import Hit
 from ...core.sound.master import Master
 from ...core.sound.plan import BLOCK, RATE
@@ -68,6 +71,45 @@ def routes(desk: Desk) -> APIRouter:
             np.maximum.at(loudest, parts, np.maximum.reduceat(block, begins - first))
         return loudest.tolist()
 
+    @router.get("/api/projects/{project}/wave")
+    def wave(
+        project: str,
+        cue: str | None = None,
+        shot: str | None = None,
+        first: Annotated[float, Query(ge=0, le=100_000)] = 0,
+        past: Annotated[float, Query(ge=0, le=100_000)] = 100_000,
+        points: Annotated[int, Query(ge=1, le=4000)] = 600,
+    ) -> list[float]:
+        """The loudest sample, 0…1, of each of so many equal parts of a stretch of a cue's or a shot's own seconds."""
+        document = studio.state(project).document
+        found = next((c for c in document.project.cues if c.id == cue), None)
+        file = found.sound.file if found else document.shots[shot].sound_file if shot in document.shots else None
+        if found is None and file is None:
+            raise Missing("There is no such sound in this project.")
+        whole = studio.sounds.whole(file or found.sound)  # type: ignore[union-attr]
+        edges = np.linspace(first * RATE, min(past * RATE, whole.shape[1]), points + 1).astype(int)
+        return peaks_in(whole, edges).tolist()
+
+    @router.get("/api/projects/{project}/cues/{cue}/beats")
+    def beats(project: str, cue: str) -> Counted:
+        """The beats that are found in a cue's sound."""
+        found = cue_of(studio.state(project).document, cue)
+        counted = studio.beats_in(found.sound.file) if found.sound.file else None
+        if counted is None:
+            raise Refusal(f"No beats can be found in {found.name}. Tap along with it instead.")
+        return counted
+
+    @router.get("/api/hits")
+    def hits(response: Response, points: Annotated[int, Query(ge=1, le=400)] = 48) -> dict[str, list[float]]:
+        """What each hit looks like: the loudest sample of each of so many equal parts of it."""
+        response.headers.update(FOREVER)
+        found = {}
+        for name, kind in Sounding.family.all().items():
+            if issubclass(kind, Hit):
+                whole = studio.sounds.whole(kind())
+                found[name] = peaks_in(whole, np.linspace(0, whole.shape[1], points + 1).astype(int)).tolist()
+        return found
+
     @router.get("/api/hits/{kind}.wav", response_class=Response)
     def hit(kind: str) -> Response:
         """A hit as it comes."""
@@ -93,3 +135,10 @@ def routes(desk: Desk) -> APIRouter:
         return StreamingResponse(blocks(), media_type="audio/wav", headers=FOREVER)
 
     return router
+
+
+def peaks_in(sound: np.ndarray, edges: np.ndarray) -> np.ndarray:
+    """The loudest sample, 0…1, between each two of some places in a sound, float32 or int16 (2, n): float32."""
+    parts = (sound[:, a : max(b, a + 1)] for a, b in pairwise(edges.tolist()))
+    peaks = np.array([np.abs(p.astype(np.float32)).max(initial=0) for p in parts], np.float32)
+    return peaks / 32767 if sound.dtype == np.int16 else peaks

@@ -4,6 +4,7 @@ import type { View } from '../api/view'
 import { useDrag } from '../parts/useDrag'
 import { useOf, useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
+import { letGo, snapFrames, snapped } from '../sky/snap'
 import { lanesOf } from './cues'
 import { CUES, GROUND } from './place'
 
@@ -39,13 +40,15 @@ function Bar({ id, per, lane }: { id: string; per: number; lane: number }) {
     slack: 3,
     start: () => {
       chooseCue(id)
-      return { frames: 0 }
+      return { frames: 0, snaps: snapFrames([]) }
     },
     move: (dx, _dy, h) => {
-      h.frames = Math.round(dx / per)
+      const from = place?.frame ?? 0
+      h.frames = snapped(from + Math.round(dx / per), h.snaps, per) - from
       setBy(h.frames)
     },
     end: (moved, { frames }) => {
+      letGo()
       if (!moved) return go('sound')
       const tie = { ...cue!.tie, offset: (cue!.tie?.offset ?? 0) + frames }
       void edit({ kind: 'change cue', cue: id, changes: { tie } }).then(() => setBy(0))

@@ -6,6 +6,7 @@ import { moveMoment } from '../shell/shortcuts'
 import { useOf } from '../shell/store'
 import { tagColour } from '../bench/catch/tags'
 import { LABEL } from '../sky/measures'
+import { letGo, snapFrames, snapped } from '../sky/snap'
 import { frameOf } from './place'
 
 /** A flagged frame: press to go there, drag to another frame, Delete takes the flag away. */
@@ -17,14 +18,16 @@ export function Flag(p: { moment: ShotView['moments'][number]; shot: string; pla
   const drag = useDrag({
     start: () => {
       to.current = moment.frame
-      return at(moment.frame) - place.start
+      const from = at(moment.frame)
+      return { from, snaps: snapFrames([]).filter((f) => f !== from) }
     },
-    move: (dx, _dy, from) => {
-      const index = from + Math.round(dx / per)
+    move: (dx, _dy, { from, snaps }) => {
+      const index = snapped(from + Math.round(dx / per), snaps, per) - place.start
       to.current = place.frames[Math.max(0, Math.min(place.length - 1, index))]!
       seek(at(to.current))
     },
     end: () => {
+      letGo()
       if (to.current !== moment.frame) void moveMoment(shot, moment.id, to.current)
       else seek(at(moment.frame))
     },

@@ -6,6 +6,7 @@ import { useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
 import { roleColour } from '../theme/system'
 import { CueLane, howMany } from './CueLane'
+import { beatsOf } from './cues'
 import { Item } from './Item'
 import { CUES, GROUND, STRIP, TOP, WAVE } from './place'
 
@@ -22,10 +23,40 @@ export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
         <Item key={item.id} item={item} number={n} per={per} />
       ))}
       <Wave per={per} />
+      <BeatTicks per={per} />
       <CueLane per={per} />
     </Flex>
   )
 })
+
+/** How high the marks of beats are. */
+const TICKS = 8
+
+/** The beats of the music, between the strip and the sound: those that begin bars are longer. */
+function BeatTicks({ per }: { per: number }) {
+  const view = useStudio((s) => s.view)!
+  const beats = useMemo(() => beatsOf(view), [view])
+  if (!beats.length) return null
+  // Where they would lie too near to each other, bars alone are shown.
+  const near = beats.length > 1 && (beats[1]!.frame - beats[0]!.frame) * per < 5
+  const path = (bar: boolean) =>
+    beats
+      .filter((b) => b.bar === bar)
+      .map((b) => `M${(b.frame * per).toFixed(1)},${bar ? 0 : 3}V${TICKS}`)
+      .join('')
+  return (
+    <svg
+      width={view.length * per}
+      height={TICKS}
+      data-testid="beats"
+      aria-hidden="true"
+      style={{ position: 'absolute', left: LABEL, top: TOP + STRIP + 1, pointerEvents: 'none' }}
+    >
+      {!near && <path d={path(false)} stroke={roleColour('ink')} strokeOpacity="0.65" />}
+      <path d={path(true)} stroke={roleColour('ink')} strokeWidth="2" />
+    </svg>
+  )
+}
 
 function Wave({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
@@ -50,7 +81,7 @@ function Wave({ per }: { per: number }) {
     <Box
       position="absolute"
       left={`${LABEL}px`}
-      top={`${TOP + STRIP + 4}px`}
+      top={`${TOP + STRIP + 8}px`}
       w={`${view.length * per}px`}
       h={`${WAVE}px`}
     >

@@ -3,6 +3,7 @@ import { useRef } from 'react'
 import type { Edit, GroundItem, ItemView, ShotView } from '../api/client'
 import { useDrag } from '../parts/useDrag'
 import { useOf } from '../shell/store'
+import { letGo, snapFrames, snapped } from '../sky/snap'
 import { lasting, pace, STRIP, TOP } from './place'
 
 interface Props {
@@ -35,22 +36,26 @@ export function ItemEnd({ item, place, shot, end, at, per }: Props) {
     const to = Math.max(first + 1, Math.min(most, past + source))
     return to === past ? null : { ...change, past: to }
   }
+  const now = end === 'start' ? place.start : place.start + place.length
   const drag = useDrag({
     start: (e) => {
       e.stopPropagation()
       wanted.current = null
-      return 0
+      // Its own places move along with it.
+      return { now, snaps: snapFrames([]).filter((f) => f !== place.start && f !== place.start + place.length) }
     },
-    move: (dx) => {
-      wanted.current = moved(Math.round(dx / per))
+    move: (dx, _dy, h) => {
+      const by = Math.round(dx / per)
+      // Where the beginning is trimmed the end moves: that is what comes to lie on something.
+      wanted.current = moved(end === 'end' ? snapped(h.now + by, h.snaps, per) - h.now : by)
       setDraft(wanted.current)
     },
     end: () => {
+      letGo()
       if (wanted.current) void edit(wanted.current)
       else setDraft(null)
     },
   })
-  const now = end === 'start' ? place.start : place.start + place.length
   return (
     <Box
       role="slider"

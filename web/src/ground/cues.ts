@@ -17,3 +17,13 @@ export function lanesOf(view: Pick<View, 'cues'>, wide: number): Record<string, 
   }
   return found
 }
+
+/** The beats of the piece: of all beds that are heard, or if none of these has beats, of other sounds. */
+export function beatsOf(view: View): View['cues'][string]['beats'] {
+  const heard = view.project.cues.filter((c) => !c.muted)
+  for (const beds of [true, false]) {
+    const found = heard.filter((c) => (c.part === 'bed') === beds).flatMap((c) => view.cues[c.id!]?.beats ?? [])
+    if (found.length) return found.sort((a, b) => a.frame - b.frame)
+  }
+  return []
+}

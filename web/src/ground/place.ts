@@ -4,7 +4,7 @@ import type { GroundItem, ItemView } from '../api/client'
 export const STRIP = 44
 /** How high the sound below it is drawn, and how high all of the ground is. */
 export const WAVE = 26
-export const GROUND = STRIP + WAVE + 24
+export const GROUND = STRIP + WAVE + 28
 /** How high each lane of sounds below it is. */
 export const CUES = 24
 export const TOP = 12

@@ -129,7 +129,7 @@ export function Timeline() {
         <Tool
           icon={Magnet}
           label="Snap"
-          hint="What is dragged in time snaps to cuts, moments, ends of spans, the playhead and whole seconds"
+          hint="What is dragged in time snaps to cuts, moments, beats, ends of spans, the playhead and whole seconds"
           size={26}
           on={snap}
           onClick={toggleSnap}

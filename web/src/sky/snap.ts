@@ -1,9 +1,10 @@
+import { beatsOf } from '../ground/cues'
 import { rateOf, useStudio } from '../shell/store'
 
 /** How near in screen pixels something has to come to snap. */
 const REACH = 7
 
-/** The frames that ends of spans snap to: cuts, landings, ends of spans, flagged frames, the playhead, whole seconds. */
+/** The frames that things snap to: cuts, landings, ends of spans, flagged frames, beats, the playhead, whole seconds. */
 export function snapFrames(besides: string[]): number[] {
   const { view, playhead } = useStudio.getState()
   if (!view) return []
@@ -20,6 +21,7 @@ export function snapFrames(besides: string[]): number[] {
     if (besides.includes(id)) continue
     for (const frame of [info.start, info.landing, info.end]) if (frame != null) found.add(frame)
   }
+  for (const beat of beatsOf(view)) found.add(Math.round(beat.frame))
   const second = Math.round(rateOf(view.project.rate))
   for (let f = second; f < view.length; f += second) found.add(f)
   return [...found]

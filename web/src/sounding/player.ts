@@ -47,6 +47,13 @@ class Player {
     this.hush()
   }
 
+  /** The frame that is heard now, in parts. */
+  frame(): number {
+    const { view, playhead } = useStudio.getState()
+    const at = this.timer ? placeAt(this.course, this.played()) : null
+    return view && at !== null ? (at / RATE) * rateOf(view.project.rate) : playhead
+  }
+
   /** How loud footage, bed and hits are now; all 0 while nothing is played. */
   levels(): [number, number, number] {
     const at = this.timer ? placeAt(this.course, this.played()) : null

@@ -4,6 +4,7 @@ import type { Edit, GroundItem, Layer, MotionView } from '../../api/client'
 import { Choice } from '../../parts/buttons'
 import { useDrag } from '../../parts/useDrag'
 import { useOf } from '../../shell/store'
+import { letGo, snapFrames, snapped } from '../../sky/snap'
 import { roleColour } from '../../theme/system'
 import { handlesOf, labelled, PAD, pointed, ruled } from './chart'
 import { type Line, linesOf, only, owned, valueAt } from './lines'
@@ -27,6 +28,9 @@ interface Held {
   /** The frames of the chosen keys, where the drag began. */
   frames: number[]
   last: Edit | null
+  /** For a key that is moved: the frame it was on, and those that it may snap to. */
+  from?: number
+  snaps?: number[]
 }
 
 /**
@@ -108,7 +112,8 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
       }
       const keys = chosen.includes(id) ? chosen : [id]
       if (!chosen.includes(id)) chooseKey(id)
-      return { ...base, what, line, key: id, keys }
+      const from = places.find((p) => p.key.id === id)?.frame ?? 0
+      return { ...base, what, line, key: id, keys, from, snaps: snapFrames([]).filter((f) => f !== from) }
     }
     if (what === 'in' || what === 'out')
       return { ...base, what, line: front, key: grip!.getAttribute('data-key')!, keys: chosen }
@@ -143,7 +148,8 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
         const level = e.shiftKey ? !upright || Math.abs(dx) >= Math.abs(dy) : true
         const value = pace === 'amount' && upright && !line.still ? -dy * perPixel(line) : 0
         const add = value ? { [line.channel]: only(line.index, value) } : {}
-        return draft(held, { kind: 'move keys', of, frames: level ? by : 0, stretch: 1, around: 0, add })
+        const near = snapped(held.from! + by, held.snaps!, wide / Math.max(1, last - first)) - held.from!
+        return draft(held, { kind: 'move keys', of, frames: level ? near : 0, stretch: 1, around: 0, add })
       }
       if (held.what === 'left' || held.what === 'right') {
         const [low, up] = [Math.min(...held.frames), Math.max(...held.frames)]
@@ -155,6 +161,7 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
       if (held.line && held.key) draft(held, bent(held, at(e)))
     },
     end: (moved, held) => {
+      letGo()
       if (held.last) void edit(held.last)
       else if (held.what === 'box') {
         const r = rectangle

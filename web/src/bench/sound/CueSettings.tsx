@@ -1,20 +1,15 @@
 import { Flex, Text } from '@chakra-ui/react'
-import { Trash2 } from 'lucide-react'
 import type { View } from '../../api/view'
-import { Heading, Tool } from '../../parts/buttons'
-import { Controls } from '../../parts/Controls'
 import { NameField, NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
 import { SwitchRow } from '../../parts/SwitchRow'
-import { useCatalog } from '../../parts/useCatalog'
 import { useOf, useStudio } from '../../shell/store'
 
 type Cue = View['project']['cues'][number]
 
 /** The values of a sound: what it is tied to, how loud it is and where, how long it is heard, and what it is made of. */
 export function CueSettings({ cue }: { cue: Cue }) {
-  const { view, edit, chooseCue } = useOf('view', 'edit', 'chooseCue')
-  const kind = useCatalog()?.sounds.find((s) => s.kind === cue.sound.kind)
+  const { view, edit } = useOf('view', 'edit')
   const tie = cue.tie ?? { to: 'start' as const, layer: null, item: null, offset: 0 }
   const set = (changes: Record<string, unknown>) => void edit({ kind: 'change cue', cue: cue.id!, changes })
   const newest = () => useStudio.getState().view!.project.cues.find((c) => c.id === cue.id) ?? cue
@@ -68,24 +63,10 @@ export function CueSettings({ cue }: { cue: Cue }) {
   )
   return (
     <>
-      <Heading
-        aside={
-          <Tool
-            icon={Trash2}
-            size={26}
-            label={`Remove ${cue.name}`}
-            onClick={() => {
-              chooseCue(null)
-              void edit({ kind: 'remove cues', cues: [cue.id!] })
-            }}
-          />
-        }
-      >
-        <NameField label="Sound name" value={cue.name} onCommit={(name) => set({ name })} />
-      </Heading>
+      <NameField label="Sound name" value={cue.name} onCommit={(name) => set({ name })} />
       <Flex align="center" minH="30px" gap="2">
         <Text flex="1">Stays with</Text>
-        <Flex w="190px">
+        <Flex w="132px">
           <Pick
             label="Stays with"
             value={owner}
@@ -100,33 +81,44 @@ export function CueSettings({ cue }: { cue: Cue }) {
       </Flex>
       <Flex align="center" minH="30px" gap="2">
         <Text flex="1">Counted from</Text>
-        <Flex w="190px">
+        <Flex w="132px">
           <Pick label="Counted from" value={tie.to ?? 'start'} options={ends} onPick={(to) => tieTo(owner, to)} />
         </Flex>
       </Flex>
       {number('Frames from there', tie.offset ?? 0, 'fr', -100000, 100000, 0, (offset) => ({
         tie: { ...newest().tie, offset },
       }))}
+      <Flex align="center" minH="30px" gap="2">
+        <Text flex="1">Mixed with</Text>
+        <Flex w="132px">
+          <Pick
+            label="Mixed with"
+            value={cue.part ?? 'hits'}
+            options={[
+              ['hits', 'Hits'],
+              ['bed', 'The bed'],
+              ['voice', 'Voices'],
+            ]}
+            onPick={(part) => set({ part })}
+          />
+        </Flex>
+      </Flex>
       {number('Loudness', cue.gain ?? 0, 'dB', -60, 24, 0, (gain) => ({ gain }), 0.5, true)}
       {number('Left and right', (cue.pan ?? 0) * 100, '%', -100, 100, 0, (v) => ({ pan: v / 100 }), 1, true)}
       {number('Comes up over', cue.fade_in ?? 0, 'fr', 0, 1000, 0, (fade_in) => ({ fade_in }))}
       {number('Goes down over', cue.fade_out ?? 0, 'fr', 0, 1000, 0, (fade_out) => ({ fade_out }))}
       {number('Begins after', cue.skip ?? 0, 's', 0, 10000, 0, (skip) => ({ skip }), 0.05)}
       {number('Heard for', cue.lasts ?? 0, 's', 0, 10000, 0, (v) => ({ lasts: v || null }), 0.05)}
+      {number('Speed', cue.speed ?? 100, '%', 25, 400, 100, (speed) => ({ speed }), 5)}
+      <SwitchRow
+        label="Higher when faster"
+        hint="As with a tape; otherwise it stays as high as it is"
+        on={cue.pitched ?? false}
+        onChange={(pitched) => set({ pitched })}
+      />
       <SwitchRow label="Again and again" on={cue.loops ?? false} onChange={(loops) => set({ loops })} />
       <SwitchRow label="Backwards" on={cue.reversed ?? false} onChange={(reversed) => set({ reversed })} />
       <SwitchRow label="Mute" on={cue.muted ?? false} onChange={(muted) => set({ muted })} />
-      {kind && kind.kind !== 'shelved' && (
-        <>
-          <Heading>{kind.title}</Heading>
-          <Controls
-            schema={kind.settings}
-            values={cue.sound as unknown as Record<string, unknown>}
-            onDraft={() => undefined}
-            onCommit={(name, value) => set({ sound: { ...newest().sound, [name]: value } })}
-          />
-        </>
-      )}
     </>
   )
 }
