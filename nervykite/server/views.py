@@ -8,7 +8,21 @@ from pydantic import BaseModel
 from ..core.edits.base import hold_shown
 from ..core.edits.waiting import waits_for
 from ..core.errors import Refusal
-from ..core.model import Arrangement, Asset, Behaviour, Blur, Cue, Document, GroundItem, Hold, Layer, Mix, Piece, Shot, Stop
+from ..core.model import (
+    Arrangement,
+    Asset,
+    Behaviour,
+    Blur,
+    Cue,
+    Document,
+    GroundItem,
+    Hold,
+    Layer,
+    Mix,
+    Piece,
+    Shot,
+    Stop,
+)
 from ..core.model.base import Rate
 from ..core.model.document import Moment
 from ..core.model.project import FinishSet

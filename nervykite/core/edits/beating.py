@@ -115,7 +115,7 @@ class HoldsOnBeats(Edit):
 
     The moments are those of some layers, or flagged ones, in the order in which they come. The first one comes to the
     beat nearest to it, each other one `every` beats later. What lies before each is played faster or slower, or (`by`
-    trimming) loses what is too much of it at its beginning.
+    trimming) loses what is too much of it at its end.
     """
 
     kind: Literal["holds on beats"] = "holds on beats"
@@ -204,11 +204,11 @@ def _seen(timeline: Timeline, shot: str, frame: int) -> tuple[GroundItem, int] |
 
 
 def _trimmed(document: Document, item: GroundItem, wanted: int) -> PlayedSource | None:
-    """What an item plays without its beginning, so that it lasts so long."""
+    """What an item plays without its end, so that it lasts so long. It begins with the moment before: that stays."""
     source = item.source
     assert isinstance(source, PlayedSource)
-    for first in range(source.first, source.past):
-        made = source.model_copy(update={"first": first, "part": None})
+    for past in range(source.past, source.first, -1):
+        made = source.model_copy(update={"past": past, "part": None})
         if made.lasts(document) <= wanted:
             return made if made.lasts(document) == wanted else None
     return None
@@ -222,10 +222,10 @@ def _sped(document: Document, item: GroundItem, wanted: int) -> PlayedSource | N
     speeds = sorted(range(max(10, int(near) - 3), min(800, int(near) + 4) + 1), key=lambda s: abs(s - near))
     for less in range(4):
         for speed in speeds:
-            first = source.first + less
-            if first >= source.past:
+            past = source.past - less
+            if past <= source.first:
                 return None
-            made = source.model_copy(update={"first": first, "speed": speed, "part": None})
+            made = source.model_copy(update={"past": past, "speed": speed, "part": None})
             if made.lasts(document) == wanted:
                 return made
     return None

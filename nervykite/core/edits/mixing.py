@@ -1,7 +1,9 @@
 """Edits of how loud things are: the mix of a piece, and the ground's own sound."""
 
+from fractions import Fraction
 from typing import Annotated, Any, Literal
 
+import numpy as np
 from pydantic import Field
 
 from ..errors import Refusal
@@ -80,7 +82,8 @@ class DetachSound(Edit):
         if heard is None or shot is None or shot.sound_file is None or item.loudness.muted:
             raise Refusal(f"{name} is not heard. Choose a take with sound.")
         known = next((a for a in document.assets.values() if a.file == shot.sound_file), None)
-        seconds = float(shot.ticks[-1] * shot.tick)
+        begins = shot.ticks[min(heard.frame, shot.frames - 1)]
+        seconds, skip = (float(t * Fraction(shot.tick)) for t in (shot.ticks[-1], begins))
         asset = known or Asset(id=self.asset, kind="sound", name=shot.name, file=shot.sound_file, seconds=seconds)
         document = document.model_copy(update={"assets": {**document.assets, asset.id: asset}})
         timeline, rate = Timeline(document), document.project.rate
@@ -88,10 +91,11 @@ class DetachSound(Edit):
         loud = item.loudness
         sound = {"kind": "shelved", "asset": asset.id, "stored": asset.file}
         document = AddCue(sound=sound, tie=CueTie(item=item.id), gain=loud.gain, cue=self.cue).apply(document)  # type: ignore[arg-type]
-        line = [{"at": float(shot.ticks[min(int(p.at), shot.frames)] * shot.tick), "gain": p.gain} for p in loud.line]
+        frames = np.arange(shot.frames + 1)
+        at = np.interp([p.at for p in loud.line], frames, np.asarray(shot.ticks) * float(Fraction(shot.tick)))
+        line = [{"at": float(a), "gain": p.gain} for a, p in zip(at, loud.line, strict=True)]
         changes = {
-            "skip": float(shot.ticks[min(heard.frame, shot.frames - 1)] * shot.tick), "lasts": lasts, "part": "voice",
-            "speed": float(heard.speed * 100), "pitched": heard.pitch, "line": line,
+            "skip": skip, "lasts": lasts, "part": "voice", "speed": float(heard.speed * 100), "pitched": heard.pitch, "line": line,
             "fade_in": loud.fade_in, "fade_out": loud.fade_out,
         }  # fmt: skip
         document = ChangeCue(cue=self.cue, changes=changes).apply(document)

@@ -15,8 +15,9 @@ def stepped_back(plan: SoundPlan, sounds: Sounds, first: int, past: int) -> np.n
     duck = plan.mix.duck
     comes, goes = duck.attack * RATE, duck.release * RATE
     down = np.zeros(past - first, np.float32)
+    voices, hits = duck.voice and not plan.mix.footage.muted, duck.hits and not plan.mix.hits.muted
     for cue in plan.cues:
-        if not (duck.voice if cue.part == "voice" else duck.hits and cue.part == "hits") or cue.gain <= 0:
+        if not (voices if cue.part == "voice" else hits and cue.part == "hits") or cue.gain <= 0:
             continue
         for low, high in _heard(cue, sounds):
             a, b = int(max(first, low - comes)), int(min(past, high + goes) + 1)

@@ -135,8 +135,8 @@ def plan_of(timeline: Timeline) -> SoundPlan:
         if clip is not None:
             clips.append(clip)
     length = samples_before(timeline.length, rate)
-    cues = tuple(_cues(timeline, length))
-    return SoundPlan(tuple(_run_together(clips)), length, cues, tuple(hushed), document.project.mix)
+    cues = _in_one(list(_cues(timeline, length)))
+    return SoundPlan(tuple(_run_together(clips)), length, tuple(cues), tuple(hushed), document.project.mix)
 
 
 def _clip(document: Document, item: GroundItem, first: int, past: int) -> Clip | None:
@@ -149,7 +149,7 @@ def _clip(document: Document, item: GroundItem, first: int, past: int) -> Clip |
     def sample(frame: float) -> int:
         whole = min(int(frame), shot.frames - 1)
         ticks = shot.ticks[whole] + (frame - whole) * (shot.ticks[whole + 1] - shot.ticks[whole])
-        return round(ticks * float(shot.tick) * RATE)
+        return round(ticks * float(Fraction(shot.tick)) * RATE)
 
     source = round(shot.ticks[min(heard.frame, shot.frames - 1)] * Fraction(shot.tick) * RATE)
     line = tuple((sample(min(p.at, shot.frames)), p.gain) for p in loud.line)
@@ -180,6 +180,24 @@ def _cues(timeline: Timeline, length: int) -> Iterator[Placed]:
         found = None if cue.muted else placed(cue, timeline)
         if found is not None and found.first < length:
             yield found
+
+
+def _in_one(cues: list[Placed]) -> list[Placed]:
+    """The cues, with those as one that were cut and lie side by side yet: a cut alone is not heard."""
+    found: list[Placed] = []
+    for cue in sorted(cues, key=lambda c: c.first):
+        for n, run in enumerate(found):
+            if run.past is None or abs(run.past - cue.first) > 2 or run.fade_out or cue.fade_in or run.loops:
+                continue
+            goes_on = cue.skip - (run.skip + round((run.past - run.first) * run.speed))
+            same = replace(cue, first=run.first, past=run.past, skip=run.skip, fade_in=run.fade_in, fade_out=0) == run
+            if same and abs(goes_on) <= 4 and not cue.reversed:
+                past = None if cue.past is None else run.past + cue.past - cue.first
+                found[n] = replace(run, past=past, fade_out=cue.fade_out)
+                break
+        else:
+            found.append(cue)
+    return found
 
 
 def placed(cue: Cue, timeline: Timeline) -> Placed | None:
