@@ -8,8 +8,9 @@ import numpy as np
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Counted, Document, GroundItem
+from ..model import Counted, Document, GroundItem, Layer, Source
 from ..model.base import Id, Model, new_id
+from ..sources.lasting import LastingSource
 from ..sources.played import PlayedSource
 from ..timeline.beats import beats_of, counted_of, second_of
 from ..timeline.timeline import Timeline
@@ -110,6 +111,10 @@ def _half(counted: Counted) -> Counted:
     return counted.model_copy(update={"beats": beats, "first": (counted.first - keep) // 2 % counted.bar})
 
 
+Meant = Layer | tuple[str, int]
+"""A layer, or a frame of a shot."""
+
+
 class HoldsOnBeats(Edit):
     """Brings moments onto beats, one after the other, by what lies between them in the ground.
 
@@ -133,19 +138,18 @@ class HoldsOnBeats(Edit):
         beats = sorted({round(b.frame) for b in beats_of(timeline)})
         if len(beats) < 2:
             raise Refusal("Nothing in the piece has beats. Put music under it first, and find its beats.")
-        landings = self._landings(document, timeline)
-        if not landings:
+        meant = self._meant(document, timeline)
+        if not meant:
             raise Refusal("None of those moments is seen in the ground. Choose holds of footage that runs there.")
         number = None
-        for n, (shot, frame) in enumerate(landings):
-            timeline = Timeline(document)
-            at = _seen(timeline, shot, frame)
+        for n, one in enumerate(meant):
+            at = _lands(Timeline(document), one)
             if at is None:
                 continue
-            number = self._first(beats, at[1]) if number is None else number + self.every
+            number = self._first(beats, at) if number is None else number + self.every
             if number >= len(beats):
-                raise Refusal(f"The music has no beat left for {len(landings) - n} of the moments. Choose fewer.")
-            document = self._brought(document, timeline, at, beats[number], n)
+                raise Refusal(f"The music has no beat left for {len(meant) - n} of the moments. Choose fewer.")
+            document = self._brought(document, at, beats[number], n)
         return document
 
     def _first(self, beats: list[int], at: int) -> int:
@@ -153,60 +157,62 @@ class HoldsOnBeats(Edit):
             return max((n for n, b in enumerate(beats) if b <= at), default=0)
         return int(np.argmin([abs(b - at) for b in beats]))
 
-    def _landings(self, document: Document, timeline: Timeline) -> list[tuple[str, int]]:
-        """The moments that are meant, as frames of shots, in the order in which the ground shows them."""
-        found = {m for id_ in self.layers if (m := layer_of(document, id_).source.moment(document))}
+    def _meant(self, document: Document, timeline: Timeline) -> list[Meant]:
+        """The layers and moments that are meant, in the order in which they land."""
+        found: list[Meant] = [layer_of(document, id_) for id_ in self.layers]
         for shot in document.shots.values():
-            found |= {(shot.id, m.frame) for m in shot.moments if m.id in self.moments}
-        seen = {m: at[1] for m in found if (at := _seen(timeline, *m))}
-        return sorted(seen, key=lambda m: seen[m])
+            found += [(shot.id, m.frame) for m in shot.moments if m.id in self.moments]
+        seen = [(at, n) for n, one in enumerate(found) if (at := _lands(timeline, one)) is not None]
+        return [found[n] for _, n in sorted(seen)]
 
-    def _brought(
-        self, document: Document, timeline: Timeline, at: tuple[GroundItem, int], target: int, n: int
-    ) -> Document:
-        """The document with the moment that an item shows at a project frame brought to another one."""
-        item, now = at
-        start = timeline.starts[item.id]
-        if now == target:
-            return self._apart(document, item, now - start, n)[0]
-        name, wanted = item.source.called(document), target - start
-        if now == start or wanted < 1:
-            raise Refusal(
-                f"There is too little of {name} before one of the moments. Choose fewer of them, or more beats."
-            )
-        document, item = self._apart(document, item, now - start, n)
-        if not isinstance(item.source, PlayedSource):
-            raise Refusal(f"{name} has no speed and cannot be trimmed. Choose moments of footage that runs.")
-        source = _trimmed(document, item, wanted) if self.by == "trimming" else _sped(document, item, wanted)
+    def _brought(self, document: Document, now: int, target: int, n: int) -> Document:
+        """The document with what happens at a project frame brought to another one."""
+        timeline = Timeline(document)
+        shown = timeline.item_at(now)
+        if shown is None or (now == 0 and target):
+            raise Refusal("Before one of the moments there is nothing that could be made longer. Choose others.")
+        item, start = shown.item, timeline.starts[shown.item.id]
+        if now > start:  # what lies before it is a part of the same item
+            fresh = f"{(int(self.seed, 16) + n + 1) % 16**16:016x}"
+            document = cut(document, item, now - start, fresh)
+        before = item_of(document, item.id) if now > start else timeline.before(item)
+        if now == target or before is None:
+            return document
+        wanted = before.source.lasts(document) + target - now
+        source = self._lasting(document, before, wanted) if wanted >= 1 else None
         if source is None:
             way = "be trimmed" if self.by == "trimming" else "be played so fast or slow"
+            name = before.source.called(document)
             raise Refusal(f"{name} cannot {way} before one of the moments. Choose the other way, or other beats.")
-        return retied(document, with_project(with_item(document, item.id, source=source), loop=None))
+        return retied(document, with_project(with_item(document, before.id, source=source), loop=None))
 
-    def _apart(self, document: Document, item: GroundItem, within: int, n: int) -> tuple[Document, GroundItem]:
-        """The document with an item cut at a moment, and what of it lies before."""
-        if within == 0:
-            return document, item
-        fresh = f"{(int(self.seed, 16) + n + 1) % 16**16:016x}"
-        document = cut(document, item, within, fresh)
-        return document, item_of(document, item.id)
+    def _lasting(self, document: Document, item: GroundItem, wanted: int) -> Source | None:
+        """What an item shows for so many project frames; None if that cannot be."""
+        if isinstance(item.source, LastingSource):
+            return item.source.lengthened(wanted)
+        if not isinstance(item.source, PlayedSource):
+            return None
+        return (_trimmed if self.by == "trimming" else _sped)(document, item.source, wanted)
 
 
-def _seen(timeline: Timeline, shot: str, frame: int) -> tuple[GroundItem, int] | None:
-    """The first item that shows a frame of a shot while it runs, and the project frame at which it does."""
+def _lands(timeline: Timeline, one: Meant) -> int | None:
+    """The project frame at which a layer lands, or a moment is first seen while its footage runs; None if nowhere."""
+    if isinstance(one, Layer):
+        layer = timeline.document.layer(one.id)
+        span = timeline.span(layer) if layer else None
+        return span.landing if span else None
+    shot, frame = one
     for item in timeline.document.project.ground:
         if item.source.footage(timeline.document) == shot and not item.source.stands:
             table = timeline.tables[item.id]
             found = np.flatnonzero(table >= frame)
             if table[0] <= frame and len(found):
-                return item, timeline.starts[item.id] + int(found[0])
+                return timeline.starts[item.id] + int(found[0])
     return None
 
 
-def _trimmed(document: Document, item: GroundItem, wanted: int) -> PlayedSource | None:
-    """What an item plays without its end, so that it lasts so long. It begins with the moment before: that stays."""
-    source = item.source
-    assert isinstance(source, PlayedSource)
+def _trimmed(document: Document, source: PlayedSource, wanted: int) -> PlayedSource | None:
+    """What plays without its end, so that it lasts so long. It begins with the moment before: that stays."""
     for past in range(source.past, source.first, -1):
         made = source.model_copy(update={"past": past, "part": None})
         if made.lasts(document) <= wanted:
@@ -214,10 +220,8 @@ def _trimmed(document: Document, item: GroundItem, wanted: int) -> PlayedSource 
     return None
 
 
-def _sped(document: Document, item: GroundItem, wanted: int) -> PlayedSource | None:
-    """What an item plays at such a speed that it lasts so long; a frame or two less where no whole percent does it."""
-    source = item.source
-    assert isinstance(source, PlayedSource)
+def _sped(document: Document, source: PlayedSource, wanted: int) -> PlayedSource | None:
+    """What plays at such a speed that it lasts so long; a frame or two less where no whole percent does it."""
     near = source.speed * source.lasts(document) / wanted
     speeds = sorted(range(max(10, int(near) - 3), min(800, int(near) + 4) + 1), key=lambda s: abs(s - near))
     for less in range(4):

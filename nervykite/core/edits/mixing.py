@@ -95,8 +95,8 @@ class DetachSound(Edit):
         at = np.interp([p.at for p in loud.line], frames, np.asarray(shot.ticks) * float(Fraction(shot.tick)))
         line = [{"at": float(a), "gain": p.gain} for a, p in zip(at, loud.line, strict=True)]
         changes = {
-            "skip": skip, "lasts": lasts, "part": "voice", "speed": float(heard.speed * 100), "pitched": heard.pitch, "line": line,
-            "fade_in": loud.fade_in, "fade_out": loud.fade_out,
+            "skip": skip, "lasts": lasts, "part": "voice", "speed": float(heard.speed * 100), "pitched": heard.pitch,
+            "line": line, "fade_in": loud.fade_in, "fade_out": loud.fade_out,
         }  # fmt: skip
         document = ChangeCue(cue=self.cue, changes=changes).apply(document)
         if isinstance(source, ShotSource):

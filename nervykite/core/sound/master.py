@@ -15,7 +15,7 @@ from .taken import Sounds
 
 MOST = 24.0
 """Decibels by which a piece is made louder at most: beyond that there is only noise."""
-NEAR, TRIES = 0.1, 4
+NEAR, TRIES = 0.04, 6
 """How near in LU a loudness has to come, and how often it is tried: what is limited is less loud than it was meant."""
 
 Blocks = Kept[Block]
