@@ -9,11 +9,14 @@ import numpy as np
 from ..core.edits import (
     FRINGE,
     AddCard,
+    AddCue,
     AddLayer,
     AddStandstill,
+    ChangeCue,
     ChangeGround,
     ChangeLayer,
     ChangeMatte,
+    ChangeMix,
     ChangePiece,
     Edit,
     HoldFrame,
@@ -33,6 +36,7 @@ from ..core.model import (
     Arrangement,
     Behaviour,
     Blur,
+    CueTie,
     Document,
     Finish,
     Framing,
@@ -40,16 +44,18 @@ from ..core.model import (
     Matte,
     Project,
     PutOn,
+    Sounding,
     Source,
     Tie,
 )
 from ..core.model.base import new_id
 from ..core.motion.recipe import preset
+from ..core.sound.sounds.shelved import ShelvedSound
 from ..core.sources.image import ImageSource
 from ..core.sources.splashes import BlotBackdrop
 from ..core.timeline.timeline import Timeline
 from ..studio import Studio
-from ..studio.importing import import_picture, import_shot
+from ..studio.importing import import_picture, import_shot, import_sound
 
 FOOTAGE = Path(__file__).parent / "footage"
 NAME = "Gull Point relay"
@@ -164,6 +170,30 @@ class _Making:
         self.key(layer, "opacity", "end", -frames, 1.0)
         self.key(layer, "opacity", "end", 0, 0.0)
 
+    def hears(
+        self, layer: str, kind: str, gain: float, to: str = "landing", offset: int = 0, **settings: object
+    ) -> None:
+        """Puts a hit on a layer's start, landing or end, by the layer's name."""
+        document = self._studio.state(self._id).document
+        found = next(x for x in document.project.layers if x.name == layer)
+        sound = Sounding.family.parse({"kind": kind, **settings})
+        self.do(AddCue(sound=sound, tie=CueTie(layer=found.id, to=to, offset=offset), gain=gain))  # type: ignore[arg-type]
+
+    def music(self, gain: float) -> None:
+        """Puts the relay's tune under all of it, round and round until it goes down."""
+        source = self._studio.keep_file(FOOTAGE / "relay-tune.ogg")
+        asset, _ = import_sound(self._studio, self._id, source, "Relay tune.ogg")
+        add = AddCue(sound=ShelvedSound(asset=asset.id, stored=asset.file), tie=CueTie(), gain=gain)
+        self.do(add)
+        self.do(ChangeCue(cue=add.cue, changes={"loops": True, "fade_out": 40}))
+
+    def hushes(self, **source: str) -> None:
+        """What becomes of the sound while everything stands."""
+        document = self._studio.state(self._id).document
+        for item in document.project.ground:
+            if item.source.stands:
+                self.do(ChangeGround(item=item.id, source=item.source.model_copy(update=source)))
+
 
 def _dune_run(make: _Making) -> None:
     """Three leaps left behind, and one that waits in the air and comes down onto its own frame."""
@@ -248,6 +278,29 @@ def _hut_window(make: _Making) -> None:
     make.shakes("drift", amplitude=7, rotation=0.4)
 
 
+def _sound(make: _Making) -> None:
+    """Music under all of it, and on what happens the hits that fit it; the sea is no louder than it has to be."""
+    make.do(ChangeMix(changes={"footage": {"gain": -7}, "duck": {"depth": 6}}))
+    make.music(-7)
+    for n in range(len(LEAPS)):
+        make.hears(f"Leap {n + 1}", "shutter", -8, seed=n + 1)
+    make.hears("Touch down", "whoosh", -9, lasts=0.7, towards="right")
+    make.hears("Touch down", "thud", -6)
+    for n in range(3):
+        make.hears(f"Echo {n + 1}", "shimmer", -16, to="start", seed=n + 3)
+    make.hears("Reel out", "reverse-swell", -9, to="start")
+    make.hears("Reel out", "slam", -7, to="start")
+    make.hears("Salt Lane Swifts", "whoosh", -12, to="start", offset=6, lasts=0.6, towards="left")
+    make.hears("Harbour Hares", "whoosh", -12, to="start", offset=10, lasts=0.6, towards="left", seed=4)
+    make.hushes(heard="echo", bed="muffled")
+    make.hears("Up", "riser", -12, to="end")
+    make.hears("Drop", "whoosh", -6, offset=-3, lasts=0.8)
+    make.hears("Drop", "thud", -3)
+    make.hears("Before", "shutter", -8, seed=8)
+    make.hears("Hand to hand", "shutter", -8, seed=9)
+    make.hears("Snap", "snap", -3)
+
+
 SCENES: tuple[Callable[[_Making], None], ...] = (
     _dune_run, _groyne_pan, _reel_out, _catch_and_splash, _change_over, _hut_window,
 )  # fmt: skip
@@ -266,3 +319,4 @@ def add_demo(studio: Studio, scenes: int = len(SCENES)) -> None:
         make.do(SetLoop(loop=(30, 110)))
     else:
         make.do(ChangePiece(blur=Blur()))
+        _sound(make)

@@ -6,20 +6,21 @@ import { useOf, useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
 import { letGo, snapFrames, snapped } from '../sky/snap'
 import { lanesOf } from './cues'
-import { CUES, GROUND } from './place'
+import { CUES, GROUND, SLIM } from './place'
 
 /** How many pixels of a sound's name are seen at least. */
 const NAME = 58
 
-/** The sounds of their own, below the ground's: press one to choose it, drag it to another frame, Delete removes it. */
-export const CueLane = memo(function CueLane({ per }: { per: number }) {
+/** The sounds of their own, below the ground's: press one to choose it, drag it to another frame, Delete removes it.
+ * `slim` they lie in one line, without their names. */
+export const CueLane = memo(function CueLane({ per, slim }: { per: number; slim: boolean }) {
   const view = useStudio((s) => s.view)!
   if (!view.project.cues.length) return null
-  const lanes = lanesOf(view, NAME / per)
+  const lanes = slim ? {} : lanesOf(view, NAME / per)
   return (
     <Box position="absolute" left="0" top={`${GROUND - 6}px`} data-testid="cues">
       {view.project.cues.map((cue) => (
-        <Bar key={cue.id} id={cue.id!} per={per} lane={lanes[cue.id!] ?? 0} />
+        <Bar key={cue.id} id={cue.id!} per={per} lane={lanes[cue.id!] ?? 0} slim={slim} />
       ))}
     </Box>
   )
@@ -30,7 +31,7 @@ export function howMany(view: View, per: number): number {
   return Math.max(0, ...Object.values(lanesOf(view, NAME / per)).map((n) => n + 1))
 }
 
-function Bar({ id, per, lane }: { id: string; per: number; lane: number }) {
+function Bar({ id, per, lane, slim }: { id: string; per: number; lane: number; slim: boolean }) {
   const { view, cue: chosen, chooseCue, edit, go } = useOf('view', 'cue', 'chooseCue', 'edit', 'go')
   /** How many frames it has been dragged along so far. */
   const [by, setBy] = useState(0)
@@ -64,15 +65,15 @@ function Bar({ id, per, lane }: { id: string; per: number; lane: number }) {
       title={`${cue.name}. Drag it to another frame`}
       position="absolute"
       left={`${LABEL + (place.start + by) * per}px`}
-      w={`${Math.max(NAME - 4, (place.end - place.start) * per)}px`}
+      w={`${Math.max(slim ? 5 : NAME - 4, (place.end - place.start) * per)}px`}
       top={`${lane * CUES}px`}
-      h="20px"
+      h={slim ? `${SLIM - 4}px` : '20px'}
       borderRadius="4px"
       border="1px solid"
       borderColor={on ? 'selected' : 'sound'}
       boxShadow={on ? 'inset 0 0 0 1px {colors.selected}' : undefined}
-      bg="card"
-      opacity={cue.muted ? 0.5 : 1}
+      bg={slim ? 'sound' : 'card'}
+      opacity={cue.muted ? 0.25 : slim && !on ? 0.5 : 1}
       overflow="hidden"
       textAlign="left"
       cursor="grab"
@@ -95,9 +96,11 @@ function Bar({ id, per, lane }: { id: string; per: number; lane: number }) {
         bg="sound"
         aria-hidden
       />
-      <Text fontSize="11px" lineHeight="18px" pl="5px" whiteSpace="nowrap" color="ink">
-        {cue.name}
-      </Text>
+      {!slim && (
+        <Text fontSize="11px" lineHeight="18px" pl="5px" whiteSpace="nowrap" color="ink">
+          {cue.name}
+        </Text>
+      )}
     </Box>
   )
 }

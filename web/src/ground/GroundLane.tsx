@@ -8,23 +8,32 @@ import { roleColour } from '../theme/system'
 import { CueLane, howMany } from './CueLane'
 import { beatsOf } from './cues'
 import { Item } from './Item'
-import { CUES, GROUND, STRIP, TOP, WAVE } from './place'
+import { CUES, GROUND, SLIM, STRIP, TOP, WAVE } from './place'
 
 /** The ground in order, its flagged moments, its sound. */
 export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
   const view = useStudio((s) => s.view)!
+  // They are in one line until somebody works on them.
+  const slim = useStudio((s) => s.step !== 'sound')
+  const cues = view.project.cues.length > 0
   const lanes = useMemo(() => howMany(view, per), [view, per])
+  const high = !cues ? 0 : slim ? SLIM : lanes * CUES
   return (
-    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${GROUND + lanes * CUES}px`} mt="10px">
+    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${GROUND + high}px`} mt="10px">
       <Flex position="sticky" left="0" zIndex="3" w={`${LABEL}px`} bg="skyTop" pl="12px" pt="22px" flexShrink="0">
         <Text fontWeight="600">Ground</Text>
+        {cues && !slim && (
+          <Text position="absolute" top={`${GROUND - 6}px`} fontWeight="600">
+            Sounds
+          </Text>
+        )}
       </Flex>
       {view.project.ground.map((item, n) => (
         <Item key={item.id} item={item} number={n} per={per} />
       ))}
       <Wave per={per} />
       <BeatTicks per={per} />
-      <CueLane per={per} />
+      <CueLane per={per} slim={slim} />
     </Flex>
   )
 })

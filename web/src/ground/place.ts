@@ -7,6 +7,8 @@ export const WAVE = 26
 export const GROUND = STRIP + WAVE + 28
 /** How high each lane of sounds below it is. */
 export const CUES = 24
+/** How high all of them are where they lie in one line. */
+export const SLIM = 14
 export const TOP = 12
 
 /** The project frame at which a ground item shows a source frame, or the first one after it. */
