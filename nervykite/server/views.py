@@ -29,7 +29,7 @@ from ..core.model.project import FinishSet
 from ..core.picture.affected import FrameKeys, Range, affected
 from ..core.sound.mix import long_of, seconds_of
 from ..core.sound.plan import RATE, placed, plan_of
-from ..core.timeline.beats import beats_of_cue, counted_of
+from ..core.timeline.beats import accents_of_cue, beats_of_cue, counted_of
 from ..core.timeline.timeline import Timeline
 from ..store.projects import State
 
@@ -148,8 +148,8 @@ class BeatView(BaseModel):
 
 class CueView(BaseModel):
     """Where a cue is: the project frame that it is put on (None: what it is tied to has no place), and from where to
-    where it is heard, in project frames and parts of them. `beats` are those that are heard in the piece; `bpm` is 0
-    if it has none."""
+    where it is heard, in project frames and parts of them. `beats` and `accents` (frames, in parts) are those that are
+    heard in the piece; `bpm` is 0 if it has none."""
 
     frame: int | None
     start: float
@@ -157,6 +157,7 @@ class CueView(BaseModel):
     seconds: float
     bpm: float
     beats: list[BeatView]
+    accents: list[float]
 
 
 class ProjectView(BaseModel):
@@ -274,6 +275,7 @@ def _cue(cue: Cue, timeline: Timeline) -> CueView:
     return CueView(
         frame=frame if at is not None else None, start=round(first, 3), end=round(first + lasts, 3),
         seconds=seconds_of(cue, document), bpm=round(counted.bpm, 2) if counted else 0.0, beats=beats,
+        accents=[round(f, 3) for f in accents_of_cue(cue, timeline)],
     )  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from nervykite.core.edits import (
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Asset, Counted, CueTie, Key
 from nervykite.core.model.base import new_id
-from nervykite.core.timeline.beats import beats_of, beats_of_cue, second_of
+from nervykite.core.timeline.beats import accents_of_cue, beats_of, beats_of_cue, second_of
 from nervykite.core.timeline.timeline import Timeline
 
 from .test_ground import even, of, seen
@@ -75,6 +75,10 @@ class TestWhere:
         document = piece(Counted(beats=[0.1, 0.6]), loops=True)
         assert len(found) == 2
         assert second_of(document.project.cues[0], Timeline(document), 33) == pytest.approx(1.1)
+
+    def test_accents_are_told_as_far_as_they_are_heard(self):
+        document = piece(Counted(beats=TIMES, accents=[0.1, 1.1, 4.0, 15.0]), skip=0.5, lasts=3.0)
+        assert accents_of_cue(document.project.cues[0], Timeline(document)) == pytest.approx([18])
 
     def test_backwards_and_muted_there_are_none(self):
         assert frames(piece(reversed=True)) == []

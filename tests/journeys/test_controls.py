@@ -184,6 +184,27 @@ def test_sound_goes_round_without_a_gap_and_follows_edits(page, server):
     assert last[1] + last[2] == pytest.approx(length % 1 or 1, abs=1e-4)
 
 
+def test_frames_that_are_gone_through_are_heard_unless_that_is_off(page, server):
+    maker = Maker(page, server.url)
+    page.evaluate(WATCH)
+    maker.open("Gull Point relay")
+    # Nothing is heard before the first press; from then on the sound at the playhead is there.
+    page.get_by_role("button", name="Play", exact=True).click()
+    page.wait_for_function("() => window.heard.some((h) => h[0] === 'start')", timeout=60_000)
+    page.get_by_role("button", name="Stop", exact=True).click()
+    maker.to_frame(20)
+    page.evaluate("window.heard.length = 0")
+    page.keyboard.press("ArrowRight")
+    page.wait_for_function("() => window.heard.some((h) => h[0] === 'start')")
+    (_, offset, long) = _starts(page.evaluate("window.heard"))[0]
+    assert offset == pytest.approx(21 / 30, abs=1e-4)
+    assert 0.03 < long < 0.2
+    page.get_by_role("button", name="Go through the frames without sound").click()
+    page.evaluate("window.heard.length = 0")
+    maker.to_frame(33)
+    assert page.evaluate("window.heard.filter((h) => h[0] === 'start')") == []
+
+
 EVERYTHING = '''
 """A finish that has a setting of every sort, and changes nothing."""
 

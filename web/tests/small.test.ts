@@ -109,7 +109,7 @@ describe('answers of the server', () => {
 
 describe('lanes of sounds', () => {
   it('put what overlaps below each other', () => {
-    const rest = { seconds: 1, bpm: 0, beats: [] }
+    const rest = { seconds: 1, bpm: 0, beats: [], accents: [] }
     const place = (start: number, end: number) => ({ frame: start, start, end, ...rest })
     const cues = {
       a: place(0, 10),

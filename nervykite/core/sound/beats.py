@@ -7,10 +7,11 @@ Dynamic Programming”, 2007).
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
-from scipy.signal import stft
+from scipy.signal import resample_poly, stft
 
 from ..model import Counted
 from .plan import RATE
@@ -25,8 +26,8 @@ class Hearing:
     `spread` how much they differ, in octaves; `tight` how much keeping to the tempo counts. Where what lies
     between two beats is as strong as `doubled` of them, it is a beat too; where every other beat is weaker than
     `halved` of those beside it, it is none. `lead` is how much before it begins a sound is seen, as the window has a
-    length, in seconds. Notes are told apart in windows of `fine` samples; a change of chords speaks for a bar `chords`
-    times as much as what is low.
+    length, in seconds. Notes are told apart in windows of `fine` samples, eight times as far apart; a change of chords
+    speaks for a bar `chords` times as much as what is low. `piece` is how many moments are looked at in one go.
     """
 
     step: int = 480
@@ -42,7 +43,8 @@ class Hearing:
     doubled: float = 0.62
     halved: float = 0.42
     lead: float = 0.0123
-    fine: int = 8192
+    fine: int = 1024
+    piece: int = 3000
     chords: float = 1.0
 
 
@@ -85,15 +87,22 @@ def beats_of(sound: np.ndarray, settings: Hearing | None = None) -> Beats:
 def onsets(mono: np.ndarray, s: Hearing) -> np.ndarray:
     """How strongly something begins, in each band at each moment: float32 (bands, moments)."""
     padded = np.concatenate([np.zeros(s.window // 2, np.float32), mono])
-    f, _, spectrum = stft(padded, RATE, nperseg=s.window, noverlap=s.window - s.step, boundary=None, padded=True)
-    edges = np.geomspace(s.low, s.high, s.bands + 1)
-    power = np.abs(spectrum) ** 2
-    rows = np.searchsorted(f, edges)
-    energy = np.stack([power[a : max(b, a + 1)].mean(0) for a, b in zip(rows, rows[1:], strict=False)])
+    count = (len(padded) - s.window) // s.step + 1
+    # Piece by piece: the spectrum of a whole hour would fill the memory.
+    energy = np.concatenate([_energy(padded, at, min(count, at + s.piece), s) for at in range(0, count, s.piece)], 1)
     loud = np.log10(1 + 1e6 * energy / max(float(energy.max()), 1e-12))
     rise = np.maximum(0, loud[:, 2:] - loud[:, :-2])
     rise = np.pad(rise, ((0, 0), (1, 1)))
     return np.asarray(rise / max(float(rise.sum(0).std()), 1e-9), np.float32)
+
+
+def _energy(padded: np.ndarray, first: int, past: int, s: Hearing) -> np.ndarray:
+    """The energy in each band at moments first…past (half-open): float32 (bands, moments)."""
+    part = padded[first * s.step : (past - 1) * s.step + s.window]
+    f, _, spectrum = stft(part, RATE, nperseg=s.window, noverlap=s.window - s.step, boundary=None, padded=False)
+    rows = np.searchsorted(f, np.geomspace(s.low, s.high, s.bands + 1))
+    power = np.abs(spectrum) ** 2
+    return np.stack([power[a : max(b, a + 1)].mean(0) for a, b in pairwise(rows)])
 
 
 def tempo_of(strength: np.ndarray, s: Hearing) -> int:
@@ -174,7 +183,9 @@ def _downbeat(mono: np.ndarray, low: np.ndarray, places: np.ndarray, times: np.n
 
 def _chord_changes(mono: np.ndarray, times: np.ndarray, s: Hearing) -> np.ndarray:
     """For each beat how much other notes sound in the two beats from it on than in the two before it, in its mean."""
-    f, at, spectrum = stft(mono, RATE, nperseg=s.fine, noverlap=s.fine // 2)
+    # Notes lie low: an eighth of the samples says as much of them.
+    slow = resample_poly(mono, 1, 8)
+    f, at, spectrum = stft(slow, RATE // 8, nperseg=s.fine, noverlap=s.fine // 2)
     heard = (f > 60) & (f < 1600)
     note = np.round(12 * np.log2(f[heard] / 440)).astype(int) % 12
     power = np.abs(spectrum[heard])

@@ -22,8 +22,8 @@ Blocks = Kept[Block]
 
 
 def blocks_kept() -> Blocks:
-    """Room for blocks, about four minutes of them."""
-    return Kept(100_000_000, lambda block: block.samples.nbytes)
+    """Room for blocks, about seven minutes of them."""
+    return Kept(160_000_000, lambda block: block.samples.nbytes)
 
 
 class Master:

@@ -63,6 +63,17 @@ def beats_of_cue(cue: Cue, timeline: Timeline) -> list[Beat]:
     return sorted(found, key=lambda b: b.frame)
 
 
+def accents_of_cue(cue: Cue, timeline: Timeline) -> list[float]:
+    """The project frames, in parts, at which the accents of a cue are heard for the first time."""
+    counted = counted_of(cue, timeline)
+    if counted is None or cue.reversed:
+        return []
+    lasts = float("inf") if cue.lasts is None else cue.lasts * cue.speed / 100
+    heard = (a for a in counted.accents if cue.skip <= a < cue.skip + lasts)
+    frames = (frame_of(cue, timeline, a) for a in heard)
+    return [f for f in frames if f is not None and 0 <= f < timeline.length]
+
+
 def beats_of(timeline: Timeline) -> list[Beat]:
     """The beats of the piece: of all beds that are heard, or if none of these has beats, of other sounds."""
     heard = [c for c in timeline.document.project.cues if not c.muted]

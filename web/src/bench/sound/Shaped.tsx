@@ -139,6 +139,7 @@ function CueWave({ cue }: { cue: Cue }) {
       line={cue.line ?? []}
       now={playhead >= place.start && playhead <= place.end ? second(playhead) : null}
       beats={place.beats.map((b) => ({ second: second(b.frame), number: b.number, bar: b.bar }))}
+      accents={place.accents.map(second)}
       clock={(at) => `${at.toFixed(2)} s`}
       onGain={(gain) => set({ gain })}
       onLine={(line) => set({ line })}

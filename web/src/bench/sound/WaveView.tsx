@@ -24,6 +24,8 @@ export interface Sounding {
   /** The second that is heard at the playhead. */
   now: number | null
   beats?: { second: number; number: number; bar: boolean }[]
+  /** Where something stands out. */
+  accents?: number[]
   /** A second as the project says it. */
   clock: (second: number) => string
   onGain: (gain: number) => void
@@ -124,6 +126,9 @@ export function WaveView(p: Sounding) {
               stroke={roleColour('ink')}
               strokeOpacity={b.bar ? 0.32 : 0.13}
             />
+          ))}
+          {p.accents?.map((at) => (
+            <circle key={at} cx={x(at)} cy={HIGH - 5} r="2" fill={roleColour('key')} />
           ))}
           <path d={fadePath(heard, fades, x)} fill={roleColour('paper')} opacity="0.72" />
           <rect x={0} width={Math.max(0, x(heard[0]))} height={HIGH} fill={roleColour('paper')} opacity="0.8" />
