@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { downOf, gainAt, lineAt, lineWith, outline, shownOf } from '../src/bench/sound/wave'
-import { beatsOf } from '../src/ground/cues'
+import { beatsOf, begun, ended } from '../src/ground/cues'
 import { levelsAt, LEVELS } from '../src/sounding/blocks'
 import { placeAt, RATE, sliceAt } from '../src/sounding/course'
 import type { View } from '../src/api/view'
@@ -93,5 +93,30 @@ describe('beats of the piece', () => {
     expect(beatsOf(view(['bed', 'bed'])).map((b) => b.frame)).toEqual([3, 9, 12])
     expect(beatsOf(view(['voice', 'hits'])).map((b) => b.frame)).toEqual([3, 9, 12])
     expect(beatsOf(view(['bed', 'bed'], true))).toEqual([])
+  })
+})
+
+describe('a sound whose ends are moved', () => {
+  const cue = {
+    skip: 1,
+    speed: 50,
+    lasts: 8,
+    tie: { to: 'start', offset: 30 },
+  } as unknown as View['project']['cues'][0]
+  const place = { frame: 30, start: 30, end: 270, seconds: 20, bpm: 0, beats: [], accents: [] }
+
+  it('stays where it is heard', () => {
+    // Half a second of its own is a second of the piece.
+    expect(begun(cue, place, 30, 1.5)).toEqual({ skip: 1.5, tie: { to: 'start', offset: 60 }, lasts: 7 })
+    expect(ended(cue, 3)).toEqual({ lasts: 4 })
+    expect(ended(cue, 0)).toEqual({ lasts: 0.02 })
+  })
+
+  it('keeps its main moment on its frame as long as that is heard', () => {
+    const hit = { ...cue, skip: 0, speed: 100, lasts: null } as typeof cue
+    // It strikes half a second after it begins.
+    const early = { ...place, frame: 45, start: 30 }
+    expect(begun(hit, early, 30, 0.4).tie.offset).toBe(30)
+    expect(begun(hit, early, 30, 0.7).tie.offset).toBe(36)
   })
 })

@@ -2,10 +2,10 @@ import { Box, Text } from '@chakra-ui/react'
 import { memo, useState } from 'react'
 import type { View } from '../api/view'
 import { useDrag } from '../parts/useDrag'
-import { useOf, useStudio } from '../shell/store'
+import { rateOf, useOf, useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
 import { letGo, snapFrames, snapped } from '../sky/snap'
-import { lanesOf } from './cues'
+import { begun, ended, lanesOf } from './cues'
 import { CUES, GROUND, SLIM } from './place'
 
 /** How many pixels of a sound's name are seen at least. */
@@ -57,50 +57,103 @@ function Bar({ id, per, lane, slim }: { id: string; per: number; lane: number; s
   })
   if (!cue || !place || place.frame === null) return null
   const on = chosen === id
+  const wide = Math.max(slim ? 5 : NAME - 4, (place.end - place.start) * per)
+  return (
+    <>
+      <Box
+        as="button"
+        aria-label={`Sound ${cue.name}, frame ${place.frame}`}
+        aria-pressed={on}
+        title={`${cue.name}. Drag it to another frame`}
+        position="absolute"
+        left={`${LABEL + (place.start + by) * per}px`}
+        w={`${wide}px`}
+        top={`${lane * CUES}px`}
+        h={slim ? `${SLIM - 4}px` : '20px'}
+        borderRadius="4px"
+        border="1px solid"
+        borderColor={on ? 'selected' : 'sound'}
+        boxShadow={on ? 'inset 0 0 0 1px {colors.selected}' : undefined}
+        bg={slim ? 'sound' : 'card'}
+        opacity={cue.muted ? 0.25 : slim && !on ? 0.5 : 1}
+        overflow="hidden"
+        textAlign="left"
+        cursor="grab"
+        touchAction="none"
+        data-cue={cue.name}
+        {...drag}
+        onKeyDown={(e) => {
+          if (e.key !== 'Delete') return
+          e.preventDefault()
+          e.stopPropagation()
+          void edit({ kind: 'remove cues', cues: [id] })
+        }}
+      >
+        <Box
+          position="absolute"
+          top="0"
+          bottom="0"
+          left={`${(place.frame - place.start) * per}px`}
+          w="2px"
+          bg="sound"
+          aria-hidden
+        />
+        {!slim && (
+          <Text fontSize="11px" lineHeight="18px" pl="5px" whiteSpace="nowrap" color="ink">
+            {cue.name}
+          </Text>
+        )}
+      </Box>
+      {on && !slim && !by && (place.end - place.start) * per > 24 && (
+        <>
+          <End cue={cue} end="start" at={LABEL + place.start * per} lane={lane} per={per} />
+          <End cue={cue} end="end" at={LABEL + place.start * per + wide} lane={lane} per={per} />
+        </>
+      )}
+    </>
+  )
+}
+
+/** An end of the sound that is chosen, to drag: more or less of it is heard. */
+function End(p: { cue: View['project']['cues'][number]; end: 'start' | 'end'; at: number; lane: number; per: number }) {
+  const { cue, end, per } = p
+  const { view, edit } = useOf('view', 'edit')
+  const [by, setBy] = useState(0)
+  const drag = useDrag({
+    start: (e) => {
+      e.stopPropagation()
+      return { by: 0 }
+    },
+    move: (dx, _dy, h) => {
+      h.by = Math.round(dx / per)
+      setBy(h.by)
+    },
+    end: (moved, h) => {
+      const place = view!.cues[cue.id!]
+      if (!moved || !h.by || !place) return setBy(0)
+      const rate = rateOf(view!.project.rate)
+      const speed = (cue.speed ?? 100) / 100
+      const now = (cue.skip ?? 0) + (end === 'end' ? ((place.end - place.start) / rate) * speed : 0)
+      const to = Math.max(0, Math.min(place.seconds, now + (h.by / rate) * speed))
+      const changes = end === 'start' ? begun(cue, place, rate, to) : ended(cue, to)
+      void edit({ kind: 'change cue', cue: cue.id!, changes }).then(() => setBy(0))
+    },
+  })
   return (
     <Box
       as="button"
-      aria-label={`Sound ${cue.name}, frame ${place.frame}`}
-      aria-pressed={on}
-      title={`${cue.name}. Drag it to another frame`}
+      aria-label={end === 'start' ? `Beginning of ${cue.name}` : `End of ${cue.name}`}
+      title="Drag to hear more or less of it"
       position="absolute"
-      left={`${LABEL + (place.start + by) * per}px`}
-      w={`${Math.max(slim ? 5 : NAME - 4, (place.end - place.start) * per)}px`}
-      top={`${lane * CUES}px`}
-      h={slim ? `${SLIM - 4}px` : '20px'}
-      borderRadius="4px"
-      border="1px solid"
-      borderColor={on ? 'selected' : 'sound'}
-      boxShadow={on ? 'inset 0 0 0 1px {colors.selected}' : undefined}
-      bg={slim ? 'sound' : 'card'}
-      opacity={cue.muted ? 0.25 : slim && !on ? 0.5 : 1}
-      overflow="hidden"
-      textAlign="left"
-      cursor="grab"
+      left={`${p.at + by * per - (end === 'start' ? 1 : 6)}px`}
+      top={`${p.lane * CUES}px`}
+      w="7px"
+      h="20px"
+      bg="selected"
+      borderRadius="3px"
+      cursor="ew-resize"
       touchAction="none"
-      data-cue={cue.name}
       {...drag}
-      onKeyDown={(e) => {
-        if (e.key !== 'Delete') return
-        e.preventDefault()
-        e.stopPropagation()
-        void edit({ kind: 'remove cues', cues: [id] })
-      }}
-    >
-      <Box
-        position="absolute"
-        top="0"
-        bottom="0"
-        left={`${(place.frame - place.start) * per}px`}
-        w="2px"
-        bg="sound"
-        aria-hidden
-      />
-      {!slim && (
-        <Text fontSize="11px" lineHeight="18px" pl="5px" whiteSpace="nowrap" color="ink">
-          {cue.name}
-        </Text>
-      )}
-    </Box>
+    />
   )
 }

@@ -27,3 +27,23 @@ export function beatsOf(view: View): View['cues'][string]['beats'] {
   }
   return []
 }
+
+type Cue = View['project']['cues'][number]
+const round = (x: number) => Math.round(x * 10000) / 10000
+
+/** What changes of a cue that begins with another second of its sound: what is left of it stays where it is heard. */
+export function begun(cue: Cue, place: View['cues'][string], rate: number, to: number) {
+  const skip = cue.skip ?? 0
+  const by = ((to - skip) * 100) / (cue.speed ?? 100)
+  // Its main moment stays on its frame as long as that is heard.
+  const strikes = ((place.frame ?? place.start) - place.start) / rate
+  const later = by + (strikes > 0 ? Math.max(0, strikes - by) - strikes : 0)
+  const tie = { ...cue.tie, offset: (cue.tie?.offset ?? 0) + Math.round(later * rate) }
+  const left = cue.lasts == null ? {} : { lasts: round(Math.max(0.02, cue.lasts - by)) }
+  return { skip: round(Math.max(0, to)), tie, ...left }
+}
+
+/** What changes of a cue that ends with another second of its sound. */
+export function ended(cue: Cue, to: number) {
+  return { lasts: round(Math.max(0.02, ((to - (cue.skip ?? 0)) * 100) / (cue.speed ?? 100))) }
+}

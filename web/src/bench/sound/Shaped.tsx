@@ -8,6 +8,7 @@ import { Heading } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
 import { rateOf, timecode, useOf, useStudio } from '../../shell/store'
+import { begun, ended } from '../../ground/cues'
 import { Beats } from './Beats'
 import { type Chosen, useSounding } from './chosen'
 import { WaveView } from './WaveView'
@@ -117,16 +118,6 @@ function CueWave({ cue }: { cue: Cue }) {
   const past = Math.min(place.seconds, skip + lasts * speed)
   const second = (frame: number) => skip + ((frame - place.start) / rate) * speed
   const frame = (at: number) => place.start + ((at - skip) / speed) * rate
-  /** Its beginning is moved: what is left stays where it is heard. */
-  const begin = (to: number) => {
-    const by = (to - skip) / speed
-    // Its main moment stays on its frame as long as that is heard.
-    const strikes = ((place.frame ?? place.start) - place.start) / rate
-    const later = by + (strikes > 0 ? Math.max(0, strikes - by) - strikes : 0)
-    const tie = { ...cue.tie, offset: (cue.tie?.offset ?? 0) + Math.round(later * rate) }
-    const left = cue.lasts == null ? {} : { lasts: Math.max(0.02, cue.lasts - by) }
-    set({ skip: round(to), tie, ...left })
-  }
   return (
     <WaveView
       name={cue.name}
@@ -144,7 +135,7 @@ function CueWave({ cue }: { cue: Cue }) {
       onGain={(gain) => set({ gain })}
       onLine={(line) => set({ line })}
       onFade={(end, s) => set({ [end === 'in' ? 'fade_in' : 'fade_out']: Math.round((s / speed) * rate) })}
-      onTrim={(end, to) => (end === 'start' ? begin(to) : set({ lasts: round(Math.max(0.02, (to - skip) / speed)) }))}
+      onTrim={(end, to) => set(end === 'start' ? begun(cue, place, rate, to) : ended(cue, to))}
       onSlip={(by) => set({ skip: round(Math.max(0, Math.min(place.seconds - 0.02, skip + by))) })}
       onBeat={(number, to, alone) => void edit({ kind: 'correct beats', cue: cue.id!, moved: { number, to, alone } })}
       onSeek={(at) => seek(Math.floor(frame(at)))}
