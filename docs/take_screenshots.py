@@ -94,18 +94,16 @@ def lettering(page: Page) -> None:
 
 
 def sounds(page: Page) -> None:
-    """Hits on the copies of the leap."""
+    """The music, with its line, its beats, and what is heard beside it."""
     page.keyboard.press("5")
-    for layer, frame, names in (
-        ("Leap 1", 46, ["Shutter", "Whoosh"]),
-        ("Leap 2", 58, ["Shutter"]),
-        ("Leap 3", 70, ["Slam"]),
-    ):
-        choose(page, layer)
-        to_frame(page, frame)
-        for name in names:
-            page.get_by_role("button", name=f"Add {name}", exact=True).click()
-            page.wait_for_timeout(500)
+    choose(page, "Leap 3")
+    to_frame(page, 70)
+    page.locator('[data-cue="Relay tune"]').click()
+    for x, y in ((150, 48), (190, 92), (262, 92)):
+        page.get_by_test_id("wave").dblclick(position={"x": x, "y": y})
+        page.wait_for_timeout(700)
+    page.get_by_text("The mix", exact=True).click()
+    page.wait_for_timeout(1500)
     shoot(page, "sound")
 
 
@@ -244,7 +242,7 @@ def views(page: Page) -> None:
     sounds(page)
     page.keyboard.press("6")
     page.get_by_role("button", name="Send", exact=True).last.click()
-    page.get_by_role("button", name="Download").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Download").wait_for(timeout=240_000)
     page.keyboard.press("s")
     shoot(page, "send")
     page.keyboard.press("s")

@@ -27,7 +27,8 @@ class Hearing:
     between two beats is as strong as `doubled` of them, it is a beat too; where every other beat is weaker than
     `halved` of those beside it, it is none. `lead` is how much before it begins a sound is seen, as the window has a
     length, in seconds. Notes are told apart in windows of `fine` samples, eight times as far apart; a change of chords
-    speaks for a bar `chords` times as much as what is low. `piece` is how many moments are looked at in one go.
+    speaks for a bar `chords` times as much as what is low. `piece` is how many moments are looked at in one go. Of all that
+    begins clearly the share beyond `rare` are accents.
     """
 
     step: int = 480
@@ -45,6 +46,7 @@ class Hearing:
     lead: float = 0.0123
     fine: int = 1024
     piece: int = 3000
+    rare: float = 0.8
     chords: float = 1.0
 
 
@@ -78,8 +80,10 @@ def beats_of(sound: np.ndarray, settings: Hearing | None = None) -> Beats:
     low = rises[: s.bands // 4].sum(0)
     first = _downbeat(mono, low, places, times, s)
     peaks = maximum_filter1d(strength, 9)
-    strong = (strength == peaks) & (strength > 2.2 * gaussian_filter1d(strength, 2 * lag))
-    accents = np.flatnonzero(strong) * s.step / RATE + s.lead
+    strong = np.flatnonzero((strength == peaks) & (strength > 2.2 * gaussian_filter1d(strength, 2 * lag)))
+    if len(strong):  # what stands out among what begins
+        strong = strong[strength[strong] >= np.quantile(strength[strong], s.rare)]
+    accents = strong * s.step / RATE + s.lead
     period = float(np.median(np.diff(times))) if len(times) > 1 else lag * s.step / RATE
     return Beats(60 / period, tuple(times.tolist()), tuple(times[first::4].tolist()), tuple(accents.tolist()))
 

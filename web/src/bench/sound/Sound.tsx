@@ -1,6 +1,6 @@
-import { Box, Flex, SegmentGroup, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { useEffect, useState } from 'react'
-import { Act, Empty } from '../../parts/buttons'
+import { Act, Choice, Empty } from '../../parts/buttons'
 import { useStudio } from '../../shell/store'
 import { pickFiles } from '../../shelf/pickFiles'
 import { useSounding } from './chosen'
@@ -77,18 +77,9 @@ function Values() {
   useEffect(() => setSide(cue ? 'one' : 'mix'), [cue])
   return (
     <>
-      <SegmentGroup.Root
-        size="xs"
-        value={side}
-        onValueChange={(e) => e.value && setSide(e.value)}
-        my="2"
-        w="100%"
-        bg="paper"
-        css={{ '--segment-indicator-bg': 'colors.card' }}
-      >
-        <SegmentGroup.Indicator />
-        <SegmentGroup.Items items={SIDES} flex="1" justifyContent="center" cursor="pointer" />
-      </SegmentGroup.Root>
+      <Box my="2">
+        <Choice label="What the values are of" options={SIDES} value={side} onChange={setSide} />
+      </Box>
       {side === 'mix' && <Mixer />}
       {side === 'one' && chosen?.cue && <CueSettings key={chosen.cue.id} cue={chosen.cue} />}
       {side === 'one' && chosen?.item && <ItemSettings item={chosen.item} />}

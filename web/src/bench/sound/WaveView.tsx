@@ -8,6 +8,8 @@ import { roleColour } from '../../theme/system'
 import { type Corner, downOf, gainAt, lineAt, lineWith, outline, shownOf } from './wave'
 
 const [HIGH, BEATS] = [148, 16]
+/** Milliseconds within which a second press makes two of one. */
+const TWICE = 240
 
 export interface Sounding {
   name: string
@@ -40,6 +42,7 @@ export interface Sounding {
 /** A sound, large: what is heard of it, its line of loudness, its fades and beats, each to be dragged. */
 export function WaveView(p: Sounding) {
   const box = useRef<HTMLDivElement>(null)
+  const press = useRef(0)
   const [wide, setWide] = useState(0)
   /** What is being dragged, as it would be. */
   const [trial, setTrial] = useState<Partial<Pick<Sounding, 'gain' | 'line' | 'heard' | 'fades'>> & { by?: number }>({})
@@ -65,6 +68,9 @@ export function WaveView(p: Sounding) {
       ),
   })
   const { gain, line, heard, fades } = { ...p, ...trial }
+  // In a later round of music that goes round they are where they were in the first.
+  const beats = p.beats?.filter((b) => b.second >= low && b.second <= high)
+  const accents = p.accents?.filter((at) => at >= low && at <= high)
   const x = (second: number) => ((second - low) / (high - low)) * wide
   const secondAt = (px: number) => low + (px / Math.max(1, wide)) * (high - low)
   const loud = (second: number) => gain + lineAt(line, second)
@@ -81,7 +87,10 @@ export function WaveView(p: Sounding) {
     },
     end: (moved, h, e) => {
       if (moved && p.onSlip) return p.onSlip(-h.by)
-      if (!moved) p.onSeek(secondAt(e.clientX - box.current!.getBoundingClientRect().left))
+      if (moved) return
+      const second = secondAt(e.clientX - box.current!.getBoundingClientRect().left)
+      clearTimeout(press.current)
+      press.current = window.setTimeout(() => p.onSeek(second), TWICE)
     },
   })
   const whole = useDrag({
@@ -107,6 +116,7 @@ export function WaveView(p: Sounding) {
         title={p.onSlip ? 'Drag to hear another part of it; double-click for a corner in the line' : undefined}
         {...slip}
         onDoubleClick={(e) => {
+          clearTimeout(press.current)
           const at = secondAt(e.clientX - box.current!.getBoundingClientRect().left)
           const down = e.clientY - box.current!.getBoundingClientRect().top - BEATS
           p.onLine(lineWith(p.line, null, { at, gain: gainAt(down, HIGH) - p.gain }, p.seconds))
@@ -119,7 +129,7 @@ export function WaveView(p: Sounding) {
             opacity="0.85"
             transform={trial.by ? `translate(${x(low + trial.by)} 0)` : undefined}
           />
-          {p.beats?.map((b) => (
+          {beats?.map((b) => (
             <path
               key={`${b.number} ${b.second}`}
               d={`M${x(b.second).toFixed(1)},0V${HIGH}`}
@@ -127,7 +137,7 @@ export function WaveView(p: Sounding) {
               strokeOpacity={b.bar ? 0.32 : 0.13}
             />
           ))}
-          {p.accents?.map((at) => (
+          {accents?.map((at) => (
             <circle key={at} cx={x(at)} cy={HIGH - 5} r="2" fill={roleColour('key')} />
           ))}
           <path d={fadePath(heard, fades, x)} fill={roleColour('paper')} opacity="0.72" />
@@ -225,7 +235,7 @@ export function WaveView(p: Sounding) {
             <Box w="7px" h="44px" borderRadius="3px" bg="selected" />
           </Grip>
         ))}
-      {p.beats?.map((b) => (
+      {beats?.map((b) => (
         <Grip
           key={`${b.number} ${b.second}`}
           label={`${b.bar ? 'Bar' : 'Beat'} at ${p.clock(b.second)}`}
