@@ -127,6 +127,13 @@ def plate(options: argparse.Namespace) -> None:
     plate(options.source, options.at, options.out, options.json)
 
 
+def track(options: argparse.Namespace) -> None:
+    """Follows the camera of a video, and writes where each frame lies on one of them."""
+    from .studio.following import track, write
+
+    print(write(track(options.source, options.ref, options.matte), options.out, options.json))
+
+
 def beats(options: argparse.Namespace) -> None:
     """Finds the beats of a piece of music, or of a video's sound: how fast, where, which begin bars."""
     from .studio.tunes import beats, written
@@ -233,6 +240,12 @@ def parser() -> argparse.ArgumentParser:
     sub.add_argument("--at", type=int, required=True, metavar="N", help="the frame it is built for")
     sub.add_argument("--out", type=Path, required=True, metavar="FILE", help="the picture to write")
     sub.add_argument("--json", type=Path, metavar="FILE", help="what was done, warnings, and how long it took")
+    sub = command("track", track)
+    sub.add_argument("source", type=Path, metavar="SOURCE", help="a video of one take")
+    sub.add_argument("--ref", type=int, required=True, metavar="N", help="the frame that the others are laid onto")
+    sub.add_argument("--matte", type=Path, metavar="FILE", help="what goes its own way in that frame, grey PNG")
+    sub.add_argument("--out", type=Path, required=True, metavar="FILE", help="the track to write, JSON")
+    sub.add_argument("--json", type=Path, metavar="FILE", help="what was done, doubtful frames, and how long it took")
     sub = command("beats", beats)
     sub.add_argument("source", type=Path, metavar="SOURCE", help="a sound or a video")
     sub.add_argument("--json", type=Path, metavar="FILE", help="bpm, beats, bars and accents, in seconds")

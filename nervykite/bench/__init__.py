@@ -18,6 +18,7 @@ NAMES = (
     "finishes",
     "lettering",
     "sound",
+    "track",
     "footage",
     "catch",
     "matte",

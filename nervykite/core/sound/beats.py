@@ -21,14 +21,14 @@ from .plan import RATE
 class Hearing:
     """How beats are looked for.
 
-    `step` is how far apart the moments lie that are looked at, in samples; `bands` how many bands from `low` to `high`
-    Hz; `slowest` and `quickest` the tempi that there may be, beats a minute; `usual` the tempo that people tap to, and
-    `spread` how much they differ, in octaves; `tight` how much keeping to the tempo counts. Where what lies
+    `step` is how far apart the moments lie that are looked at, in samples; `bands` how many bands from `low` to
+    `high` Hz; `slowest` and `quickest` the tempi that there may be, beats a minute; `usual` the tempo that people tap
+    to, and `spread` how much they differ, in octaves; `tight` how much keeping to the tempo counts. Where what lies
     between two beats is as strong as `doubled` of them, it is a beat too; where every other beat is weaker than
     `halved` of those beside it, it is none. `lead` is how much before it begins a sound is seen, as the window has a
-    length, in seconds. Notes are told apart in windows of `fine` samples, eight times as far apart; a change of chords
-    speaks for a bar `chords` times as much as what is low. `piece` is how many moments are looked at in one go. Of all that
-    begins clearly the share beyond `rare` are accents.
+    length, in seconds. Notes are told apart in windows of `fine` samples, eight times as far apart; a change of
+    chords speaks for a bar `chords` times as much as what is low. `piece` is how many moments are looked at in one
+    go. Of all that begins clearly the share beyond `rare` are accents.
     """
 
     step: int = 480

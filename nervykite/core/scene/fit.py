@@ -1,0 +1,125 @@
+"""How points of one picture lie on another: a similarity, an affine map or a homography, by weighted least squares."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+Model = Literal["place", "similarity", "affine", "homography"]
+MODELS: tuple[Model, ...] = ("place", "similarity", "affine", "homography")
+"""From the stiffest to the softest."""
+
+
+@dataclass(frozen=True)
+class Robust:
+    """How outliers are told: `rounds` of weighing by Tukey's biweight at `reach` times the spread of what is left over,
+    which is taken to be at least `least` pixels."""
+
+    rounds: int = 6
+    reach: float = 4.0
+    least: float = 0.06
+
+
+def fitted(
+    points: np.ndarray, there: np.ndarray, model: Model, weights: np.ndarray | None = None, robust: Robust | None = None
+) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
+    """What takes points nearest to where they are: a map (3, 3), the weight of each point 0…1 (n,), and how far each is
+    off (n,), in pixels.
+
+    points, there: float (n, 2), of maps that are not far from the identity
+    weights: how much each counts, (n,)
+    Outliers are weighed down round by round (Beaton and Tukey 1974); the map is linear about what was found the round
+    before (Gauss and Newton). None if there are too few points, or they lie on a line.
+    """
+    s = robust or Robust()
+    if len(points) < 6:
+        return None
+    middle = points.mean(0)
+    size = max(1.0, float(np.abs(points - middle).max()))
+    into = np.array([[1 / size, 0, -middle[0] / size], [0, 1 / size, -middle[1] / size], [0, 0, 1]])
+    p, q = ((x - middle) / size for x in (points, there))
+    given = np.ones(len(p)) if weights is None else np.asarray(weights, float)
+    own = np.ones(len(p))
+    found = np.eye(3)
+    for _ in range(s.rounds):
+        seen = _through(found, p)
+        step = _step(seen, q - seen, given * own, model)
+        if step is None or not np.isfinite(step).all():
+            return None
+        found = step @ found
+        off = np.linalg.norm(q - _through(found, p), axis=1)
+        counted = off[given > 0]
+        spread = max(s.least / size, 1.4826 * float(np.median(counted)))
+        own = np.clip(1 - (off / (s.reach * spread)) ** 2, 0, None) ** 2
+        if (given * own > 0).sum() < 6:
+            return None
+    found = np.linalg.inv(into) @ found @ into
+    return found / found[2, 2], own * (given > 0), off * size
+
+
+def _through(matrix: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """Points (n, 2) through a map (3, 3)."""
+    x = points @ matrix[:, :2].T + matrix[:, 2]
+    return x[:, :2] / x[:, 2:]
+
+
+def _step(p: np.ndarray, by: np.ndarray, weights: np.ndarray, model: Model) -> np.ndarray | None:
+    """The map near the identity that moves points (n, 2) by so much, as nearly as it can."""
+    x, y = p.T
+    none, one = np.zeros_like(x), np.ones_like(x)
+    if model == "place":
+        across, down = [one, none], [none, one]
+    elif model == "similarity":
+        across, down = [one, none, x, -y], [none, one, y, x]
+    else:
+        across, down = [one, none, x, y, none, none], [none, one, none, none, x, y]
+        if model == "homography":
+            across, down = [*across, -x * x, -x * y], [*down, -x * y, -y * y]
+    rows = np.concatenate([np.stack(across, 1), np.stack(down, 1)])
+    root = np.sqrt(np.concatenate([weights, weights]))
+    a, b = rows * root[:, None], by.T.ravel() * root
+    normal = a.T @ a
+    if np.linalg.cond(normal) > 1e10:
+        return None
+    v = np.linalg.solve(normal, a.T @ b)
+    if model == "place":
+        return np.array([[1, 0, v[0]], [0, 1, v[1]], [0, 0, 1]])
+    if model == "similarity":
+        return np.array([[1 + v[2], -v[3], v[0]], [v[3], 1 + v[2], v[1]], [0, 0, 1]])
+    g, h = (v[6], v[7]) if model == "homography" else (0.0, 0.0)
+    return np.array([[1 + v[2], v[3], v[0]], [v[4], 1 + v[5], v[1]], [g, h, 1]])
+
+
+def through(matrix: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """Points (n, 2) through a map (3, 3): float64 (n, 2)."""
+    return _through(np.asarray(matrix, float), np.asarray(points, float))
+
+
+def corners_of(size: tuple[int, int]) -> np.ndarray:
+    """The corners of a picture (w, h): float64 (4, 2)."""
+    w, h = size
+    return np.array([[0, 0], [w, 0], [w, h], [0, h]], float)
+
+
+def from_corners(corners: np.ndarray, there: np.ndarray) -> np.ndarray:
+    """The map (3, 3) that takes four points (4, 2) to four others."""
+    rows, sides = [], []
+    for (x, y), (u, v) in zip(corners, there, strict=True):
+        rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y], [0, 0, 0, x, y, 1, -v * x, -v * y]]
+        sides += [u, v]
+    return np.append(np.linalg.solve(np.array(rows), np.array(sides)), 1.0).reshape(3, 3)
+
+
+def nearest(matrix: np.ndarray, size: tuple[int, int], model: Model) -> np.ndarray:
+    """The map of a model that does most nearly over a picture (w, h) what another one does: (3, 3)."""
+    if model == "homography":
+        return matrix / matrix[2, 2]
+    w, h = size
+    grid = np.stack(np.meshgrid(np.linspace(0, w, 7), np.linspace(0, h, 7)), -1).reshape(-1, 2)
+    found = np.eye(3)
+    for _ in range(4):
+        seen = through(found, grid)
+        step = _step(seen, through(matrix, grid) - seen, np.ones(len(grid)), model)
+        assert step is not None  # a grid lies on no line
+        found = step @ found
+    return found

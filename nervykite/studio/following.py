@@ -1,0 +1,122 @@
+"""Following a camera over footage: in a size that is quick, told in the footage's own pixels."""
+
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from time import perf_counter
+
+import cv2
+import numpy as np
+
+from ..core.errors import Refusal
+from ..core.footage import loose
+from ..core.footage.cuts import cuts_of, glance
+from ..core.scene.follow import Following, Way, doubtful, follow
+
+SIDE = 960
+"""Pixels of the longer side at which a camera is followed."""
+MOST = 5000
+"""Frames of a loose file that are followed at most."""
+
+
+def small_size(width: int, height: int) -> tuple[int, int]:
+    """The size at which frames of a size are followed."""
+    scale = min(1.0, SIDE / max(width, height))
+    return max(16, round(width * scale)), max(16, round(height * scale))
+
+
+def into_small(size: tuple[int, int], small: tuple[int, int]) -> np.ndarray:
+    """What takes places in pixels of frames of a size to those made small: (3, 3).
+
+    Places count from the middle of the first pixel, which a picture that is made small does not keep.
+    """
+    x, y = (b / a for a, b in zip(size, small, strict=True))
+    return np.array([[x, 0, (x - 1) / 2], [0, y, (y - 1) / 2], [0, 0, 1]])
+
+
+def followed(
+    grey: Callable[[int], np.ndarray],
+    numbers: range,
+    ref: int,
+    size: tuple[int, int],
+    subject: np.ndarray | None = None,
+    progress: Callable[[float], None] = lambda share: None,
+    settings: Following | None = None,
+) -> Way:
+    """The way of a camera in pixels of footage of a size (w, h), see `follow`.
+
+    grey: frames made small, uint8 (h, w), see `small_size`; subject: alpha of what goes its own way in frame `ref`,
+    float32 (h, w), 0…1, at any size. Raises Refusal.
+    """
+    small = small_size(*size)
+    held = None
+    if subject is not None:
+        held = cv2.resize(subject.astype(np.float32), small, interpolation=cv2.INTER_AREA) > 0.02
+    way = follow(grey, numbers, ref, held, settings=settings, progress=progress)
+    into = into_small(size, small)
+    back = np.linalg.inv(into)
+    frames = []
+    for one in way.frames:
+        matrix = back @ one.matrix @ into
+        frames.append(replace(one, matrix=matrix / matrix[2, 2]))
+    return replace(way, frames=tuple(frames))
+
+
+@dataclass(frozen=True)
+class Tracked:
+    """The way of a file's camera, and how long it took, in milliseconds for each frame."""
+
+    way: Way
+    ms: float
+
+
+def track(source: Path, ref: int, matte: Path | None = None) -> Tracked:
+    """The way of the camera in a video, seen from frame `ref`. Raises Refusal.
+
+    matte: grey picture of what goes its own way in that frame.
+    """
+    if source.suffix.lower() in loose.PICTURES:
+        raise Refusal(f"{source.name} is a single picture: its camera does not move.")
+    size = loose.size_of(source)
+    small = small_size(*size)
+    greys: list[np.ndarray] = []
+    for frame in loose.frames(source):
+        if len(greys) == MOST:
+            raise Refusal(f"{source.name} has more than {MOST} frames. Cut what is to be tracked out of it first.")
+        greys.append(cv2.cvtColor(loose.shrunk(frame, small), cv2.COLOR_RGB2GRAY))
+    if not 0 <= ref < len(greys):
+        raise Refusal(f"{source.name} has no frame {ref}; its last one is {len(greys) - 1}.")
+    cuts = cuts_of([glance(g) for g in greys])
+    if cuts:
+        raise Refusal(f"{source.name} holds more than one take: it cuts at frame {cuts[0]}. Cut it in two there first.")
+    subject = None if matte is None else loose.read_matte(matte)
+    if subject is not None and subject.shape[::-1] != size:
+        h, w = subject.shape
+        raise Refusal(f"The matte is {w} × {h} pixels and the frame {size[0]} × {size[1]}.")
+    begun = perf_counter()
+    way = followed(greys.__getitem__, range(len(greys)), ref, size, subject)
+    return Tracked(way, (perf_counter() - begun) * 1000 / len(greys))
+
+
+def as_json(way: Way) -> dict:
+    """A way as it is written: where each frame lies on frame `ref`, in pixels."""
+    frames: Sequence[dict] = [
+        {"frame": way.first + n, "h": [[float(v) for v in row] for row in one.matrix], "confidence": one.confidence}
+        for n, one in enumerate(way.frames)
+    ]
+    return {"ref": way.ref, "model": way.model, "frames": frames}
+
+
+def write(done: Tracked, out: Path, report: Path | None) -> str:
+    """Writes a track; what is to be said of it in a line."""
+    try:
+        out.write_text(json.dumps(as_json(done.way)) + "\n")
+    except OSError as error:
+        raise Refusal(f"{out} cannot be written: {error.strerror}. Choose another place.") from error
+    bad = doubtful(done.way)
+    if report is not None:
+        told = {"frames": len(done.way.frames), "model": done.way.model, "doubtful": bad, "ms a frame": done.ms}
+        report.write_text(json.dumps(told, indent=2) + "\n")
+    doubt = f", {len(bad)} of them doubtful" if bad else ""
+    return f"{len(done.way.frames)} frames by a {done.way.model}{doubt}"
