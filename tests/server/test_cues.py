@@ -82,6 +82,29 @@ def test_a_sound_of_the_shelf_is_a_cue(client, project, tmp_path):
     assert np.sqrt((part**2).mean()) == pytest.approx(12_000 / 32_767 / 2, rel=0.1)
 
 
+def test_a_copy_of_the_project_sounds_the_same_by_itself(client, project, tmp_path):
+    view = carved(client, project, 10)
+    id_, layer = view["project"]["id"], view["project"]["layers"][-1]["id"]
+    path = tmp_path / "bell.wav"
+    with wave.open(str(path), "wb") as file:
+        file.setparams((1, 2, 48_000, 0, "NONE", ""))
+        file.writeframes((np.sin(np.arange(24_000) / 9) * 12_000).astype("<i2").tobytes())
+    assert upload(client, id_, path)["state"] == "done"
+    view = whole(client.get(f"/api/projects/{id_}").json())
+    (asset,) = view["assets"].values()
+    shelved = {"kind": "shelved", "asset": asset["id"], "stored": asset["file"]}
+    view = edit(client, view, kind="add cue", sound=shelved, tie={"layer": layer})
+    view = edit(client, view, kind="add cue", sound={"kind": "tick"}, tie={"item": view["project"]["ground"][0]["id"]})
+    copy = whole(client.post(f"/api/projects/{id_}/duplicate").json())
+    other = copy["project"]["id"]
+    assert np.array_equal(sound(client, other), sound(client, id_))
+    bell, tick = copy["project"]["cues"]
+    assert not {bell["id"], tick["id"]} & {c["id"] for c in view["project"]["cues"]}
+    assert bell["tie"]["layer"] == copy["project"]["layers"][-1]["id"]
+    assert bell["sound"]["asset"] in copy["assets"]
+    assert tick["tie"]["item"] == copy["project"]["ground"][0]["id"]
+
+
 def test_every_hit_can_be_heard_and_what_there_is_not_is_missing(client):
     kinds = [s["kind"] for s in client.get("/api/catalog").json()["sounds"]]
     assert len(kinds) == 16

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import TypeVar
 
-from ..model import Document, GroundItem, Hold, Layer, Source, Tied
+from ..model import Cue, Document, GroundItem, Hold, Layer, Source, Tied
 from ..model.base import new_id
 from ..motion.channels import worn_by
 
@@ -45,6 +45,15 @@ def hold_again(hold: Hold, **changes: object) -> Hold:
     return hold.model_copy(update={"id": new_id(), "matte": matte, **changes})
 
 
+def _cue_again(cue: Cue, fresh: Mapping[str, str]) -> Cue:
+    """A cue with an id of its own, tied to others than it was, and made of others, by their ids."""
+    settings = {k: fresh.get(v, v) if isinstance(v, str) else v for k, v in cue.sound.model_dump().items()}
+    tie = cue.tie.model_copy(
+        update={"layer": cue.tie.layer and fresh[cue.tie.layer], "item": cue.tie.item and fresh[cue.tie.item]}
+    )
+    return cue.model_copy(update={"id": new_id(), "sound": type(cue.sound).family.parse(settings), "tie": tie})
+
+
 def copied(document: Document, name: str) -> Document:
     """The document as a project of its own, under another name. Shots are shared."""
     project = document.project
@@ -77,6 +86,7 @@ def copied(document: Document, name: str) -> Document:
         layers.append(with_ties(renewed(layer), fresh).model_copy(update=changes))
     behaviours = [b.model_copy(update={"id": new_id()}) for b in project.behaviours]
     changed = {"id": new_id(), "name": name, "ground": ground, "layers": layers, "behaviours": behaviours}
+    changed["cues"] = [_cue_again(c, fresh) for c in project.cues]
     copy = project.model_copy(update=changed)
     return Document(
         project=copy, shots=shots, holds={h.id: h for h in holds.values()}, assets={a.id: a for a in assets}
