@@ -2,7 +2,7 @@
 
 from typing import Any
 
-PARTS = ("ground", "layers", "shots", "holds", "stops", "assets", "items", "places", "item_keys")
+PARTS = ("ground", "layers", "shots", "holds", "stops", "assets", "tracks", "items", "places", "item_keys")
 
 
 def whole(answer: dict[str, Any], before: dict[str, Any] | None = None) -> dict[str, Any]:
@@ -38,6 +38,7 @@ def whole(answer: dict[str, Any], before: dict[str, Any] | None = None) -> dict[
         },
         "shots": told["shots"],
         "assets": told["assets"],
+        "tracks": told["tracks"],
         "holds": holds,
         "strips": strips,
         "takes": {k: h["take"] for k, h in told["holds"].items()},

@@ -25,6 +25,7 @@ from .routes import (
     sending,
     shots,
     sound,
+    tracking,
 )
 from .safety import LOCAL, Safety
 
@@ -39,6 +40,7 @@ SUBJECTS = (
     sound,
     holds,
     plates,
+    tracking,
     mattes,
     dressing,
     lettering,

@@ -1,6 +1,6 @@
 """What the page asks for, and what it is told when that cannot be done."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -40,6 +40,14 @@ class SoundView(BaseModel):
     samples: int
     silent: bool
     blocks: list[str]
+
+
+class TrackRequest(BaseModel):
+    """What is to be pinned, and how; `at` is the project frame at which what was not held lies as it does."""
+
+    layers: Annotated[list[str], Field(min_length=1, max_length=500)]
+    how: Literal["place", "turn", "full"] = "full"
+    at: Annotated[int, Field(ge=0)] | None = None
 
 
 class LoudnessView(BaseModel):

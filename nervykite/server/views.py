@@ -22,6 +22,7 @@ from ..core.model import (
     Piece,
     Shot,
     Stop,
+    Track,
 )
 from ..core.model.base import Rate
 from ..core.model.document import Moment
@@ -146,6 +147,23 @@ class BeatView(BaseModel):
     bar: bool
 
 
+class TrackView(BaseModel):
+    """How the camera of a shot went, without its maps: for each frame from `first` on how much it is to be trusted."""
+
+    id: str
+    name: str
+    shot: str
+    ref: int
+    first: int
+    model: str
+    confidence: list[float]
+
+    @classmethod
+    def of(cls, track: Track) -> "TrackView":
+        """The view of a track."""
+        return cls(**track.model_dump(include=set(cls.model_fields)))
+
+
 class CueView(BaseModel):
     """Where a cue is: the project frame that it is put on (None: what it is tied to has no place), and from where to
     where it is heard, in project frames and parts of them. `beats` and `accents` (frames, in parts) are those that are
@@ -184,6 +202,7 @@ class ProjectView(BaseModel):
     holds: dict[str, HoldView]
     stops: dict[str, StopView]
     assets: dict[str, Asset]
+    tracks: dict[str, TrackView]
     items: dict[str, ItemView]
     places: dict[str, LayerView]
     item_keys: dict[str, dict[str, int]]
@@ -198,6 +217,7 @@ PARTS: dict[str, Any] = {
     "holds": lambda held: HoldView(hold=_without_stops(held[0]), take=_take(*held)),
     "stops": lambda stop: StopView(frame=stop.frame, state=stop.state, pieces=stop.pieces),
     "assets": lambda thing: thing,
+    "tracks": TrackView.of,
     "items": lambda thing: thing,
     "places": lambda thing: thing,
     "item_keys": lambda thing: thing,
@@ -218,6 +238,7 @@ class Seen:
             "holds": {k: (h, document.shots[h.shot]) for k, h in document.holds.items()},
             "stops": {f"{h.id}:{s.frame}": s for h in document.holds.values() for s in _stops(h)},
             "assets": document.assets,
+            "tracks": document.tracks,
             "items": {g.id: _item(g, timeline, before) for g in document.project.ground},
             "places": _places(timeline, before),
             "item_keys": {g.id: _frames(g, timeline) for g in document.project.ground if g.keys},
@@ -282,7 +303,7 @@ def _cue(cue: Cue, timeline: Timeline) -> CueView:
 def _same(known: Any, thing: Any) -> bool:
     if isinstance(thing, tuple):
         return isinstance(known, tuple) and all(a is b for a, b in zip(known, thing, strict=True))
-    return known is thing or (known is not None and not isinstance(thing, Shot | Stop) and known == thing)
+    return known is thing or (known is not None and not isinstance(thing, Shot | Stop | Track) and known == thing)
 
 
 def _without_stops(hold: Hold) -> Hold:

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from ..core.model import Asset, Cue, Document, GroundItem, Hold, Layer, Project, Shot
+from ..core.model import Asset, Cue, Document, GroundItem, Hold, Layer, Project, Shot, Track
 from ..core.model.base import Model
 from ..core.model.document import Moment
 from .codec import Change, Row, Table, changes_of, insert, read, read_owned
@@ -78,7 +78,7 @@ LAYERS = Table(
     ),
     json={
         "anchor": "anchor", "framing": "framing", "pose_position": "pose.position", "blur": "blur",
-        "entrance": "entrance", "exit": "exit",
+        "entrance": "entrance", "exit": "exit", "pin": "pin",
     },
     rest={"settings": "source", "arranging": "arrangement"},
     parts={"keys": _keys("layer"), "finishes": _finishes("layer"), "behaviours": _behaviours("layer")},
@@ -99,10 +99,18 @@ PROJECTS = Table(
     json={"loop": "loop", "behaviours": "behaviours", "palette": "palette", "sets": "sets", "mix": "mix"},
 )  # fmt: skip
 ASSETS = Table("assets", columns=_same("kind", "name", "file", "width", "height", "seconds"), json={"beats": "beats"})
+TRACKS = Table(
+    "tracks", ordered=False, columns=_same("shot", "name", "ref", "first", "model"),
+    json={"matrices": "matrices", "confidence": "confidence"},
+)  # fmt: skip
 MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name", "tag"))
 TABLES = {
     "project_shots",
-    *(t.name for top in (PROJECTS, MOMENTS, ASSETS, GROUND, HOLDS, LAYERS, CUES) for t in (top, *top.parts.values())),
+    *(
+        t.name
+        for top in (PROJECTS, MOMENTS, ASSETS, GROUND, HOLDS, TRACKS, LAYERS, CUES)
+        for t in (top, *top.parts.values())
+    ),
 }
 
 
@@ -129,6 +137,7 @@ def difference(before: Document | None, after: Document) -> list[Change]:
         (ASSETS, list(before.assets.values()) if before else [], list(after.assets.values())),
         (GROUND, before.project.ground if before else [], project.ground),
         (HOLDS, list(before.holds.values()) if before else [], list(after.holds.values())),
+        (TRACKS, list(before.tracks.values()) if before else [], list(after.tracks.values())),
         (LAYERS, before.project.layers if before else [], project.layers),
         (CUES, before.project.cues if before else [], project.cues),
     )
@@ -180,12 +189,17 @@ def read_document(
     assets = all_of(ASSETS, Asset, known.assets.values() if known else ())
     ground = all_of(GROUND, GroundItem, known.project.ground if known else ())
     holds = all_of(HOLDS, Hold, known.holds.values() if known else ())
+    tracks = all_of(TRACKS, Track, known.tracks.values() if known else ())
     layers = all_of(LAYERS, Layer, known.project.layers if known else ())
     cues = all_of(CUES, Cue, known.project.cues if known else ())
     data = PROJECTS.data(head, {})
     made = Project.model_validate(data).model_copy(update={"ground": ground, "layers": layers, "cues": cues})
     return Document.model_construct(
-        project=made, shots=shots, holds={h.id: h for h in holds}, assets={a.id: a for a in assets}
+        project=made,
+        shots=shots,
+        holds={h.id: h for h in holds},
+        assets={a.id: a for a in assets},
+        tracks={t.id: t for t in tracks},
     )
 
 

@@ -12,7 +12,9 @@ import numpy as np
 from ..core.errors import Refusal
 from ..core.footage import loose
 from ..core.footage.cuts import cuts_of, glance
+from ..core.model import Shot, Track
 from ..core.scene.follow import Following, Way, doubtful, follow
+from .film import Film, nothing
 
 SIDE = 960
 """Pixels of the longer side at which a camera is followed."""
@@ -61,6 +63,30 @@ def followed(
         matrix = back @ one.matrix @ into
         frames.append(replace(one, matrix=matrix / matrix[2, 2]))
     return replace(way, frames=tuple(frames))
+
+
+def follow_shot(
+    film: Film, shot: Shot, ref: int, subject: np.ndarray | None = None, progress: Callable[[float], None] = nothing
+) -> Track:
+    """The way of a shot's camera over the take around frame `ref`, to be kept. Raises Refusal.
+
+    subject: alpha of what goes its own way in that frame, float32 (h, w), 0…1.
+    """
+    take, size = film.take(ref), (shot.width, shot.height)
+    small = small_size(*size)
+    frames = film.small(take, small)
+
+    def grey(number: int) -> np.ndarray:
+        return cv2.cvtColor(frames[number - take.start], cv2.COLOR_RGB2GRAY)
+
+    way = followed(grey, take, ref, size, subject, progress)
+    matrices = [[float(f"{v:.10g}") for v in one.matrix.ravel()] for one in way.frames]
+    confidence = [one.confidence for one in way.frames]
+    model = "similarity" if way.model == "place" else way.model
+    name = f"Camera of {shot.name}"[:120]
+    return Track(
+        name=name, shot=shot.id, ref=ref, first=take.start, model=model, matrices=matrices, confidence=confidence
+    )
 
 
 @dataclass(frozen=True)

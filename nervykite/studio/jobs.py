@@ -29,6 +29,7 @@ JOBS = {
         JobKind("find", "quick", quiet=True),
         JobKind("plate", "beside", edits=True, quiet=True),
         JobKind("carry", "beside", edits=True, quiet=True),
+        JobKind("track", "beside", edits=True, quiet=True),
         JobKind("carve", "beside", edits=True, quiet=True),
         JobKind("nudge", "beside", edits=True),
     )

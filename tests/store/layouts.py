@@ -29,9 +29,18 @@ MIXED = {
 }
 
 
+def without_tracks(connection) -> None:
+    """Puts a database back to what the thirteenth migration left, which knew of no tracks and pins."""
+    assert (MIGRATIONS / "0014.sql").exists()
+    connection.execute("DROP TABLE tracks")
+    connection.execute("ALTER TABLE layers DROP COLUMN pin")
+    connection.execute("PRAGMA user_version = 13")
+
+
 def without_mixing(connection) -> None:
     """Puts a database back to what the twelfth migration left, which knew of no loudness but that of cues."""
     assert (MIGRATIONS / "0013.sql").exists()
+    without_tracks(connection)
     for table, columns in MIXED.items():
         for column in columns:
             connection.execute(f"ALTER TABLE {table} DROP COLUMN {column}")

@@ -50,6 +50,7 @@ from .mixing import ChangeLoudness, ChangeMix, DetachSound, SplitCue
 from .moments import AddMoment, ChangeMoment, NudgeMoment, RemoveMoment
 from .moves import MirrorExit, PutMove
 from .paste import Clip, PasteLayers, clip_of
+from .pinning import AddTrack, PinLayers, RemoveTrack, Unpin
 from .project import RenameProject, SetCanvas, SetLoop
 from .pushing import SlowPush
 from .several import Several
@@ -71,6 +72,7 @@ __all__ = [
     "AddPlate",
     "AddShot",
     "AddStandstill",
+    "AddTrack",
     "AlignLayers",
     "ArrangeLayers",
     "BringBack",
@@ -114,6 +116,7 @@ __all__ = [
     "OneEdit",
     "PasteKeys",
     "PasteLayers",
+    "PinLayers",
     "PutAtRest",
     "PutCarried",
     "PutMove",
@@ -127,6 +130,7 @@ __all__ = [
     "RemoveLayer",
     "RemoveMoment",
     "RemoveSet",
+    "RemoveTrack",
     "RenameAsset",
     "RenameProject",
     "ReverseKeys",
@@ -146,6 +150,7 @@ __all__ = [
     "SplitGround",
     "SpreadKeys",
     "StaggerKeys",
+    "Unpin",
     "client_edit",
     "clip_of",
 ]
@@ -194,6 +199,10 @@ OneEdit = Annotated[
     | SplitCue
     | CorrectBeats
     | HoldsOnBeats
+    | AddTrack
+    | RemoveTrack
+    | PinLayers
+    | Unpin
     | SoundMove
     | FrameByHand
     | AddPicture

@@ -62,7 +62,7 @@ def copied(document: Document, name: str) -> Document:
     holds = {k: hold_again(h) for k, h in document.holds.items()}
     assets = [a.model_copy(update={"id": new_id()}) for a in document.assets.values()]
     fresh = {i.id: new_id() for i in project.ground} | {x.id: new_id() for x in project.layers}
-    fresh |= {k: h.id for k, h in holds.items()}
+    fresh |= {k: h.id for k, h in holds.items()} | {k: new_id() for k in document.tracks}
     fresh |= {old: new.id for old, new in zip(document.assets, assets, strict=True)}
     fresh |= {a.id: b.id for k, s in document.shots.items() for a, b in zip(s.moments, moments[k], strict=True)}
 
@@ -82,6 +82,7 @@ def copied(document: Document, name: str) -> Document:
             "group": layer.group and fresh[layer.group],
             "starts": tied(layer.starts),
             "ends": tied(layer.ends),
+            "pin": layer.pin and layer.pin.model_copy(update={"track": fresh[layer.pin.track]}),
         }
         layers.append(with_ties(renewed(layer), fresh).model_copy(update=changes))
     behaviours = [b.model_copy(update={"id": new_id()}) for b in project.behaviours]
@@ -89,5 +90,9 @@ def copied(document: Document, name: str) -> Document:
     changed["cues"] = [_cue_again(c, fresh) for c in project.cues]
     copy = project.model_copy(update=changed)
     return Document(
-        project=copy, shots=shots, holds={h.id: h for h in holds.values()}, assets={a.id: a for a in assets}
+        project=copy,
+        shots=shots,
+        holds={h.id: h for h in holds.values()},
+        assets={a.id: a for a in assets},
+        tracks={fresh[k]: t.model_copy(update={"id": fresh[k]}) for k, t in document.tracks.items()},
     )

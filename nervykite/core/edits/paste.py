@@ -94,6 +94,8 @@ class PasteLayers(Edit):
             source = with_ids(layer.source, fresh)
             group = fresh.get(layer.group or "")
             changes = {"id": fresh[layer.id], "name": name, "source": source, "group": group, "locked": False}
+            if layer.pin is not None and layer.pin.track not in document.tracks:
+                changes["pin"] = None  # elsewhere there is no such scene
             put = renewed(layer).model_copy(update=changes)
             layers.append(put.model_copy(update=self._lying(timeline, layer, put)))
         return with_project(document, layers=[*document.project.layers, *layers])

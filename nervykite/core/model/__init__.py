@@ -18,11 +18,12 @@ from .move import MoveKind, PutOn
 from .project import GroundItem, Project
 from .source import Framing, Source
 from .ties import Tie, Tied
+from .track import Pin, Track
 
 __all__ = [
     "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Counted", "Cue", "CueTie",
     "Document", "Duck", "Easing", "Fader", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key",
-    "Layer", "LinePoint", "Loudness", "Mark", "Matte", "Mix", "MoveKind", "Node", "Piece", "Pose", "Project", "PutOn",
-    "Raster", "Shape", "Shot", "Sounding", "Source", "Spring", "Stay", "Steps", "Stop", "Tie", "Tied", "Travel", "Way",
-    "When",
+    "Layer", "LinePoint", "Loudness", "Mark", "Matte", "Mix", "MoveKind", "Node", "Piece", "Pin", "Pose", "Project",
+    "PutOn", "Raster", "Shape", "Shot", "Sounding", "Source", "Spring", "Stay", "Steps", "Stop", "Tie", "Tied", "Track",
+    "Travel", "Way", "When",
 ]  # fmt: skip

@@ -10,6 +10,7 @@ from .beats import Counted
 from .layers import Layer
 from .matte import Matte, Travel
 from .project import GroundItem, Project
+from .track import Track
 
 
 def take_of(frame: int, frames: int, cuts: Sequence[int]) -> range:
@@ -114,6 +115,7 @@ class Document(Model):
     shots: dict[str, Shot] = {}
     holds: dict[str, Hold] = {}
     assets: dict[str, Asset] = {}
+    tracks: dict[str, Track] = {}
 
     def layer(self, id_: str) -> Layer | None:
         """The layer with this id, or None."""

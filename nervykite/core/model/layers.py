@@ -13,6 +13,7 @@ from .keys import Key
 from .move import PutOn
 from .source import Framing, Source
 from .ties import Tied
+from .track import Pin
 
 
 class Finish(Model):
@@ -87,8 +88,8 @@ class Layer(Model):
     canvas (None: as what it hangs over). `anchor` is in the source's own pixels (None: the middle of what there is to
     see). `apart` says that across and down have keys of their own, in place of position. `blur` is its own motion
     blur (None: that of what it belongs to). `entrance` and `exit` are the moves that were put on it. `group` is the
-    group that it belongs to, `tag` a word that somebody marked it with; while some layers are `solo`, no others are
-    seen.
+    group that it belongs to, `pin` what fixes it to the scene, `tag` a word that somebody marked it with; while some
+    layers are `solo`, no others are seen.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -107,6 +108,7 @@ class Layer(Model):
     tag: Annotated[Name, Field(max_length=24)] | None = None
     blend: BlendMode = "normal"
     pose: Pose = Pose()
+    pin: Pin | None = None
     apart: bool = False
     way: Way = Way()
     blur: Blur | None = None

@@ -43,12 +43,31 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
             and layer.id not in moved
             and _tied(layer, before) == _tied(layer, after)
             and layer.source.unchanged(old, new)
+            and (layer.pin is None or _carried(layer, before, after))
         )
         if not same:
             ranges.extend((s.start, s.end) for s in spans if s is not None)
     gone = (before.timeline.spans[id_] for id_ in layers)
     ranges.extend((s.start, s.end) for s in gone if s is not None)
     return merged(ranges)
+
+
+def _carried(layer: Layer, before: Evaluation, after: Evaluation) -> bool:
+    """Whether what is pinned is carried as it was: by the same track, over footage that lies as it did."""
+    assert layer.pin is not None
+    id_ = layer.pin.track
+    old, new = before.document, after.document
+    track = new.tracks.get(id_)
+    if old.tracks.get(id_) is not track:
+        return False
+    shot = track.shot if track else None
+
+    def shown(evaluation: Evaluation) -> list[tuple[GroundItem, int]]:
+        document, starts = evaluation.document, evaluation.timeline.starts
+        return [(g, starts[g.id]) for g in document.project.ground if g.source.footage(document) == shot]
+
+    one, other = shown(before), shown(after)
+    return len(one) == len(other) and all(a is b and s == t for (a, s), (b, t) in zip(one, other, strict=True))
 
 
 def _tied(owner: Layer | GroundItem, evaluation: Evaluation) -> Ties | None:

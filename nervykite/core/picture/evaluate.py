@@ -13,6 +13,7 @@ from ..model.source import Box
 from ..motion.keys import Keyed, pose_at
 from ..sources.lying import Lying, Shaking, lying_of
 from ..sources.picture import digest
+from ..sources.pinned import pinned_of
 from ..sources.rest import anchor_of, hull, keyed_of, own_box
 from ..sources.rest import framing_of as resting
 from ..sources.wash import WashSource
@@ -152,7 +153,15 @@ class Evaluation:
 
     def matrix(self, layer: Layer, time: float) -> np.ndarray:
         """The layer's own movement at a time: canvas pixels at rest to canvas pixels, 3×3."""
-        return self.keyed(layer).placement(time).matrix(self.anchor(layer, time))
+        anchor = self.anchor(layer, time)
+        own = self.keyed(layer).placement(time).matrix(anchor)
+        pinned = pinned_of(self.timeline, layer) if layer.pin is not None else None
+        return own if pinned is None else pinned.matrix(time, own, anchor)
+
+    def largest(self, layer: Layer) -> float:
+        """How many times as large as at rest a layer gets at most."""
+        pinned = pinned_of(self.timeline, layer) if layer.pin is not None else None
+        return self.keyed(layer).largest * (1.0 if pinned is None else pinned.largest)
 
     def at(self, time: float) -> Draws:
         """The draws at a time, in project frames. The same document and time always give equal draws."""
@@ -263,7 +272,7 @@ class Evaluation:
 
     def _stirs(self, layer: Layer) -> bool:
         """Whether a layer ever moves, or what it belongs to."""
-        return self.shaking.moves or any(self.keyed(x).stirs for x in self._upwards(layer))
+        return self.shaking.moves or any(x.pin is not None or self.keyed(x).stirs for x in self._upwards(layer))
 
     def _upwards(self, layer: Layer) -> Iterator[Layer]:
         """A layer and the groups that it belongs to, from the nearest."""
@@ -298,10 +307,9 @@ class Evaluation:
         if opacity <= 0:
             return []
         own = self.matrix(group, time)
-        if not np.array_equal(own, np.eye(3)) or keyed.largest != 1:
-            moved = Moved(
-                own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * keyed.largest
-            )
+        largest = self.largest(group)
+        if not np.array_equal(own, np.eye(3)) or largest != 1:
+            moved = Moved(own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * largest)
         inside, worn = self._inside(group.id, moved, at), self._worn(group, time)
         plain = opacity == 1 and group.blend == "normal" and not worn
         # A wash in it is for what it gathers alone.
@@ -327,7 +335,7 @@ class Evaluation:
             assert picture is not None
             matrix = tuple(float(v) for v in self.matrix(wash, time).ravel())
             spec = SpriteSpec.of(picture, self.framing(wash))
-            own = SpriteDraw(wash.id, spec, matrix, 1.0, self.keyed(wash).largest)
+            own = SpriteDraw(wash.id, spec, matrix, 1.0, self.largest(wash))
             mask = moved.draw(own) if moved is not None else own
         outside = source.outside and source.where != "all"
         return [WashDraw(wash.id, worn, opacity, wash.blend, mask, outside)]
@@ -379,7 +387,7 @@ class Evaluation:
         before it begins to, it is the same draw all along.
         """
         keyed = self.keyed(layer)
-        still = keyed.still(time) if layer.source.led_by is None else None
+        still = keyed.still(time) if layer.source.led_by is None and layer.pin is None else None
         key = layer.id, frame, home, still
         if still and key in self._still:
             return self._still[key]
@@ -387,7 +395,7 @@ class Evaluation:
         how = "landed" if home and matrix == AT_REST else "flying"
         spec = self._spec(layer, source, frame, how, self._worn(layer, time))
         opacity = keyed.opacity(time)
-        made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, keyed.largest, layer.blend)
+        made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, self.largest(layer), layer.blend)
         if still:
             self._still[key] = opacity, made
         return opacity, made

@@ -22,6 +22,8 @@ export interface View {
   shots: Told['shots']
   holds: Record<string, Hold>
   assets: Told['assets']
+  /** How the cameras of shots went that were followed. */
+  tracks: Told['tracks']
   /** For each hold the frames of its take, half-open: so far its matte can be carried. */
   takes: Record<string, [number, number]>
   /** For holds whose matte travels: what the matte at each frame is. */
@@ -36,7 +38,18 @@ export interface View {
   told: Parts & { ground_order: string[]; layer_order: string[] }
 }
 
-const PARTS = ['ground', 'layers', 'shots', 'holds', 'stops', 'assets', 'items', 'places', 'item_keys'] as const
+const PARTS = [
+  'ground',
+  'layers',
+  'shots',
+  'holds',
+  'stops',
+  'assets',
+  'tracks',
+  'items',
+  'places',
+  'item_keys',
+] as const
 type Parts = Pick<Told, (typeof PARTS)[number]>
 
 /** The view after an answer, given the one before it. Null if it tells of changes to another one than that. */
@@ -73,6 +86,7 @@ export function merged(before: View | null, answer: Told): View | null {
     },
     shots: told.shots,
     assets: told.assets,
+    tracks: told.tracks,
     holds:
       same('holds') && kept ? kept.holds : Object.fromEntries(Object.entries(told.holds).map(([k, h]) => [k, h.hold])),
     takes:

@@ -13,6 +13,7 @@ import { Chosen } from './Chosen'
 import { Ends } from './Ends'
 import { Gallery } from './Gallery'
 import { Middle } from './Middle'
+import { Pinned } from './Pinned'
 import { PathSettings } from './PathSettings'
 import { PushPanel } from './PushPanel'
 import { Several } from './Several'
@@ -145,6 +146,9 @@ function LayerColumn({ layer, info }: { layer: Layer; info: LayerView }) {
           {spanWords(layer.arrangement.kind, info, view!.project.rate)}
         </Text>
         <Ends layer={layer} info={info} />
+      </Fold>
+      <Fold name="pin" title="In the scene">
+        <Pinned layers={[layer]} />
       </Fold>
       <Fold name="blur" title="Motion blur">
         <Blurred layer={layer} />

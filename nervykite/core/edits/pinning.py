@@ -1,0 +1,144 @@
+"""Edits of tracks, and of what is pinned to them."""
+
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..errors import Refusal
+from ..model import Bezier, Document, Key, Layer, Pin, Track
+from ..model.base import FrameNumber, Id, new_id
+from ..motion.placing import Placement
+from ..sources.pinned import pinned_of
+from ..sources.rest import anchor_of, keyed_of
+from ..timeline.timeline import Timeline
+from .base import Edit, open_layer, shot_of, with_layer, with_project
+
+Layers = Annotated[list[Id], Field(min_length=1, max_length=500)]
+
+
+def track_of(document: Document, id_: str) -> Track:
+    """A track by its id. Raises Refusal if it is gone."""
+    if id_ not in document.tracks:
+        raise Refusal("That track is no longer there. Follow the camera again.")
+    return document.tracks[id_]
+
+
+class AddTrack(Edit):
+    """Keeps a track, in the place of one that is seen from the same frame of the same shot."""
+
+    kind: Literal["add track"] = "add track"
+    track: Track
+
+    def title(self, document: Document) -> str:
+        return f"follow the camera of {shot_of(document, self.track.shot).name}"
+
+    def apply(self, document: Document) -> Document:
+        shot = shot_of(document, self.track.shot)
+        if self.track.past > shot.frames:
+            raise Refusal(f"That track goes on after the last frame of {shot.name}. Follow its camera again.")
+        return document.model_copy(update={"tracks": {**document.tracks, self.track.id: self.track}})
+
+
+class RemoveTrack(Edit):
+    """Takes a track away; what was pinned to it stays where it lies at rest."""
+
+    kind: Literal["remove track"] = "remove track"
+    track: Id
+
+    def title(self, document: Document) -> str:
+        return f"remove {track_of(document, self.track).name}"
+
+    def apply(self, document: Document) -> Document:
+        gone = track_of(document, self.track).id
+        layers = [x.model_copy(update={"pin": None}) if x.pin and x.pin.track == gone else x
+                  for x in document.project.layers]  # fmt: skip
+        tracks = {k: t for k, t in document.tracks.items() if k != gone}
+        return with_project(document.model_copy(update={"tracks": tracks}), layers=layers)
+
+
+def frame_pinned(document: Document, layer: Layer, track: Track, at: int | None) -> int:
+    """The frame of a track's shot at which a layer lies on the scene as it does: its own, or the one seen at a time."""
+    moment = layer.source.moment(document)
+    if moment is not None and moment[0] == track.shot:
+        return moment[1]
+    timeline = Timeline(document)
+    span = timeline.span(layer)
+    shown = timeline.item_at(at if at is not None else span.landing if span else 0)
+    if shown is None or shown.item.source.footage(document) != track.shot:
+        raise Refusal(f"{layer.name} is pinned where the shot is seen that was followed. Go to one of its frames.")
+    return shown.frame
+
+
+class PinLayers(Edit):
+    """Fixes layers to a track, or lets them go (None), as they lie at their held frame, or at a project frame `at`."""
+
+    kind: Literal["pin layers"] = "pin layers"
+    layers: Layers
+    track: Id | None
+    how: Literal["place", "turn", "full"] = "full"
+    at: FrameNumber | None = None
+
+    def title(self, document: Document) -> str:
+        name = open_layer(document, self.layers[0]).name
+        more = f" and {len(self.layers) - 1} more" if len(self.layers) > 1 else ""
+        return f"{'let go of' if self.track is None else 'pin'} {name}{more}"
+
+    def apply(self, document: Document) -> Document:
+        for id_ in self.layers:
+            layer = open_layer(document, id_)
+            pin = None
+            if self.track is not None:
+                track = track_of(document, self.track)
+                known = layer.pin.frame if layer.pin is not None and layer.pin.track == track.id else None
+                frame = frame_pinned(document, layer, track, self.at) if known is None or self.at is not None else known
+                if not track.first <= frame < track.past:
+                    raise Refusal(f"{layer.name} lies in another take than the one that was followed.")
+                pin = Pin(track=track.id, frame=frame, how=self.how)
+            document = with_layer(document, id_, pin=pin)
+        return document
+
+
+class Unpin(Edit):
+    """Lets layers go, and gives them keys for what carried them: they stay where they are seen, frame by frame."""
+
+    kind: Literal["unpin"] = "unpin"
+    layers: Layers
+
+    def title(self, document: Document) -> str:
+        return f"turn the pin of {open_layer(document, self.layers[0]).name} into keys"
+
+    def apply(self, document: Document) -> Document:
+        for id_ in self.layers:
+            document = self._keyed(document, open_layer(document, id_))
+        return document
+
+    def _keyed(self, document: Document, layer: Layer) -> Document:
+        timeline = Timeline(document)
+        pinned, span = pinned_of(timeline, layer), timeline.span(layer)
+        if layer.pin is None or pinned is None or span is None:
+            raise Refusal(f"{layer.name} is pinned to nothing. Pin it first.")
+        if span.end - span.start > 2000:
+            raise Refusal(f"{layer.name} is seen for too long to have a key on every frame. Make it shorter first.")
+        keyed, anchor = keyed_of(document, layer, timeline), anchor_of(document, layer, timeline)
+        keys = [k for k in layer.keys if k.channel not in ("position", "across", "down", "scale", "rotation")]
+        for frame in range(span.start, span.end):
+            placement = keyed.placement(frame)
+            matrix = pinned.matrix(frame, placement.matrix(anchor), anchor)
+            was = placement.matrix(anchor)
+            found = Placement.of(_flat(matrix, anchor), anchor)
+            scale = keyed.number("scale", frame) * found.width / max(1e-9, Placement.of(was, anchor).width)
+            values = {"position": list(found.position), "scale": [scale], "rotation": [found.turn]}
+            keys += [Key(id=new_id(), channel=c, tie="landing", offset=frame - span.landing, value=v, easing=Bezier())
+                     for c, v in values.items()]  # fmt: skip
+        return with_layer(document, layer.id, keys=keys, pin=None, apart=False)
+
+
+def _flat(matrix: np.ndarray, at: tuple[float, float]) -> np.ndarray:
+    """A map without its perspective: what it does around a point."""
+    x, y, w = matrix @ [*at, 1]
+    to = np.array([x / w, y / w])
+    jacobian = (matrix[:2, :2] - np.outer(to, matrix[2, :2])) / w
+    flat = np.eye(3)
+    flat[:2, :2], flat[:2, 2] = jacobian, to - jacobian @ np.array(at)
+    return flat
