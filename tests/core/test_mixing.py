@@ -223,6 +223,15 @@ class TestCuts:
         with pytest.raises(Refusal, match="not heard there"):
             SplitCue(cue=cue, at=170).apply(document)
 
+    def test_one_that_is_cut_again_and_again_is_yet_one(self):
+        document = AddCue(sound=Tick(), tie=CueTie(offset=170)).apply(with_music(footage()))
+        cut = document
+        for at, cue in ((60, 0), (100, 1), (150, 2)):
+            cut = SplitCue(cue=cut.project.cues[cue].id, at=at).apply(cut)
+        assert len(cut.project.cues) == 5
+        assert len(plan_of(Timeline(cut)).cues) == 2
+        assert mixed(cut) == pytest.approx(mixed(document), abs=1e-4)
+
     def test_a_sound_that_is_detached_is_heard_as_before(self):
         document = SplitGround(at=60).apply(footage())
         item = document.project.ground[1].id

@@ -77,4 +77,5 @@ def test_what_cannot_be_followed_gets_a_sentence(client, tmp_path):
     assert done["state"] == "failed"
     assert "nothing in that frame that could be followed" in done["message"]
     assert whole(client.get(f"/api/projects/{id_}").json())["project"]["layers"][0]["pin"] is None
-    assert client.post(f"/api/projects/{id_}/track", json={"layers": ["f" * 16]}).status_code == 404
+    for layers in (["f" * 16], ["f" * 16, "a" * 16]):
+        assert client.post(f"/api/projects/{id_}/track", json={"layers": layers}).status_code == 404

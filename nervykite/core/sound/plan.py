@@ -185,8 +185,10 @@ def _cues(timeline: Timeline, length: int) -> Iterator[Placed]:
 def _in_one(cues: list[Placed]) -> list[Placed]:
     """The cues, with those as one that were cut and lie side by side yet: a cut alone is not heard."""
     found: list[Placed] = []
+    ending: list[int] = []
     for cue in sorted(cues, key=lambda c: c.first):
-        for n, run in enumerate(found):
+        for n in ending:
+            run = found[n]
             if run.past is None or abs(run.past - cue.first) > 2 or run.fade_out or cue.fade_in or run.loops:
                 continue
             goes_on = cue.skip - (run.skip + round((run.past - run.first) * run.speed))
@@ -197,6 +199,8 @@ def _in_one(cues: list[Placed]) -> list[Placed]:
                 break
         else:
             found.append(cue)
+            if cue.past is not None:
+                ending.append(len(found) - 1)
     return found
 
 

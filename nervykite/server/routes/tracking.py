@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from ...core.edits import AddTrack, PinLayers, Several
 from ...core.errors import Refusal
-from ...core.model import Document, Shot
+from ...core.model import Document, Layer, Shot
 from ...core.picture.mattes import Mattes
 from ...core.timeline.timeline import Timeline
 from ...store.projects import Missing
@@ -23,10 +23,10 @@ def routes(desk: Desk) -> APIRouter:
     def start_track(project: str, body: TrackRequest) -> JobView:
         """Follows the camera over the take that layers are held from, and pins them to it."""
         document = studio.state(project).document
-        layers = [x for x in (document.layer(id_) for id_ in body.layers) if x is not None]
-        if not layers:
-            raise Missing("Those layers are no longer there. Choose others.")
-        shot, frame = _moment(document, body)
+        layer = document.layer(body.layers[0])
+        if layer is None:
+            raise Missing("That layer is no longer there. Choose another.")
+        shot, frame = _moment(document, layer, body.at)
         hold = next((h for h in document.holds.values() if h.shot == shot.id and h.frame == frame), None)
 
         def task(progress) -> dict:
@@ -44,16 +44,14 @@ def routes(desk: Desk) -> APIRouter:
     return router
 
 
-def _moment(document: Document, body: TrackRequest) -> tuple[Shot, int]:
-    """The shot and the frame that layers lie on the scene as they do."""
-    layer = document.layer(body.layers[0])
-    assert layer is not None
+def _moment(document: Document, layer: Layer, at: int | None) -> tuple[Shot, int]:
+    """The shot and the frame at which a layer lies on the scene as it does."""
     moment = layer.source.moment(document)
     if moment is not None:
         return document.shots[moment[0]], moment[1]
     timeline = Timeline(document)
     span = timeline.span(layer)
-    shown = timeline.item_at(body.at if body.at is not None else span.landing if span else 0)
+    shown = timeline.item_at(at if at is not None else span.landing if span else 0)
     shot = shown.item.source.footage(document) if shown else None
     if shown is None or shot is None:
         raise Refusal(f"Nothing that was filmed is seen there. Go to footage that {layer.name} is to stick to.")
