@@ -16,6 +16,7 @@ const base = {
   holds: {},
   stops: {},
   assets: {},
+  tracks: {},
   items: {},
   places: {},
   item_keys: {},
