@@ -95,7 +95,7 @@ def test_a_page_that_nobody_looks_at_asks_for_nothing(page, maker):
     page.add_init_script("Object.defineProperty(document, 'hidden', { get: () => window.nobody ?? true })")
     page.reload()
     expect(page.get_by_test_id("picture")).to_be_visible()
-    page.wait_for_function("document.querySelector('[data-testid=picture] canvas').dataset.frame !== undefined")
+    page.wait_for_function("() => document.querySelector('[data-testid=picture] canvas').dataset.frame !== undefined")
     page.wait_for_timeout(500)
     still = len(sent)
     page.wait_for_timeout(1500)
