@@ -14,6 +14,7 @@ from ..core.kept import Kept
 from ..core.matte.cling import Cling
 from ..core.matte.fringe import own_colours
 from ..core.model import Document, GroundItem, Layer, Matte, Shot
+from ..core.motion.placing import flat_at
 from ..core.picture.draws import Draws, GroupDraw, SpriteDraw
 from ..core.picture.evaluate import Evaluation
 from ..core.picture.material import Stock
@@ -227,7 +228,8 @@ def corners_of(evaluation: Evaluation, item: GroundItem, frame: int) -> list[lis
 def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
     """Where a layer is at a frame: its box in its source's pixels, its corners and anchor in canvas pixels.
 
-    `within` is how its groups turn and scale it, 2×2, row by row: a movement on the canvas is one in it by the inverse.
+    `within` is how its groups and its pin turn and scale it, 2×2, row by row: a movement on the canvas is one in it by
+    the inverse.
     """
     span = evaluation.timeline.spans[layer.id]
     if span is None or not span.start <= frame < span.end:
@@ -244,6 +246,8 @@ def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
     ax, ay = evaluation.anchor(layer)
     anchor = matrix @ [ax, ay, 1]
     anchor = anchor / anchor[2]
+    x, y = evaluation.keyed(layer).position(frame)
+    around = flat_at(evaluation.around(layer, frame), (ax + x, ay + y))
     return {
         "id": layer.id,
         "box": [left, top, right, bottom],
@@ -251,5 +255,5 @@ def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
         "anchor": anchor[:2].round(3).tolist(),
         "values": evaluation.values(layer, frame),
         "shows": layer.source.shows(evaluation.document, evaluation.timeline.item_at(frame), frame - span.start),
-        "within": within[:2, :2].ravel().round(6).tolist(),
+        "within": around[:2, :2].ravel().round(6).tolist(),
     }

@@ -10,6 +10,7 @@ from nervykite.core.edits import (
     AddTrack,
     ChangeGround,
     ChangeLayer,
+    ChangeMatte,
     HoldFrame,
     MakeGroup,
     PinLayers,
@@ -21,11 +22,13 @@ from nervykite.core.edits import (
 from nervykite.core.edits.copying import copied
 from nervykite.core.errors import Refusal
 from nervykite.core.footage.framing import fit_matrix
-from nervykite.core.model import Framing, Key, Track
+from nervykite.core.model import Framing, Key, Matte, Track
 from nervykite.core.model.base import new_id
 from nervykite.core.picture.affected import affected
 from nervykite.core.picture.evaluate import Evaluation
+from nervykite.server.pictures import outline_of
 
+from ..conftest import box
 from .test_ground import even, of
 
 FRAMES, HELD = 40, 20
@@ -203,3 +206,18 @@ class TestBeyond:
             Unpin(layers=[layer]).apply(loose)
         with pytest.raises(ValueError, match="confidence for each"):
             Track(shot=track.shot, ref=0, matrices=track.matrices, confidence=[1.0])
+
+
+def test_what_is_dragged_on_the_canvas_goes_where_it_is_dragged(pinned):
+    """The outline tells how a movement on the canvas is one of the layer's own, as its pin has it there."""
+    document, layer, _ = pinned
+    hold = document.layer(layer).source.hold
+    document = ChangeMatte(hold=hold, matte=Matte(pieces=[box(20, 20, 80, 80)])).apply(document)
+    evaluation = Evaluation(document)
+    told = outline_of(evaluation, document.layer(layer), 34)
+    around = np.array(told["within"]).reshape(2, 2)
+    own = np.linalg.solve(around, [3.0, -2.0])
+    key = Key(channel="position", tie="landing", offset=0, value=own.tolist())
+    moved = SetKey(layer=layer, key=key).apply(document)
+    there = outline_of(Evaluation(moved), moved.layer(layer), 34)
+    assert np.subtract(there["anchor"], told["anchor"]) == pytest.approx([3, -2], abs=0.05)

@@ -2,13 +2,12 @@
 
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field
 
 from ..errors import Refusal
 from ..model import Bezier, Document, Key, Layer, Pin, Track
 from ..model.base import FrameNumber, Id, new_id
-from ..motion.placing import Placement
+from ..motion.placing import Placement, flat_at
 from ..sources.pinned import pinned_of
 from ..sources.rest import anchor_of, keyed_of
 from ..timeline.timeline import Timeline
@@ -126,19 +125,9 @@ class Unpin(Edit):
             placement = keyed.placement(frame)
             matrix = pinned.matrix(frame, placement.matrix(anchor), anchor)
             was = placement.matrix(anchor)
-            found = Placement.of(_flat(matrix, anchor), anchor)
+            found = Placement.of(flat_at(matrix, anchor), anchor)
             scale = keyed.number("scale", frame) * found.width / max(1e-9, Placement.of(was, anchor).width)
             values = {"position": list(found.position), "scale": [scale], "rotation": [found.turn]}
             keys += [Key(id=new_id(), channel=c, tie="landing", offset=frame - span.landing, value=v, easing=Bezier())
                      for c, v in values.items()]  # fmt: skip
         return with_layer(document, layer.id, keys=keys, pin=None, apart=False)
-
-
-def _flat(matrix: np.ndarray, at: tuple[float, float]) -> np.ndarray:
-    """A map without its perspective: what it does around a point."""
-    x, y, w = matrix @ [*at, 1]
-    to = np.array([x / w, y / w])
-    jacobian = (matrix[:2, :2] - np.outer(to, matrix[2, :2])) / w
-    flat = np.eye(3)
-    flat[:2, :2], flat[:2, 2] = jacobian, to - jacobian @ np.array(at)
-    return flat

@@ -54,3 +54,13 @@ def moved_by(matrix: np.ndarray, position: Sequence[float], anchor: tuple[float,
     """The position, given that of a layer with this anchor, once such a matrix moves the layer as well."""
     x, y, _ = matrix @ [anchor[0] + position[0], anchor[1] + position[1], 1]
     return float(x) - anchor[0], float(y) - anchor[1]
+
+
+def flat_at(matrix: np.ndarray, point: Sequence[float]) -> np.ndarray:
+    """What a map (3, 3) does around a point, without its perspective: (3, 3)."""
+    x, y, w = matrix @ [*point, 1]
+    to = np.array([x / w, y / w])
+    turned = (matrix[:2, :2] - np.outer(to, matrix[2, :2])) / w
+    flat = np.eye(3)
+    flat[:2, :2], flat[:2, 2] = turned, to - turned @ np.array(point)
+    return flat

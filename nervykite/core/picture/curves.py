@@ -7,6 +7,7 @@ import numpy as np
 from ..model import GroundItem, Layer
 from ..motion.channels import channel_of
 from ..motion.keys import Keyed, Track
+from ..motion.placing import flat_at
 from .evaluate import Evaluation
 
 MOST = 900
@@ -99,8 +100,8 @@ def _path(evaluation: Evaluation, layer: Layer, keyed: Keyed) -> tuple[int, list
 
     def at(time: float, position: Point) -> Point:
         x, y = evaluation.anchor(layer, time)
-        place = evaluation.within(layer, time) @ [x + position[0], y + position[1], 1]
-        return float(place[0]), float(place[1])
+        across, down, w = evaluation.around(layer, time) @ [x + position[0], y + position[1], 1]
+        return float(across / w), float(down / w)
 
     dots = [at(f, keyed.position(f)) for f in range(first, min(last, first + 2000) + 1)]
     own = keyed.tracks.get("position")
@@ -113,7 +114,8 @@ def _path(evaluation: Evaluation, layer: Layer, keyed: Keyed) -> tuple[int, list
 def _path_key(evaluation: Evaluation, layer: Layer, track: Track, n: int, at) -> PathKey:
     key, frame = track.keys[n], track.frames[n]
     x, y = key.value
-    turned = evaluation.within(layer, frame)[:2, :2]
+    ax, ay = evaluation.anchor(layer, frame)
+    turned = flat_at(evaluation.around(layer, frame), (ax + x, ay + y))[:2, :2]
     arrive, leave = track.handles(n)
 
     def handle(bend: Point | None) -> Point | None:

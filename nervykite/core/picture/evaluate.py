@@ -127,6 +127,12 @@ class Evaluation:
             return self.shaking.matrix(time) if self.shaking.moves else np.eye(3)
         return self.within(group, time) @ self.matrix(group, time)
 
+    def around(self, layer: Layer, time: float) -> np.ndarray:
+        """What a layer's groups and its pin do with where it is at a time: canvas pixels to canvas pixels, 3×3."""
+        pinned = pinned_of(self.timeline, layer) if layer.pin is not None else None
+        within = self.within(layer, time)
+        return within if pinned is None else within @ pinned.carried(time)
+
     def box(self, layer: Layer, time: float) -> Box | None:
         """What a layer covers of its own pixels: of a group, what its members cover of it at a time."""
         if not layer.source.gathers:

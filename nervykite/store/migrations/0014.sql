@@ -6,7 +6,7 @@ CREATE TABLE tracks (
   name TEXT NOT NULL CHECK (length(name) BETWEEN 1 AND 120),
   ref INTEGER NOT NULL CHECK (ref >= 0),
   first INTEGER NOT NULL CHECK (first >= 0),
-  model TEXT NOT NULL CHECK (model IN ('similarity', 'affine', 'homography')),
+  model TEXT NOT NULL,
   matrices TEXT NOT NULL CHECK (json_valid(matrices)),
   confidence TEXT NOT NULL CHECK (json_valid(confidence))
 ) STRICT;
