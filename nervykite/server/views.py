@@ -148,7 +148,10 @@ class BeatView(BaseModel):
 
 
 class TrackView(BaseModel):
-    """How the camera of a shot went, without its maps: for each frame from `first` on how much it is to be trusted."""
+    """How the camera of a shot went, without its maps: for each frame from `first` on how much it is to be trusted.
+
+    `doubtful` are the frames that are to be looked at.
+    """
 
     id: str
     name: str
@@ -157,11 +160,12 @@ class TrackView(BaseModel):
     first: int
     model: str
     confidence: list[float]
+    doubtful: list[int]
 
     @classmethod
     def of(cls, track: Track) -> "TrackView":
         """The view of a track."""
-        return cls(**track.model_dump(include=set(cls.model_fields)))
+        return cls(**track.model_dump(include=set(cls.model_fields)), doubtful=track.doubtful)
 
 
 class CueView(BaseModel):

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from nervykite.core.edits import (
     AddAsset,
     AddCue,
+    AddGround,
     AddStandstill,
     ChangeCue,
     ChangeGround,
@@ -330,12 +331,27 @@ class TestMaster:
         assert not whole[:, :100].any()
         assert not whole[:, -50:].any()
 
+    def test_the_longest_release_is_within_reach_of_a_key(self):
+        """A bed that comes back within five seconds is mixed anew as far as that."""
+        document = ChangeMix(changes={"duck": {"depth": 20, "release": 5.0}}).apply(with_music(footage()))
+        after = AddCue(sound=Tick(), tie=CueTie(offset=5)).apply(document)
+        keys = [[plan_of(Timeline(d)).block(n) for n in range(6)] for d in (document, after)]
+        heard = [master(d) for d in (document, after)]
+        for n in range(6):
+            same = np.array_equal(*(h.block(n).samples for h in heard))
+            assert same or keys[0][n] != keys[1][n]
+        assert not np.array_equal(*(h.block(4).samples for h in heard))
+
     def test_an_edit_changes_the_keys_of_what_is_near_it_alone(self):
         document = with_music(footage())
+        (shot,) = document.shots
+        long = AddGround(shot=shot).apply(document)
         before = plan_of(Timeline(document))
         after = plan_of(Timeline(AddCue(sound=Tick(), tie=CueTie(offset=179)).apply(document)))
         same = [before.block(n) == after.block(n) for n in range(before.blocks)]
-        assert same == [True, *[False] * 5]
+        assert same == [False] * 6
+        far = plan_of(Timeline(AddCue(sound=Tick(), tie=CueTie(offset=340)).apply(long)))
+        assert [plan_of(Timeline(long)).block(n) == far.block(n) for n in range(12)] == [True] * 5 + [False] * 7
         assert before.key != after.key
         assert plan_of(Timeline(document)).key == before.key
 

@@ -159,6 +159,11 @@ class TestHolds:
         assert [shown[f] for f in landings(moved, layers)] == [20, 41, 55, 90]
         assert sum(g.source.speed != 100 for g in moved.project.ground) >= 3
 
+    def test_two_cutouts_of_one_frame_are_one_moment(self):
+        document, layers = with_holds(20, 20, 41)
+        moved = HoldsOnBeats(layers=layers).apply(document)
+        assert landings(moved, layers) == [18, 18, 33]
+
     def test_by_trimming_nothing_is_played_faster(self):
         document, layers = with_holds(20, 60, 95)
         moved = HoldsOnBeats(layers=layers, every=2, by="trimming").apply(document)

@@ -181,6 +181,14 @@ class TestBeyond:
         assert gone.tracks == {}
         assert np.array_equal(Evaluation(gone).matrix(gone.layer(layer), 30), np.eye(3))
 
+    def test_followed_again_all_go_by_what_was_found_then(self, pinned):
+        document, layer, track = pinned
+        again = track.model_copy(update={"id": new_id(), "ref": 5})
+        document = AddTrack(track=again).apply(document)
+        assert list(document.tracks) == [again.id]
+        assert document.layer(layer).pin.track == again.id
+        assert document.layer(layer).pin.frame == HELD
+
     def test_a_copy_of_the_project_has_its_own(self, pinned):
         document, layer, track = pinned
         copy = copied(document, "Again")

@@ -130,7 +130,7 @@ APART = """() => new Promise((done) => {
 })"""
 
 
-def _edit(page, edit: str) -> None:
+def _elsewhere(page, edit: str) -> None:
     """Makes an edit from elsewhere, while the page plays."""
     page.evaluate(
         f"""() => fetch('/api/projects/' + location.hash.slice(1)).then((r) => r.json()).then((v) =>
@@ -151,7 +151,7 @@ def test_sound_goes_round_without_a_gap_and_follows_edits(page, server):
     maker = Maker(page, server.url)
     page.evaluate(WATCH)
     maker.open("Gull Point relay")
-    _edit(page, "{ kind: 'set loop', loop: [0, 40] }")
+    _elsewhere(page, "{ kind: 'set loop', loop: [0, 40] }")
     maker.settled()
     page.get_by_role("button", name="Play", exact=True).click()
     # Forty frames are a second and a third.
@@ -168,14 +168,14 @@ def test_sound_goes_round_without_a_gap_and_follows_edits(page, server):
     assert np.quantile(np.abs(off), 0.95) <= 1
 
     page.evaluate("window.heard.length = 0")
-    _edit(page, "{ kind: 'change mix', changes: { footage: { gain: -9 } } }")
+    _elsewhere(page, "{ kind: 'change mix', changes: { footage: { gain: -9 } } }")
     page.wait_for_function("() => window.heard.some((h, n) => h[0] === 'start' && window.heard[n - 1]?.[0] === 'stop')")
     (_, offset, long), *_ = _starts(page.evaluate("window.heard"))
     # It goes on from where it was, to the end of that second or of the loop.
     assert offset + long in (pytest.approx(1, abs=1e-4), pytest.approx(1 / 3, abs=1e-4))
 
     page.evaluate("window.heard.length = 0")
-    _edit(page, "{ kind: 'change ground', item: v.ground_order[0], past: 55 }")
+    _elsewhere(page, "{ kind: 'change ground', item: v.ground_order[0], past: 55 }")
     # The trim ends the loop: what is left is played to its end, and no more.
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible(timeout=30_000)
     assert ["stop"] in page.evaluate("window.heard")

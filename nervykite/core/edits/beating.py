@@ -162,8 +162,12 @@ class HoldsOnBeats(Edit):
         found: list[Meant] = [layer_of(document, id_) for id_ in self.layers]
         for shot in document.shots.values():
             found += [(shot.id, m.frame) for m in shot.moments if m.id in self.moments]
-        seen = [(at, n) for n, one in enumerate(found) if (at := _lands(timeline, one)) is not None]
-        return [found[n] for _, n in sorted(seen)]
+        seen: dict[int, Meant] = {}
+        for one in found:
+            at = _lands(timeline, one)
+            if at is not None:  # two cutouts of one frame are one moment
+                seen.setdefault(at, one)
+        return [seen[at] for at in sorted(seen)]
 
     def _brought(self, document: Document, now: int, target: int, n: int) -> Document:
         """The document with what happens at a project frame brought to another one."""

@@ -24,7 +24,7 @@ def track_of(document: Document, id_: str) -> Track:
 
 
 class AddTrack(Edit):
-    """Keeps a track, in the place of one that is seen from the same frame of the same shot."""
+    """Keeps a track, in the place of those of the same take: what was pinned to them is pinned to it."""
 
     kind: Literal["add track"] = "add track"
     track: Track
@@ -36,7 +36,15 @@ class AddTrack(Edit):
         shot = shot_of(document, self.track.shot)
         if self.track.past > shot.frames:
             raise Refusal(f"That track goes on after the last frame of {shot.name}. Follow its camera again.")
-        return document.model_copy(update={"tracks": {**document.tracks, self.track.id: self.track}})
+        own = shot.take(self.track.ref)
+        old = {k for k, t in document.tracks.items() if t.shot == shot.id and t.ref in own}
+        tracks = {k: t for k, t in document.tracks.items() if k not in old} | {self.track.id: self.track}
+        document = document.model_copy(update={"tracks": tracks})
+        if not any(x.pin and x.pin.track in old for x in document.project.layers):
+            return document
+        layers = [x.model_copy(update={"pin": x.pin.model_copy(update={"track": self.track.id})})
+                  if x.pin and x.pin.track in old else x for x in document.project.layers]  # fmt: skip
+        return with_project(document, layers=layers)
 
 
 class RemoveTrack(Edit):

@@ -6,6 +6,8 @@ from pydantic import Field, model_validator
 
 from .base import FrameNumber, Id, Model, Name, new_id
 
+DOUBTFUL = 0.35
+"""A confidence below which a frame of a track is to be looked at."""
 Matrix = Annotated[list[float], Field(min_length=9, max_length=9)]
 """A map (3, 3), rows first."""
 
@@ -33,6 +35,11 @@ class Track(Model):
         if not self.first <= self.ref < self.first + len(self.matrices):
             raise ValueError("the frame that a track is seen from is one of its own")
         return self
+
+    @property
+    def doubtful(self) -> list[int]:
+        """The frames that are to be looked at."""
+        return [self.first + n for n, c in enumerate(self.confidence) if c < DOUBTFUL]
 
     @property
     def past(self) -> int:

@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
+from ..model.track import DOUBTFUL
 from ..track.align import homography
 from .fit import MODELS, Model, corners_of, fitted, from_corners, nearest, through
 
@@ -107,7 +108,6 @@ def follow(
     ref: int,
     subject: np.ndarray | None = None,
     model: Model | None = None,
-    touched: tuple[float, float] | None = None,
     settings: Following | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Way:
@@ -115,21 +115,16 @@ def follow(
 
     subject: where something in frame `ref` goes its own way, bool (h, w)
     model: what maps are made of, None to have that chosen
-    touched: a place in frame `ref` that is to be stuck to, where not all of the scene moves alike
     progress: is told the share done, 0…1
     Raises Refusal if there is nothing to follow.
     """
-    follower = _Follower(grey, numbers, ref, subject, touched, settings or Following())
+    follower = _Follower(grey, numbers, ref, subject, settings or Following())
     return follower.way(model, progress)
 
 
 class _Follower:
-    def __init__(
-        self, grey: Grey, numbers: range, ref: int, subject: np.ndarray | None, touched: tuple[float, float] | None,
-        settings: Following,
-    ) -> None:  # fmt: skip
+    def __init__(self, grey: Grey, numbers: range, ref: int, subject: np.ndarray | None, settings: Following) -> None:
         self._grey, self._numbers, self._ref, self._s = grey, numbers, ref, settings
-        self._touched = touched
         first = self._picture(ref)
         self._size = first.shape[1], first.shape[0]
         points = self._corners(first, subject)
@@ -241,7 +236,7 @@ class _Follower:
             if near.sum() < s.fewest:
                 return None
             # About what is known already the rest is small enough to be linear.
-            fit = fitted(through(rough, points[near]), there[near], "homography", self._weights(points[near]))
+            fit = fitted(through(rough, points[near]), there[near], "homography")
             if fit is None:
                 return None
             left, weights, off = fit
@@ -253,22 +248,8 @@ class _Follower:
             seen = _Seen(key, points[near], there[near], weights, off, matrix)
         return seen
 
-    def _weights(self, points: np.ndarray) -> np.ndarray | None:
-        """How much corners count: where a place was touched, those around it above all."""
-        if self._touched is None:
-            return None
-        far = np.linalg.norm(points - np.array(self._touched), axis=1) / (0.25 * min(self._size))
-        return np.exp(-0.5 * far**2) + 1e-3
-
     def _of_the_camera(self, points: np.ndarray, there: np.ndarray) -> np.ndarray | None:
         """The motion that is the camera's, of those that many corners share."""
-        if self._touched is not None:
-            weights = self._weights(points)
-            assert weights is not None
-            some = weights > 0.3
-            if some.sum() >= 6:
-                moved = np.median(there[some] - points[some], axis=0)
-                return np.array([[1, 0, moved[0]], [0, 1, moved[1]], [0, 0, 1.0]])
         before, after = (a.reshape(-1, 1, 2).astype(np.float32) for a in (points, there))
         return homography(before, after, (self._size[1], self._size[0]))
 
@@ -415,6 +396,6 @@ class _Follower:
         return round(many * wide * calm, 4)
 
 
-def doubtful(way: Way, below: float = 0.35) -> list[int]:
+def doubtful(way: Way) -> list[int]:
     """The frames of a way that are to be looked at."""
-    return [way.first + n for n, f in enumerate(way.frames) if f.confidence < below]
+    return [way.first + n for n, f in enumerate(way.frames) if f.confidence < DOUBTFUL]

@@ -15,7 +15,7 @@ RATE = 48_000
 """Samples a second."""
 BLOCK = RATE
 """Samples that are mixed, kept and sent to who listens in one go."""
-REACH = 4 * RATE
+REACH = 6 * RATE
 """No sample is changed by what is heard farther from it than that: by what rings out, or has the bed step back."""
 Line = tuple[tuple[int, float], ...]
 """Corners of a line of loudness: samples of the sound's own, and decibels."""

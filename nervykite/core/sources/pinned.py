@@ -115,10 +115,7 @@ def _turned(matrix: np.ndarray, point: tuple[float, float], to: tuple[float, flo
     (ax, ay), (bx, by) = (
         (np.subtract(_at(matrix, (point[0] + dx, point[1] + dy)), to)) for dx, dy in ((0.5, 0), (0, 0.5))
     )
-    cos, sin = ax + by, ay - bx
-    size = math.hypot(cos, sin) or 1e-9
-    grows = size  # of two halves of a pixel
-    cos, sin = cos / size * grows, sin / size * grows
+    cos, sin = ax + by, ay - bx  # of two halves of a pixel
     x, y = point
     return np.array([[cos, -sin, to[0] - cos * x + sin * y], [sin, cos, to[1] - sin * x - cos * y], [0, 0, 1]])
 

@@ -100,9 +100,8 @@ def routes(desk: Desk) -> APIRouter:
         return counted
 
     @router.get("/api/hits")
-    def hits(response: Response, points: Annotated[int, Query(ge=1, le=400)] = 48) -> dict[str, list[float]]:
+    def hits(points: Annotated[int, Query(ge=1, le=400)] = 48) -> dict[str, list[float]]:
         """What each hit looks like: the loudest sample of each of so many equal parts of it."""
-        response.headers.update(FOREVER)
         found = {}
         for name, kind in Sounding.family.all().items():
             if issubclass(kind, Hit):

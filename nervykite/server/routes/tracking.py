@@ -27,17 +27,17 @@ def routes(desk: Desk) -> APIRouter:
         if layer is None:
             raise Missing("That layer is no longer there. Choose another.")
         shot, frame = _moment(document, layer, body.at)
-        hold = next((h for h in document.holds.values() if h.shot == shot.id and h.frame == frame), None)
+        held = next((h for h in document.holds.values() if (h.shot, h.frame) == (shot.id, frame)), None)
 
         def task(progress) -> dict:
             subject = None
-            if hold is not None and hold.matte.carved:
-                subject = Mattes(studio.library).alpha(shot, frame, hold.matte)
+            if held is not None and held.matte.carved:
+                subject = Mattes(studio.library).alpha(shot, frame, held.matte)
             track = follow_shot(studio.film(shot), shot, frame, subject, progress)
             pin = PinLayers(layers=body.layers, track=track.id, how=body.how, at=body.at)
             state = studio.edit(project, Several(edits=[AddTrack(track=track), pin]), None)
             desk.tell(project, state.revision)
-            return {"track": track.id, "doubtful": sum(c < 0.35 for c in track.confidence)}
+            return {"track": track.id, "doubtful": len(track.doubtful)}
 
         return desk.work.start("track", project, f"Camera of {shot.name}", task)
 

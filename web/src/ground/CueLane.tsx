@@ -45,7 +45,8 @@ function Bar({ id, per, lane, slim }: { id: string; per: number; lane: number; s
     },
     move: (dx, _dy, h) => {
       const from = place?.frame ?? 0
-      h.frames = snapped(from + Math.round(dx / per), h.snaps, per) - from
+      const frames = Math.round(dx / per)
+      h.frames = frames ? snapped(from + frames, h.snaps, per) - from : 0
       setBy(h.frames)
     },
     end: (moved, { frames }) => {

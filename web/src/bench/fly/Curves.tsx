@@ -148,7 +148,8 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
         const level = e.shiftKey ? !upright || Math.abs(dx) >= Math.abs(dy) : true
         const value = pace === 'amount' && upright && !line.still ? -dy * perPixel(line) : 0
         const add = value ? { [line.channel]: only(line.index, value) } : {}
-        const near = snapped(held.from! + by, held.snaps!, wide / Math.max(1, last - first)) - held.from!
+        // What is dragged up or down alone keeps its frame.
+        const near = !by ? 0 : snapped(held.from! + by, held.snaps!, wide / Math.max(1, last - first)) - held.from!
         return draft(held, { kind: 'move keys', of, frames: level ? near : 0, stretch: 1, around: 0, add })
       }
       if (held.what === 'left' || held.what === 'right') {

@@ -1,9 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { KeyRound, Pin, PinOff } from 'lucide-react'
+import { KeyRound, Pin, PinOff, RefreshCw, Trash2 } from 'lucide-react'
 import { answer, api, type Layer, Refused } from '../../api/client'
-import { Act, Choice } from '../../parts/buttons'
+import { Act, Choice, Tool } from '../../parts/buttons'
 import { cancelJob, Working } from '../../shelf/Shelf'
-import { useOf, useStudio } from '../../shell/store'
+import { shownAt, useOf, useStudio } from '../../shell/store'
 import { roleColour } from '../../theme/system'
 import { finished } from '../carve/find'
 
@@ -13,9 +13,6 @@ const WAYS: { value: How; label: string; hint: string }[] = [
   { value: 'turn', label: 'Size and turn', hint: 'Grows, shrinks and turns with the scene as well' },
   { value: 'full', label: 'Perspective', hint: 'Lies in the scene as if it had been filmed there' },
 ]
-/** Below that a frame of a track is to be looked at. */
-const DOUBTFUL = 0.35
-
 /** Fixes layers to the scene: the camera is followed by itself, and carries them. */
 export function Pinned({ layers }: { layers: Layer[] }) {
   const { view, edit, say } = useOf('view', 'edit', 'say')
@@ -27,10 +24,12 @@ export function Pinned({ layers }: { layers: Layer[] }) {
   const pin = first.pin
   const track = pin ? view!.tracks[pin.track] : undefined
   const locked = layers.some((l) => l.locked)
-  const shot = shotOf(first)
-  const known = Object.values(view!.tracks).find((t) => t.shot === shot)
-  const follow = async () => {
-    if (known) {
+  const seen = seenBy(first)
+  const known = Object.values(view!.tracks).find(
+    (t) => t.shot === seen?.shot && t.first <= seen.frame && seen.frame < t.first + t.confidence.length,
+  )
+  const follow = async (again = false) => {
+    if (known && !again) {
       await edit({ kind: 'pin layers', layers: ids, track: known.id, how: 'full', at: at(first) })
       return
     }
@@ -39,7 +38,7 @@ export function Pinned({ layers }: { layers: Layer[] }) {
       const job = await answer(
         api.POST('/api/projects/{project}/track', {
           params: { path },
-          body: { layers: ids, how: 'full', at: at(first) },
+          body: { layers: ids, how: pin?.how ?? 'full', at: pin ? null : at(first) },
         }),
       )
       useStudio.getState().takeJob(job)
@@ -62,16 +61,14 @@ export function Pinned({ layers }: { layers: Layer[] }) {
     )
   if (!pin || !track)
     return (
-      <>
-        <Act
-          icon={Pin}
-          hint="Follows the camera, so that this stands in the scene as if it had been filmed there"
-          disabled={locked}
-          onClick={() => void follow()}
-        >
-          Pin to the scene
-        </Act>
-      </>
+      <Act
+        icon={Pin}
+        hint="Follows the camera, so that this stands in the scene as if it had been filmed there"
+        disabled={locked}
+        onClick={() => void follow()}
+      >
+        Pin to the scene
+      </Act>
     )
   return (
     <>
@@ -98,6 +95,21 @@ export function Pinned({ layers }: { layers: Layer[] }) {
         >
           Into keys
         </Act>
+        <Tool
+          icon={RefreshCw}
+          size={28}
+          disabled={locked}
+          label="Follow the camera again"
+          hint="Follows the camera again, from this one’s frame on; all that is pinned to it goes by that"
+          onClick={() => void follow(true)}
+        />
+        <Tool
+          icon={Trash2}
+          size={28}
+          label="Forget how the camera went"
+          hint="Lets go of all that is pinned to it"
+          onClick={() => void edit({ kind: 'remove track', track: track.id })}
+        />
       </Flex>
     </>
   )
@@ -107,7 +119,7 @@ export function Pinned({ layers }: { layers: Layer[] }) {
 function Strip({ track }: { track: NonNullable<ReturnType<typeof useStudio.getState>['view']>['tracks'][string] }) {
   const { view, seek } = useOf('view', 'seek')
   const count = track.confidence.length
-  const doubtful = track.confidence.filter((c) => c < DOUBTFUL).length
+  const doubtful = track.doubtful.length
   const go = (share: number) => {
     const frame = track.first + Math.min(count - 1, Math.floor(share * count))
     const item = view!.items.find((i) => i.shot === track.shot && i.frames.includes(frame))
@@ -137,7 +149,7 @@ function Strip({ track }: { track: NonNullable<ReturnType<typeof useStudio.getSt
               width="1"
               y={10 - Math.max(1, 10 * c)}
               height={Math.max(1, 10 * c)}
-              fill={roleColour(c < DOUBTFUL ? 'now' : 'selected')}
+              fill={roleColour(track.doubtful.includes(track.first + n) ? 'now' : 'selected')}
             />
           ))}
         </svg>
@@ -149,12 +161,13 @@ function Strip({ track }: { track: NonNullable<ReturnType<typeof useStudio.getSt
   )
 }
 
-/** The shot that a layer was held from, or what is seen at the playhead. */
-function shotOf(layer: Layer): string | undefined {
+/** The shot and the frame that a layer was held from, or what is seen at the playhead. */
+function seenBy(layer: Layer): { shot: string; frame: number } | null {
   const { view, playhead } = useStudio.getState()
   const hold = 'hold' in layer.source && layer.source.hold ? view!.holds[layer.source.hold] : undefined
-  if (hold) return hold.shot
-  return view!.items.find((i) => i.start <= playhead && playhead < i.start + i.length)?.shot ?? undefined
+  if (hold) return { shot: hold.shot, frame: hold.frame }
+  const shown = shownAt(view!, playhead)
+  return shown && { shot: shown.shot, frame: shown.frame }
 }
 
 /** Where what was not held is pinned: as it lies now. */
