@@ -219,6 +219,7 @@ class TestCuts:
         cue = document.project.cues[0].id
         cut = SplitCue(cue=cue, at=70).apply(document)
         assert [c.part for c in cut.project.cues] == ["bed", "bed"]
+        assert [c.name for c in cut.project.cues] == ["Music", "Music 2"]
         assert mixed(cut) == pytest.approx(mixed(document), abs=1e-4)
         assert np.array_equal(mixed(cut)[:, : 2 * RATE], mixed(document)[:, : 2 * RATE])
         with pytest.raises(Refusal, match="not heard there"):

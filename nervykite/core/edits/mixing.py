@@ -9,6 +9,7 @@ from pydantic import Field
 from ..errors import Refusal
 from ..model import Asset, Cue, CueTie, Document, Loudness, Mix
 from ..model.base import Id, Model, new_id
+from ..model.naming import free_name
 from ..sources.shot import ShotSource
 from ..timeline.timeline import Timeline
 from .base import Edit, item_of, with_item, with_project
@@ -135,8 +136,9 @@ class SplitCue(Edit):
             raise Refusal(f"{cue.name} is not heard there. Go to a frame within it.")
         first = cue.model_copy(update={"lasts": within, "fade_out": 0})
         skip = cue.skip + within * cue.speed / 100
+        name = free_name(cue.name, {c.name for c in cues})
         second = Cue.model_validate(
-            {**cue.model_dump(mode="json"), "id": self.second, "skip": skip, "fade_in": 0,
+            {**cue.model_dump(mode="json"), "id": self.second, "name": name, "skip": skip, "fade_in": 0,
              "lasts": None if lasts is None else lasts - within}
         )  # fmt: skip
         # Its main moment lies in the first part, or where it lay.
