@@ -202,13 +202,8 @@ def views(page: Page) -> None:
     shoot(page, "fly")
     page.keyboard.press("Escape")
     page.keyboard.press("Control+z")
-    page.get_by_label("What is shown here").select_option(label="Change-over")
-    page.get_by_role("button", name="Drift", exact=True).click()
-    page.get_by_role("button", name="From here to there").click()
-    to_frame(page, 500)
-    shoot(page, "fly-ground")
-    page.get_by_role("button", name="Leave it").click()
-    page.keyboard.press("Control+z")
+    recipes(page)
+    page.keyboard.press("3")
     choose(page, "Leap 1")
     choose(page, "Leap 3", modifiers=["Shift"])
     to_frame(page, 84)
@@ -243,9 +238,8 @@ def views(page: Page) -> None:
     page.keyboard.press("6")
     page.get_by_role("button", name="Send", exact=True).last.click()
     page.get_by_role("button", name="Download").wait_for(timeout=240_000)
-    page.keyboard.press("s")
+    page.wait_for_timeout(1500)
     shoot(page, "send")
-    page.keyboard.press("s")
     page.keyboard.press("2")
     page.get_by_role("radio", name="Checker").click()
     page.get_by_role("button", name="Night theme").click()
@@ -256,6 +250,14 @@ def views(page: Page) -> None:
     page.keyboard.press("Escape")
     page.keyboard.press("4")
     lettering(page)
+
+
+def recipes(page: Page) -> None:
+    """What can be made, once the first of it is seen."""
+    page.get_by_role("button", name="Make", exact=True).click()
+    page.get_by_role("button", name="Trail", exact=True).click()
+    page.wait_for_function("() => document.querySelectorAll('[data-loop=there]').length >= 8", timeout=180_000)
+    shoot(page, "make")
 
 
 def watched(page: Page, frames: int) -> None:

@@ -4,6 +4,7 @@ import argparse
 import json
 import sys
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from .core.errors import Refusal
 from .studio import Studio, default_folder
@@ -69,16 +70,120 @@ def demo(options: argparse.Namespace) -> None:
 
 
 def export(options: argparse.Namespace) -> None:
-    """Writes a project to an MP4 file."""
+    """Writes a project, or what of it is asked for, to a file, in the format of its ending."""
+    from .core.send.export import Output
+    from .studio.bundle import BUNDLE, write_bundle
+    from .studio.sending import asked_for, progress_shown
+    from .studio.timelines import write_timeline
+
+    if options.set and len(options.to) > 1:
+        raise Refusal("Settings are those of one format. Send to one file, or leave out --set.")
     studio = Studio(options.data)
     try:
         document = studio.projects.state(studio.projects.find(options.project)).document
+        tell = progress_shown(options.json)
+        outputs = []
+        for to in options.to:
+            if to.suffix.lower() in (".otio", ".otioz"):
+                write_timeline(studio, document, to)
+            elif to.name.lower().endswith(BUNDLE):
+                write_bundle(studio, document, to, not options.used, tell)
+            else:
+                writer, sending = asked_for(
+                    document, to, options.set, options.range, options.still, options.layer, options.ground,
+                    options.over, options.size, options.rate,
+                )  # fmt: skip
+                outputs.append(Output(to, writer, sending))
+        if outputs:
+            studio.export(document, *outputs, progress=tell)
+        for to in options.to:
+            if options.json:
+                print(json.dumps({"file": str(to), "bytes": to.stat().st_size}), flush=True)
+            else:
+                print(f"\r{to}", file=sys.stderr)
+    finally:
+        studio.close()
 
-        def show(share: float) -> None:
-            print(f"\r{share:5.0%}", end="", file=sys.stderr, flush=True)
 
-        studio.export(document, options.out, span=options.range, progress=show)
-        print(f"\r{options.out}", file=sys.stderr)
+def import_(options: argparse.Namespace) -> None:
+    """Opens a bundle, or an OpenTimelineIO file with the footage that it names, as a project of its own."""
+    from .studio.bundle import read_bundle
+    from .studio.timelines import import_timeline
+
+    studio = Studio(options.data)
+    try:
+        if options.bundle.suffix.lower() == ".otio":
+            made, left = import_timeline(studio, options.bundle)
+            for sentence in left:
+                print(sentence, file=sys.stderr)
+            name = studio.state(made).document.project.name
+            print(json.dumps({"project": made, "name": name, "left": left}) if options.json else name)
+            return
+        state = read_bundle(studio, options.bundle, options.bundle.name)
+        project = state.document.project
+        print(json.dumps({"project": project.id, "name": project.name}) if options.json else project.name)
+    finally:
+        studio.close()
+
+
+def recipes(options: argparse.Namespace) -> None:
+    """Lists the recipes: what each makes, and its settings."""
+    from .core.model import Recipe
+    from .core.model.kinds import by_rank, name_of
+
+    kinds = [(name_of(made), made) for made in by_rank(Recipe.family)]
+    if options.json:
+        told = [
+            {"kind": kind, "title": made.title, "hint": made.hint, "takes": made.takes, "when": made.when,
+             "film": made.film, "missed": made.missed, "settings": made().settings}
+            for kind, made in kinds
+        ]  # fmt: skip
+        print(json.dumps(told, indent=2))
+        return
+    for kind, made in kinds:
+        print(f"{kind:16}  {made.hint}. {'Two takes. ' if made.takes > 1 else ''}{made.when}")
+
+
+def make(options: argparse.Namespace) -> None:
+    """Makes a piece of videos by a recipe, and sends it."""
+    from .core.send.export import Output
+    from .core.send.writer import writer_for
+    from .studio.cooking import cook, project_for, recipe_of
+
+    recipe, writer = recipe_of(options.recipe, options.set), writer_for(options.out.name)
+    with TemporaryDirectory(prefix="nervykite-") as folder:
+        studio = Studio(options.data if options.project else Path(folder))
+        try:
+            project = project_for(studio, options.project or recipe.title, options.sources)
+
+            def step(says: str, share: float) -> None:
+                if options.json:
+                    print(json.dumps({"does": says, "share": round(share, 4)}), flush=True)
+                else:
+                    print(f"\r{share:5.0%} {says:60.60}", end="", file=sys.stderr, flush=True)
+
+            cooked = cook(studio, project, recipe, step=step)
+            document = studio.state(project).document
+            studio.export(document, Output(options.out, writer), progress=lambda share: step("Sends it", share))
+            doubtful = [x.name for id_ in cooked.doubtful if (x := document.layer(id_)) is not None]
+            if options.json:
+                print(json.dumps({"file": str(options.out), "doubtful": doubtful}))
+            else:
+                print(f"\r{options.out}", file=sys.stderr)
+        finally:
+            studio.close()
+
+
+def snags(options: argparse.Namespace) -> int:
+    """Lists what will look wrong in a project. Ends with 2 if there is anything."""
+    from .studio.snags import look_at, told
+
+    studio = Studio(options.data)
+    try:
+        state = studio.projects.state(studio.projects.find(options.project))
+        found = look_at(studio, studio.evaluation(state))
+        print(told(found, options.json))
+        return 2 if found else 0
     finally:
         studio.close()
 
@@ -168,6 +273,13 @@ def _range(text: str) -> tuple[int, int]:
     return int(first), int(past)
 
 
+def _size(text: str) -> tuple[int, int]:
+    width, _, height = text.lower().partition("x")
+    if not (width.isdigit() and height.isdigit()):
+        raise argparse.ArgumentTypeError("a size is written WxH, like 1080x1920")
+    return int(width), int(height)
+
+
 def _count(text: str) -> int:
     if not (text.isdigit() and 0 < int(text) < 1_000_000):
         raise argparse.ArgumentTypeError("give a whole number, at least 1")
@@ -199,8 +311,40 @@ def parser() -> argparse.ArgumentParser:
     sub = command("export", export)
     sub.add_argument("project", metavar="PROJECT", help="a project's id or name")
     data(sub)
-    sub.add_argument("--out", type=Path, required=True, metavar="FILE", help="the MP4 file to write")
+    endings = ".mp4, .mov, .webm, .gif, .webp, .png for a still, .zip for a sequence, .kite.zip for a bundle, .otio"
+    sub.add_argument(
+        "--to", "--out", type=Path, required=True, action="append", metavar="FILE",
+        help=f"the file, by its ending: {endings}; several are sent together",
+    )  # fmt: skip
+    sub.add_argument("--used", action="store_true", help="for a bundle: without what the piece does not use")
     sub.add_argument("--range", type=_range, metavar="A:B", help="only frames A to B-1")
+    sub.add_argument("--still", type=int, metavar="N", help="only frame N")
+    what = sub.add_mutually_exclusive_group()
+    what.add_argument("--layer", action="append", metavar="NAME", help="only a layer or group, by id or name")
+    what.add_argument("--ground", action="store_true", help="only the ground")
+    sub.add_argument("--over", choices=("nothing", "plate"), default="nothing", help="what layers are sent over")
+    sub.add_argument("--size", type=_size, metavar="WxH", help="pixels, where not the project's own")
+    sub.add_argument("--rate", metavar="R", help="frames a second, as a number or a fraction")
+    sub.add_argument("--set", action="append", default=[], metavar="KEY=VALUE", help="a setting of the format")
+    sub.add_argument("--json", action="store_true", help="tell progress as lines of JSON")
+    sub = command("make", make)
+    sub.add_argument("recipe", metavar="RECIPE", help="its name, see “nervykite recipes”")
+    sub.add_argument("sources", type=Path, nargs="+", metavar="SOURCE", help="a video; for some recipes two")
+    sub.add_argument("--out", type=Path, required=True, metavar="FILE", help="where to send it, by its ending")
+    sub.add_argument("--set", action="append", default=[], metavar="KEY=VALUE", help="a setting of the recipe")
+    sub.add_argument("--project", metavar="NAME", help="keep it as a project of that name, or add it to that one")
+    data(sub)
+    sub.add_argument("--json", action="store_true", help="tell progress as lines of JSON")
+    sub = command("recipes", recipes)
+    sub.add_argument("--json", action="store_true", help="as JSON")
+    sub = command("import", import_)
+    sub.add_argument("bundle", type=Path, metavar="FILE", help="a bundle, or an .otio timeline")
+    data(sub)
+    sub.add_argument("--json", action="store_true", help="as JSON")
+    sub = command("snags", snags)
+    sub.add_argument("project", metavar="PROJECT", help="a project's id or name")
+    data(sub)
+    sub.add_argument("--json", action="store_true", help="as JSON")
     sub = command("doctor", doctor)
     data(sub)
     sub.add_argument("--thorough", action="store_true", help="read every stored file and hold it against its hash")
@@ -264,13 +408,12 @@ def main(arguments: list[str] | None = None) -> int:
     """Runs the command line; returns the exit code."""
     options = parser().parse_args(arguments)
     try:
-        options.action(options)
+        return options.action(options) or 0
     except Refusal as refusal:
         print(f"nervykite: {refusal}", file=sys.stderr)
         return 1
     except KeyboardInterrupt:
         return 130
-    return 0
 
 
 if __name__ == "__main__":

@@ -4,17 +4,22 @@ import json
 import os
 import subprocess
 import sys
+import zipfile
 
+import cv2
 import pytest
 
 from nervykite import bench
 from nervykite.cli import main, parser
-from nervykite.core.edits import HoldFrame
+from nervykite.core.edits import ChangeMatte, HoldFrame
+from nervykite.core.footage import loose
+from nervykite.core.model import Matte
 from nervykite.core.timeline.timeline import Timeline
-from nervykite.demo.project import NAME, add_demo
+from nervykite.demo.project import FOOTAGE, NAME, add_demo
 from nervykite.studio import Studio, default_folder
 from nervykite.studio.importing import import_shot
 
+from .conftest import box
 from .media import decode_luma, make_video, number_of
 
 
@@ -39,9 +44,53 @@ def test_export_by_name_and_by_id(data, tmp_path, capsys):
     assert len(decode_luma(again)) == 30
 
 
+def with_cutout(data) -> None:
+    """Holds a frame of the shot and carves a box out of it, as a layer called Runner."""
+    studio = Studio(data)
+    project = studio.projects.list()[0].id
+    document = studio.projects.state(project).document
+    layer = "a" * 16
+    hold = HoldFrame(item=document.project.ground[0].id, frame=6, layer=layer, name="Runner")
+    document = studio.projects.edit(project, hold, None).document
+    held = document.layer(layer).source.hold
+    studio.projects.edit(project, ChangeMatte(hold=held, matte=Matte(pieces=[box(40, 30, 120, 90)])), None)
+    studio.close()
+
+
+def test_a_layer_is_exported_with_its_alpha_in_the_format_of_the_ending(data, tmp_path, capsys):
+    with_cutout(data)
+    arguments = ["export", "Relay", "--data", str(data), "--layer", "Runner"]
+    assert main([*arguments, "--to", str(tmp_path / "a.png"), "--still", "10", "--json"]) == 0
+    told = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
+    assert told[-1]["file"] == str(tmp_path / "a.png")
+    assert told[-2] == {"share": 1.0}
+    picture = cv2.imread(str(tmp_path / "a.png"), cv2.IMREAD_UNCHANGED)
+    assert picture.shape[2] == 4
+    assert picture[60, 80, 3] == 255
+    assert picture[10, 10, 3] == 0
+    assert main([*arguments, "--to", str(tmp_path / "a.zip"), "--range", "6:9", "--set", "depth=16"]) == 0
+    with zipfile.ZipFile(tmp_path / "a.zip") as archive:
+        assert archive.namelist() == [f"{n:06d} 00-00-{6 + n:02d}.png" for n in range(3)]
+    small = ["--set", "under=0.2", "--set", "codec=h264"]
+    assert main(["export", "Relay", "--data", str(data), "--to", str(tmp_path / "s.mp4"), *small]) == 0
+    assert (tmp_path / "s.mp4").stat().st_size <= 200_000
+    size = ["--size", "80x60", "--rate", "15"]
+    assert main(["export", "Relay", "--data", str(data), "--ground", "--to", str(tmp_path / "g.mp4"), *size]) == 0
+    frames = list(loose.frames(tmp_path / "g.mp4"))
+    assert len(frames) == 15
+    assert loose.size_of(tmp_path / "g.mp4") == (80, 60)
+
+
 @pytest.mark.parametrize(
     ("arguments", "sentence"),
     [
+        (["export", "Relay", "--to", "x.doc"], "Nothing is written as .doc"),
+        (["export", "Relay", "--to", "x.png", "--still", "99"], "which has frames 0 to 29"),
+        (["export", "Relay", "--to", "x.mp4", "--layer", "Nobody"], "There is no layer “Nobody”"),
+        (["export", "Relay", "--to", "x.mp4", "--set", "quality"], "is no setting"),
+        (["export", "Relay", "--to", "x.mp4", "--set", "quality=best"], "MP4: quality"),
+        (["export", "Relay", "--to", "x.mp4", "--rate", "0"], "cannot be sent so: rate"),
+        (["export", "Relay", "--to", "x.mp4", "--size", "11x80"], "cannot be sent so: size"),
         (["export", "Regatta", "--out", "x.mp4"], "There is no project “Regatta”"),
         (["export", "Relay", "--out", "no/such/folder/x.mp4"], "There is no folder"),
         (["export", "Relay", "--out", "x.mp4", "--range", "20:99"], "which has frames 0 to 29"),
@@ -141,6 +190,7 @@ def test_measurements_run_on_small_material(monkeypatch):
     monkeypatch.setattr(picture, "REPEATS", 4)
     monkeypatch.setattr(export, "RUNS", 1)
     monkeypatch.setattr(export, "FRAMES", 30)
+    monkeypatch.setattr(export, "CLEAR", 4)
     for module, figure in ((picture, "540x960, ms a frame"), (export, "export, s"), (seek, "to a picture, ms")):
         result = module.measure()
         assert result.ratio > 0
@@ -172,3 +222,41 @@ def test_a_data_folder_has_one_server(tmp_path, capsys):
     other.wait()
     other.stdout.close()
     Claim(tmp_path).release()
+
+
+def test_a_piece_is_made_of_a_video_in_one_command(tmp_path, capsys):
+    out = tmp_path / "piece.mp4"
+    clip = FOOTAGE / "kite-catch.mp4"
+    kept = ["--data", str(tmp_path / "data"), "--project", "Catch"]
+    assert main(["make", "trail", str(clip), "--out", str(out), "--set", "many=2", "--json", *kept]) == 0
+    told = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
+    assert told[0]["does"] == "Looks through kite-catch"
+    assert told[-1]["file"] == str(out)
+    assert len(list(loose.frames(out))) > 60
+    studio = Studio(tmp_path / "data")
+    document = studio.state(studio.projects.find("Catch")).document
+    studio.close()
+    assert [x.arrangement.kind for x in document.project.layers] == ["trail", "trail"]
+    assert main(["recipes", "--json"]) == 0
+    listed = json.loads(capsys.readouterr().out)
+    assert {"trail", "pops", "waiting-figures"} <= {r["kind"] for r in listed}
+    assert main(["recipes"]) == 0
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["tral", "CLIP"], "There is no recipe “tral”"),
+        (["trail", "CLIP", "--set", "mony=4"], "has no “mony”"),
+        (["trail", "CLIP", "--set", "many"], "Write KEY=VALUE"),
+        (["trail", "CLIP", "--set", "many=lots"], "That is no setting of “Trail”"),
+        (["drop-on-the-cut", "CLIP"], "needs 2 takes"),
+        (["trail", "nowhere.mp4"], "There is no file nowhere.mp4"),
+    ],
+)
+def test_what_cannot_be_made_gets_a_sentence(tmp_path, capsys, arguments, says):
+    clip = make_video(tmp_path / "clip.mp4", frames=20)
+    given = [str(clip) if a == "CLIP" else a for a in arguments]
+    assert main(["make", *given, "--out", str(tmp_path / "piece.mp4")]) == 1
+    assert says in capsys.readouterr().err
+    assert not (tmp_path / "piece.mp4").exists()

@@ -14,7 +14,7 @@ LAYERS = ("core", "store", "studio", "server")
 """From the lowest to the highest: each may import those below it."""
 CORE = (
     "model", "timeline", "footage", "matte", "scene", "catch", "motion", "finishing", "lettering", "sources",
-    "finishes", "cards", "edits", "picture", "sound", "send",
+    "finishes", "cards", "edits", "recipes", "picture", "sound", "snags", "send",
 )  # fmt: skip
 """Core's packages from the lowest to the highest. What finds, carries and looks behind subjects is one knot."""
 KNOT = ("matte", "track", "plate")

@@ -119,6 +119,8 @@ from starlette.testclient import TestClient
 from nervykite.core.edits import ChangeLayer, HoldFrame
 from nervykite.core.model import Arrangement, Finish, Source
 from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.send.export import Output
+from nervykite.core.send.writers.mp4 import Mp4
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 
@@ -138,7 +140,7 @@ with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
     revision = studio.state(project).revision
     answer = client.post(f"/api/projects/{project}/edits", json={"revision": revision, "edit": body}).json()
 out = folder / "sent.mp4"
-studio.export(studio.state(project).document, out)
+studio.export(studio.state(project).document, Output(out, Mp4()))
 studio.close()
 again = Studio(folder)
 layer = again.state(project).document.project.layers[0]

@@ -21,6 +21,7 @@ NAMES = (
     "track",
     "footage",
     "catch",
+    "first-minute",
     "matte",
     "carry",
     "ground",
@@ -45,7 +46,7 @@ class Result:
 def run(name: str, json_file: Path | None = None, **options: Any) -> Result:
     """Runs one measurement, prints its table, and writes it as JSON if asked. Raises Refusal if it cannot be run."""
     try:
-        module = importlib.import_module(f".{name}", __package__)
+        module = importlib.import_module(f".{name.replace('-', '_')}", __package__)
     except (ImportError, RuntimeError) as error:  # Starlette's client raises the latter
         raise Refusal("This measurement needs the packages of the tests: run “make test” first.") from error
     result: Result = module.measure(**options)

@@ -13,7 +13,7 @@ from ..core.edits import AddColour, AddCue
 from ..core.errors import Refusal
 from ..core.footage.library import Library
 from ..core.model import CueTie, Document, Mix, Project, Sounding
-from ..core.send.export import export
+from ..core.send.export import Output, export
 from ..core.send.writers.mp4 import Mp4
 from ..core.sound.beats import beats_of
 from ..core.sound.limit import true_peak
@@ -122,7 +122,12 @@ def _sent(figures: dict[str, float]) -> None:
     with tempfile.TemporaryDirectory() as folder:
         out = Path(folder) / "hits.mp4"
         places = Path(folder)
-        export(document, lambda: Library(lambda name: places / name), lambda t: Master(plan_of(t), sounds), out, Mp4())
+        export(
+            document,
+            lambda: Library(lambda name: places / name),
+            lambda t: Master(plan_of(t), sounds),
+            [Output(out, Mp4())],
+        )
         heard = decoded(out)
     off = []
     for cue, frame in zip(document.project.cues, frames, strict=True):

@@ -34,6 +34,7 @@ from .plate.difference import apart
 from .plate.own_way import medians
 from .plate.plate import noise_of, plate_of
 from .plate.stack import Stack
+from .send.straight import straight
 from .sound.synth import moving_band
 from .sources.worked import Worked, plane_of
 from .track.carry import carry
@@ -63,7 +64,10 @@ def main() -> None:
 
 def dressing(planes: Planes) -> None:
     """The kernels of finishes and washes."""
-    closed(opened(planes))
+    picture = opened(planes)
+    closed(picture)
+    for depth in (np.uint8, np.uint16):
+        straight(picture, depth)
     small = np.full((24, 24, 4), 0.5, np.float32)
     for look in FinishKind.family.all().values():
         done = look().dress(small, Stage(1.0, canvas=(24, 24), opaque=True, moment=0))

@@ -12,6 +12,7 @@ from ..core.edits import (
     AddCue,
     AddLayer,
     AddStandstill,
+    AddTrack,
     ChangeCue,
     ChangeGround,
     ChangeLayer,
@@ -23,6 +24,7 @@ from ..core.edits import (
     MakeGroup,
     MirrorExit,
     MoveLayer,
+    PinLayers,
     PutMove,
     PutWorld,
     SetKey,
@@ -44,6 +46,7 @@ from ..core.model import (
     Matte,
     Project,
     PutOn,
+    Shot,
     Sounding,
     Source,
     Tie,
@@ -56,6 +59,7 @@ from ..core.sources.splashes import BlotBackdrop
 from ..core.timeline.timeline import Timeline
 from ..studio import Studio
 from ..studio.importing import import_picture, import_shot, import_sound
+from ..studio.track_files import read_track
 
 FOOTAGE = Path(__file__).parent / "footage"
 NAME = "Gull Point relay"
@@ -82,6 +86,7 @@ class _Making:
         self._id = studio.projects.create(Document(project=Project(name=name))).document.project.id
         self.length = 0
         self.item = self._shot = ""
+        self._known: Shot | None = None
         self._assets: dict[str, str] = {}
 
     def do(self, edit: Edit) -> Document:
@@ -92,7 +97,7 @@ class _Making:
         """Adds a shot to the end of the ground; returns the project's frame at which it begins."""
         source = self._studio.keep_file(FOOTAGE / f"{shot}.mp4")
         known, state = import_shot(self._studio, self._id, source, f"{title}.mp4")
-        self.item, self._shot = state.document.project.ground[-1].id, shot
+        self.item, self._shot, self._known = state.document.project.ground[-1].id, shot, known
         begin, self.length = self.length, self.length + known.frames
         return begin
 
@@ -134,6 +139,14 @@ class _Making:
     def _carve(self, document: Document, layer: str, frame: int) -> None:
         matte = Matte(pieces=outlines(truth_alpha(self._shot, frame)), soften_in=1.2, soften_out=1.2, fringe=FRINGE)
         self.do(ChangeMatte(hold=document.layer(layer).source.hold, matte=matte))
+
+    def track(self) -> str:
+        """Keeps how the camera of the latest shot went, as it was written beside it; returns the track."""
+        assert self._known is not None
+        written = FOOTAGE / "tracks" / f"{self._shot}.json"
+        track = read_track(written.read_text(), f"Camera of {self._known.name}.json", self._known)
+        self.do(AddTrack(track=track))
+        return track.id
 
     def _outline(self, layer: str, outline: str) -> None:
         if outline:
@@ -209,8 +222,9 @@ def _dune_run(make: _Making) -> None:
 
 
 def _groyne_pan(make: _Making) -> None:
-    """Every stride leaves an echo of light that swells and is gone."""
+    """Every stride leaves an echo of light in the sand's own place, that swells and is gone."""
     begin = make.footage("groyne-pan", "Groyne pan")
+    track = make.track()
     for n, frame in enumerate((22, 45, 68)):
         echo = make.cutout(frame, f"Echo {n + 1}", begin + frame + 16, outline=MUSTARD)
         make.key(echo, "scale", "start", 0, 1.0)
@@ -218,6 +232,7 @@ def _groyne_pan(make: _Making) -> None:
         make.key(echo, "opacity", "start", 0, 0.9)
         make.key(echo, "opacity", "end", 0, 0.0)
         make.do(ChangeLayer(layer=echo, blend="screen"))
+        make.do(PinLayers(layers=[echo], track=track))
 
 
 def _reel_out(make: _Making) -> None:

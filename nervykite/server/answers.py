@@ -79,6 +79,15 @@ def add_errors(app: FastAPI) -> None:
         return JSONResponse({"message": told(error, "That")}, 500)
 
 
+MAX_UPLOAD = 8 << 30
+"""Bytes that a file that is sent here may have."""
+
+
+def file_name(given: str, otherwise: str) -> str:
+    """The name of a file that is sent here, as it is shown: without folders and what cannot be printed."""
+    return "".join(c for c in given.replace("\\", "/").split("/")[-1] if c.isprintable()).strip() or otherwise
+
+
 def download(data: bytes, kind: str, name: str) -> Response:
     """A file for the person to keep."""
     safe = "".join(c if c.isalnum() or c in "-_. " else "-" for c in name)

@@ -21,9 +21,11 @@ from .routes import (
     motion,
     plates,
     projects,
+    recipes,
     samples,
     sending,
     shots,
+    snags,
     sound,
     tracking,
 )
@@ -32,6 +34,7 @@ from .safety import LOCAL, Safety
 PAGE = Path(__file__).parent / "page"
 SUBJECTS = (
     projects,
+    recipes,
     clips,
     catalog,
     shots,
@@ -46,6 +49,7 @@ SUBJECTS = (
     lettering,
     samples,
     cards,
+    snags,
     sending,
 )
 

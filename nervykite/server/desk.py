@@ -11,6 +11,7 @@ from ..studio.watching import Looks
 from .hub import Hub
 from .live import Live
 from .pictures import Pictures
+from .sends import sending_again
 from .tidying import Tidying
 from .views import ProjectView, Seen
 from .watching import Watcher
@@ -41,6 +42,9 @@ class Desk:
         """Begins to work, with the loop that runs now."""
         self.hub.start()
         self.studio.recover()
+        for job in self.studio.jobs.interrupted():
+            # What cannot be begun any more says so, as any job that fails.
+            self.work.take_up(job, sending_again(self.studio, job))
         self.tidying.start()
 
     def close(self) -> None:

@@ -2,12 +2,15 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from ..core.edits import ClientEdit
 from ..core.model import Found
 from ..core.model.base import Name, Number
 from ..core.model.blend import BlendMode
+from ..core.model.source import Box
+from ..core.model.track import Place
+from ..core.send.sending import Sending
 
 
 class NewProject(BaseModel):
@@ -43,11 +46,35 @@ class SoundView(BaseModel):
 
 
 class TrackRequest(BaseModel):
-    """What is to be pinned, and how; `at` is the project frame at which what was not held lies as it does."""
+    """What is to be followed, and what goes by that: layers that are pinned, or an item of the ground that is steadied.
 
-    layers: Annotated[list[str], Field(min_length=1, max_length=500)]
-    how: Literal["place", "turn", "full"] = "full"
+    `at` is the project frame at which what was not held lies as it does, and in which a place is `touched`, or a
+    `patch` drawn, in pixels of the shot that is seen there. `model` is what maps are made of (None: the data says);
+    `replaces` the track in whose place this one is put.
+    """
+
+    layers: Annotated[list[str], Field(max_length=500)] = []
+    item: str | None = None
+    how: Literal["place", "turn", "full", "shake"] = "full"
     at: Annotated[int, Field(ge=0)] | None = None
+    touched: Place | None = None
+    patch: Box | None = None
+    model: Literal["similarity", "turn", "affine", "homography"] | None = None
+    replaces: str | None = None
+
+    @model_validator(mode="after")
+    def _is_for_something(self) -> "TrackRequest":
+        if bool(self.layers) == (self.item is not None):
+            raise ValueError("what is followed is for layers, or for an item of the ground")
+        return self
+
+
+class TrackFile(BaseModel):
+    """What was written of a track, and the file's name; it is of the shot that is seen at a project frame."""
+
+    at: Annotated[int, Field(ge=0)]
+    name: Annotated[str, Field(max_length=300)]
+    text: Annotated[str, Field(max_length=40_000_000)]
 
 
 class LoudnessView(BaseModel):
@@ -66,19 +93,68 @@ class RescueRequest(BaseModel):
     step: Annotated[int, Field(ge=1, le=1_000_000_000)]
 
 
-class ExportRequest(BaseModel):
-    """What to export: the format with its settings, and a half-open range of frames (None: all)."""
+class TimelineFile(BaseModel):
+    """An OpenTimelineIO file, and its name."""
+
+    name: Annotated[str, Field(max_length=300)]
+    text: Annotated[str, Field(max_length=40_000_000)]
+
+
+class TimelineView(BaseModel):
+    """What of a timeline can be taken over, as edits, and what cannot, in sentences."""
+
+    edits: list[dict[str, Any]]
+    left: list[str]
+
+
+class StillsRequest(BaseModel):
+    """Whether all flagged frames are written, or all that was cut out."""
+
+    which: Literal["moments", "cutouts"]
+
+
+class HoldRequest(BaseModel):
+    """Whether what is sent is held up."""
+
+    held: bool
+
+
+class BundleRequest(BaseModel):
+    """Whether a bundle has takes and things of the shelf that the piece does not use."""
+
+    unused: bool = True
+
+
+class TimelineRequest(BaseModel):
+    """A timeline with its footage beside it in one file."""
+
+
+class OutputRequest(BaseModel):
+    """What is to be sent, as which format with its settings."""
 
     writer: dict[str, Any] = {"kind": "mp4"}
-    range: tuple[int, int] | None = None
+    sending: Sending = Sending()
+
+
+class ExportRequest(OutputRequest):
+    """A file that is to be sent, and those that are to be sent together with it."""
+
+    also: Annotated[list[OutputRequest], Field(max_length=11)] = []
+
+
+class ForetoldView(BaseModel):
+    """Bytes that a file is likely to have, and seconds that it will take."""
+
+    size: int
+    seconds: float
 
 
 class KindView(BaseModel):
     """Something that can be chosen: its settings as JSON Schema, from which the page builds the controls.
 
     `on` says what it goes with: for finishes *cutout* and *ground*, for sources *sky* and *ground*, for arrangements
-    *still* and *moving*, for moves *in* and *out*, for behaviours *sky*, *ground* and *piece*. `looks` is the family
-    that a finish or a source belongs to.
+    *still* and *moving*, for moves *in* and *out*, for behaviours *sky*, *ground* and *piece*, for formats *clear*
+    if it keeps alpha, and *single*. `looks` is the family that a finish or a source belongs to.
     """
 
     kind: str
@@ -87,6 +163,16 @@ class KindView(BaseModel):
     on: list[str]
     settings: dict[str, Any]
     looks: str = ""
+
+
+class RecipeView(KindView):
+    """A recipe: what it is for, how to film for it, usual mistakes; how many takes it needs, whether it shows words."""
+
+    when: str
+    film: str
+    missed: str
+    takes: int
+    words: bool
 
 
 class ChannelView(BaseModel):
@@ -142,6 +228,7 @@ class Catalog(BaseModel):
     channels: list[ChannelView]
     moves: list[KindView]
     behaviours: list[KindView]
+    recipes: list[RecipeView]
     easings: dict[str, tuple[float, float, float, float]]
     blends: dict[str, list[BlendMode]]
 

@@ -3,11 +3,13 @@
 from fractions import Fraction
 from typing import Any, Literal
 
+import numpy as np
 from pydantic import BaseModel
 
 from ..core.edits.base import hold_shown
 from ..core.edits.waiting import waits_for
 from ..core.errors import Refusal
+from ..core.footage.framing import corners
 from ..core.model import (
     Arrangement,
     Asset,
@@ -18,6 +20,7 @@ from ..core.model import (
     GroundItem,
     Hold,
     Layer,
+    Made,
     Mix,
     Piece,
     Shot,
@@ -28,8 +31,11 @@ from ..core.model.base import Rate
 from ..core.model.document import Moment
 from ..core.model.project import FinishSet
 from ..core.picture.affected import FrameKeys, Range, affected
+from ..core.scene.fixes import maps_of
+from ..core.scene.patch import PatchFollowing
 from ..core.sound.mix import long_of, seconds_of
 from ..core.sound.plan import RATE, placed, plan_of
+from ..core.sources.steadied import steadied_of
 from ..core.timeline.beats import accents_of_cue, beats_of_cue, counted_of
 from ..core.timeline.timeline import Timeline
 from ..store.projects import State
@@ -53,6 +59,7 @@ class Head(BaseModel):
     blur: Blur
     palette: list[str]
     sets: list[FinishSet]
+    made: list[Made]
 
 
 class ShotView(BaseModel):
@@ -97,11 +104,19 @@ class StopView(BaseModel):
     pieces: list[Piece]
 
 
+class SteadiedView(BaseModel):
+    """How many times as large steadied footage is made, and at how many of its frames its edge is seen all the same."""
+
+    larger: float
+    edges: int
+
+
 class ItemView(BaseModel):
     """Where a ground item lies in the piece, the source frame of each of its frames, and what it is called.
 
     `shot` is the shot whose frames are shown, or that a still was taken from; `footage` says that cutouts can be held;
     `range` are the frames that it plays, half-open, if it can be trimmed.
+    `steadied` says what steadying it costs.
     """
 
     start: int
@@ -111,6 +126,7 @@ class ItemView(BaseModel):
     shot: str | None
     footage: bool
     range: tuple[int, int] | None
+    steadied: SteadiedView | None
 
 
 class LayerView(BaseModel):
@@ -150,7 +166,8 @@ class BeatView(BaseModel):
 class TrackView(BaseModel):
     """How the camera of a shot went, without its maps: for each frame from `first` on how much it is to be trusted.
 
-    `doubtful` are the frames that are to be looked at.
+    `doubtful` are the frames that are to be looked at, `fixed` those that were put right. `seen` is where a patch is at
+    each frame, in pixels of the shot, corner by corner, and `search` how far around it is looked for; none of a camera.
     """
 
     id: str
@@ -161,11 +178,25 @@ class TrackView(BaseModel):
     model: str
     confidence: list[float]
     doubtful: list[int]
+    touched: tuple[float, float] | None
+    patch: tuple[float, float, float, float] | None
+    fixed: list[int]
+    seen: list[list[float]]
+    search: float
 
     @classmethod
     def of(cls, track: Track) -> "TrackView":
         """The view of a track."""
-        return cls(**track.model_dump(include=set(cls.model_fields)), doubtful=track.doubtful)
+        seen: list[list[float]] = []
+        search = 0.0
+        if track.patch is not None:
+            search = PatchFollowing().search * max(track.patch[2] - track.patch[0], track.patch[3] - track.patch[1])
+            there = np.linalg.inv(maps_of(track)) @ corners(track.patch)
+            places = (there[:, :2] / there[:, 2:])[:, :, [0, 1, 3, 2]] + 0.5
+            seen = places.transpose(0, 2, 1).reshape(len(places), 8).round(2).tolist()
+        fixed = [f.frame for f in track.fixes]
+        known = track.model_dump(include=set(cls.model_fields))
+        return cls(**known, doubtful=track.doubtful, fixed=fixed, seen=seen, search=search)
 
 
 class CueView(BaseModel):
@@ -332,15 +363,22 @@ def _item(item: GroundItem, timeline: Timeline, before: Seen | None) -> ItemView
     if before and before.parts["ground"].get(item.id) is item:
         known = before.keys.evaluation.timeline
         same = before.state.document.project.rate == document.project.rate
-        if same and known.starts[item.id] == timeline.starts[item.id]:
+        if same and known.starts[item.id] == timeline.starts[item.id] and _steadied_alike(item, known, timeline):
             return before.parts["items"][item.id]
     table = timeline.tables[item.id]
     sound = source.sound(document)
     shot = source.footage(document) or (sound.shot if sound else None)
+    steadied = steadied_of(timeline, item)
+    costs = None if steadied is None else SteadiedView(larger=steadied.larger, edges=steadied.edges)
     return ItemView.model_construct(
         start=timeline.starts[item.id], length=len(table), frames=table.tolist(), name=source.called(document),
-        shot=shot, footage=source.footage(document) is not None, range=source.range,
+        shot=shot, footage=source.footage(document) is not None, range=source.range, steadied=costs,
     )  # fmt: skip
+
+
+def _steadied_alike(item: GroundItem, before: Timeline, now: Timeline) -> bool:
+    tracks = [t.document.tracks.get(item.steady.track) if item.steady else None for t in (before, now)]
+    return tracks[0] is tracks[1]
 
 
 def _frames(owner: Layer | GroundItem, timeline: Timeline) -> dict[str, int]:

@@ -15,16 +15,18 @@ from ..store.jobs import Job, Jobs
 from ..studio.jobs import JOBS
 from ..studio.troubles import told
 from .hub import Hub
+from .line import Line
 
 log = logging.getLogger("nervykite")
-Task = Callable[[Callable[[float], None]], dict[str, Any]]
+Task = Callable[[Callable[..., None]], dict[str, Any]]
+"""Long work: it is given what it tells its progress, 0…1, and what it is doing, if that is told in words."""
 
 
 class JobView(BaseModel):
     """A job as the page sees it; `remaining` is an estimate in seconds.
 
     `edits` says that it may change the document while it runs, `quiet` that the place it was started from tells how it
-    ended.
+    ended, `held` that its line is held up.
     """
 
     id: str
@@ -39,6 +41,7 @@ class JobView(BaseModel):
     remaining: float | None = None
     edits: bool = False
     quiet: bool = False
+    held: bool = False
 
 
 def _nothing() -> None:
@@ -62,26 +65,56 @@ class Work:
 
     def __init__(self, jobs: Jobs, hub: Hub, idle: Callable[[], None] = _nothing) -> None:
         self._jobs, self._hub, self._idle = jobs, hub, idle
-        self._lines = {k.line: ThreadPoolExecutor(1, f"{k.line} job") for k in JOBS.values()}
+        self._lines = {k.line: Line(f"{k.line} job") for k in JOBS.values()}
         self._at: dict[str, _At] = {}
         self._projects: dict[str, str] = {}
         self._changing = threading.Lock()
+        self._closing = False
         self._remaining: dict[str, float] = {}
 
     def start(
-        self, kind: str, project: str, title: str, task: Task, afterwards: Callable[[], None] = _nothing
+        self,
+        kind: str,
+        project: str,
+        title: str,
+        task: Task,
+        afterwards: Callable[[], None] = _nothing,
+        asked: dict[str, Any] | None = None,
     ) -> JobView:
-        """Records and queues a job; `afterwards` is called once when it is over, whichever way it ends."""
+        """Records and queues a job; `afterwards` is called once when it is over, whichever way it ends.
+
+        asked: what it was asked for, if it is to be taken up again after a restart, see `take_up`
+        """
         try:
-            job = self._jobs.add(kind, project, title)
+            job = self._jobs.add(kind, project, title, asked)
         except BaseException:
             afterwards()
             raise
+        return self.take_up(job, task, afterwards)
+
+    def take_up(self, job: Job, task: Task, afterwards: Callable[[], None] = _nothing) -> JobView:
+        """Queues a job that is recorded already."""
         with self._changing:
             self._at[job.id] = _At(afterwards)
-            self._projects[job.id] = project
-        self._lines[JOBS[kind].line].submit(self._run, job, task)
+            self._projects[job.id] = job.project
+        self._lines[JOBS[job.kind].line].submit(job.id, lambda: self._run(job, task))
         return self.view(job)
+
+    def first(self, job_id: str) -> JobView:
+        """Has a job done before all others that wait; one that has begun stays as it is. Raises KeyError."""
+        job = self._jobs.get(job_id)
+        self._lines[JOBS[job.kind].line].put_first(job_id)
+        return self.view(job)
+
+    def hold(self, kind: str, on: bool) -> None:
+        """Holds up the line that a kind of job waits in, or lets it go on."""
+        line = JOBS[kind].line
+        self._lines[line].hold(on)
+        with self._changing:
+            there = list(self._at)
+        for job in (self._jobs.get(id_) for id_ in there):
+            if JOBS[job.kind].line == line:
+                self._tell(job)
 
     def cancel(self, job_id: str) -> JobView:
         """Asks a job to stop; one that is over stays as it is. Raises KeyError."""
@@ -102,15 +135,17 @@ class Work:
         """The job, with the estimate."""
         kind = JOBS[job.kind]
         remaining = self._remaining.get(job.id)
-        return JobView(**job.__dict__, remaining=remaining, edits=kind.edits, quiet=kind.quiet)
+        held = self._lines[kind.line].held
+        return JobView(**job.__dict__, remaining=remaining, edits=kind.edits, quiet=kind.quiet, held=held)
 
     def close(self) -> None:
-        """Stops everything; what runs ends as soon as it reports again."""
+        """Stops everything; what runs ends as soon as it reports again. What can be taken up again stays recorded."""
         with self._changing:
+            self._closing = True
             for at in self._at.values():
                 at.stop.set()
         for line in self._lines.values():
-            line.shutdown(cancel_futures=True)
+            line.close()
 
     def _run(self, job: Job, task: Task) -> None:
         with self._changing:
@@ -119,23 +154,33 @@ class Work:
                 return
             at.begun = True
         begun = announced = time.monotonic()
+        said: str | None = None
         self._tell(self._jobs.update(job.id, "running"))
 
-        def report(share: float) -> None:
-            nonlocal announced
+        line = self._lines[JOBS[job.kind].line]
+
+        def report(share: float, says: str | None = None) -> None:
+            nonlocal announced, begun, said
+            if line.held:
+                since = time.monotonic()
+                line.passes(at.stop)
+                begun += time.monotonic() - since
             if at.stop.is_set():
                 raise Cancelled
             now = time.monotonic()
-            if now - announced > 0.15:
-                announced = now
+            if now - announced > 0.15 or says != said:
+                announced, said = now, says
                 if share > 0:
                     self._remaining[job.id] = (now - begun) * (1 - share) / share
-                self._tell(self._jobs.update(job.id, "running", share))
+                self._tell(self._jobs.update(job.id, "running", share, says))
 
         try:
             result = task(report)
         except Cancelled:
-            self._end(job, "cancelled", "Cancelled.")
+            if self._closing and job.asked is not None:
+                self._jobs.update(job.id, "waiting")
+            else:
+                self._end(job, "cancelled", "Cancelled.")
         except Refusal as refusal:
             self._end(job, "failed", str(refusal))
         except Exception as error:

@@ -12,7 +12,8 @@ JobState = Literal["waiting", "running", "done", "failed", "cancelled"]
 
 @dataclass(frozen=True)
 class Job:
-    """A piece of long work. `progress` is the share done, 0…1; `message` a sentence when there is one."""
+    """A piece of long work. `progress` is the share done, 0…1; `message` a sentence when there is one; `asked` what it
+    was asked for, if it is taken up again after a restart."""
 
     id: str
     kind: str
@@ -23,6 +24,7 @@ class Job:
     message: str | None
     result: dict[str, Any] | None
     made: str
+    asked: dict[str, Any] | None = None
 
 
 class Jobs:
@@ -31,13 +33,13 @@ class Jobs:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, kind: str, project: str, title: str) -> Job:
+    def add(self, kind: str, project: str, title: str, asked: dict[str, Any] | None = None) -> Job:
         """Records work that waits to be done."""
         job = new_id()
         with self._database.writing() as connection:
             connection.execute(
-                "INSERT INTO jobs (id, kind, project, title, state) VALUES (?, ?, ?, ?, 'waiting')",
-                (job, kind, project, title),
+                "INSERT INTO jobs (id, kind, project, title, state, asked) VALUES (?, ?, ?, ?, 'waiting', ?)",
+                (job, kind, project, title, None if asked is None else json.dumps(asked)),
             )
         return self.get(job)
 
@@ -70,14 +72,19 @@ class Jobs:
         return self._select("WHERE project = ? ORDER BY made DESC, rowid DESC LIMIT 100", (project,))
 
     def end_interrupted(self) -> int:
-        """Ends what a crash or a restart broke off; returns how many there were."""
+        """Ends what a crash or a restart broke off and nobody takes up again; returns how many there were."""
         with self._database.writing() as connection:
             return connection.execute(
                 "UPDATE jobs SET state = 'failed', message = 'The program was stopped before this was done. Start it"
-                " again.' WHERE state IN ('waiting', 'running')"
+                " again.' WHERE state IN ('waiting', 'running') AND asked IS NULL"
             ).rowcount
+
+    def interrupted(self) -> list[Job]:
+        """What was broken off and says what it was asked for, in its order."""
+        return self._select("WHERE state IN ('waiting', 'running') AND asked IS NOT NULL ORDER BY made, rowid", ())
 
     def _select(self, where: str, arguments: tuple) -> list[Job]:
         with self._database.reading() as connection:
             rows = connection.execute(f"SELECT * FROM jobs {where}", arguments).fetchall()
-        return [Job(**(dict(r) | {"result": r["result"] and json.loads(r["result"])})) for r in rows]
+        packed = ("result", "asked")
+        return [Job(**(dict(r) | {n: r[n] and json.loads(r[n]) for n in packed})) for r in rows]

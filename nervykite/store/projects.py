@@ -131,9 +131,11 @@ class Projects:
             raise Missing(f"{len(found)} projects are named “{id_or_name}”. Give the id instead.")
         return found[0].id
 
-    def create(self, document: Document) -> State:
-        """Adds a project with everything in it."""
+    def create(self, document: Document, first: Callable[[sqlite3.Connection], object] | None = None) -> State:
+        """Adds a project with everything in it; `first` writes what it needs that no edit makes."""
         with self._database.writing() as connection:
+            if first is not None:
+                first(connection)
             changes = difference(None, document)
             apply_changes(connection, TABLES, changes)
             own(connection, document.project.id, None, changes, json.dumps(changes))

@@ -58,7 +58,7 @@ HOLDS = Table(
 GROUND = Table(
     "ground_items",
     columns={"kind": "source.kind", "shot": "source.shot", "fade": "fade"},
-    json={"loudness": "loudness"},
+    json={"loudness": "loudness", "steady": "steady"},
     rest={"settings": "source", "framing": "framing"},
     parts={
         "finishes": _finishes("ground_item"),
@@ -96,12 +96,12 @@ CUES = Table(
 PROJECTS = Table(
     "projects", ordered=False,
     columns=_same("name", "width", "height", "rate", "background", shutter="blur.shutter", shutter_phase="blur.phase"),
-    json={"loop": "loop", "behaviours": "behaviours", "palette": "palette", "sets": "sets", "mix": "mix"},
+    json={n: n for n in ("loop", "behaviours", "palette", "sets", "mix", "made")},
 )  # fmt: skip
 ASSETS = Table("assets", columns=_same("kind", "name", "file", "width", "height", "seconds"), json={"beats": "beats"})
 TRACKS = Table(
     "tracks", ordered=False, columns=_same("shot", "name", "ref", "first", "model"),
-    json={"matrices": "matrices", "confidence": "confidence"},
+    json={n: n for n in ("matrices", "confidence", "touched", "patch", "fixes")},
 )  # fmt: skip
 MOMENTS = Table("moments", owner="shot", ordered=False, columns=_same("frame", "name", "tag"))
 TABLES = {

@@ -1,7 +1,7 @@
 """Following a camera over footage: in a size that is quick, told in the footage's own pixels."""
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from time import perf_counter
@@ -12,9 +12,14 @@ import numpy as np
 from ..core.errors import Refusal
 from ..core.footage import loose
 from ..core.footage.cuts import cuts_of, glance
+from ..core.footage.framing import moved_box
 from ..core.model import Shot, Track
+from ..core.model.source import Box
+from ..core.scene.fit import Model
 from ..core.scene.follow import Following, Way, doubtful, follow
+from ..core.scene.patch import follow_patch
 from .film import Film, nothing
+from .track_files import as_json
 
 SIDE = 960
 """Pixels of the longer side at which a camera is followed."""
@@ -44,19 +49,30 @@ def followed(
     size: tuple[int, int],
     subject: np.ndarray | None = None,
     progress: Callable[[float], None] = lambda share: None,
+    model: Model | None = None,
+    touched: tuple[float, float] | None = None,
     settings: Following | None = None,
 ) -> Way:
     """The way of a camera in pixels of footage of a size (w, h), see `follow`.
 
     grey: frames made small, uint8 (h, w), see `small_size`; subject: alpha of what goes its own way in frame `ref`,
-    float32 (h, w), 0…1, at any size. Raises Refusal.
+    float32 (h, w), 0…1, at any size; touched: a place to stick to, in the footage's pixels. Raises Refusal.
     """
     small = small_size(*size)
+    into = into_small(size, small)
     held = None
     if subject is not None:
         held = cv2.resize(subject.astype(np.float32), small, interpolation=cv2.INTER_AREA) > 0.02
-    way = follow(grey, numbers, ref, held, settings=settings, progress=progress)
-    into = into_small(size, small)
+    place = None
+    if touched is not None:
+        x, y, _ = into @ [*touched, 1]
+        place = float(x), float(y)
+    way = follow(grey, numbers, ref, held, model, place, settings, progress)
+    return _in_pixels(way, into)
+
+
+def _in_pixels(way: Way, into: np.ndarray) -> Way:
+    """A way in the footage's own pixels that was found in small ones. into: what takes those to these, (3, 3)."""
     back = np.linalg.inv(into)
     frames = []
     for one in way.frames:
@@ -65,28 +81,50 @@ def followed(
     return replace(way, frames=tuple(frames))
 
 
+@dataclass(frozen=True)
+class Wanted:
+    """What of a shot is to be followed: its camera, by maps of a model (None: as the data says), by what lies at a
+    place in the frame that is seen from if one was `touched`; or a `patch` of that frame, a box. Both in pixels."""
+
+    model: Model | None = None
+    touched: tuple[float, float] | None = None
+    patch: Box | None = None
+
+
 def follow_shot(
-    film: Film, shot: Shot, ref: int, subject: np.ndarray | None = None, progress: Callable[[float], None] = nothing
+    film: Film,
+    shot: Shot,
+    ref: int,
+    subject: np.ndarray | None = None,
+    wanted: Wanted | None = None,
+    progress: Callable[[float], None] = nothing,
 ) -> Track:
-    """The way of a shot's camera over the take around frame `ref`, to be kept. Raises Refusal.
+    """The way of a shot's camera, or of a patch, over the take around frame `ref`, to be kept. Raises Refusal.
 
     subject: alpha of what goes its own way in that frame, float32 (h, w), 0…1.
     """
-    take, size = film.take(ref), (shot.width, shot.height)
+    take, size, wanted = film.take(ref), (shot.width, shot.height), wanted or Wanted()
     small = small_size(*size)
     frames = film.small(take, small)
 
     def grey(number: int) -> np.ndarray:
         return cv2.cvtColor(frames[number - take.start], cv2.COLOR_RGB2GRAY)
 
-    way = followed(grey, take, ref, size, subject, progress)
+    if wanted.patch is not None:
+        into = into_small(size, small)
+        left, top, right, bottom = moved_box(into, wanted.patch)
+        way = _in_pixels(follow_patch(grey, take, ref, (left, top, right, bottom), progress=progress), into)
+    else:
+        way = followed(grey, take, ref, size, subject, progress, wanted.model, wanted.touched)
     matrices = [[float(f"{v:.10g}") for v in one.matrix.ravel()] for one in way.frames]
     confidence = [one.confidence for one in way.frames]
     model = "similarity" if way.model == "place" else way.model
-    name = f"Camera of {shot.name}"[:120]
+    what = "Patch" if wanted.patch is not None else "Place" if wanted.touched is not None else "Camera"
+    name = f"{what} of {shot.name}"[:120]
     return Track(
-        name=name, shot=shot.id, ref=ref, first=take.start, model=model, matrices=matrices, confidence=confidence
-    )
+        name=name, shot=shot.id, ref=ref, first=take.start, model=model, matrices=matrices, confidence=confidence,
+        touched=wanted.touched, patch=wanted.patch,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -125,19 +163,12 @@ def track(source: Path, ref: int, matte: Path | None = None) -> Tracked:
     return Tracked(way, (perf_counter() - begun) * 1000 / len(greys))
 
 
-def as_json(way: Way) -> dict:
-    """A way as it is written: where each frame lies on frame `ref`, in pixels."""
-    frames: Sequence[dict] = [
-        {"frame": way.first + n, "h": [[float(v) for v in row] for row in one.matrix], "confidence": one.confidence}
-        for n, one in enumerate(way.frames)
-    ]
-    return {"ref": way.ref, "model": way.model, "frames": frames}
-
-
 def write(done: Tracked, out: Path, report: Path | None) -> str:
     """Writes a track; what is to be said of it in a line."""
     try:
-        out.write_text(json.dumps(as_json(done.way)) + "\n")
+        way = done.way
+        maps, sure = [f.matrix for f in way.frames], [f.confidence for f in way.frames]
+        out.write_text(json.dumps(as_json(way.ref, way.first, way.model, maps, sure)) + "\n")
     except OSError as error:
         raise Refusal(f"{out} cannot be written: {error.strerror}. Choose another place.") from error
     bad = doubtful(done.way)

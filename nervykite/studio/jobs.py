@@ -3,16 +3,16 @@
 from dataclasses import dataclass
 from typing import Literal
 
-Line = Literal["long", "quick", "beside"]
+Line = Literal["long", "send", "quick", "beside"]
 
 
 @dataclass(frozen=True)
 class JobKind:
     """A kind of long work.
 
-    line: what it queues behind (what a person waits for does not wait for an export, what goes on beside their work for
-    neither); edits: whether it may change the document while it runs; quiet: whether the place it was started from says
-    how it ended, so that nobody else has to.
+    line: what it queues behind (what a person waits for does not wait for what is sent, what goes on beside their work
+    for neither); edits: whether it may change the document while it runs; quiet: whether the place it was started from
+    says how it ended, so that nobody else has to.
     """
 
     name: str
@@ -25,12 +25,13 @@ JOBS = {
     kind.name: kind
     for kind in (
         JobKind("import", "long"),
-        JobKind("export", "long"),
+        JobKind("export", "send"),
         JobKind("find", "quick", quiet=True),
         JobKind("plate", "beside", edits=True, quiet=True),
         JobKind("carry", "beside", edits=True, quiet=True),
         JobKind("track", "beside", edits=True, quiet=True),
         JobKind("carve", "beside", edits=True, quiet=True),
         JobKind("nudge", "beside", edits=True),
+        JobKind("make", "beside", edits=True, quiet=True),
     )
 }

@@ -4,7 +4,7 @@ import logging
 import re
 import shutil
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Container
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -22,9 +22,12 @@ from ..core.lettering.faces import add_place, remove_place
 from ..core.model import Counted, Document, Shot
 from ..core.picture.evaluate import Evaluation
 from ..core.picture.render import Renderer, sprite_cache
-from ..core.send.export import export
+from ..core.send.export import Output, export
+from ..core.send.foretold import Foretold, foretold
+from ..core.send.sending import Sending
 from ..core.send.writer import Writer
 from ..core.sound.beats import beats_of, counted
+from ..core.sound.faults import Fault
 from ..core.sound.master import Master, blocks_kept
 from ..core.sound.plan import RATE, plan_of
 from ..core.sound.taken import Sounds
@@ -86,6 +89,7 @@ class Studio:
         self._laid_out: Kept[Timeline] = Kept(6)
         self.sounds, self._blocks = Sounds(self.sound_in), blocks_kept()
         self._masters: Kept[Master] = Kept(6)
+        self.faults: Kept[Fault | None] = Kept(100)
         self._counted: Kept[Counted | None] = Kept(20)
 
     def recover(self) -> None:
@@ -95,7 +99,7 @@ class Studio:
         """
         self.jobs.end_interrupted()
         self.files.sweep()
-        for part in self.exports.glob(".*.part"):
+        for part in self.exports.glob(".*.part*"):
             part.unlink(missing_ok=True)
 
     def tidy(self, grace: float = GRACE) -> Given:
@@ -207,29 +211,28 @@ class Studio:
         return self.projects.edit(project, edit, revision)
 
     def export(
-        self,
-        document: Document,
-        out: Path,
-        writer: Writer | None = None,
-        span: tuple[int, int] | None = None,
-        progress: Callable[[float], None] = lambda share: None,
+        self, document: Document, *outputs: Output, progress: Callable[[float], None] = lambda share: None
     ) -> None:
-        """Writes a document to a file, as MP4 unless another writer is given. Raises Refusal if it cannot be."""
-        if not out.parent.is_dir():
-            raise Refusal(f"There is no folder {out.parent}. Make it first, or choose another.")
-        try:
-            writer = writer or Writer.family["mp4"]()
-            export(document, self.open_library, self.master, out, writer, span, progress)
-        except OSError as error:
-            raise Refusal(f"{out.name} cannot be written: {error.strerror or error}. Choose another place.") from error
+        """Writes a document, or what of it is to be sent, to some files. Raises Refusal if it cannot be."""
+        for output in outputs:
+            if not output.path.parent.is_dir():
+                raise Refusal(f"There is no folder {output.path.parent}. Make it first, or choose another.")
+        export(document, self.open_library, self.master, outputs, progress)
 
-    def export_path(self, document: Document, suffix: str) -> Path:
-        """A free place in the exports folder, named after the project; the suffix begins with its dot."""
+    def foretold(self, document: Document, writer: Writer, sending: Sending) -> Foretold:
+        """What sending something will come to. Raises Refusal if there is nothing to send."""
+        heard = sending.what == "piece" and not plan_of(Timeline(document)).silent
+        return foretold(document, self.open_library, writer, sending, heard)
+
+    def export_path(self, document: Document, suffix: str, more: str = "", taken: Container[Path] = ()) -> Path:
+        """A place in the exports folder that is free and not taken, named after the project, and `more`; the suffix
+        begins with its dot."""
         self.exports.mkdir(exist_ok=True)
         stem = re.sub(r"[^\w\- ]+", "", document.project.name).strip()
         # A file's name has at most 255 bytes, of which the hidden name it is written under takes some.
         stem = stem.encode()[:200].decode(errors="ignore").strip() or "Piece"
+        stem = f"{stem} {more}".strip()
         path, n = self.exports / f"{stem}{suffix}", 2
-        while path.exists():
+        while path.exists() or path in taken:
             path, n = self.exports / f"{stem} {n}{suffix}", n + 1
         return path

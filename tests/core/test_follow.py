@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.bench.cameras import errors, shot
+from nervykite.bench.cameras import errors, ground, shot
 from nervykite.cli import main
 from nervykite.core.errors import Refusal
 from nervykite.core.scene.fit import corners_of, fitted, from_corners, nearest, through
@@ -177,3 +177,43 @@ class TestCommand:
         into = into_small((1080, 1920), (540, 960))
         # The middle of the first pixel of the small one lies between the first two of the large one.
         assert into @ [0.5, 0.5, 1] == pytest.approx([0, 0, 1])
+
+
+def near_and_far(frames: int = 30) -> tuple[list[np.ndarray], dict[str, list[np.ndarray]]]:
+    """Frames of 270×480 whose lower part goes by nearly twice as fast as the upper one, and what either does."""
+    size, ways, made = (270, 480), {"far": [], "near": []}, []
+    worlds = [ground(np.random.default_rng(seed), 1200) for seed in (1, 2)]
+    for n in range(frames):
+        far = np.array([[1, 0, 200 + 3.3 * n], [0, 1, 100 + 0.4 * n], [0, 0, 1.0]])
+        near = np.array([[1, 0, 200 + 6.1 * n], [0, 1, 100 + 0.7 * n], [0, 0, 1.0]])
+        flags = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+        one, other = (cv2.warpPerspective(p, m, size, flags=flags) for p, m in zip(worlds, (far, near), strict=True))
+        frame = np.where(np.arange(480)[:, None] > 300 + 0.3 * n, other, one)
+        made.append(np.clip(frame + np.random.default_rng(n).normal(0, 2, frame.shape), 0, 255).astype(np.uint8))
+        ways["far"].append(far)
+        ways["near"].append(near)
+    return made, ways
+
+
+@pytest.mark.parametrize(("which", "place"), [("far", (130.0, 120.0)), ("near", (130.0, 400.0))])
+def test_what_is_touched_is_stuck_to(which, place):
+    made, ways = near_and_far()
+    way = follow(made.__getitem__, range(30), 15, touched=place)
+    for one, true in zip(way.frames, ways[which], strict=True):
+        there = through(one.matrix, np.array([place]))
+        assert np.linalg.norm(there - through(np.linalg.inv(ways[which][15]) @ true, np.array([place]))) < 0.4
+
+
+def test_a_camera_that_only_turns_is_known_as_one():
+    size, focal, frames = (270, 480), 420.0, 24
+    lens = np.array([[focal, 0, 135], [0, focal, 240], [0, 0, 1]])
+    wide = ground(np.random.default_rng(3), 1400)
+    into = []
+    for n in range(frames):
+        turn, _ = cv2.Rodrigues(np.array([0.04 * np.sin(n / 5), 0.02 * (n - 12), 0.01 * np.sin(n / 3)]))
+        into.append(np.array([[1, 0, 560], [0, 1, 460], [0, 0, 1.0]]) @ lens @ turn @ np.linalg.inv(lens))
+    flags = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+    made = [np.clip(cv2.warpPerspective(wide, m, size, flags=flags), 0, 255).astype(np.uint8) for m in into]
+    way = follow(made.__getitem__, range(frames), 12)
+    assert way.model == "turn"
+    assert errors([f.matrix for f in way.frames], [np.linalg.inv(into[12]) @ m for m in into], size).max() < 0.3

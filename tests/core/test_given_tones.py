@@ -1,17 +1,25 @@
 """Tables of colours, tones of other pictures, patterns out of pictures: numbers against definitions."""
 
+from fractions import Fraction
+
 import numpy as np
 import pytest
 
 from nervykite.core.colour import hex_of, lab_of, mixed, rgb_of
+from nervykite.core.edits import ChangeGround
 from nervykite.core.errors import Refusal
 from nervykite.core.finishes.fill import Pattern
 from nervykite.core.finishes.given import ColourTable, MatchTones
 from nervykite.core.finishing.likeness import COUNT, tones_of
 from nervykite.core.finishing.tables import through_table
 from nervykite.core.finishing.tiling import tiled
-from nervykite.core.footage.table import Table, is_table, read_table
+from nervykite.core.footage.table import Table, is_table, read_table, written_table
+from nervykite.core.model import FinishKind
 from nervykite.core.model.finish import Stage
+from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.picture.tone_table import tone_table
+
+from .test_ground import even, of
 
 ZERO, ONE = np.zeros(3, np.float32), np.ones(3, np.float32)
 
@@ -182,3 +190,39 @@ def test_colours_lie_between_two_as_in_css():
     assert hex_of(mixed(rgb_of("#000000"), rgb_of("#FFFFFF"), 0.5)) == "#636363"
     assert lab_of((1, 1, 1)) == pytest.approx([1, 0, 0], abs=1e-4)
     assert lab_of((1, 0, 0)) == pytest.approx([0.62796, 0.22486, 0.12585], abs=1e-4)
+
+
+@pytest.mark.parametrize("kind", [k for k, f in FinishKind.family.all().items() if f.looks == "tone"])
+def test_each_finish_of_tone_does_to_a_colour_the_same_wherever_it_is(kind):
+    """That is what makes a table of it: colours in another order become the same colours in that order."""
+    look = FinishKind.family[kind]()
+    colours = np.random.default_rng(5).random((24, 30, 4)).astype(np.float32)
+    colours[..., 3] = 1
+    order = np.random.default_rng(6).permutation(24 * 30)
+    mixed_up = colours.reshape(-1, 4)[order].reshape(colours.shape)
+    one, other = (look.dress(c, Stage(1, canvas=(30, 24), opaque=True)) for c in (colours, mixed_up))
+    assert np.abs(one.reshape(-1, 4)[order] - other.reshape(-1, 4)).max() < 1e-5
+
+
+def test_a_chain_of_tones_is_written_as_a_table_that_does_the_same(read, picture):
+    document = of(even(40, Fraction(30)), Fraction(30))
+    chain = [
+        {"kind": "tone", "settings": {"exposure": 0.4, "saturation": 0.3}},
+        {"kind": "soft-blur"},
+        {"kind": "duotone"},
+    ]
+    item = document.project.ground[0].id
+    document = ChangeGround(item=item, finishes=chain).apply(document)
+    evaluation = Evaluation(document)
+    text = written_table(tone_table(evaluation, document.project.ground[0], 3, None), 'Dune "run"')
+    assert text.startswith("TITLE \"Dune 'run'\"\nLUT_3D_SIZE 33\n")
+    table = read(text)
+    by_hand = picture
+    for finish in (chain[0], chain[2]):
+        look = FinishKind.family.parse({"kind": finish["kind"], **finish.get("settings", {})})
+        by_hand = look.dress(by_hand, Stage(1, canvas=(60, 40)))
+    # Between its entries a table is straight; what is clipped and bent by the chain is not.
+    assert np.abs(through_table(picture, table) - by_hand).mean() < 4e-3
+    plain = ChangeGround(item=item, finishes=[{"kind": "soft-blur"}]).apply(document)
+    with pytest.raises(Refusal, match="no finish of tone"):
+        tone_table(Evaluation(plain), plain.project.ground[0], 3, None)

@@ -11,7 +11,7 @@ from nervykite.core.matte.combine import matte_alpha
 from nervykite.core.model import Key, Matte
 from nervykite.core.picture.evaluate import Evaluation, evaluate
 from nervykite.core.picture.render import Renderer
-from nervykite.core.send.export import export
+from nervykite.core.send.export import Output, export
 from nervykite.core.send.writers.mp4 import Mp4
 from nervykite.core.timeline.timeline import Timeline
 
@@ -208,7 +208,7 @@ class TestPreviewIsTheExport:
         document = SetValue(layer=layer, channel="position", frame=6, value=[40, -20]).apply(document)
         document = SetValue(layer=layer, channel="rotation", frame=6, value=[12]).apply(document)
         out = tmp_path / "out.mp4"
-        export(document, made.library, silent, out, Mp4())
+        export(document, made.library, silent, [Output(out, Mp4())])
         frames = decode_luma(out)
         renderer = Renderer(made.library())
         assert len(frames) == 24

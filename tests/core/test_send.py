@@ -4,7 +4,7 @@ import hashlib
 import threading
 import wave
 from concurrent.futures import ThreadPoolExecutor
-from itertools import pairwise
+from itertools import chain, pairwise
 
 import av
 import numpy as np
@@ -13,7 +13,9 @@ import pytest
 from nervykite.core.edits import AddGround, ChangeGround
 from nervykite.core.errors import Cancelled, Refusal
 from nervykite.core.model import Document, Mix, Project
-from nervykite.core.send.export import CHUNK, chunks_in_order, export
+from nervykite.core.send.export import CHUNK, Output, chunks_in_order, export
+from nervykite.core.send.sending import Sending
+from nervykite.core.send.writer import writer_for
 from nervykite.core.send.writers.mp4 import Mp4
 from nervykite.core.sound.master import Master
 from nervykite.core.sound.mix import mix
@@ -37,7 +39,7 @@ silent = mastered()
 def test_every_frame_once_in_order_with_tags(reel, tmp_path):
     made = reel(frames=33)
     out = tmp_path / "piece.mp4"
-    export(made.document(), made.library, silent, out, Mp4(quality="fine"))
+    export(made.document(), made.library, silent, [Output(out, Mp4(quality="fine"))])
     assert [number_of(f) for f in decode_luma(out)] == list(range(33))
     with av.open(str(out)) as file:
         frame = next(file.decode(video=0))
@@ -50,17 +52,16 @@ def test_colours_pass_through(reel, tmp_path):
     """An export without edits changes no patch by more than the codec does."""
     made = reel(size=(192, 96), frames=8, colour=(1, 1, 1, 1))
     out = tmp_path / "piece.mp4"
-    export(made.document(), made.library, silent, out, Mp4(quality="fine"))
+    export(made.document(), made.library, silent, [Output(out, Mp4(quality="fine"))])
     source, sent = decode_luma(made.files["file"]), decode_luma(out)
     for a, b in zip(source, sent, strict=True):
         assert abs(a[60:, :].mean() - b[60:, :].mean()) < 0.5
 
 
-def test_range_and_executor(reel, tmp_path):
+def test_a_range_by_several_at_once(reel, tmp_path):
     made = reel(frames=40)
     out = tmp_path / "piece.mp4"
-    with ThreadPoolExecutor(3) as pool:
-        export(made.document(), made.library, silent, out, Mp4(), span=(7, 31), executor=pool, workers=3)
+    export(made.document(), made.library, silent, [Output(out, Mp4(), Sending(span=(7, 31)))], workers=3)
     assert [number_of(f) for f in decode_luma(out)] == list(range(7, 31))
 
 
@@ -68,13 +69,13 @@ def test_range_and_executor(reel, tmp_path):
 def test_bad_range_gets_a_sentence(reel, tmp_path, span):
     made = reel()
     with pytest.raises(Refusal, match="which has frames 0 to 23"):
-        export(made.document(), made.library, silent, tmp_path / "x.mp4", Mp4(), span)
+        export(made.document(), made.library, silent, [Output(tmp_path / "x.mp4", Mp4(), Sending(span=span))])
     assert list(tmp_path.glob("*x.mp4*")) == []
 
 
 def test_nothing_to_send(tmp_path):
     with pytest.raises(Refusal, match="Import a shot first"):
-        export(Document(project=Project(name="Empty")), lambda: None, silent, tmp_path / "x.mp4", Mp4())
+        export(Document(project=Project(name="Empty")), lambda: None, silent, [Output(tmp_path / "x.mp4", Mp4())])
 
 
 def test_cancel_leaves_what_was_there(reel, tmp_path):
@@ -87,29 +88,68 @@ def test_cancel_leaves_what_was_there(reel, tmp_path):
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        export(made.document(), made.library, silent, out, Mp4(), progress=stop)
+        export(made.document(), made.library, silent, [Output(out, Mp4())], progress=stop)
     assert out.read_text() == "the version before"
     assert list(tmp_path.glob(".*part")) == []
+
+
+def test_what_is_sent_together_is_what_is_sent_alone_and_read_once(reel, tmp_path):
+    made = reel(frames=20, sound=True)
+    document = made.document()
+    wanted = {
+        "piece.mp4": Sending(),
+        "small.mov": Sending(size=(80, 60)),
+        "ground.zip": Sending(what="ground"),
+        "slow.zip": Sending(rate="15"),
+        "one.png": Sending(span=(7, 20)),
+    }
+    opened = []
+
+    def library():
+        opened.append(made.library())
+        return opened[-1]
+
+    for folder in ("alone", "together"):
+        (tmp_path / folder).mkdir()
+    for name, sending in wanted.items():
+        export(document, library, silent, [Output(tmp_path / "alone" / name, writer_for(name), sending)])
+    alone, shares = len(opened), []
+    outputs = [Output(tmp_path / "together" / name, writer_for(name), sending) for name, sending in wanted.items()]
+    export(document, library, silent, outputs, progress=shares.append)
+    assert shares == sorted(shares)
+    assert shares[-1] == 1
+    assert (alone, len(opened) - alone) == (10, 6)  # two for each; the first three show the same times
+    for name in wanted:
+        assert (tmp_path / "together" / name).read_bytes() == (tmp_path / "alone" / name).read_bytes(), name
+
+
+def test_one_of_several_that_cannot_be_written_leaves_none(reel, tmp_path):
+    made = reel()
+    outputs = [Output(tmp_path / "piece.mp4", Mp4()), Output(tmp_path / "small.mp4", Mp4(under=0.001))]
+    with pytest.raises(Refusal, match="is too little"):
+        export(made.document(), made.library, silent, outputs)
+    assert sorted(p.name for p in tmp_path.glob("*small*")) == []
+    assert sorted(p.name for p in tmp_path.glob("*piece*")) == []
 
 
 def test_chunks_come_in_order_and_not_too_far_ahead():
     live, most, lock = [0], [0], threading.Lock()
 
-    def render(start, past):
+    def render(time):
         with lock:
             live[0] += 1
             most[0] = max(most[0], live[0])
-        return [(start, past)]
+        return time
 
     with ThreadPoolExecutor(4) as pool:
         got = []
-        for chunk in chunks_in_order(render, range(3, 64), pool, ahead=3):
-            got += chunk
+        for chunk in chunks_in_order(render, range(3, 64), CHUNK, pool, ahead=3):
+            got.append(chunk)
             with lock:
-                live[0] -= 1
-    assert [a for a, _ in got] == list(range(3, 64, CHUNK))
-    assert got[-1][1] == 64
-    assert most[0] <= 4
+                live[0] -= len(chunk)
+    assert [c[0] for c in got] == list(range(3, 64, CHUNK))
+    assert list(chain(*got)) == list(range(3, 64))
+    assert most[0] <= 4 * CHUNK
 
 
 def test_sound_follows_the_ground(reel, tmp_path):
@@ -126,7 +166,7 @@ def test_sound_follows_the_ground(reel, tmp_path):
     assert np.abs(track[:, 1000:10000] - sound[:, 25000:34000]).max() < 1e-6
     out = tmp_path / "piece.mp4"
     document = document.model_copy(update={"project": document.project.model_copy(update={"mix": Mix(loudness=None)})})
-    export(document, made.library, mastered(sound), out, Mp4())
+    export(document, made.library, mastered(sound), [Output(out, Mp4())])
     back = sound_of(out)
     assert np.abs(back[0, 5000:20000]).max() == pytest.approx(0.4, abs=0.06)
     with av.open(str(out)) as file:

@@ -117,6 +117,19 @@ class TestGiven:
         view = edit(client, view, kind="change layer", layer=layer, finishes=[])
         edit(client, view, kind="remove asset", asset=table["id"])
 
+    def test_tones_are_a_table_to_keep(self, client, shelf):
+        view, layer = shelf
+        url = f"/api/projects/{view['project']['id']}/tones/{layer}.cube"
+        assert "no finish of tone" in client.get(url).json()["message"]
+        table = next(a for a in view["assets"].values() if a["kind"] == "table")
+        worn = {"kind": "colour-table", "settings": {"table": table["file"]}}
+        edit(client, view, kind="change layer", layer=layer, finishes=[worn])
+        answer = client.get(url)
+        assert answer.headers["content-disposition"].endswith(".cube")
+        lines = answer.text.splitlines()
+        assert lines[4] == "1.000000 1.000000 1.000000"
+        assert lines[-1] == "0.000000 0.000000 0.000000"
+
     def test_a_file_that_is_on_no_shelf_is_refused(self, client, dressed):
         view, layer = dressed
         worn = {"kind": "pattern", "settings": {"picture": "0" * 64}}

@@ -198,7 +198,7 @@ class TestSending:
     def test_export_and_download(self, client, project, tmp_path):
         view = carved(client, project)
         url = f"/api/projects/{view['project']['id']}"
-        body = {"writer": {"kind": "mp4", "quality": "fine"}, "range": [3, 20]}
+        body = {"writer": {"kind": "mp4", "quality": "fine"}, "sending": {"span": [3, 20]}}
         job = wait_for(client, client.post(f"{url}/exports", json=body).json())
         assert job["state"] == "done"
         answer = client.get(f"/api/jobs/{job['id']}/file")
@@ -226,7 +226,7 @@ class TestSending:
         job = wait_for(client, client.post(f"/api/projects/{empty}/exports", json={}).json())
         assert "Import a shot first" in job["message"]
         answer = client.post(f"/api/projects/{empty}/exports", json={"writer": {"kind": "mp4", "quality": "best"}})
-        assert "MP4 video: quality" in answer.json()["message"]
+        assert "MP4: quality" in answer.json()["message"]
 
 
 class TestSafety:

@@ -157,7 +157,7 @@ class TestTooMuch:
             answer = client.post(url + path, json=body)
             assert answer.status_code in (400, 409)
             assert answer.json()["message"].endswith(".")
-        job = wait_for(client, client.post(f"{url}/exports", json={"range": [0, number]}).json())
+        job = wait_for(client, client.post(f"{url}/exports", json={"sending": {"span": [0, number]}}).json())
         assert "lies outside the piece" in job["message"]
 
     def test_a_line_of_very_many_turns_is_refused(self, client):

@@ -16,6 +16,7 @@ from nervykite.core.model import Finish, Key, Matte
 from nervykite.core.picture.affected import FrameKeys
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.server.hub import Hub
+from nervykite.server.line import Line
 from nervykite.server.pictures import Pictures, outline_of
 from nervykite.server.work import Ahead, Work
 from nervykite.store.projects import Missing
@@ -45,6 +46,83 @@ def ended(studio, job, seconds=10.0):
             return found
         time.sleep(0.01)
     raise TimeoutError
+
+
+class TestLine:
+    """Those that are sent wait in a line, which can be held up, put into another order, and taken up again."""
+
+    def busy(self, work, project, gate: threading.Event, done: list[str]):
+        """Jobs A, B and C, the first of which has begun and waits at a gate."""
+        begun = threading.Event()
+
+        def task(name: str):
+            def run(report):
+                if name == "A":
+                    begun.set()
+                    assert gate.wait(5)
+                report(0.5)
+                done.append(name)
+                return {}
+
+            return run
+
+        jobs = [work.start("export", project, n, task(n), asked={"what": n}) for n in "ABC"]
+        assert begun.wait(5)
+        return jobs
+
+    def test_what_waits_is_done_in_another_order(self, work, studio, project):
+        gate, done = threading.Event(), []
+        jobs = self.busy(work, project, gate, done)
+        work.first(jobs[2].id)
+        work.first(jobs[0].id)  # has begun, and stays as it is
+        gate.set()
+        for job in jobs:
+            assert ended(studio, job).state == "done"
+        assert done == ["A", "C", "B"]
+
+    def test_a_fault_in_one_leaves_the_line_alone(self, caplog):
+        line, done = Line("test"), threading.Event()
+        line.submit("a", lambda: 1 / 0)
+        line.submit("b", done.set)
+        assert done.wait(5)
+        assert not line.put_first("b")
+        line.close()
+        assert [r.exc_info[0] for r in caplog.records] == [ZeroDivisionError]
+
+    def test_held_up_nothing_goes_on_until_it_may(self, work, studio, project):
+        gate, done = threading.Event(), []
+        jobs = self.busy(work, project, gate, done)
+        work.hold("export", True)
+        gate.set()
+        time.sleep(0.15)
+        assert done == []
+        assert work.view(studio.jobs.get(jobs[1].id)).held
+        # Others go on meanwhile, and one that is held up can be cancelled.
+        beside = work.start("find", project, "Find", lambda report: {})
+        assert ended(studio, beside).state == "done"
+        work.cancel(jobs[0].id)
+        assert ended(studio, jobs[0]).state == "cancelled"
+        work.hold("export", False)
+        for job in jobs[1:]:
+            assert ended(studio, job).state == "done"
+        assert done == ["B", "C"]
+
+    def test_what_a_stop_broke_off_is_taken_up_again(self, studio, project):
+        work, gate, done = Work(studio.jobs, Hub()), threading.Event(), []
+        jobs = self.busy(work, project, gate, done)
+        threading.Timer(0.1, gate.set).start()
+        work.close()
+        assert done == []
+        studio.jobs.end_interrupted()
+        left = studio.jobs.interrupted()
+        assert [j.id for j in left] == [j.id for j in jobs]
+        assert [j.asked for j in left] == [{"what": n} for n in "ABC"]
+        again = Work(studio.jobs, Hub())
+        for job in left:
+            again.take_up(job, lambda report: {"done": True})
+        for job in jobs:
+            assert ended(studio, job).result == {"done": True}
+        again.close()
 
 
 class TestAhead:

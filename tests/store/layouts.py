@@ -29,9 +29,35 @@ MIXED = {
 }
 
 
+def without_recipes(connection) -> None:
+    """Puts a database back to what the sixteenth migration left, which knew of no recipes."""
+    assert (MIGRATIONS / "0017.sql").exists()
+    connection.execute("ALTER TABLE projects DROP COLUMN made")
+    connection.execute("PRAGMA user_version = 16")
+
+
+def without_asking(connection) -> None:
+    """Puts a database back to what the fifteenth migration left, whose jobs did not say what they were asked for."""
+    assert (MIGRATIONS / "0016.sql").exists()
+    without_recipes(connection)
+    connection.execute("ALTER TABLE jobs DROP COLUMN asked")
+    connection.execute("PRAGMA user_version = 15")
+
+
+def without_steadying(connection) -> None:
+    """Puts a database back to what the fourteenth migration left, whose tracks were of cameras alone."""
+    assert (MIGRATIONS / "0015.sql").exists()
+    without_asking(connection)
+    for column in ("touched", "patch", "fixes"):
+        connection.execute(f"ALTER TABLE tracks DROP COLUMN {column}")
+    connection.execute("ALTER TABLE ground_items DROP COLUMN steady")
+    connection.execute("PRAGMA user_version = 14")
+
+
 def without_tracks(connection) -> None:
     """Puts a database back to what the thirteenth migration left, which knew of no tracks and pins."""
     assert (MIGRATIONS / "0014.sql").exists()
+    without_steadying(connection)
     connection.execute("DROP TABLE tracks")
     connection.execute("ALTER TABLE layers DROP COLUMN pin")
     connection.execute("PRAGMA user_version = 13")

@@ -6,13 +6,13 @@ import sqlite3
 import subprocess
 import sys
 import time
-from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from nervykite.cli import main
 from nervykite.core.edits import (
     AddPlate,
     ChangeGround,
@@ -31,6 +31,8 @@ from nervykite.core.edits import (
 )
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Document, Finish, Key, Matte, Project, Tied
+from nervykite.core.send.export import Output
+from nervykite.core.send.writers.mp4 import Mp4
 from nervykite.store import database
 from nervykite.store.database import Database
 from nervykite.store.projects import Missing, Projects, Stale
@@ -260,10 +262,49 @@ while True:
 
 EXPORTER = """
 import sys
-from pathlib import Path
+import nervykite.studio.sending
 from nervykite.cli import main
-main(["export", "Relay", "--data", sys.argv[1], "--out", sys.argv[2]])
+
+def stays(as_json):
+    return lambda share: share >= 0.3 and (print("in the middle", flush=True), sys.stdin.read())
+
+nervykite.studio.sending.progress_shown = stays
+main(["export", "Relay", "--data", sys.argv[1], "--to", *sys.argv[2:]])
 """
+
+FULL = """
+import resource, sys
+import nervykite.studio.sending
+from nervykite.cli import main
+
+def full(as_json):
+    resource.setrlimit(resource.RLIMIT_FSIZE, (900, 900))
+    return lambda share: None
+
+nervykite.studio.sending.progress_shown = full
+sys.exit(main(["export", "Relay", "--data", sys.argv[1], "--to", *sys.argv[2:]]))
+"""
+
+WAYS = {
+    "piece.mp4": [],
+    "small.mp4": ["--set", "under=2"],
+    "newer.mp4": ["--set", "codec=av1"],
+    "piece.mov": [],
+    "piece.webm": [],
+    "piece.gif": [],
+    "piece.webp": [],
+    "pictures.zip": [],
+    "fine.zip": ["--set", "pictures=tiff", "--set", "depth=16"],
+    "piece.kite.zip": [],
+}
+
+
+def little_piece(studio, folder):
+    """Leaves a project called Relay in the studio's folder, of a second with sound."""
+    project = studio.projects.new("Relay").document.project.id
+    source = studio.keep_file(make_video(folder / "clip.mp4", frames=24, size=(96, 64), sound=True))
+    import_shot(studio, project, source, "clip.mp4")
+    studio.close()
 
 
 class TestKilled:
@@ -296,25 +337,53 @@ class TestKilled:
                 assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
             again.close()
 
-    def test_in_mid_export_no_half_file_has_the_final_name(self, studio, tmp_path):
-        project = studio.projects.new("Relay").document.project.id
-        source = studio.keep_file(make_video(tmp_path / "long.mp4", frames=300, size=(640, 480)))
-        import_shot(studio, project, source, "long.mp4")
-        studio.close()
-        out = tmp_path / "piece.mp4"
-        worker = subprocess.Popen(
-            [sys.executable, "-c", EXPORTER, str(tmp_path / "data"), str(out)], stderr=subprocess.PIPE
-        )
-        part = tmp_path / ".piece.mp4.part"
-        deadline = time.monotonic() + 60
-        while not (part.exists() and part.stat().st_size > 0) and time.monotonic() < deadline and worker.poll() is None:
-            time.sleep(0.005)
-        assert worker.poll() is None, "it was over before it could be killed"
+    @pytest.mark.parametrize("name", WAYS)
+    def test_in_mid_export_no_half_file_has_the_final_name(self, studio, tmp_path, name):
+        little_piece(studio, tmp_path)
+        out = tmp_path / "out" / name
+        out.parent.mkdir()
+        out.write_text("the version before")
+        command = [sys.executable, "-c", EXPORTER, str(tmp_path / "data"), str(out), *WAYS[name]]
+        worker = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+        assert worker.stdout.readline() == "in the middle\n"
         os.kill(worker.pid, signal.SIGKILL)
-        worker.wait()
-        worker.stderr.close()
-        assert not out.exists()
-        assert Path(part).exists()
+        worker.communicate()
+        assert out.read_text() == "the version before"
+        assert [p for p in out.parent.iterdir() if not p.name.startswith(".") and p != out] == []
+        main(["export", "Relay", "--data", str(tmp_path / "data"), "--to", str(out), *WAYS[name]])
+        assert out.stat().st_size > 1000
+        assert list(out.parent.iterdir()) == [out]
+
+
+@pytest.mark.parametrize("name", WAYS)
+def test_on_a_full_disk_a_format_says_so_and_leaves_nothing(studio, tmp_path, name):
+    little_piece(studio, tmp_path)
+    out = tmp_path / "out" / name
+    out.parent.mkdir()
+    command = [sys.executable, "-c", FULL, str(tmp_path / "data"), str(out), *WAYS[name]]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 1
+    assert f"{name} cannot be written" in done.stderr
+    assert list(out.parent.iterdir()) == []
+
+
+@pytest.mark.parametrize(
+    "name", ["凧の中継.mp4", "سباق الطائرات.webm", "Óðinn — drachen.gif", "कागज़.kite.zip", "風.mov"]
+)
+def test_names_in_any_script(studio, tmp_path, name):
+    little_piece(studio, tmp_path)
+    assert main(["export", "Relay", "--data", str(tmp_path / "data"), "--to", str(tmp_path / name)]) == 0
+    assert (tmp_path / name).stat().st_size > 1000
+
+
+@pytest.mark.parametrize("name", WAYS)
+def test_a_name_that_a_folder_has_is_refused(studio, tmp_path, name, capsys):
+    little_piece(studio, tmp_path)
+    (tmp_path / "out" / name).mkdir(parents=True)
+    arguments = ["--data", str(tmp_path / "data"), "--to", str(tmp_path / "out" / name), *WAYS[name]]
+    assert main(["export", "Relay", *arguments]) == 1
+    assert "Choose another place" in capsys.readouterr().err
+    assert [p.name for p in (tmp_path / "out").iterdir()] == [name]
 
 
 def test_jobs_that_a_crash_broke_off_end_with_a_sentence(studio, project):
@@ -373,7 +442,7 @@ class TestExports:
 
     def test_a_folder_that_is_not_there_gets_a_sentence(self, studio, tmp_path):
         with pytest.raises(Refusal, match="There is no folder"):
-            studio.export(Document(project=Project(name="x")), tmp_path / "no" / "x.mp4")
+            studio.export(Document(project=Project(name="x")), Output(tmp_path / "no" / "x.mp4", Mp4()))
 
 
 class TestOldFolders:

@@ -25,6 +25,7 @@ from .base import Edit
 from .beating import CorrectBeats, HoldsOnBeats
 from .behaving import ChangePiece, IntoKeys
 from .carding import AddCard
+from .cooking import PutRecipe, RemoveMade
 from .cueing import AddCue, ChangeCue, RemoveCues, SoundMove
 from .dressing import DressLike, KeepSet, PutSet, RemoveSet, SetPalette
 from .framing import FrameByHand
@@ -37,6 +38,7 @@ from .ground import (
     ChangeGround,
     DuplicateGround,
     ExchangeGround,
+    LayGround,
     MoveGround,
     RemoveGround,
     SlipGround,
@@ -50,7 +52,7 @@ from .mixing import ChangeLoudness, ChangeMix, DetachSound, SplitCue
 from .moments import AddMoment, ChangeMoment, NudgeMoment, RemoveMoment
 from .moves import MirrorExit, PutMove
 from .paste import Clip, PasteLayers, clip_of
-from .pinning import AddTrack, PinLayers, RemoveTrack, Unpin
+from .pinning import AddTrack, FixTrack, PinLayers, RemoveTrack, SteadyGround, Unpin
 from .project import RenameProject, SetCanvas, SetLoop
 from .pushing import SlowPush
 from .several import Several
@@ -100,12 +102,14 @@ __all__ = [
     "DuplicateLayer",
     "Edit",
     "ExchangeGround",
+    "FixTrack",
     "FrameByHand",
     "HoldFrame",
     "HoldsOnBeats",
     "IntoKeys",
     "KeepSet",
     "KeysApart",
+    "LayGround",
     "MakeGroup",
     "MakeSeparate",
     "MirrorExit",
@@ -120,6 +124,7 @@ __all__ = [
     "PutAtRest",
     "PutCarried",
     "PutMove",
+    "PutRecipe",
     "PutSet",
     "PutWorld",
     "RemoveAsset",
@@ -128,6 +133,7 @@ __all__ = [
     "RemoveKey",
     "RemoveKeys",
     "RemoveLayer",
+    "RemoveMade",
     "RemoveMoment",
     "RemoveSet",
     "RemoveTrack",
@@ -150,6 +156,7 @@ __all__ = [
     "SplitGround",
     "SpreadKeys",
     "StaggerKeys",
+    "SteadyGround",
     "Unpin",
     "client_edit",
     "clip_of",
@@ -165,6 +172,7 @@ OneEdit = Annotated[
     | SplitGround
     | AddStandstill
     | AddColour
+    | LayGround
     | MoveGround
     | DuplicateGround
     | SlipGround
@@ -190,6 +198,8 @@ OneEdit = Annotated[
     | PutAtRest
     | AddLayer
     | AddCard
+    | PutRecipe
+    | RemoveMade
     | AddCue
     | ChangeCue
     | RemoveCues
@@ -200,6 +210,8 @@ OneEdit = Annotated[
     | CorrectBeats
     | HoldsOnBeats
     | AddTrack
+    | FixTrack
+    | SteadyGround
     | RemoveTrack
     | PinLayers
     | Unpin

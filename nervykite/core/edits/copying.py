@@ -70,7 +70,13 @@ def copied(document: Document, name: str) -> Document:
         return tie and tie.model_copy(update={"item": tie.item and fresh[tie.item]})
 
     ground = [
-        with_ties(renewed(i), fresh).model_copy(update={"id": fresh[i.id], "source": with_ids(i.source, fresh)})
+        with_ties(renewed(i), fresh).model_copy(
+            update={
+                "id": fresh[i.id],
+                "source": with_ids(i.source, fresh),
+                "steady": i.steady and i.steady.model_copy(update={"track": fresh[i.steady.track]}),
+            }
+        )
         for i in project.ground
     ]
     layers = []

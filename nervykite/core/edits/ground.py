@@ -87,6 +87,29 @@ class AddGround(Edit):
         return put(document, GroundItem(id=self.item, source=source), self.at)
 
 
+class LayGround(Edit):
+    """Puts things at the end of the ground, as a timeline from elsewhere has them."""
+
+    kind: Literal["lay ground"] = "lay ground"
+    items: Annotated[list[GroundItem], Field(min_length=1, max_length=2000)]
+
+    def title(self, document: Document) -> str:
+        return f"take over {len(self.items)} pieces of a timeline"
+
+    def apply(self, document: Document) -> Document:
+        known = {g.id for g in document.project.ground} | {x.id for x in document.project.layers}
+        if len({i.id for i in self.items} - known) < len(self.items):
+            raise Refusal("Something of that timeline is there already. Read it once more.")
+        laid = []
+        for item in self.items:
+            if "ground" not in item.source.on:
+                raise Refusal(f"{item.source.title} cannot lie in the ground. Put it into the sky.")
+            source = item.source.checked(document)
+            fade = min(item.fade, source.lasts(document))
+            laid.append(GroundItem(id=item.id, source=source, fade=fade))
+        return with_project(document, ground=[*document.project.ground, *laid])
+
+
 class AddColour(Edit):
     """Puts a colour into the ground for so many frames: at a place, or at the end."""
 

@@ -2,16 +2,19 @@
 
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Bezier, Document, Key, Layer, Pin, Track
+from ..model import Bezier, Document, Fix, Key, Layer, Pin, Steady, Track
 from ..model.base import FrameNumber, Id, new_id
+from ..model.track import Place
 from ..motion.placing import Placement, flat_at
+from ..scene.fixes import maps_of
 from ..sources.pinned import pinned_of
 from ..sources.rest import anchor_of, keyed_of
 from ..timeline.timeline import Timeline
-from .base import Edit, open_layer, shot_of, with_layer, with_project
+from .base import Edit, item_of, open_layer, shot_of, with_item, with_layer, with_project
 
 Layers = Annotated[list[Id], Field(min_length=1, max_length=500)]
 
@@ -24,31 +27,64 @@ def track_of(document: Document, id_: str) -> Track:
 
 
 class AddTrack(Edit):
-    """Keeps a track, in the place of those of the same take: what was pinned to them is pinned to it."""
+    """Keeps a track, in the place of another one if that is named: all that went by that goes by it."""
 
     kind: Literal["add track"] = "add track"
     track: Track
+    replaces: Id | None = None
 
     def title(self, document: Document) -> str:
-        return f"follow the camera of {shot_of(document, self.track.shot).name}"
+        what = "a patch" if self.track.patch is not None else "the camera"
+        return f"follow {what} of {shot_of(document, self.track.shot).name}"
 
     def apply(self, document: Document) -> Document:
         shot = shot_of(document, self.track.shot)
         if self.track.past > shot.frames:
             raise Refusal(f"That track goes on after the last frame of {shot.name}. Follow its camera again.")
-        own = shot.take(self.track.ref)
-        old = {k for k, t in document.tracks.items() if t.shot == shot.id and t.ref in own}
-        tracks = {k: t for k, t in document.tracks.items() if k not in old} | {self.track.id: self.track}
-        document = document.model_copy(update={"tracks": tracks})
-        if not any(x.pin and x.pin.track in old for x in document.project.layers):
-            return document
-        layers = [x.model_copy(update={"pin": x.pin.model_copy(update={"track": self.track.id})})
-                  if x.pin and x.pin.track in old else x for x in document.project.layers]  # fmt: skip
-        return with_project(document, layers=layers)
+        track = self.track
+        if self.replaces in document.tracks and document.tracks[self.replaces].shot == shot.id:
+            track = track.model_copy(update={"id": self.replaces})
+        return document.model_copy(update={"tracks": {**document.tracks, track.id: track}})
+
+
+class FixTrack(Edit):
+    """Puts a frame of a track right: what is pinned there belongs so far from where it is, in the shot's pixels.
+
+    `by` comes on top of what puts it right there already; None takes that away, and without a frame all of them.
+    """
+
+    kind: Literal["fix track"] = "fix track"
+    track: Id
+    frame: FrameNumber | None = None
+    by: Place | None = None
+
+    def title(self, document: Document) -> str:
+        name = track_of(document, self.track).name
+        return f"put {name} right" if self.by is not None else f"take back what put {name} right"
+
+    def apply(self, document: Document) -> Document:
+        track = track_of(document, self.track)
+        if self.by is not None and (self.frame is None or not track.first <= self.frame < track.past):
+            raise Refusal(f"{track.name} does not know that frame. Go to one of the take that was followed.")
+        if self.by is not None and self.frame == track.ref:
+            raise Refusal("That is the frame that all others are seen from: it is right as it is. Go to another one.")
+        fixes = [f for f in track.fixes if self.frame is not None and f.frame != self.frame]
+        if self.by is not None and self.frame is not None:
+            x, y = _put_right(track, self.frame)
+            fixes.append(Fix(frame=self.frame, by=(x + self.by[0], y + self.by[1])))
+        fixed = track.model_copy(update={"fixes": sorted(fixes, key=lambda f: f.frame)})
+        return document.model_copy(update={"tracks": {**document.tracks, track.id: fixed}})
+
+
+def _put_right(track: Track, frame: int) -> tuple[float, float]:
+    """By how much a frame of a track is put right as it is, by its own fix or by others."""
+    was = np.asarray(track.matrices[frame - track.first], float).reshape(3, 3)
+    x, y, _ = (np.linalg.inv(was) @ maps_of(track)[frame - track.first])[:, 2]
+    return -float(x), -float(y)
 
 
 class RemoveTrack(Edit):
-    """Takes a track away; what was pinned to it stays where it lies at rest."""
+    """Takes a track away; what was pinned to it stays where it lies at rest, what was steadied by it shakes again."""
 
     kind: Literal["remove track"] = "remove track"
     track: Id
@@ -60,8 +96,28 @@ class RemoveTrack(Edit):
         gone = track_of(document, self.track).id
         layers = [x.model_copy(update={"pin": None}) if x.pin and x.pin.track == gone else x
                   for x in document.project.layers]  # fmt: skip
+        ground = [g.model_copy(update={"steady": None}) if g.steady and g.steady.track == gone else g
+                  for g in document.project.ground]  # fmt: skip
         tracks = {k: t for k, t in document.tracks.items() if k != gone}
-        return with_project(document.model_copy(update={"tracks": tracks}), layers=layers)
+        return with_project(document.model_copy(update={"tracks": tracks}), layers=layers, ground=ground)
+
+
+class SteadyGround(Edit):
+    """Steadies an item of the ground by a track of what it shows, or lets it shake as it was filmed (None)."""
+
+    kind: Literal["steady ground"] = "steady ground"
+    item: Id
+    steady: Steady | None
+
+    def title(self, document: Document) -> str:
+        name = item_of(document, self.item).source.called(document)
+        return f"steady {name}" if self.steady is not None else f"let {name} be as it was filmed"
+
+    def apply(self, document: Document) -> Document:
+        item = item_of(document, self.item)
+        if self.steady is not None and track_of(document, self.steady.track).shot != item.source.footage(document):
+            raise Refusal("That track is of another shot than the one that is to be steadied. Follow its own camera.")
+        return with_item(document, item.id, steady=self.steady)
 
 
 def frame_pinned(document: Document, layer: Layer, track: Track, at: int | None) -> int:
@@ -83,7 +139,7 @@ class PinLayers(Edit):
     kind: Literal["pin layers"] = "pin layers"
     layers: Layers
     track: Id | None
-    how: Literal["place", "turn", "full"] = "full"
+    how: Literal["place", "turn", "full", "shake"] = "full"
     at: FrameNumber | None = None
 
     def title(self, document: Document) -> str:

@@ -82,6 +82,13 @@ def read_table(path: Path, name: str) -> Table:
     return Table(_values(rows, size, sides, name), low, high)
 
 
+def written_table(values: np.ndarray, title: str) -> str:
+    """The file of a table, float32 (n, n, n, 3) by blue, green, red, 0…1, under a title."""
+    name = title.replace('"', "'").replace("\n", " ")
+    rows = "\n".join(f"{r:.6f} {g:.6f} {b:.6f}" for r, g, b in values.reshape(-1, 3))
+    return f'TITLE "{name}"\nLUT_3D_SIZE {len(values)}\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n{rows}\n'
+
+
 def _values(rows: list[str], size: int, sides: int, name: str) -> np.ndarray:
     """What the lines of numbers say, in the order that the specification gives: red runs quickest."""
     wanted = size**sides

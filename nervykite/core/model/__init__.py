@@ -16,14 +16,15 @@ from .matte import Found, Mark, Matte, Node, Piece, Raster, Shape, Stop, Travel
 from .mixing import Duck, Fader, LinePoint, Loudness, Mix
 from .move import MoveKind, PutOn
 from .project import GroundItem, Project
+from .recipe import Caught, Made, Recipe
 from .source import Framing, Source
 from .ties import Tie, Tied
-from .track import Pin, Track
+from .track import Fix, Pin, Steady, Track
 
 __all__ = [
-    "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Counted", "Cue", "CueTie",
-    "Document", "Duck", "Easing", "Fader", "Finish", "FinishKind", "Found", "Framing", "GroundItem", "Hold", "Key",
-    "Layer", "LinePoint", "Loudness", "Mark", "Matte", "Mix", "MoveKind", "Node", "Piece", "Pin", "Pose", "Project",
-    "PutOn", "Raster", "Shape", "Shot", "Sounding", "Source", "Spring", "Stay", "Steps", "Stop", "Tie", "Tied", "Track",
-    "Travel", "Way", "When",
+    "Arrangement", "Asset", "Behaviour", "BehaviourKind", "Bend", "Bezier", "Blur", "Caught", "Counted", "Cue",
+    "CueTie", "Document", "Duck", "Easing", "Fader", "Finish", "FinishKind", "Fix", "Found", "Framing", "GroundItem",
+    "Hold", "Key", "Layer", "LinePoint", "Loudness", "Made", "Mark", "Matte", "Mix", "MoveKind", "Node", "Piece",
+    "Pin", "Pose", "Project", "PutOn", "Raster", "Recipe", "Shape", "Shot", "Sounding", "Source", "Spring", "Stay",
+    "Steady", "Steps", "Stop", "Tie", "Tied", "Track", "Travel", "Way", "When",
 ]  # fmt: skip

@@ -15,7 +15,8 @@ class Arrangement(Kind):
 
     `doing` is what undo calls it ("make Leap 1 *wait ahead*"); `free` are the ends of the span that a person may
     drag, each kept as a tie in the layer's `starts` or `ends`; `travels` says whether it needs a source that moves, and
-    `arrives` that it comes to rest at its landing, so that a move in ends there and not some frames after its start.
+    `arrives` that it comes to rest at its landing, so that a move in ends there and not some frames after its start,
+    and `swaps` that a layer and the live subject take turns there.
     """
 
     family: ClassVar[Family[Any]] = Family("arrangement", "nervykite.core.timeline.arrangements")
@@ -23,6 +24,7 @@ class Arrangement(Kind):
     free: ClassVar[tuple[FreeEnd, ...]] = ()
     travels: ClassVar[bool] = False
     arrives: ClassVar[bool] = False
+    swaps: ClassVar[bool] = False
 
     def span(self, place: "Place") -> "tuple[int, int, int] | None":
         """Start, end (half-open) and landing in project frames; None if the layer has no place in the ground."""

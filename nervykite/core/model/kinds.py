@@ -140,3 +140,8 @@ def fault(error: ValidationError) -> str:
     where = ".".join(str(part) for part in first["loc"])
     message = str(first["msg"]).removeprefix("Value error, ")
     return f"{where}: {message}" if where else message
+
+
+def by_rank(family: Family[Any]) -> list[Any]:
+    """The kinds of a family in the order in which they are offered."""
+    return sorted(family.all().values(), key=lambda kind: (kind.rank, kind.title))

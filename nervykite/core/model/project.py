@@ -11,13 +11,15 @@ from .cue import Cue
 from .keys import Key
 from .layers import Blur, Finish, Layer
 from .mixing import Loudness, Mix
+from .recipe import Made
 from .source import Framing, Source
+from .track import Steady
 
 
 class GroundItem(Model):
     """A stretch of the ground: what it shows, how that lies on the canvas, what it wears, and how loud it is.
 
-    `fade` is how many of its frames what lies before it takes to go over into it.
+    `fade` is how many of its frames what lies before it takes to go over into it; `steady` how it is steadied.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -28,6 +30,12 @@ class GroundItem(Model):
     behaviours: list[Behaviour] = []
     keys: list[Key] = []
     loudness: Loudness = Loudness()
+    steady: Steady | None = None
+
+    @property
+    def stirs(self) -> bool:
+        """Whether it may lie otherwise at one time than at another."""
+        return bool(self.keys or self.behaviours or self.steady)
 
 
 Side = Annotated[int, Field(ge=16, le=4096, multiple_of=2)]
@@ -45,7 +53,7 @@ class Project(Model):
     """A piece of work: canvas, rate, ground in order, layers from the farthest to the nearest, cues, mix.
 
     Its behaviours move all that is seen; its motion blur is that of all that has none of its own. `palette` and `sets`
-    are what is kept for dressing.
+    are what is kept for dressing, `made` is what recipes made of it.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -63,6 +71,7 @@ class Project(Model):
     blur: Blur = Blur(shutter=0)
     palette: list[Colour] = []
     sets: list[FinishSet] = []
+    made: list[Made] = []
 
     @property
     def owners(self) -> list[Layer | GroundItem]:

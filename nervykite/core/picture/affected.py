@@ -30,7 +30,7 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
         return merged([(0, max(before.length, after.length))])
     ranges = list(_ground(before, after))
     dressed = {g.id: g for g in old.project.ground}
-    same_item = {g.id for g in new.project.ground if dressed.get(g.id) is g}
+    same_item = {g.id for g in new.project.ground if dressed.get(g.id) is g and _same_steadying(g, old, new)}
     layers = {x.id: x for x in old.project.layers}
     moved = _moved([x.id for x in old.project.layers], [x.id for x in new.project.layers])
     for layer in new.project.layers:
@@ -67,7 +67,14 @@ def _carried(layer: Layer, before: Evaluation, after: Evaluation) -> bool:
         return [(g, starts[g.id]) for g in document.project.ground if g.source.footage(document) == shot]
 
     one, other = shown(before), shown(after)
-    return len(one) == len(other) and all(a is b and s == t for (a, s), (b, t) in zip(one, other, strict=True))
+    return len(one) == len(other) and all(
+        a is b and s == t and _same_steadying(a, old, new) for (a, s), (b, t) in zip(one, other, strict=True)
+    )
+
+
+def _same_steadying(item: GroundItem, old: Document, new: Document) -> bool:
+    """Whether what an item is steadied by is what it was."""
+    return item.steady is None or old.tracks.get(item.steady.track) is new.tracks.get(item.steady.track)
 
 
 def _tied(owner: Layer | GroundItem, evaluation: Evaluation) -> Ties | None:
@@ -85,6 +92,7 @@ def _ground(before: Evaluation, after: Evaluation) -> Iterable[Range]:
             yield start, max(old.length, new.length)
             return
         kept = was is item and item.source.unchanged(before.document, after.document)
+        kept = kept and _same_steadying(item, before.document, after.document)
         moments = [
             e.timeline.ties_of(g) if any(k.to for k in g.keys) else None for e, g in ((before, was), (after, item))
         ]

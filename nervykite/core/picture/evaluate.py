@@ -103,7 +103,7 @@ class Evaluation:
 
     def framing_at(self, item: GroundItem, time: float) -> Framing:
         """How an item of the ground lies on the canvas at a time, the piece's own behaviours left out."""
-        lying = self.lying(item) if item.keys or item.behaviours else None
+        lying = self.lying(item) if item.stirs else None
         return lying.framing(time) if lying is not None and lying.moves else item.framing
 
     def rest(self, layer: Layer) -> np.ndarray:
@@ -250,7 +250,7 @@ class Evaluation:
         x, y, w = self.within(led, time) @ self.matrix(led, time) @ [*self.anchor(led, time), 1]
         return source.led(self.document, (float(x / w), float(y / w)))
 
-    def _worn(self, owner: Layer | GroundItem, time: float) -> tuple[Worn, ...]:
+    def worn(self, owner: Layer | GroundItem, time: float) -> tuple[Worn, ...]:
         """The finishes of a layer or a ground item as they are at a time."""
         keyed = self.keyed(owner)
         looks = keyed.looks(time)
@@ -296,7 +296,7 @@ class Evaluation:
         size = item.source.size(self.document)
 
         def lies(t: float) -> np.ndarray:
-            framing = lying.framing(t)
+            framing = lying.framing(t, seen=time)
             if self.shaking.moves:
                 framing = self.shaking.framing(framing, size, t)
             return fit_matrix(size, canvas, framing)
@@ -316,7 +316,7 @@ class Evaluation:
         largest = self.largest(group)
         if not np.array_equal(own, np.eye(3)) or largest != 1:
             moved = Moved(own if moved is None else moved.matrix @ own, (moved.largest if moved else 1.0) * largest)
-        inside, worn = self._inside(group.id, moved, at), self._worn(group, time)
+        inside, worn = self._inside(group.id, moved, at), self.worn(group, time)
         plain = opacity == 1 and group.blend == "normal" and not worn
         # A wash in it is for what it gathers alone.
         if not inside or (plain and not any(isinstance(x, WashDraw) for x in inside)):
@@ -327,7 +327,7 @@ class Evaluation:
         """The draw of a wash; none while it does nothing."""
         time = at.time
         keyed = self.keyed(wash)
-        source, worn, opacity = keyed.source(time), self._worn(wash, time), keyed.opacity(time)
+        source, worn, opacity = keyed.source(time), self.worn(wash, time), keyed.opacity(time)
         assert isinstance(source, WashSource)
         if not worn or opacity <= 0:
             return []
@@ -366,7 +366,7 @@ class Evaluation:
 
     def _lying(self, item: GroundItem, frame: int, time: float) -> SpriteSpec | None:
         """What an item of the ground shows at one of its source's frames."""
-        looks, framing = self._worn(item, time), self.framing_at(item, time)
+        looks, framing = self.worn(item, time), self.framing_at(item, time)
         if self.shaking.moves:
             framing = self.shaking.framing(framing, item.source.size(self.document), time)
         key = item.id, frame, framing, looks
@@ -399,7 +399,7 @@ class Evaluation:
             return self._still[key]
         matrix = tuple(float(v) for v in self.matrix(layer, time).ravel())
         how = "landed" if home and matrix == AT_REST else "flying"
-        spec = self._spec(layer, source, frame, how, self._worn(layer, time))
+        spec = self._spec(layer, source, frame, how, self.worn(layer, time))
         opacity = keyed.opacity(time)
         made = None if spec is None else SpriteDraw(layer.id, spec, matrix, opacity, self.largest(layer), layer.blend)
         if still:

@@ -92,9 +92,11 @@ class Renderer:
         draw(planes, run, self._bands, self._pool)
         return planes
 
-    def alone(self, document: Document, draws: Sequence[Draw], size: tuple[int, int]) -> Glass | None:
+    def alone(
+        self, document: Document, draws: Sequence[Draw], size: tuple[int, int], draft: bool = True
+    ) -> Glass | None:
         """Draws put together by themselves on nothing, on a canvas of a size (w, h), even; None if nothing is seen."""
-        return self._together(document, GroupDraw("", tuple(draws), 1.0), size, draft=True)
+        return self._together(document, GroupDraw("", tuple(draws), 1.0), size, draft)
 
     def cover(self, document: Document, draws: Sequence[Draw], size: tuple[int, int]) -> np.ndarray:
         """How much draws cover of a canvas of a size (w, h), even, together: float32 (h, w), 0…1."""

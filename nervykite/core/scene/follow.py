@@ -6,16 +6,17 @@ Tomasi 1994) are followed there and back by pyramids (Lucas and Kanade; Bouguet 
 camera's is settled as for mattes (`track.align`), and its map refined by weighted least squares (`fit`).
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
+from scipy.optimize import minimize_scalar
 
 from ..errors import Refusal
 from ..model.track import DOUBTFUL
 from ..track.align import homography
-from .fit import MODELS, Model, corners_of, fitted, from_corners, nearest, through
+from .fit import MODELS, Lens, Model, corners_of, fitted, from_corners, nearest, through
 
 Grey = Callable[[int], np.ndarray]
 """A frame by its number: uint8 (h, w), all of one size."""
@@ -31,7 +32,8 @@ class Following:
     all; fewest: corners without which a frame is lost; in_sight: the share of a key frame's corners that has to be in
     sight to follow from it; kept: once fewer than that share are followed another key frame is needed; softer: how
     much better a softer model has to fit, in pixels, to be preferred; calm: how far corners are off where nothing is
-    doubtful, and wild: where all is; smooth: how much grain is smoothed away; cells, spread, enough: into how many
+    doubtful, and wild: where all is; smooth: how much grain is smoothed away; around: how far about a
+    touched place corners count, in parts of the frame's shorter side; cells, spread, enough: into how many
     cells a side is parted to see how far corners reach, what share of them, and how many corners, are as good as all;
     before: which frames back are compared to see what goes its own way; differs: by how many levels that differs, and
     thin: what is narrower does not.
@@ -40,7 +42,7 @@ class Following:
     corners: int = 420
     apart: float = 1 / 50
     quality: float = 0.006
-    window: int = 19
+    window: int = 23
     levels: int = 3
     there_and_back: float = 0.35
     near: float = 2.0
@@ -50,7 +52,8 @@ class Following:
     softer: float = 0.03
     calm: float = 0.4
     wild: float = 1.6
-    smooth: float = 0.9
+    smooth: float = 1.6
+    around: float = 0.2
     cells: int = 8
     spread: float = 0.3
     enough: int = 60
@@ -108,6 +111,7 @@ def follow(
     ref: int,
     subject: np.ndarray | None = None,
     model: Model | None = None,
+    touched: tuple[float, float] | None = None,
     settings: Following | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Way:
@@ -115,47 +119,69 @@ def follow(
 
     subject: where something in frame `ref` goes its own way, bool (h, w)
     model: what maps are made of, None to have that chosen
+    touched: a place in frame `ref` that is to be stuck to, where not all of the scene moves alike
     progress: is told the share done, 0…1
     Raises Refusal if there is nothing to follow.
     """
-    follower = _Follower(grey, numbers, ref, subject, settings or Following())
+    follower = _Follower(grey, numbers, ref, subject, touched, settings or Following())
     return follower.way(model, progress)
 
 
 class _Follower:
-    def __init__(self, grey: Grey, numbers: range, ref: int, subject: np.ndarray | None, settings: Following) -> None:
+    def __init__(
+        self, grey: Grey, numbers: range, ref: int, subject: np.ndarray | None, touched: tuple[float, float] | None,
+        settings: Following,
+    ) -> None:  # fmt: skip
         self._grey, self._numbers, self._ref, self._s = grey, numbers, ref, settings
+        self._touched: np.ndarray | None = None
+        self._to_touch = None if touched is None else np.array([touched], float)
         first = self._picture(ref)
         self._size = first.shape[1], first.shape[0]
         points = self._corners(first, subject)
         if len(points) < settings.fewest:
             raise Refusal("There is nothing in that frame that could be followed. Choose one that shows more.")
         self._root = _Key(ref, first, points, np.eye(3))
+        self._model: Model = "homography"
+        self._lens: Lens | None = None
+        self._begin()
+
+    def _begin(self) -> None:
+        """Nothing is followed yet but the held frame."""
         self._seen: dict[int, _Seen] = {}
-        self._to_ref: dict[int, np.ndarray] = {ref: np.eye(3)}
+        self._to_ref: dict[int, np.ndarray] = {self._ref: np.eye(3)}
         self._lost: set[int] = set()
         self._drifts: list[tuple[int, int, np.ndarray]] = []
 
     def way(self, model: Model | None, progress: Callable[[float], None]) -> Way:
-        """Follows it both ways, chooses a model, and puts it together."""
-        done = 0
-        for order in (range(self._ref + 1, self._numbers.stop), range(self._ref - 1, self._numbers.start - 1, -1)):
-            for _ in self._along(order):
-                done += 1
-                progress(done / max(1, len(self._numbers)))
+        """Follows it both ways, chooses a model, and follows it again by that."""
+        self._both_ways(lambda share: progress(share / 2))
         others = [n for n in self._numbers if n != self._ref]
         if others and len(self._lost) > 0.6 * len(others):
             raise Refusal(
                 "Nothing in this shot can be followed well enough: it is too plain, or too little of it stays."
             )
-        chosen = model or self._chosen()
-        if chosen != "homography":
-            self._again(chosen)
-        for first, past, corners in self._drifts:
-            self._undrift(first, past, corners, chosen)
+        self._model = model or self._chosen()
+        if self._model == "turn" and self._lens is None:
+            self._lens = self._sharpest()
+        if self._to_touch is not None and model is None and self._model == "homography":
+            # Corners of a small part say little of how the whole leans.
+            self._model, self._lens = "turn", self._lens or self._sharpest()
+        if self._model != "homography" or self._to_touch is not None:
+            self._touched = self._to_touch
+            self._begin()
+            self._both_ways(lambda share: progress(0.5 + share / 2))
+        for before, past, corners in self._drifts:
+            self._undrift(before, past, corners)
         self._bridge()
         frames = [Followed(self._to_ref[n] / self._to_ref[n][2, 2], self._confidence(n)) for n in self._numbers]
-        return Way(self._ref, self._numbers.start, chosen, tuple(frames))
+        return Way(self._ref, self._numbers.start, self._model, tuple(frames))
+
+    def _both_ways(self, progress: Callable[[float], None]) -> None:
+        done = 0
+        for order in (range(self._ref + 1, self._numbers.stop), range(self._ref - 1, self._numbers.start - 1, -1)):
+            for _ in self._along(order):
+                done += 1
+                progress(done / max(1, len(self._numbers)))
 
     def _picture(self, number: int) -> np.ndarray:
         return cv2.GaussianBlur(self._grey(number), (0, 0), self._s.smooth)
@@ -172,9 +198,9 @@ class _Follower:
         found = cv2.goodFeaturesToTrack(picture, self._s.corners, self._s.quality, apart, mask=mask, blockSize=5)
         return np.zeros((0, 2)) if found is None else found.reshape(-1, 2).astype(float)
 
-    def _along(self, order: range) -> "list[int]":
-        """Follows the camera frame by frame away from the held one."""
-        keys, known, through_root = [self._root], np.eye(3), self._ref
+    def _along(self, order: range) -> Iterator[int]:
+        """Follows the camera frame by frame away from the held one; tells each that is done."""
+        keys, through_root = [self._root], self._ref
         for number in order:
             picture = self._picture(number)
             guess = self._to_ref[number - order.step]
@@ -182,6 +208,7 @@ class _Follower:
             if seen is None:
                 self._lost.add(number)
                 self._to_ref[number] = guess
+                yield number
                 continue
             if seen.key is self._root:
                 if through_root != number - order.step and len(keys) > 1:
@@ -194,7 +221,7 @@ class _Follower:
                 key = self._new_key(number, picture, seen, order.step)
                 if key is not None:
                     keys = [self._root, *keys[1:][-2:], key]
-        return list(order)
+            yield number
 
     def _sighted(self, keys: list[_Key], picture: np.ndarray, guess: np.ndarray) -> _Seen | None:
         """A picture seen from the first key frame of which enough is in sight: the held one, then the newest."""
@@ -228,7 +255,9 @@ class _Follower:
                 return None
             rough = np.eye(3)
             if levels:
-                found = self._of_the_camera(points, there)
+                found = self._of_the_touched(key, points, there)
+                if found is None:
+                    found = self._of_the_camera(points, there)
                 if found is None:
                     return None
                 rough = found
@@ -236,17 +265,36 @@ class _Follower:
             if near.sum() < s.fewest:
                 return None
             # About what is known already the rest is small enough to be linear.
-            fit = fitted(through(rough, points[near]), there[near], "homography")
+            weights = self._weights(key, points[near])
+            fit = fitted(through(rough, points[near]), there[near], self._model, weights, lens=self._lens)
             if fit is None:
                 return None
             left, weights, off = fit
             there = through(matrix, there)
-            matrix = matrix @ left @ rough
-            matrix = matrix / matrix[2, 2]
+            matrix = nearest(matrix @ left @ rough, self._size, self._model, self._lens)
             if not self._plausible(matrix):
                 return None
             seen = _Seen(key, points[near], there[near], weights, off, matrix)
         return seen
+
+    def _weights(self, key: _Key, points: np.ndarray) -> np.ndarray | None:
+        """How much corners of a key frame count, (n,): where a place was touched, those around it above all."""
+        if self._touched is None:
+            return None
+        place = through(np.linalg.inv(key.to_ref), self._touched)
+        far = np.linalg.norm(points - place, axis=1) / (self._s.around * min(self._size))
+        return np.exp(-0.5 * np.minimum(far, 4) ** 2) + 1e-3
+
+    def _of_the_touched(self, key: _Key, points: np.ndarray, there: np.ndarray) -> np.ndarray | None:
+        """The motion of what was touched; None if nothing was, or too little of that is in sight."""
+        weights = self._weights(key, points)
+        some = weights > 0.3 if weights is not None else np.zeros(len(points), bool)
+        if some.sum() < 8:
+            return None
+        found, kept = cv2.estimateAffinePartial2D(
+            points[some], there[some], method=cv2.RANSAC, ransacReprojThreshold=1.0
+        )
+        return None if found is None or kept.sum() < 6 else np.vstack([found, [0, 0, 1]])
 
     def _of_the_camera(self, points: np.ndarray, there: np.ndarray) -> np.ndarray | None:
         """The motion that is the camera's, of those that many corners share."""
@@ -316,54 +364,78 @@ class _Follower:
         chained = through(before.key.to_ref @ np.linalg.inv(before.matrix), corners)
         self._drifts.append((since, number, through(np.linalg.inv(seen.matrix), corners) - chained))
 
-    def _undrift(self, first: int, past: int, drift: np.ndarray, model: Model) -> None:
+    def _undrift(self, first: int, past: int, drift: np.ndarray) -> None:
         """Shares a drift out over the frames between two that were seen from the held one."""
         corners, step = corners_of(self._size), 1 if past > first else -1
         for number in range(first + step, past, step):
             share = (number - first) / (past - first)
             there = through(self._to_ref[number], corners) + share * drift
-            self._to_ref[number] = nearest(from_corners(corners, there), self._size, model)
+            self._to_ref[number] = nearest(from_corners(corners, there), self._size, self._model, self._lens)
+
+    def _some(self) -> list[_Seen]:
+        """Some of what was seen, here and there."""
+        some = list(self._seen.values())
+        return some[:: max(1, len(some) // 24)]
+
+    def _sharpest(self) -> Lens:
+        """The lens by which a camera that only turns and zooms would explain most of what was seen."""
+        middle = self._size[0] / 2, self._size[1] / 2
+        lenses = [Lens(middle, float(f)) for f in max(self._size) * np.geomspace(0.5, 4.0, 10)]
+
+        def off(lens: Lens) -> float:
+            found = [r for seen in self._some()[::3] if (r := self._rms(seen, "turn", lens)) is not None]
+            return float(np.median(found)) if found else np.inf
+
+        offs = [off(lens) for lens in lenses]
+        best = int(np.argmin(offs))
+        low, high = (lenses[min(max(best + side, 0), len(lenses) - 1)].focal for side in (-1, 1))
+        finer = minimize_scalar(
+            lambda f: off(Lens(middle, float(f))), bounds=(low, high), method="bounded", options={"maxiter": 12}
+        )
+        return Lens(middle, float(finer.x)) if finer.fun < offs[best] else lenses[best]
 
     def _chosen(self) -> Model:
-        """The stiffest model that fits as well as a homography does."""
-        some = list(self._seen.values())
-        some = some[:: max(1, len(some) // 24)]
-        if not some:
-            return "homography"
-        off = {m: [r for seen in some if (r := self._rms(seen, m)) is not None] for m in MODELS}
-        best = float(np.median(off["homography"])) if off["homography"] else np.inf
-        for model in MODELS[1:]:
-            if off[model] and float(np.quantile(np.array(off[model]), 0.9)) < 1.08 * best + self._s.softer:
-                return model
-        return "homography"
+        """The stiffest model that tells from one side of the picture what the other does as well as any other."""
+        told: dict[Model, float] = {}
+        for model in ("similarity", "affine", "homography"):
+            told[model] = self._foretold(model)
+        if told["similarity"] > self._good(told):
+            self._lens = self._sharpest()
+            told["turn"] = self._foretold("turn")
+        return next((m for m in MODELS if m in told and told[m] <= self._good(told)), "homography")
 
-    def _rms(self, seen: _Seen, model: Model) -> float | None:
-        matrix = self._fit(seen, model)
-        if matrix is None:
+    def _good(self, told: dict[Model, float]) -> float:
+        """How far off is as good as the best."""
+        return 1.08 * min(told.values()) + self._s.softer
+
+    def _foretold(self, model: Model) -> float:
+        found = [r for seen in self._some() if (r := self._foretells(seen, model)) is not None]
+        return float(np.median(found)) if found else np.inf
+
+    def _foretells(self, seen: _Seen, model: Model) -> float | None:
+        """How far a map is off over one half of a key frame's corners that was made of the other half, in pixels."""
+        start, wide = nearest(seen.matrix, self._size, model, self._lens), np.ptp(seen.points, axis=0)
+        along = seen.points[:, int(wide[1] > wide[0])]
+        one = along < np.median(along)
+        off = []
+        for made, told in ((one, ~one), (~one, one)):
+            fit = fitted(
+                through(start, seen.points[made]), seen.there[made], model, seen.weights[made], lens=self._lens
+            )
+            if fit is not None:
+                far = np.linalg.norm(through(fit[0] @ start, seen.points[told]) - seen.there[told], axis=1)
+                off.append(float(np.average(far, weights=seen.weights[told] + 1e-9)))
+        return min(off) if off else None
+
+    def _rms(self, seen: _Seen, model: Model, lens: Lens | None) -> float | None:
+        """How far a map of a model is off where corners of a key frame are, at its best."""
+        start = nearest(seen.matrix, self._size, model, lens)
+        fit = fitted(through(start, seen.points), seen.there, model, seen.weights, lens=lens)
+        if fit is None:
             return None
-        off = np.linalg.norm(through(matrix, seen.points) - seen.there, axis=1)
+        off = np.linalg.norm(through(fit[0] @ start, seen.points) - seen.there, axis=1)
         total = max(float(seen.weights.sum()), 1e-9)
         return float(np.sqrt((seen.weights * off**2).sum() / total))
-
-    def _fit(self, seen: _Seen, model: Model) -> np.ndarray | None:
-        """The map of a model from a key frame's corners to where they are, starting from the one that is known."""
-        start = nearest(seen.matrix, self._size, model)
-        fit = fitted(through(start, seen.points), seen.there, model, seen.weights)
-        return None if fit is None else fit[0] @ start
-
-    def _again(self, model: Model) -> None:
-        """Puts everything together anew with a stiffer model."""
-        for order in (range(self._ref + 1, self._numbers.stop), range(self._ref - 1, self._numbers.start - 1, -1)):
-            for number in order:
-                seen = self._seen.get(number)
-                if seen is None:
-                    self._to_ref[number] = self._to_ref[number - order.step]
-                    continue
-                found = self._fit(seen, model)
-                matrix = nearest(seen.matrix, self._size, model) if found is None else found
-                base = np.eye(3) if seen.key is self._root else self._to_ref[seen.key.number]
-                known = base @ np.linalg.inv(matrix)
-                self._to_ref[number] = known / known[2, 2]
 
     def _bridge(self) -> None:
         """Frames in which the camera was lost go evenly from the one before to the one after."""

@@ -1,119 +1,191 @@
 """Sending a piece: its frames are drawn in chunks by an executor while the chunk before is being written.
 
-The file is written under another name and gets its own only when it is whole.
+What is sent together and shows the same times shares one reading, and what looks alike in them one drawing. A file is
+written under another name and gets its own only when it is whole.
 """
 
-import os
-import threading
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from contextlib import ExitStack
+from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
+from typing import Any
 
-from ..errors import Refusal
+import numpy as np
+
 from ..footage.library import Library
-from ..footage.planes import Planes
 from ..model import Document
-from ..picture.dressing import stage_cache
 from ..picture.evaluate import Evaluation
-from ..picture.render import Renderer, sprite_cache
 from ..sound.master import Master
 from ..sound.plan import samples_before
 from ..timeline.timeline import Timeline
-from .writer import Picture, Writer
+from .drawing import Drawing
+from .sending import Sending
+from .whole import whole
+from .writer import Picture, Writer, Writing
 
 CHUNK = 10
 """Frames that are drawn in one go."""
+CLEAR_CHUNK = 3
+"""The same of those with alpha, which are five times as large."""
+CLEAR_WORKERS = 2
+"""How many threads draw those: preparing one takes longer than encoding it. What is opaque keeps an encoder busy that
+uses all cores."""
 
 
-class ChunkRenderer:
-    """Draws ranges of frames; each thread that calls it reads the footage on its own."""
+@dataclass(frozen=True)
+class Output:
+    """A file to be sent: where, as which format, and what of the piece."""
 
-    def __init__(self, evaluation: Evaluation, open_library: Callable[[], Library]) -> None:
-        self._evaluation, self._open_library = evaluation, open_library
-        self._cache, self._stages = sprite_cache(), stage_cache()
-        self._own = threading.local()
-
-    def __call__(self, start: int, past: int) -> list[Planes]:
-        """Frames start…past of the piece, at the project's size."""
-        if not hasattr(self._own, "renderer"):
-            # The held frames have a reader of their own, so that the footage is read straight through.
-            self._own.renderer = Renderer(self._open_library(), self._open_library(), self._cache, stages=self._stages)
-        renderer, evaluation = self._own.renderer, self._evaluation
-        return [renderer.render(evaluation.document, evaluation.at(f)) for f in range(start, past)]
+    path: Path
+    writer: Writer
+    sending: Sending = field(default_factory=Sending)
 
 
-def chunks_in_order(
-    render: Callable[[int, int], list[Planes]], span: range, executor: Executor, ahead: int
-) -> Iterator[list[Planes]]:
-    """The chunks of a span in order, at most `ahead` of them drawn or waiting at a time."""
-    waiting: deque[Future] = deque()
-    starts = iter(range(span.start, span.stop, CHUNK))
-    try:
-        while True:
-            while len(waiting) < ahead and (start := next(starts, None)) is not None:
-                waiting.append(executor.submit(render, start, min(start + CHUNK, span.stop)))
-            if not waiting:
-                return
-            yield waiting.popleft().result()
-    finally:
-        for future in waiting:
-            future.cancel()
+@dataclass(frozen=True)
+class _Strand:
+    """Outputs that show the same times, at one rate: those of the frames that are drawn."""
+
+    times: tuple[float, ...]
+    outputs: tuple[tuple[Output, Picture], ...]
+
+    @property
+    def clear(self) -> bool:
+        """Whether any of it has alpha."""
+        return any(o.sending.clear for o, _ in self.outputs)
 
 
 def export(
     document: Document,
     open_library: Callable[[], Library],
     master_of: Callable[[Timeline], Master],
-    out: Path,
-    writer: Writer,
-    span: tuple[int, int] | None = None,
+    outputs: Sequence[Output],
     progress: Callable[[float], None] = lambda share: None,
-    executor: Executor | None = None,
-    workers: int = 1,
+    workers: int | None = None,
 ) -> None:
-    """Writes the piece, or the half-open span of its frames, to `out`.
+    """Writes the piece, or what of it is to be sent, to some files.
 
-    open_library: footage for a thread of its own; master_of: what is heard of a piece; progress: is told
-    the share done, 0…1, and may raise Cancelled; workers: how many chunks the executor may draw at once. Whatever
-    happens, `out` is either as it was before or complete. Raises Refusal if there is nothing to export.
+    open_library: footage for a thread of its own; master_of: what is heard of a piece; progress: is told the share
+    done, 0…1, and may raise Cancelled; workers: how many chunks may be drawn at once, None for as many as suit what is
+    sent. Whatever happens, each file is either as it was before or complete. Raises Refusal if there is nothing to
+    export.
     """
-    evaluation = Evaluation(document)
-    project = document.project
-    start, end = span or (0, evaluation.length)
-    if evaluation.length == 0:
-        raise Refusal(f"{project.name} has no footage yet. Import a shot first.")
-    if not 0 <= start < end <= evaluation.length:
-        raise Refusal(f"The range {start}:{end} lies outside the piece, which has frames 0 to {evaluation.length - 1}.")
-    master = master_of(evaluation.timeline)
-    picture = Picture((project.width, project.height), project.rate, not master.plan.silent)
-    part = out.with_name(f".{out.name}.part")
-    own_pool = ThreadPoolExecutor(workers) if executor is None else None
-    try:
-        writing = writer.start(part, picture)
+    timeline = Evaluation(document).timeline
+    master = master_of(timeline)
+    strands = _strands(document, timeline.length, master, outputs)
+    total, before = sum(len(s.times) for s in strands), 0
+    for strand in strands:
+        many = workers or (CLEAR_WORKERS if strand.clear else 1)
+        pool = ThreadPoolExecutor(many, "draw")
         try:
-            done, sent = start, samples_before(start, project.rate)
-            chunks = chunks_in_order(
-                ChunkRenderer(evaluation, open_library), range(start, end), executor or own_pool, workers + 1
-            )
-            for chunk in chunks:
-                for planes in chunk:
-                    writing.frame(planes)
-                    done += 1
-                until = samples_before(done, project.rate)
-                writing.sound(master.samples(sent, until))
-                sent = until
-                progress((done - start) / (end - start))
-        except BaseException:
-            writing.abandon()
-            raise
-        writing.close()
-        with part.open("rb") as file:
-            os.fsync(file.fileno())
-        os.replace(part, out)
-    except BaseException:
-        part.unlink(missing_ok=True)
-        raise
+            _send(document, open_library, master, strand, partial(_share, progress, before, total), pool, many + 1)
+        finally:
+            pool.shutdown(cancel_futures=True)
+        before += len(strand.times)
+
+
+def _share(progress: Callable[[float], None], before: int, total: int, done: int) -> None:
+    progress((before + done) / total)
+
+
+def _strands(document: Document, length: int, master: Master, outputs: Sequence[Output]) -> list[_Strand]:
+    """What is sent, by what shares its times."""
+    project = document.project
+    found: dict[Any, list[tuple[Output, Picture]]] = {}
+    for output in outputs:
+        sending, writer = output.sending, output.writer
+        times = tuple(sending.times(project, length))
+        if writer.single:
+            times = times[:1]
+        rate = sending.rate or project.rate
+        heard = sending.what == "piece" and not master.plan.silent and writer.sound_bits > 0
+        size = sending.size or (project.width, project.height)
+        clear = sending.clear and writer.clear
+        picture = Picture(size, rate, heard, clear, round(times[0]), len(times), project.rate)
+        found.setdefault((times, rate), []).append((output, picture))
+    return [_Strand(times, tuple(those)) for (times, _), those in found.items()]
+
+
+def _send(
+    document: Document,
+    open_library: Callable[[], Library],
+    master: Master,
+    strand: _Strand,
+    report: Callable[[int], None],
+    pool: Executor,
+    ahead: int,
+) -> None:
+    """Sends a strand; `report` is told how many frames are done, now and then."""
+    alike = list({_drawn_by(o.sending): o.sending for o, _ in strand.outputs}.items())
+    drawing = Drawing(document, [sending for _, sending in alike], open_library)
+    place = {key: n for n, (key, _) in enumerate(alike)}
+
+    def make(time: float) -> list[Any]:
+        frames = drawing(time)
+        return [o.writer.prepared(frames[place[_drawn_by(o.sending)]], picture) for o, picture in strand.outputs]
+
+    first = strand.outputs[0][1]
+    begun = sent = samples_before(first.first, first.project_rate)
+    many = CLEAR_CHUNK if strand.clear else CHUNK
+    with ExitStack() as stack:
+        writings = list[Writing]()
+        for output, picture in strand.outputs:
+            writings.append(output.writer.start(stack.enter_context(whole(output.path)), picture))
+            # Left early, it is let go of before what is there of it is removed.
+            stack.callback(_let_go, writings, writings[-1])
+        hands = stack.enter_context(ThreadPoolExecutor(len(writings), "write"))
+        heard = [picture.sound for _, picture in strand.outputs]
+        done = 0
+        for chunk in chunks_in_order(make, strand.times, many, pool, ahead):
+            done += len(chunk)
+            until = begun + samples_before(done, first.rate)
+            samples = master.samples(sent, until) if any(heard) else None
+            sounds = [samples if hears else None for hears in heard]
+            # Each is written by a thread of its own: an encoder that knows one core alone does not hold up the others.
+            list(hands.map(_put, writings, zip(*chunk, strict=True), sounds))
+            sent = until
+            report(done)
+        while writings:
+            writings.pop(0).close()
+
+
+def _put(writing: Writing, frames: Sequence[Any], samples: np.ndarray | None) -> None:
+    """Writes a chunk of frames, and what is heard with them."""
+    for frame in frames:
+        writing.frame(frame)
+    if samples is not None:
+        writing.sound(samples)
+
+
+def _let_go(unfinished: list[Writing], writing: Writing) -> None:
+    if writing in unfinished:
+        writing.abandon()
+
+
+def _drawn_by(sending: Sending) -> str:
+    """All that a frame of it looks like."""
+    return sending.model_dump_json(exclude={"span", "rate"})
+
+
+def chunks_in_order(
+    make: Callable[[float], Any], times: Sequence[float], many: int, executor: Executor, ahead: int
+) -> Iterator[list[Any]]:
+    """What is made of some times, so `many` in one go, in order, at most `ahead` of these at work or waiting."""
+
+    def chunk(those: Sequence[float]) -> list[Any]:
+        return [make(time) for time in those]
+
+    waiting: deque[Future] = deque()
+    starts = iter(range(0, len(times), many))
+    try:
+        while True:
+            while len(waiting) < ahead and (start := next(starts, None)) is not None:
+                waiting.append(executor.submit(chunk, times[start : start + many]))
+            if not waiting:
+                return
+            yield waiting.popleft().result()
     finally:
-        if own_pool is not None:
-            own_pool.shutdown(cancel_futures=True)
+        for future in waiting:
+            future.cancel()

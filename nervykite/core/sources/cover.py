@@ -50,23 +50,44 @@ def covering(
     canvas without being shaken either, nothing is asked for. Each corner of the canvas, taken back through what is
     added, has to lie within the picture, which each of its four sides says as a bound on how large that is.
     """
-    fills = max(canvas[0] / size[0], canvas[1] / size[1])
-    half = np.array([size[0], size[1]]) * fills / 2 * lies["scale"][:, None]  # (n, 2)
-    corners = np.array([[x, y] for x in (-0.5, 0.5) for y in (-0.5, 0.5)]) * canvas
-
-    def back(points: np.ndarray, degrees: np.ndarray) -> np.ndarray:
-        """Points (…, k, 2) turned back, for each time."""
-        cos, sin = (f(np.radians(degrees))[:, None] for f in (np.cos, np.sin))
-        return np.stack([cos * points[..., 0] + sin * points[..., 1], cos * points[..., 1] - sin * points[..., 0]], -1)
-
-    placed = np.stack([lies["across"], lies["down"]], -1)[:, None] * canvas
-    middle = back(placed, lies["turn"])[:, 0]
-    bare = back(np.broadcast_to(corners, (len(middle), 4, 2)), lies["turn"])
+    half, middle, corners = _within(lies, size, canvas)
+    bare = _back(np.broadcast_to(corners, (len(middle), 4, 2)), lies["turn"])
     covers = (np.abs(bare - middle[:, None]) <= half[:, None] + 1e-6).all((1, 2))
     moved = corners[None] - np.stack([shifts.across, shifts.down], -1)[:, None]
-    reach = back(back(moved, shifts.turn) / shifts.scale[:, None, None], lies["turn"])
+    reach = _back(_back(moved, shifts.turn) / shifts.scale[:, None, None], lies["turn"])
+    needed = _enough(reach, half, middle)
+    return np.where(covers & np.isfinite(needed) & (needed > 1 + 1e-9), needed * MARGIN, 1.0)
+
+
+def bounded(lies: Mapping[str, np.ndarray], size: tuple[int, int], canvas: tuple[int, int]) -> np.ndarray:
+    """How many times as large, about the middle of the canvas, a picture has to be to cover that: float64 (n,), at
+    least 1, infinite where it does not reach that middle. See `covering`."""
+    half, middle, corners = _within(lies, size, canvas)
+    return _enough(_back(np.broadcast_to(corners, (len(middle), 4, 2)), lies["turn"]), half, middle)
+
+
+def _within(
+    lies: Mapping[str, np.ndarray], size: tuple[int, int], canvas: tuple[int, int]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Half of a picture's sides, (n, 2), its middle from the canvas's, as it sees it, (n, 2), and the canvas's corners
+    from there, (4, 2)."""
+    fills = max(canvas[0] / size[0], canvas[1] / size[1])
+    half = np.array([size[0], size[1]]) * fills / 2 * lies["scale"][:, None]
+    corners = np.array([[x, y] for x in (-0.5, 0.5) for y in (-0.5, 0.5)]) * canvas
+    placed = np.stack([lies["across"], lies["down"]], -1)[:, None] * canvas
+    return half, _back(placed, lies["turn"])[:, 0], corners
+
+
+def _back(points: np.ndarray, degrees: np.ndarray) -> np.ndarray:
+    """Points (n, k, 2) turned back by so many degrees, (n,)."""
+    cos, sin = (f(np.radians(degrees))[:, None] for f in (np.cos, np.sin))
+    return np.stack([cos * points[..., 0] + sin * points[..., 1], cos * points[..., 1] - sin * points[..., 0]], -1)
+
+
+def _enough(reach: np.ndarray, half: np.ndarray, middle: np.ndarray) -> np.ndarray:
+    """How many times as large what lies so has to be to hold points (n, k, 2): (n,), infinite if that does not help."""
     needed = np.ones(len(middle))
     for sign, room in ((1, half + middle), (-1, half - middle)):
-        covers &= (room > 1e-6).all(1)
-        needed = np.maximum(needed, (sign * reach / np.maximum(room, 1e-6)[:, None]).max((1, 2)))
-    return np.where(covers & (needed > 1 + 1e-9), needed * MARGIN, 1.0)
+        wanted = (sign * reach / np.maximum(room, 1e-6)[:, None]).max((1, 2))
+        needed = np.maximum(needed, np.where((room > 1e-6).all(1), wanted, np.inf))
+    return needed

@@ -13,6 +13,7 @@ from ..motion.keys import Keyed
 from ..motion.shifts import Shift, Shifts, Stage, shifts_of
 from ..timeline.timeline import Timeline
 from .cover import Cover, covering
+from .steadied import steadied_of
 
 
 class Lying:
@@ -27,12 +28,15 @@ class Lying:
         self.keyed = Keyed(item, ties, self.stage.rate, self.stage)
         self._framed = any(c in FRAMING for c in self.keyed.tracks)
         self._behaves = any(b.visible for b in item.behaviours)
-        self.moves = self._framed or self._behaves
+        self._steadied = steadied_of(timeline, item)
+        self.moves = self._framed or self._behaves or self._steadied is not None
         """Whether it lies otherwise at one time than at another."""
 
-    def framing(self, time: float) -> Framing:
-        """How it lies at a time, in project frames."""
+    def framing(self, time: float, seen: float | None = None) -> Framing:
+        """How it lies at a time, in project frames, while it shows what is seen at another one, if that is given."""
         framing = self._keyed(time)
+        if self._steadied is not None:
+            framing = self._steadied.framing(framing, time if seen is None else seen)
         shift = self.keyed.shift(time)
         if shift is None:
             return framing
@@ -53,7 +57,8 @@ class Lying:
     @property
     def larger(self) -> float:
         """How many times as large it is made at most, so that the edge of the picture never shows while it shakes."""
-        return self._cover.most if self._behaves else 1.0
+        steadied = self._steadied.larger if self._steadied is not None else 1.0
+        return steadied * (self._cover.most if self._behaves else 1.0)
 
     @cached_property
     def _cover(self) -> Cover:

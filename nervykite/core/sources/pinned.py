@@ -7,12 +7,12 @@ import numpy as np
 
 from ..footage.framing import fit_matrix
 from ..model import GroundItem, Layer, Pin, Track
+from ..scene.calm import Turned
+from ..scene.fixes import maps_of
 from ..timeline.clock import landing
 from ..timeline.timeline import Timeline
 from .lying import lying_of
-
-MIDDLE = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
-"""Tracks count from the middle of the first pixel, what lies on the canvas from its corner."""
+from .steadied import MIDDLE, calmed, seen_at
 
 
 class Pinned:
@@ -20,7 +20,7 @@ class Pinned:
 
     def __init__(self, timeline: Timeline, pin: Pin, track: Track) -> None:
         self._timeline, self._pin, self._track = timeline, pin, track
-        self._maps = np.asarray(track.matrices, float).reshape(-1, 3, 3)
+        self._maps = maps_of(track)
         document = timeline.document
         self._canvas = document.project.width, document.project.height
         shot = document.shots[track.shot]
@@ -32,6 +32,9 @@ class Pinned:
         It is `track(now) · track(held)⁻¹`, seen as the footage lies on the canvas at either time.
         """
         frame, lies = self._seen(time)
+        if self._pin.how == "shake":
+            shaken = self._shake.at(frame - self._track.first).matrix()
+            return lies @ MIDDLE @ shaken @ np.linalg.inv(MIDDLE) @ np.linalg.inv(lies)
         held, lay = self._held
         if frame == self._pin.frame and np.array_equal(lies, lay):
             return np.eye(3)
@@ -41,7 +44,7 @@ class Pinned:
     def matrix(self, time: float, own: np.ndarray, anchor: tuple[float, float]) -> np.ndarray:
         """A layer's own movement, carried by the scene: canvas pixels at rest to canvas pixels, (3, 3)."""
         carried = self.carried(time)
-        if self._pin.how == "full" or np.array_equal(carried, np.eye(3)):
+        if self._pin.how in ("full", "shake") or np.array_equal(carried, np.eye(3)):
             return carried @ own
         x, y = _at(own, anchor)
         to = _at(carried, (x, y))
@@ -50,8 +53,16 @@ class Pinned:
         return _turned(carried, (x, y), to) @ own
 
     @cached_property
+    def _shake(self) -> Turned:
+        """What takes a calm camera's picture to that of this one, for each frame."""
+        shot = self._timeline.document.shots[self._track.shot]
+        return calmed(self._track, self._size, float(shot.rate)).inverse()
+
+    @cached_property
     def largest(self) -> float:
         """How many times as large as it was pinned the scene gets at most, in its middle."""
+        if self._pin.how == "shake":
+            return max(1.0, float(np.abs(self._shake.by).max()))
         middle = self._size[0] / 2, self._size[1] / 2
         held, _ = self._held
         there = [np.linalg.inv(m) @ held for m in self._maps]
@@ -80,13 +91,8 @@ class Pinned:
         near = min(self._items, key=lambda g: self._away(g, time), default=None)
         if near is None:
             return self._pin.frame, self._held[1]
-        start, table = self._timeline.starts[near.id], self._timeline.tables[near.id]
-        at = min(max(time - start, 0.0), len(table) - 1.0)
-        first = int(at)
-        frame = float(table[first])
-        if at > first and first + 1 < len(table):
-            frame += (at - first) * float(table[first + 1] - table[first])
-        return frame, self._lies(near, start + at)
+        start, end = self._timeline.starts[near.id], self._timeline.end_of(near.id)
+        return seen_at(self._timeline, near, time), self._lies(near, min(max(time, start), end - 1))
 
     def _away(self, item: GroundItem, time: float) -> float:
         start, end = self._timeline.starts[item.id], self._timeline.end_of(item.id)
@@ -133,5 +139,8 @@ def pinned_of(timeline: Timeline, layer: Layer) -> Pinned | None:
     pin = layer.pin
     track = timeline.document.tracks.get(pin.track) if pin is not None else None
     if pin is None or track is None or track.shot not in timeline.document.shots:
+        return None
+    # What runs along with its footage goes with its camera already.
+    if not layer.source.still and layer.source.travel(timeline.document) is not None:
         return None
     return timeline.kept(("pinned", pin), lambda: Pinned(timeline, pin, track))

@@ -19,7 +19,7 @@ def framing_of(document: Document, layer: Layer, timeline: Timeline | None = Non
     if layer.framing is not None:
         return layer.framing
     item = document.item(layer.over) if layer.over else None
-    if item is None or not (item.keys or item.behaviours):
+    if item is None or not item.stirs:
         return item.framing if item else Framing()
     timeline = timeline or Timeline(document)
     span = timeline.span(layer)

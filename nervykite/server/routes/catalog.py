@@ -4,15 +4,15 @@ from fastapi import APIRouter
 
 from ...core.cards.card import Card
 from ...core.lettering.faces import SHIPPED
-from ...core.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Sounding, Source
+from ...core.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Recipe, Sounding, Source
 from ...core.model.blend import GROUPS
-from ...core.model.kinds import Family, Kind, name_of
+from ...core.model.kinds import Family, Kind, by_rank, name_of
 from ...core.motion.channels import POSE
 from ...core.motion.easing import PRESETS
 from ...core.send.writer import Writer
 from ..answers import bounded_router
 from ..desk import Desk
-from ..requests import Catalog, ChannelView, KindView
+from ..requests import Catalog, ChannelView, KindView, RecipeView
 from .lettering import face_view
 
 
@@ -37,6 +37,7 @@ def routes(desk: Desk) -> APIRouter:
             ],
             moves=_views(MoveKind.family),
             behaviours=_views(BehaviourKind.family),
+            recipes=[_recipe(kind) for kind in by_rank(Recipe.family)],
             easings=PRESETS,
             blends={group: list(modes) for group, modes in GROUPS.items()},
         )
@@ -45,7 +46,12 @@ def routes(desk: Desk) -> APIRouter:
 
 
 def _views(family: Family) -> list[KindView]:
-    return [_view(kind) for kind in sorted(family.all().values(), key=lambda k: (k.rank, k.title))]
+    return [_view(kind) for kind in by_rank(family)]
+
+
+def _recipe(kind: type[Recipe]) -> RecipeView:
+    texts = {"when": kind.when, "film": kind.film, "missed": kind.missed}
+    return RecipeView(**_view(kind).model_dump(), **texts, takes=kind.takes, words=kind.words)
 
 
 def _view(kind: type[Kind]) -> KindView:
@@ -54,6 +60,8 @@ def _view(kind: type[Kind]) -> KindView:
         on = list(kind.sides)
     elif issubclass(kind, Arrangement):
         on = ["moving"] if kind.travels else ["still"]
+    elif issubclass(kind, Writer):
+        on = [name for name in ("clear", "single") if getattr(kind, name)]
     looks = getattr(kind, "looks", "")
     schema = kind.settings_schema()
     return KindView(kind=name_of(kind), title=kind.title, hint=kind.hint, on=on, settings=schema, looks=looks)

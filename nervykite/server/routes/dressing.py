@@ -5,9 +5,12 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Response
 
 from ...core.errors import Refusal
+from ...core.footage.table import written_table
 from ...core.model import Document, GroundItem, Layer
+from ...core.picture.material import Stock
+from ...core.picture.tone_table import tone_table
 from ...store.projects import Missing
-from ..answers import ASK_AGAIN, bounded_router
+from ..answers import ASK_AGAIN, bounded_router, download
 from ..desk import Desk
 from ..fitting import Fitting
 
@@ -31,6 +34,17 @@ def routes(desk: Desk) -> APIRouter:
         found = worn_by(state.document, owner)
         data = fitting.picture(studio.evaluation(state), found, kind, frame)
         return Response(data, media_type="image/jpeg", headers=ASK_AGAIN)
+
+    @router.get("/api/projects/{project}/tones/{owner}.cube", response_class=Response)
+    def written_tones(project: str, owner: str, frame: Annotated[int, Query(ge=0)] = 0) -> Response:
+        """What a layer or an item of the ground wears of tone at a frame, as a table of colours."""
+        state = studio.state(project)
+        evaluation, found = studio.evaluation(state), worn_by(state.document, owner)
+        supplies = Stock(state.document, studio.library, studio.renderer.mattes)
+        called = found.name if isinstance(found, Layer) else found.source.called(state.document)
+        title = f"{state.document.project.name} {called}"
+        text = written_table(tone_table(evaluation, found, frame, supplies), title)
+        return download(text.encode(), "text/plain; charset=utf-8", f"{title}.cube")
 
     @router.get("/api/projects/{project}/fitting/{owner}/{kind}/beginning")
     def beginning(project: str, owner: str, kind: str, frame: Annotated[int, Query(ge=0)] = 0) -> dict[str, Any]:

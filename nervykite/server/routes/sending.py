@@ -1,15 +1,33 @@
 """Sending, and jobs of all kinds."""
 
-from fastapi import APIRouter
-from fastapi.responses import FileResponse
+from pathlib import Path
+from tempfile import NamedTemporaryFile
+from typing import Any
 
-from ...core.errors import Refusal
-from ...core.send.writer import Writer
+from fastapi import APIRouter, Query, Request
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse, Response
+
+from ...core.send.writer import writer_of
 from ...store.jobs import Job
 from ...store.projects import Missing
-from ..answers import bounded_router
+from ...studio.bundle import read_bundle
+from ...studio.timelines import read_timeline, timeline_of
+from ..answers import MAX_UPLOAD, blocks, bounded_router, download, file_name
 from ..desk import Desk
-from ..requests import ExportRequest
+from ..requests import (
+    BundleRequest,
+    ExportRequest,
+    ForetoldView,
+    HoldRequest,
+    OutputRequest,
+    StillsRequest,
+    TimelineFile,
+    TimelineRequest,
+    TimelineView,
+)
+from ..sends import queued
+from ..views import ProjectView
 from ..work import JobView
 
 
@@ -17,41 +35,88 @@ def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
     router, studio = bounded_router(), desk.studio
 
-    @router.post("/api/projects/{project}/exports")
-    def start_export(project: str, body: ExportRequest) -> JobView:
-        document = studio.state(project).document
-        try:
-            writer: Writer = Writer.family.parse(body.writer)
-        except ValueError as error:
-            raise Refusal(f"{str(error)[:1].upper()}{str(error)[1:]}.") from error
-
-        def task(progress) -> dict:
-            out = studio.export_path(document, writer.suffix)
-            studio.export(document, out, writer, body.range, progress)
-            return {"file": out.name, "size": out.stat().st_size, "type": writer.media_type}
-
-        return desk.work.start("export", project, f"Send {document.project.name}", task)
-
-    @router.get("/api/projects/{project}/jobs")
-    def list_jobs(project: str) -> list[JobView]:
-        studio.projects.revision(project)  # there is such a project
-        return [desk.work.view(j) for j in studio.jobs.of_project(project)]
-
     def job_of(job: str) -> Job:
         try:
             return studio.jobs.get(job)
         except KeyError as error:
             raise Missing("There is no such job.") from error
 
+    @router.post("/api/projects/{project}/exports")
+    def start_export(project: str, body: ExportRequest) -> JobView:
+        """Writes the piece, or what of it is asked for, to a file of some format."""
+        return queued(desk.work, studio, project, "export", body)
+
+    @router.post("/api/projects/{project}/exports/foretold")
+    def foretell(project: str, body: OutputRequest) -> ForetoldView:
+        """How large a file will be and how long it will take, by a few of its frames."""
+        found = studio.foretold(studio.state(project).document, writer_of(body.writer), body.sending)
+        return ForetoldView(size=found.size, seconds=found.seconds)
+
+    @router.post("/api/projects/{project}/bundle")
+    def start_bundle(project: str, body: BundleRequest) -> JobView:
+        """Writes the project and all that it needs to one file."""
+        return queued(desk.work, studio, project, "bundle", body)
+
+    @router.post("/api/projects/{project}/stills")
+    def start_stills(project: str, body: StillsRequest) -> JobView:
+        """Writes all flagged frames, or all that was cut out, as PNG in a zip archive."""
+        return queued(desk.work, studio, project, "stills", body)
+
+    @router.post("/api/projects/{project}/timeline.otioz")
+    def start_timeline(project: str) -> JobView:
+        """Writes the piece as an OpenTimelineIO file with its footage in it."""
+        return queued(desk.work, studio, project, "timeline", TimelineRequest())
+
+    @router.post("/api/sending")
+    def hold(body: HoldRequest) -> None:
+        """Holds up all that is sent, or lets it go on."""
+        desk.work.hold("export", body.held)
+
+    @router.post("/api/jobs/{job}/first")
+    def first(job: str) -> JobView:
+        """Has a job done before all others that wait."""
+        return desk.work.first(job_of(job).id)
+
+    @router.get("/api/projects/{project}/timeline.otio")
+    def timeline(project: str) -> Response:
+        """The piece as an OpenTimelineIO file, footage referenced where it lies."""
+        document = studio.state(project).document
+        data = timeline_of(studio, document).to_json_string(indent=1).encode()
+        return download(data, "application/json", f"{document.project.name}.otio")
+
+    @router.post("/api/projects/{project}/timeline")
+    def take_over(project: str, body: TimelineFile) -> TimelineView:
+        """What of a timeline can be taken over, as edits that are not made yet, and what cannot, in sentences."""
+        read = read_timeline(studio.state(project).document, body.text, body.name)
+        return TimelineView(edits=[e.model_dump(mode="json") for e in read.edits], left=read.left)
+
+    @router.post("/api/bundles")
+    async def open_bundle(request: Request, name: str = Query(max_length=300)) -> ProjectView:
+        """Opens a bundle, the request's body, as a project of its own."""
+        shown = file_name(name, "Bundle")
+        await run_in_threadpool(studio.room_for, int(request.headers.get("content-length") or 0), shown)
+        with NamedTemporaryFile(dir=studio.folder, suffix=".part") as kept:
+            async for block in blocks(request, shown, "a bundle", MAX_UPLOAD):
+                await run_in_threadpool(kept.write, block)
+            await run_in_threadpool(kept.flush)
+            state = await run_in_threadpool(read_bundle, studio, Path(kept.name), shown)
+        return await run_in_threadpool(desk.view, state)
+
+    @router.get("/api/projects/{project}/jobs")
+    def list_jobs(project: str) -> list[JobView]:
+        studio.projects.revision(project)  # there is such a project
+        return [desk.work.view(j) for j in studio.jobs.of_project(project)]
+
     @router.post("/api/jobs/{job}/cancel")
     def cancel(job: str) -> JobView:
         return desk.work.cancel(job_of(job).id)
 
     @router.get("/api/jobs/{job}/file", response_class=FileResponse)
-    def exported(job: str) -> FileResponse:
-        """The file that an export wrote."""
+    def exported(job: str, n: int = Query(0, ge=0)) -> FileResponse:
+        """The file that an export wrote, or the n-th of several."""
         found = job_of(job)
-        result = found.result or {}
+        first = found.result or {}
+        result: dict[str, Any] = next(iter([first, *first.get("also", [])][n : n + 1]), {})
         path = studio.exports / str(result.get("file", ""))
         if found.kind != "export" or found.state != "done" or not path.is_file():
             raise Missing("That file is no longer there. Send the piece again.")

@@ -11,11 +11,10 @@ from ...core.errors import Refusal
 from ...core.model import Shot
 from ...store.projects import Missing
 from ...studio import Studio, importing
-from ..answers import ASK_AGAIN, FOREVER, blocks, bounded_router
+from ..answers import ASK_AGAIN, FOREVER, MAX_UPLOAD, blocks, bounded_router, file_name
 from ..desk import Desk
 from ..work import JobView
 
-MAX_UPLOAD = 8 << 30
 PART = 1 << 20
 """So many bytes are hashed and written in one go, in a thread: others are answered meanwhile."""
 
@@ -44,7 +43,7 @@ def routes(desk: Desk) -> APIRouter:
     async def import_shot(project: str, request: Request, name: str = Query(max_length=300)) -> JobView:
         """Takes the request's body as a file, and starts importing it."""
         await run_in_threadpool(studio.projects.revision, project)  # there is such a project
-        shown = "".join(c for c in name.replace("\\", "/").split("/")[-1] if c.isprintable()).strip() or "Shot"
+        shown = file_name(name, "Shot")
         await run_in_threadpool(studio.room_for, int(request.headers.get("content-length") or 0), shown)
         with ExitStack() as stack:
             source = await _stored(studio, request, shown, stack)

@@ -86,3 +86,11 @@ export function sendFile(
     request.send(file)
   })
 }
+
+/** Opens a bundle as a project of its own; resolves to its id. */
+export async function openBundle(file: File): Promise<string> {
+  const response = await fetch(`/api/bundles?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file })
+  const told = (await response.json().catch(() => ({}))) as { message?: string; project?: { id: string } }
+  if (!response.ok || !told.project) throw new Refused(told.message ?? `${file.name} could not be opened.`)
+  return told.project.id
+}

@@ -131,7 +131,7 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
           onKeyDown={onKeyDown}
         />
         {p.unit && (
-          <Box color="soft" w="16px" fontSize="12px">
+          <Box color="soft" minW="16px" whiteSpace="nowrap" fontSize="12px">
             {p.unit}
           </Box>
         )}

@@ -14,6 +14,7 @@ import { Handles } from './Handles'
 import { MotionPath } from './MotionPath'
 import { Picker } from './Picker'
 import { Push } from './Push'
+import { Scene } from './Scene'
 import { useRehearsal } from './useRehearsal'
 import { Bend } from './Bend'
 import { PenPath } from './PenPath'
@@ -76,6 +77,7 @@ export function Picture() {
               <Framing header={header.header} width={width} height={height} scale={fit.w / width} />
               <Places header={header.header} width={width} height={height} scale={fit.w / width} />
               <Bend header={header.header} width={width} height={height} scale={fit.w / width} />
+              <Scene header={header.header} width={width} height={height} scale={fit.w / width} />
               <Typing header={header.header} scale={fit.w / width} />
               <PenPath header={header.header} width={width} height={height} scale={fit.w / width} />
               <Picker canvas={header.canvas} width={width} height={height} scale={fit.w / width} />

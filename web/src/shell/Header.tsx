@@ -1,9 +1,10 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { Archive, Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-react'
+import { Archive, Keyboard, Moon, Redo2, Sun, Undo2, Wand } from 'lucide-react'
 import { useState } from 'react'
 import { Hint, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { applyTheme, rememberedTheme } from '../theme/system'
+import { useSnags } from '../bench/send/useSnags'
 import { withKey } from './keys'
 import { type Step, STEPS, useOf } from './store'
 
@@ -73,10 +74,12 @@ function ThemeTool() {
 
 /** The top of the page: the project's name, the steps of the work, undo and redo, whether all is saved. */
 export function Header({ onSheet }: { onSheet: () => void }) {
-  const { view, step, go, edit, undo, redo, close, saving, linked, shelf, toggleShelf } = useOf(
+  const { view, step, go, making, make, edit, undo, redo, close, saving, linked, shelf, toggleShelf } = useOf(
     'view',
     'step',
     'go',
+    'making',
+    'make',
     'edit',
     'undo',
     'redo',
@@ -108,6 +111,28 @@ export function Header({ onSheet }: { onSheet: () => void }) {
           />
         </Box>
       </Flex>
+      <Hint text="Choose what to make, and have it made of your footage">
+        <Flex
+          as="button"
+          aria-pressed={making}
+          onClick={make}
+          align="center"
+          gap="1.5"
+          px="3"
+          h="34px"
+          fontFamily="heading"
+          fontSize="15px"
+          fontWeight="650"
+          cursor="pointer"
+          borderRadius="soft"
+          border="1px solid {colors.rule}"
+          bg={making ? 'paper' : 'transparent'}
+          color={making ? 'ink' : 'soft'}
+        >
+          <Wand size={15} aria-hidden="true" />
+          Make
+        </Flex>
+      </Hint>
       <Flex as="nav" aria-label="Steps" align="center">
         {STEPS.map((s, n) => (
           <Flex key={s} align="center">
@@ -115,7 +140,7 @@ export function Header({ onSheet }: { onSheet: () => void }) {
             <Hint text={`${TITLES[s][1]} (${n + 1})`}>
               <Box
                 as="button"
-                aria-current={s === step ? 'step' : undefined}
+                aria-current={s === step && !making ? 'step' : undefined}
                 onClick={() => go(s)}
                 px="3.5"
                 h="34px"
@@ -125,13 +150,16 @@ export function Header({ onSheet }: { onSheet: () => void }) {
                 cursor="pointer"
                 borderRadius="soft"
                 border="1px solid"
-                borderColor={s === step ? 'rule' : 'transparent'}
-                bg={s === step ? 'paper' : 'transparent'}
-                color={s === step ? 'ink' : 'soft'}
+                borderColor={s === step && !making ? 'rule' : 'transparent'}
+                bg={s === step && !making ? 'paper' : 'transparent'}
+                color={s === step && !making ? 'ink' : 'soft'}
                 position="relative"
               >
                 {TITLES[s][0]}
-                {s === step && <Box position="absolute" left="14px" right="14px" bottom="3px" h="2px" bg="selected" />}
+                {s === 'send' && <SnagCount />}
+                {s === step && !making && (
+                  <Box position="absolute" left="14px" right="14px" bottom="3px" h="2px" bg="selected" />
+                )}
               </Box>
             </Hint>
           </Flex>
@@ -166,5 +194,31 @@ export function Header({ onSheet }: { onSheet: () => void }) {
         <ThemeTool />
       </Flex>
     </Flex>
+  )
+}
+
+/** How many snags there are, quietly. */
+function SnagCount() {
+  const snags = useSnags()
+  if (!snags?.length) return null
+  return (
+    <Box
+      as="span"
+      aria-hidden="true"
+      className="figures"
+      title={`${snags.length} ${snags.length === 1 ? 'thing' : 'things'} that may look wrong: see Send`}
+      ml="1.5"
+      px="1.5"
+      fontSize="11px"
+      lineHeight="16px"
+      borderRadius="8px"
+      bg="rule"
+      color="ink"
+      display="inline-block"
+      verticalAlign="2px"
+      data-testid="snag-count"
+    >
+      {snags.length}
+    </Box>
   )
 }

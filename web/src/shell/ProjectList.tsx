@@ -1,8 +1,8 @@
 import { Box, Flex, Grid, Image, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { ChevronDown, ChevronRight, Copy, Pencil, Plus, Trash2 } from 'lucide-react'
+import { ChevronDown, ChevronRight, Copy, PackageOpen, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { answer, api, type Entry, Refused } from '../api/client'
+import { answer, api, type Entry, openBundle, Refused } from '../api/client'
 import { Act, Empty, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { PlainHeader } from './Header'
@@ -34,6 +34,19 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
       const view = await answer(api.POST('/api/projects', { body: { name: 'New piece' } }))
       await open(view.project.id)
     })
+  const bundle = () => {
+    const field = document.createElement('input')
+    field.type = 'file'
+    field.accept = '.zip,application/zip'
+    field.onchange = () => {
+      const file = field.files?.[0]
+      if (file) {
+        say(`Opening ${file.name}…`)
+        void attempt(async () => open(await openBundle(file)))
+      }
+    }
+    field.click()
+  }
   const at = (project: string) => ({ params: { path: { project } } })
   const remove = (e: Entry) =>
     attempt(async () => {
@@ -52,9 +65,14 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
           <Text as="h1" fontFamily="heading" fontWeight="680" fontSize="26px" letterSpacing="-0.01em">
             Projects
           </Text>
-          <Act icon={Plus} main onClick={() => void make()}>
-            New project
-          </Act>
+          <Flex gap="2">
+            <Act icon={PackageOpen} hint="A piece that was handed on with all that it needs" onClick={bundle}>
+              Open a bundle
+            </Act>
+            <Act icon={Plus} main onClick={() => void make()}>
+              New project
+            </Act>
+          </Flex>
         </Flex>
         {list.data?.length === 0 && (
           <Empty

@@ -1,93 +1,93 @@
-"""MP4: H.264 picture (BT.709, limited range) and AAC sound."""
+"""MP4: picture by H.264, H.265 or AV1 (BT.709, limited range) and AAC sound."""
 
+import os
 from fractions import Fraction
 from pathlib import Path
 from typing import Annotated, ClassVar, Literal
 
 import av
-import numpy as np
 from pydantic import Field
 
-from ...footage.planes import Planes
-from ...sound.plan import RATE
+from ..film import BT709, LIMITED, Film
+from ..limited import Limited
 from ..writer import Picture, Writer, Writing
 
-CRF = {"fine": 16, "good": 19, "small": 25}
-"""x264's constant rate factor for each quality."""
+CRF = {
+    "h264": {"fine": 16, "good": 19, "small": 25},
+    "h265": {"fine": 18, "good": 22, "small": 28},
+    "av1": {"fine": 20, "good": 28, "small": 38},
+}
+"""The constant rate factor of each encoder for each quality."""
 Quality = Literal["fine", "good", "small"]
+Codec = Literal["h264", "h265", "av1"]
 WORDS = {
     "fine": {"title": "Fine", "hint": "For handing on to an editor: larger file"},
     "good": {"title": "Good", "hint": "For posting"},
     "small": {"title": "Small", "hint": "For sending by message: smaller file"},
 }
+CODECS = {
+    "h264": {"title": "H.264", "hint": "Plays everywhere"},
+    "h265": {"title": "H.265", "hint": "Smaller, slower to write"},
+    "av1": {"title": "AV1", "hint": "Smallest; plays on newer devices"},
+}
 
 
 class Mp4(Writer):
-    """H.264 by x264, at a constant quality."""
+    """A constant quality, or as good as a size allows, in two passes."""
 
     kind: Literal["mp4"] = "mp4"
-    title: ClassVar[str] = "MP4 video"
-    hint: ClassVar[str] = "H.264 and AAC"
+    title: ClassVar[str] = "MP4"
+    rank: ClassVar[int] = 0
+    hint: ClassVar[str] = "For posting, with AAC sound"
     suffix: ClassVar[str] = ".mp4"
     media_type: ClassVar[str] = "video/mp4"
+    sound_bits: ClassVar[int] = 192_000
 
+    codec: Annotated[Codec, Field(title="Codec", json_schema_extra={"words": CODECS})] = "h264"  # type: ignore[dict-item]
     quality: Annotated[Quality, Field(title="Quality", json_schema_extra={"words": WORDS})] = "good"  # type: ignore[dict-item]
+    under: Annotated[
+        float,
+        Field(title="Under", description="Megabytes that it may have; 0 is as many as it needs", ge=0, le=100_000,
+              json_schema_extra={"unit": "MB", "step": 1}),
+    ] = 0  # fmt: skip
+
+    @property
+    def most(self) -> int | None:
+        return round(self.under * 1e6) or None
+
+    @property
+    def freely(self) -> Writer:
+        return self.model_copy(update={"under": 0})
 
     def start(self, path: Path, picture: Picture) -> Writing:
-        return _Mp4Writing(path, picture, self.quality)
+        if self.most is not None:
+            return Limited(path, picture, self.most, self.sound_bits)
 
+        def video(out: av.container.OutputContainer) -> av.VideoStream:
+            if self.codec == "h264":
+                return add_video(out, picture.size, picture.rate, self.quality)
+            crf = str(CRF[self.codec][self.quality])
+            if self.codec == "h265":
+                stream = out.add_stream("libx265", rate=picture.rate, options={"crf": crf, "preset": "fast",
+                                        "x265-params": "log-level=error"})  # fmt: skip
+                stream.codec_context.codec_tag = "hvc1"
+            else:
+                os.environ.setdefault("SVT_LOG", "1")  # it would tell what it does on the terminal
+                stream = out.add_stream("libsvtav1", rate=picture.rate, options={"crf": crf, "preset": "9"})
+            stream.pix_fmt = "yuv420p"
+            return stream
 
-class _Mp4Writing(Writing):
-    def __init__(self, path: Path, picture: Picture, quality: str) -> None:
-        self._file = av.open(str(path), "w", format="mp4", options={"movflags": "faststart"})
-        self._video = add_video(self._file, picture.size, picture.rate, quality)
-        self._audio = None
-        if picture.sound:
-            self._audio = self._file.add_stream("aac", rate=RATE, layout="stereo")
-            self._audio.bit_rate = 192_000
-        self._frames = self._samples = 0
-
-    def frame(self, planes: Planes) -> None:
-        frame = to_frame(planes)
-        frame.pts = self._frames
-        self._frames += 1
-        self._file.mux(self._video.encode(frame))
-
-    def sound(self, samples: np.ndarray) -> None:
-        if self._audio is None:
-            return
-        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples), format="fltp", layout="stereo")
-        frame.rate, frame.pts, frame.time_base = RATE, self._samples, Fraction(1, RATE)
-        self._samples += samples.shape[1]
-        self._file.mux(self._audio.encode(frame))
-
-    def close(self) -> None:
-        self._file.mux(self._video.encode())
-        if self._audio is not None:
-            self._file.mux(self._audio.encode())
-        self._file.close()
-
-    def abandon(self) -> None:
-        self._file.close()
-
-
-def to_frame(planes: Planes) -> av.VideoFrame:
-    """Planes as a frame for an encoder."""
-    frame = av.VideoFrame(*planes.size, "yuv420p")
-    for plane, values in zip(frame.planes, (planes.y, planes.u, planes.v), strict=True):
-        rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
-        rows[: values.shape[0], : values.shape[1]] = values
-    return frame
+        return Film(path, "mp4", picture, video, ("aac", self.sound_bits), {"movflags": "faststart"})
 
 
 def add_video(
     out: av.container.OutputContainer, size: tuple[int, int], rate: Fraction, quality: str, preset: str = "veryfast"
 ):
-    """Adds the H.264 stream to a container, tagged with what the planes are; `preset` is x264's."""
-    video = out.add_stream("libx264", rate=rate, options={"crf": str(CRF[quality]), "preset": preset})
+    """Adds an H.264 stream to a container, tagged with what the planes are; `preset` is x264's."""
+    video = out.add_stream("libx264", rate=rate, options={"crf": str(CRF["h264"][quality]), "preset": preset})
     video.width, video.height = size
     video.pix_fmt = "yuv420p"
     context = video.codec_context
     context.time_base = 1 / rate
-    context.color_range, context.colorspace, context.color_primaries, context.color_trc = 1, 1, 1, 1
+    context.color_range, context.colorspace, context.color_primaries, context.color_trc = LIMITED, BT709, BT709, BT709
     return video

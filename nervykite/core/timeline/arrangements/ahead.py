@@ -15,6 +15,7 @@ class Ahead(Arrangement):
     rank: ClassVar[int] = 2
     doing: ClassVar[str] = "wait ahead"
     free: ClassVar[tuple[FreeEnd, ...]] = ("start",)
+    swaps: ClassVar[bool] = True
 
     def span(self, place: Place) -> tuple[int, int, int] | None:
         landing = place.landing

@@ -18,6 +18,7 @@ class Arrival(Arrangement):
     rank: ClassVar[int] = 5
     doing: ClassVar[str] = "arrive on the cut"
     free: ClassVar[tuple[FreeEnd, ...]] = ("start",)
+    swaps: ClassVar[bool] = True
     arrives: ClassVar[bool] = True
 
     def span(self, place: Place) -> tuple[int, int, int] | None:

@@ -18,6 +18,7 @@ class Departure(Arrangement):
     rank: ClassVar[int] = 6
     doing: ClassVar[str] = "leave from the cut"
     free: ClassVar[tuple[FreeEnd, ...]] = ("end",)
+    swaps: ClassVar[bool] = True
 
     def span(self, place: Place) -> tuple[int, int, int] | None:
         if self.unsuited(place) is not None:

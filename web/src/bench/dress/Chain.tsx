@@ -1,4 +1,5 @@
 import { Box, Flex, Input } from '@chakra-ui/react'
+import { Download } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { Act, Heading } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
@@ -13,9 +14,11 @@ import { Members } from './Members'
 
 /** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
 export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, number> }) {
-  const { view, edit } = useOf('view', 'edit')
+  const { view, edit, playhead } = useOf('view', 'edit', 'playhead')
   const [dragged, setDragged] = useState<{ id: string; to: number } | null>(null)
   const { finishes } = owner
+  const kinds = useCatalog()?.finishes ?? []
+  const toned = finishes.some((f) => f.visible && kinds.find((k) => k.kind === f.kind)?.looks === 'tone')
   const looks = useCatalog()?.sources.find((s) => s.kind === owner.source.kind)?.looks ?? ''
   // What was put on last is open; the others are folded, so that all of the chain is seen.
   const [open, setOpen] = useState<string[]>(finishes.slice(-1).map((f) => f.id))
@@ -83,6 +86,20 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
       {finishes.length > 0 && (
         <Flex mt="2" gap="2" wrap="wrap" align="center">
           <Kept owner={owner} />
+          {toned && (
+            <Act
+              icon={Download}
+              hint="What it wears of tone, as a .cube file that other programs read"
+              onClick={() => {
+                const link = document.createElement('a')
+                link.href = `/api/projects/${view!.project.id}/tones/${owner.id}.cube?frame=${playhead}`
+                link.download = ''
+                link.click()
+              }}
+            >
+              Tones as a table
+            </Act>
+          )}
           {others.length > 0 && (
             <Flex w="150px">
               <Pick

@@ -19,6 +19,7 @@ import { PushPanel } from './PushPanel'
 import { Several } from './Several'
 import { Shaking } from './Shaking'
 import { Shown } from './Shown'
+import { Steadied } from './Steadied'
 import { useMotion } from './useMotion'
 import { GroundValues, LayerValues } from './Values'
 
@@ -211,7 +212,10 @@ function GroundColumn({ item, larger }: { item: GroundItem; larger: number }) {
         <Text color="soft" fontSize="12px" mt="1">
           How the footage lies on the canvas, from its middle, in canvas widths and heights.
         </Text>
-        <Enlarged larger={larger} />
+        {!item.steady && <Enlarged larger={larger} />}
+      </Fold>
+      <Fold name="steady" title="Steady">
+        <Steadied item={item} />
       </Fold>
       <PushPanel item={item} />
       <Fold name="blur" title="Motion blur">

@@ -1,84 +1,178 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { KeyRound, Pin, PinOff, RefreshCw, Trash2 } from 'lucide-react'
-import { answer, api, type Layer, Refused } from '../../api/client'
-import { Act, Choice, Tool } from '../../parts/buttons'
+import { Download, FileInput, Hand, KeyRound, Pin, PinOff, RefreshCw, Trash2, Undo2 } from 'lucide-react'
+import { answer, api, type Edit, type Layer, Refused } from '../../api/client'
+import { Act, Tool } from '../../parts/buttons'
+import { Pick } from '../../parts/Pick'
 import { cancelJob, Working } from '../../shelf/Shelf'
 import { shownAt, useOf, useStudio } from '../../shell/store'
-import { roleColour } from '../../theme/system'
-import { finished } from '../carve/find'
+import { follow } from './follow'
+import { type Track, Trust } from './Trust'
 
-type How = 'place' | 'turn' | 'full'
-const WAYS: { value: How; label: string; hint: string }[] = [
-  { value: 'place', label: 'Place', hint: 'Goes along with the scene, as large and upright as it is' },
-  { value: 'turn', label: 'Size and turn', hint: 'Grows, shrinks and turns with the scene as well' },
-  { value: 'full', label: 'Perspective', hint: 'Lies in the scene as if it had been filmed there' },
+type Kept = Extract<Edit, { kind: 'add track' }>['track']
+type How = NonNullable<Layer['pin']>['how']
+const WAYS: [How, string][] = [
+  ['place', 'Place alone'],
+  ['turn', 'Size and turn'],
+  ['full', 'Perspective'],
+  ['shake', 'Shakes, but stays'],
 ]
-/** Fixes layers to the scene: the camera is followed by itself, and carries them. */
-export function Pinned({ layers }: { layers: Layer[] }) {
-  const { view, edit, say } = useOf('view', 'edit', 'say')
+const MODELS: [string, string][] = [
+  ['', 'As fits best'],
+  ['similarity', 'Shift, turn, zoom'],
+  ['turn', 'Turn on the spot'],
+  ['affine', 'Shear as well'],
+  ['homography', 'Perspective'],
+]
+
+/** What runs for a track, with a way to stop it; null if nothing does. */
+export function useFollowing() {
   const running = useStudio((s) =>
     s.jobs.find((j) => j.kind === 'track' && (j.state === 'running' || j.state === 'waiting')),
   )
+  if (!running) return null
+  return (
+    <Working
+      name={`${running.title}…`}
+      share={running.progress}
+      remaining={running.remaining}
+      cancel="Stop following"
+      onCancel={() => void cancelJob(running.id)}
+    />
+  )
+}
+
+/** Fixes layers to the scene: the camera, what lies at a place, or a patch is followed by itself, and carries them. */
+export function Pinned({ layers }: { layers: Layer[] }) {
+  const { view, edit, say, showing, setShowing } = useOf('view', 'edit', 'say', 'showing', 'setShowing')
+  const following = useFollowing()
   const first = layers[0]!
   const ids = layers.map((l) => l.id)
   const pin = first.pin
   const track = pin ? view!.tracks[pin.track] : undefined
   const locked = layers.some((l) => l.locked)
   const seen = seenBy(first)
-  const known = Object.values(view!.tracks).find(
-    (t) => t.shot === seen?.shot && t.first <= seen.frame && seen.frame < t.first + t.confidence.length,
-  )
-  const follow = async (again = false) => {
-    if (known && !again) {
-      await edit({ kind: 'pin layers', layers: ids, track: known.id, how: 'full', at: at(first) })
-      return
-    }
+  /** The tracks of the take that it is seen in. */
+  const known = Object.values(view!.tracks).filter((t) => seen && knows(t, seen))
+  const camera = known.find((t) => !t.patch && !t.touched)
+  const pinTo = (to: string, how: How = pin?.how ?? 'full') =>
+    void edit({ kind: 'pin layers', layers: ids, track: to, how, at: at(first) })
+  const scene = () => (camera ? pinTo(camera.id) : void follow({ layers: ids, how: pin?.how ?? 'full', at: at(first) }))
+  const show = (what: 'place' | 'patch') => setShowing({ what, layers: ids })
+  const read = () => {
+    const field = document.createElement('input')
+    field.type = 'file'
+    field.accept = '.json,application/json'
+    field.onchange = () => void (field.files?.[0] && take(field.files[0]))
+    field.click()
+  }
+  const take = async (file: File) => {
+    const frame = useStudio.getState().playhead
     try {
       const path = { project: view!.project.id }
-      const job = await answer(
-        api.POST('/api/projects/{project}/track', {
-          params: { path },
-          body: { layers: ids, how: pin?.how ?? 'full', at: pin ? null : at(first) },
-        }),
-      )
-      useStudio.getState().takeJob(job)
-      const ended = await finished(job.id)
-      const doubtful = (ended.result as { doubtful?: number } | null)?.doubtful ?? 0
-      if (doubtful) say(`The camera is followed; ${doubtful} frames are doubtful. They are marked below the pin.`)
+      const body = { at: frame, name: file.name, text: await file.text() }
+      const read = await answer(api.POST('/api/projects/{project}/tracks', { params: { path }, body }))
+      const pinned = { kind: 'pin layers' as const, layers: ids, track: read.id!, how: 'full' as const, at: at(first) }
+      await edit({ kind: 'several', edits: [{ kind: 'add track', track: read as Kept, replaces: null }, pinned] })
     } catch (error) {
-      say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
+      say(error instanceof Refused ? error.message : 'That file could not be read. Try it again.', 'trouble')
     }
   }
-  if (running)
+  if (following) return following
+  const waits = showing && showing.what !== 'fix' && showing.layers[0] === first.id
+  if (waits)
     return (
-      <Working
-        name={`${running.title}…`}
-        share={running.progress}
-        remaining={running.remaining}
-        cancel="Stop following"
-        onCancel={() => void cancelJob(running.id)}
-      />
+      <>
+        <Text fontSize="12px" mb="1.5">
+          {showing.what === 'place'
+            ? 'Press in the picture on what it is to stick to.'
+            : 'Draw a box in the picture around what it is to stick to: a shoe, a badge, a crest.'}
+        </Text>
+        <Act onClick={() => setShowing(null)}>Leave it</Act>
+      </>
     )
   if (!pin || !track)
     return (
-      <Act
-        icon={Pin}
-        hint="Follows the camera, so that this stands in the scene as if it had been filmed there"
-        disabled={locked}
-        onClick={() => void follow()}
-      >
-        Pin to the scene
-      </Act>
+      <>
+        <Flex gap="1.5" wrap="wrap" align="center">
+          <Act
+            icon={Pin}
+            hint="Follows the camera, so that this stands in the scene as if it had been filmed there"
+            disabled={locked}
+            onClick={scene}
+          >
+            Pin to the scene
+          </Act>
+          <Tool
+            icon={FileInput}
+            size={28}
+            label="Read a track"
+            hint="Pins it to a track out of a file, of the shot that is seen at the playhead"
+            disabled={locked}
+            onClick={read}
+          />
+        </Flex>
+        <Flex gap="1.5" mt="1.5" wrap="wrap">
+          <Act
+            hint="Where near and far move apart: choose which to stick to"
+            disabled={locked}
+            onClick={() => show('place')}
+          >
+            To a place
+          </Act>
+          <Act
+            hint="Sticks to a small part of the picture that moves by itself"
+            disabled={locked}
+            onClick={() => show('patch')}
+          >
+            To a patch
+          </Act>
+        </Flex>
+      </>
     )
+  const fixing = showing?.what === 'fix' && showing.track === track.id
+  const right = track.fixed.length > 0
   return (
     <>
-      <Choice
-        label="How it is pinned"
-        value={pin.how}
-        options={WAYS}
-        onChange={(how) => void edit({ kind: 'pin layers', layers: ids, track: track.id, how, at: null })}
-      />
-      <Strip track={track} />
+      <Row name="Sticks to">
+        <Pick
+          label="What it sticks to"
+          value={track.id}
+          disabled={locked}
+          groups={{
+            Followed: [...new Map([...known, track].map((t) => [t.id, t])).values()].map((t): [string, string] => [
+              t.id,
+              called(t),
+            ]),
+            Anew: [
+              ...(camera ? [] : [['scene', 'The whole scene'] as [string, string]]),
+              ['place', 'A place…'],
+              ['patch', 'A patch…'],
+            ],
+          }}
+          onPick={(to) => (to === 'place' || to === 'patch' ? show(to) : to === 'scene' ? scene() : pinTo(to))}
+        />
+      </Row>
+      <Row name="Goes by">
+        <Pick
+          label="How it is pinned"
+          value={pin.how!}
+          disabled={locked}
+          options={WAYS}
+          onPick={(how) => void edit({ kind: 'pin layers', layers: ids, track: track.id, how: how as How, at: null })}
+        />
+      </Row>
+      {!track.patch && (
+        <Row name="Camera">
+          <Pick
+            label="How the camera moves"
+            value={track.model}
+            disabled={locked}
+            options={MODELS}
+            onPick={(model) => void again(track, (model || null) as Track['model'] | null, ids, pin.how!)}
+          />
+        </Row>
+      )}
+      <Trust track={track} />
       <Flex gap="1.5" mt="1.5" wrap="wrap">
         <Act
           icon={PinOff}
@@ -95,13 +189,40 @@ export function Pinned({ layers }: { layers: Layer[] }) {
         >
           Into keys
         </Act>
+      </Flex>
+      <Flex gap="0.5" mt="1.5" wrap="wrap">
+        <Tool
+          icon={Hand}
+          size={28}
+          label="Put this frame right"
+          hint="Drag it in the picture to where it belongs; the track goes through that"
+          on={fixing}
+          disabled={locked}
+          onClick={() => setShowing(fixing ? null : { what: 'fix', layers: ids, track: track.id })}
+        />
+        {right && (
+          <Tool
+            icon={Undo2}
+            size={28}
+            label="Take back what was put right"
+            onClick={() => void edit({ kind: 'fix track', track: track.id, frame: null, by: null })}
+          />
+        )}
         <Tool
           icon={RefreshCw}
           size={28}
           disabled={locked}
-          label="Follow the camera again"
-          hint="Follows the camera again, from this one’s frame on; all that is pinned to it goes by that"
-          onClick={() => void follow(true)}
+          label="Follow it again"
+          hint="From the same frame on; all that is pinned to it goes by that"
+          onClick={() => void again(track, null, ids, pin.how!)}
+        />
+        <Tool icon={Download} size={28} label="Write the track" hint="As a JSON file" onClick={() => write(track)} />
+        <Tool
+          icon={FileInput}
+          size={28}
+          label="Read a track"
+          hint="Out of a file, of the shot that is seen"
+          onClick={read}
         />
         <Tool
           icon={Trash2}
@@ -115,57 +236,48 @@ export function Pinned({ layers }: { layers: Layer[] }) {
   )
 }
 
-/** How much each frame of a track is to be trusted: doubtful ones stand out. Press one to go there. */
-function Strip({ track }: { track: NonNullable<ReturnType<typeof useStudio.getState>['view']>['tracks'][string] }) {
-  const { view, seek } = useOf('view', 'seek')
-  const count = track.confidence.length
-  const doubtful = track.doubtful.length
-  const go = (share: number) => {
-    const frame = track.first + Math.min(count - 1, Math.floor(share * count))
-    const item = view!.items.find((i) => i.shot === track.shot && i.frames.includes(frame))
-    if (item) seek(item.start + item.frames.indexOf(frame))
-  }
+function Row(p: { name: string; children: React.ReactNode }) {
   return (
-    <Box mt="2">
-      <Box
-        as="button"
-        display="block"
-        w="100%"
-        h="16px"
-        cursor="pointer"
-        aria-label={`Trust in the track, ${doubtful} frames doubtful`}
-        title="How sure each frame is. Press to go there"
-        data-testid="trust"
-        onClick={(e) => {
-          const box = e.currentTarget.getBoundingClientRect()
-          go((e.clientX - box.left) / box.width)
-        }}
-      >
-        <svg viewBox={`0 0 ${count} 10`} width="100%" height="16" preserveAspectRatio="none" aria-hidden="true">
-          {track.confidence.map((c, n) => (
-            <rect
-              key={n}
-              x={n}
-              width="1"
-              y={10 - Math.max(1, 10 * c)}
-              height={Math.max(1, 10 * c)}
-              fill={roleColour(track.doubtful.includes(track.first + n) ? 'now' : 'selected')}
-            />
-          ))}
-        </svg>
-      </Box>
-      <Text color="soft" fontSize="12px">
-        {doubtful ? `${doubtful} of ${count} frames are doubtful` : `All ${count} frames are sure`}
+    <Flex align="center" minH="32px" gap="2">
+      <Text flex="1" fontSize="12.5px">
+        {p.name}
       </Text>
-    </Box>
+      <Box w="138px" display="flex">
+        {p.children}
+      </Box>
+    </Flex>
   )
 }
+
+/** A track is followed once more, by maps of a model (null: as fits best), from what it was asked for. */
+function again(track: Track, model: Track['model'] | null, layers: string[], how: How): Promise<void> {
+  const given = { touched: track.touched, patch: track.patch }
+  const { view, playhead } = useStudio.getState()
+  const item = view!.items.find((i) => i.shot === track.shot && i.frames.includes(track.ref))
+  const ref = item ? item.start + item.frames.indexOf(track.ref) : playhead
+  const shown = track.touched || track.patch
+  const by = model as 'similarity' | 'turn' | 'affine' | 'homography' | null
+  return follow({ layers, how, at: shown ? ref : null, model: by, replaces: track.id, ...given })
+}
+
+function write(track: Track): void {
+  const link = document.createElement('a')
+  link.href = `/api/projects/${useStudio.getState().view!.project.id}/tracks/${track.id}.json`
+  link.download = ''
+  link.click()
+}
+
+export const called = (t: Track) =>
+  t.patch ? `A patch (${t.ref})` : t.touched ? `A place (${t.ref})` : 'The whole scene'
+
+export const knows = (t: Track, seen: { shot: string; frame: number }) =>
+  t.shot === seen.shot && t.first <= seen.frame && seen.frame < t.first + t.confidence.length
 
 /** The shot and the frame that a layer was held from, or what is seen at the playhead. */
 function seenBy(layer: Layer): { shot: string; frame: number } | null {
   const { view, playhead } = useStudio.getState()
-  const hold = 'hold' in layer.source && layer.source.hold ? view!.holds[layer.source.hold] : undefined
-  if (hold) return { shot: hold.shot, frame: hold.frame }
+  const own = 'hold' in layer.source && layer.source.hold ? view!.holds[layer.source.hold] : undefined
+  if (own) return { shot: own.shot, frame: own.frame }
   const shown = shownAt(view!, playhead)
   return shown && { shot: shown.shot, frame: shown.frame }
 }

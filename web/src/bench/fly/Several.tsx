@@ -12,6 +12,7 @@ import { withKey } from '../../shell/keys'
 import { chosenTops, together, useOf } from '../../shell/store'
 import { AlignBar } from './AlignBar'
 import { blendGroups } from './Fly'
+import { Pinned } from './Pinned'
 
 /** Several layers at once: arranged alike, put in line, shown, locked, tagged, grouped, removed. */
 export function Several({ layers }: { layers: Layer[] }) {
@@ -105,6 +106,9 @@ export function Several({ layers }: { layers: Layer[] }) {
         </Flex>
         <TagAll onTag={(tag) => all(tag ? { tag } : { clear: ['tag'] })} />
         <AlignBar layers={ids} disabled={!open} />
+      </Fold>
+      <Fold name="pin" title="In the scene">
+        <Pinned layers={layers} />
       </Fold>
       <Fold name="arranged" title={`${layers.length} layers, arranged alike`}>
         {chosen ? (

@@ -1,21 +1,24 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { Download, Send as SendIcon } from 'lucide-react'
+import { Pause, Play, Plus, Send as SendIcon } from 'lucide-react'
 import { useState } from 'react'
 import { answer, api, Refused } from '../../api/client'
-import { Act, Choice, Empty, Heading } from '../../parts/buttons'
-import { Controls } from '../../parts/Controls'
+import { Act, Empty, Heading, Tool } from '../../parts/buttons'
 import { useCatalog } from '../../parts/useCatalog'
-import { cancelJob, rateWords, Working } from '../../shelf/Shelf'
-import { timecode, useOf } from '../../shell/store'
+import { chosenLayers, useOf, useStudio } from '../../shell/store'
+import { HandOn } from './HandOn'
+import { asked, span, START } from './sending'
+import { filesOf, Played, Sent } from './Sent'
+import { Snags } from './Snags'
+import { type Asked, Together } from './Together'
+import { What } from './What'
 
-/** Writes the finished video, as a job that can be watched and cancelled. */
+/** What is sent (left), what came of it (middle), and what waits or was sent (right). */
 export function Send() {
   const { view, jobs, say, takeJob, go } = useOf('view', 'jobs', 'say', 'takeJob', 'go')
   const formats = useCatalog()?.formats ?? []
-  const [wanted, setWanted] = useState('mp4')
-  const [settings, setSettings] = useState<Record<string, unknown>>({})
-  const format = formats.find((f) => f.kind === wanted) ?? formats[0]
-  const [what, setWhat] = useState<'all' | 'loop'>('all')
+  const [wanted, setWanted] = useState(START)
+  const [together, setTogether] = useState<Asked[]>([])
+  const [shown, setShown] = useState<string | null>(null)
   if (!view || view.length === 0) {
     return (
       <Empty
@@ -32,112 +35,100 @@ export function Send() {
   }
   const { project } = view
   const exports = jobs.filter((j) => j.kind === 'export')
-  const range = what === 'loop' ? (project.loop ?? null) : null
-  const frames = range ? range[1] - range[0] : view.length
-  const start = async () => {
+  const files = exports.flatMap(filesOf)
+  const looked = files.find((f) => f.url === shown) ?? files[0]
+  const going = exports.filter((j) => j.state === 'running' || j.state === 'waiting')
+  const waiting = going.filter((j) => j.state === 'waiting')
+  const held = going.some((j) => j.held)
+  const attempt = async (work: () => Promise<unknown>) => {
     try {
-      takeJob(
-        await answer(
-          api.POST('/api/projects/{project}/exports', {
-            params: { path: { project: project.id } },
-            body: { writer: { kind: format?.kind ?? 'mp4', ...settings }, range },
-          }),
-        ),
-      )
+      await work()
+    } catch (error) {
+      say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
+    }
+  }
+  const hold = (on: boolean) => attempt(() => answer(api.POST('/api/sending', { body: { held: on } })))
+  const first = (job: string) =>
+    attempt(async () => takeJob(await answer(api.POST('/api/jobs/{job}/first', { params: { path: { job } } }))))
+  const chosen = () => {
+    const now = useStudio.getState()
+    const single = formats.find((f) => f.kind === wanted.kind)?.on.includes('single') ?? false
+    const layers = chosenLayers(now)
+    return asked(wanted, layers, span(wanted, now.view!, layers, now.playhead, single))
+  }
+  const start = async () => {
+    const path = { project: project.id }
+    const body = { ...chosen(), also: together }
+    try {
+      takeJob(await answer(api.POST('/api/projects/{project}/exports', { params: { path }, body })))
+      setTogether([])
+      setShown(null)
     } catch (error) {
       say(error instanceof Refused ? error.message : 'The piece could not be sent.', 'trouble')
     }
   }
   return (
     <Flex h="100%" minH="0">
-      <Box w="300px" flexShrink="0" borderRight="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
-        <Heading>{format?.title ?? 'Format'}</Heading>
-        {formats.length > 1 && (
-          <Choice
-            label="Format"
-            value={wanted}
-            onChange={(kind) => {
-              setWanted(kind)
-              setSettings({})
-            }}
-            options={formats.map((f) => ({ value: f.kind, label: f.title, hint: f.hint }))}
-          />
-        )}
-        <Text color="soft" mb="2" className="figures">
-          {format?.hint}, {project.width} × {project.height}, {rateWords(project.rate)}
-        </Text>
-        {format && (
-          <Controls
-            schema={format.settings}
-            values={settings}
-            onDraft={(name, value) => setSettings({ ...settings, [name]: value })}
-            onCommit={(name, value) => setSettings({ ...settings, [name]: value })}
-          />
-        )}
-        <Text mt="3" mb="1">
-          Range
-        </Text>
-        <Choice
-          label="Range"
-          value={project.loop ? what : 'all'}
-          onChange={setWhat}
-          options={[
-            { value: 'all', label: 'Whole piece' },
-            ...(project.loop ? [{ value: 'loop' as const, label: 'Loop only' }] : []),
-          ]}
-        />
-        <Text color="soft" fontSize="12px" mt="1" className="figures">
-          {frames} frames, {timecode(frames, project.rate)}
-        </Text>
-        <Box mt="4">
+      <Box w="292px" flexShrink="1" minW="236px" borderRight="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
+        <What wanted={wanted} onChange={(given) => setWanted((w) => ({ ...w, ...given }))} />
+        <Together waiting={together} onRemove={(n) => setTogether((those) => those.filter((_, k) => k !== n))} />
+        <Flex mt="3" gap="1.5">
           <Act main icon={SendIcon} onClick={() => void start()}>
-            Send
+            {together.length ? `Send all ${together.length + 1}` : 'Send'}
           </Act>
-        </Box>
+          <Act
+            icon={Plus}
+            hint="Keep this, choose another format or size, and send them in one go: all is drawn once"
+            onClick={() => setTogether((those) => [...those, chosen()])}
+          >
+            And another
+          </Act>
+        </Flex>
+        <HandOn />
       </Box>
-      <Box flex="1" minW="0" px="4" pb="3" overflowY="auto">
-        <Heading>Sent</Heading>
+      <Flex
+        flex="1"
+        minW="120px"
+        p="3"
+        align="center"
+        justify="center"
+        overflow="hidden"
+        css={{ containerType: 'inline-size' }}
+      >
+        {looked ? (
+          <Played key={looked.url} file={looked} />
+        ) : (
+          <Text color="soft" textAlign="center" maxW="260px">
+            What was sent is played here, beside the piece, frame by frame.
+          </Text>
+        )}
+      </Flex>
+      <Box w="252px" flexShrink="1" minW="180px" borderLeft="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
+        <Snags />
+        <Flex align="center" justify="space-between">
+          <Heading>Sent</Heading>
+          {going.length > 0 && (
+            <Tool
+              icon={held ? Play : Pause}
+              size={28}
+              label={held ? 'Go on sending' : 'Hold up what is sent'}
+              onClick={() => void hold(!held)}
+            />
+          )}
+        </Flex>
         {exports.length === 0 && (
           <Text color="soft">
             Nothing yet. A file appears here, and in the data folder’s “exports”, only when it is complete.
           </Text>
         )}
         {exports.map((j) => (
-          <Box key={j.id} py="2" borderBottom="1px solid {colors.rule}" maxW="520px" data-export={j.state}>
-            {j.state === 'running' || j.state === 'waiting' ? (
-              <Working
-                name={j.title}
-                share={j.progress}
-                remaining={j.remaining ?? null}
-                onCancel={() => void cancelJob(j.id)}
-              />
-            ) : (
-              <Flex align="center" justify="space-between" gap="3">
-                <Box minW="0">
-                  <Text fontWeight="600" truncate>
-                    {j.state === 'done' ? String(j.result?.file) : j.title}
-                  </Text>
-                  <Text color={j.state === 'failed' ? 'danger' : 'soft'} fontSize="12px" className="figures">
-                    {j.state === 'done'
-                      ? `${(Number(j.result?.size) / 1e6).toFixed(1)} MB, ${new Date(j.made).toLocaleTimeString()}`
-                      : j.message}
-                  </Text>
-                </Box>
-                {j.state === 'done' && (
-                  <Act
-                    icon={Download}
-                    onClick={() => {
-                      const link = document.createElement('a')
-                      link.href = `/api/jobs/${j.id}/file`
-                      link.download = String(j.result?.file)
-                      link.click()
-                    }}
-                  >
-                    Download
-                  </Act>
-                )}
-              </Flex>
-            )}
+          <Box key={j.id} py="2" borderBottom="1px solid {colors.rule}" data-export={j.state}>
+            <Sent
+              job={j}
+              shown={looked?.url}
+              onShow={setShown}
+              onFirst={j.state === 'waiting' && waiting.length > 1 ? () => void first(j.id) : undefined}
+            />
           </Box>
         ))}
       </Box>

@@ -24,6 +24,9 @@ export interface Selection {
   /** Groups whose members are not shown in the sky. */
   folded: Set<string>
   go: (step: Step) => void
+  /** Whether recipes are offered in place of the step's bench. */
+  making: boolean
+  make: () => void
   chooseLayer: (layer: string | null) => void
   /** Chooses these layers and no others. */
   chooseLayers: (layers: string[]) => void
@@ -61,7 +64,9 @@ export const selection: Slice<Selection> = (set) => ({
   chooseCue: (cue) => set({ cue }),
   shelf: false,
   folded: new Set(),
-  go: (step) => set({ step }),
+  go: (step) => set({ step, making: false }),
+  making: false,
+  make: () => set({ making: true }),
   chooseLayer: (layer) =>
     set((s) => ({
       layer,

@@ -2,6 +2,9 @@ import { previewSize, type Quality } from '.'
 import type { Slice } from '.'
 
 /** A part of the canvas in its own shape: its middle from the canvas's, in widths and heights, and its size. */
+/** What is shown on the picture, for which layers: a place or a patch of the scene, or where a track is wrong. */
+export type Showing = { what: 'place' | 'patch'; layers: string[] } | { what: 'fix'; layers: string[]; track: string }
+
 export interface Window {
   across: number
   down: number
@@ -45,6 +48,9 @@ export interface Transport {
   /** Whether a pen path is being drawn on the picture. */
   drawing: boolean
   setDrawing: (drawing: boolean) => void
+  /** What is shown on the picture for a track: a place or a patch to stick to, or where a layer belongs. */
+  showing: Showing | null
+  setShowing: (showing: Showing | null) => void
   /** How finely the picture is drawn. */
   quality: Quality
   setQuality: (quality: Quality) => void
@@ -83,6 +89,8 @@ export const transport: Slice<Transport> = (set, get) => ({
   setPicking: (picking) => set({ picking }),
   typing: null,
   setTyping: (typing) => set({ typing }),
+  showing: null,
+  setShowing: (showing) => set({ showing }),
   drawing: false,
   setDrawing: (drawing) => set({ drawing }),
   quality: 'full',

@@ -1,0 +1,149 @@
+"""Edits that have a recipe make its piece of what was caught, in place of what another one made; and take that away."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..errors import Refusal
+from ..model import Caught, Document, Hold, Layer, Made, Recipe
+from ..model.base import Id, new_id
+from ..model.layers import Pose
+from ..model.naming import free_name
+from ..sources.hold import HoldSource
+from ..timeline.arrangements.trail import Trail
+from .base import Edit, hold_shown, item_of, shot_of, with_project
+from .ground import RemoveGround
+from .holds import HoldFrame
+from .making import Making
+
+PLAIN = ("keys", "finishes", "behaviours", "group", "entrance", "exit", "pin", "starts", "ends", "framing", "tag")
+"""What a layer has nothing of as long as nobody has done anything with it."""
+
+
+class PutRecipe(Edit):
+    """Makes what a recipe makes of frames that are caught.
+
+    Holds that are there are used with their mattes, and so are their layers if nothing was done with them yet.
+    `instead` is what an earlier recipe made, which goes; its holds stay.
+    """
+
+    kind: Literal["put recipe"] = "put recipe"
+    recipe: Recipe
+    caught: Annotated[list[Caught], Field(max_length=60)]
+    instead: Id | None = None
+    made: Id = Field(default_factory=new_id)
+
+    def title(self, document: Document) -> str:
+        return f"make “{self.recipe.title}”"
+
+    def apply(self, document: Document) -> Document:
+        if not self.caught:
+            raise Refusal(f"{self.recipe.title} is made of frames that are caught. Choose at least one.")
+        holds = dict(document.holds)
+        if self.instead is not None:
+            document = without_made(document, self.instead)
+            # What was carved is not carved again, whatever is made of it.
+            document = document.model_copy(update={"holds": {**holds, **document.holds}})
+        cutouts = []
+        for one in sorted(self.caught, key=lambda c: (_place(document, c), c.frame)):
+            document, layer = _cutout(document, one)
+            cutouts.append(layer)
+        before = document.project
+        making = Making(document, cutouts)
+        self.recipe.make(making)
+        after = making.document.project
+        known = {x.id for x in before.layers} - set(cutouts)
+        items, cues, behaviours = {g.id for g in before.ground}, {c.id for c in before.cues}, _behaviours(document)
+        made = Made(
+            id=self.made, recipe=self.recipe, caught=self.caught,
+            layers=[x.id for x in after.layers if x.id not in known],
+            items=[g.id for g in after.ground if g.id not in items and g.source.stands],
+            cues=[c.id for c in after.cues if c.id not in cues],
+            behaviours=sorted(_behaviours(making.document) - behaviours),
+        )  # fmt: skip
+        return with_project(making.document, made=[*after.made, made])
+
+
+class RemoveMade(Edit):
+    """Takes away all that a recipe made; the frames that were caught stay flagged."""
+
+    kind: Literal["remove made"] = "remove made"
+    made: Id
+
+    def title(self, document: Document) -> str:
+        return f"take away “{made_of(document, self.made).recipe.title}”"
+
+    def apply(self, document: Document) -> Document:
+        return without_made(document, self.made)
+
+
+def made_of(document: Document, id_: str) -> Made:
+    """What a recipe made, by its id. Raises Refusal if it is gone."""
+    made = next((m for m in document.project.made if m.id == id_), None)
+    if made is None:
+        raise Refusal("What that recipe made is no longer there. Choose a recipe anew.")
+    return made
+
+
+def without_made(document: Document, id_: str) -> Document:
+    """The document without what a recipe made, as far as that is still there. Raises Refusal if it is gone."""
+    made = made_of(document, id_)
+    project = document.project
+    gone = set(made.layers)
+    cues = [c for c in project.cues if c.id not in made.cues]
+    document = with_project(document, cues=cues)
+    layers = [
+        x.model_copy(update={"group": None}) if x.group in gone else x for x in project.layers if x.id not in gone
+    ]
+    taken = set(made.behaviours)
+    ground = [
+        g.model_copy(update={"behaviours": [b for b in g.behaviours if b.id not in taken]})
+        if any(b.id in taken for b in g.behaviours)
+        else g
+        for g in project.ground
+    ]
+    document = with_project(
+        document, layers=layers, ground=ground, behaviours=[b for b in project.behaviours if b.id not in taken],
+        made=[m for m in project.made if m.id != id_],
+    )  # fmt: skip
+    standing = [g.id for g in ground if g.id in made.items]
+    return RemoveGround(items=standing).apply(document) if standing else document
+
+
+def _behaviours(document: Document) -> set[str]:
+    project = document.project
+    return {b.id for b in project.behaviours} | {b.id for item in project.ground for b in item.behaviours}
+
+
+def _place(document: Document, caught: Caught) -> int:
+    """Where in the ground something was caught."""
+    return next((n for n, g in enumerate(document.project.ground) if g.id == caught.item), 0)
+
+
+def _cutout(document: Document, caught: Caught) -> tuple[Document, str]:
+    """A plain cutout of what was caught: the one that is there, or a new one; of its hold if there is one."""
+    item = item_of(document, caught.item)
+    footage = item.source.footage(document)
+    shot = shot_of(document, footage or "")
+    hold = _best(h for h in document.holds.values() if h.shot == shot.id and h.frame == caught.frame)
+    if hold is None:
+        layer = new_id()
+        return HoldFrame(item=item.id, frame=caught.frame, layer=layer).apply(document), layer
+    for one in document.project.layers:
+        if hold_shown(one) == hold.id and one.over == item.id and _is_plain(one):
+            return document, one.id
+    name = free_name(hold.name, {x.name for x in document.project.layers})
+    new = Layer(name=name, source=HoldSource(hold=hold.id), over=item.id, arrangement=Trail())
+    return with_project(document, layers=[*document.project.layers, new]), new.id
+
+
+def _best(holds) -> Hold | None:
+    """The one that is carved, of several of a frame."""
+    found = list(holds)
+    return next((h for h in found if h.matte.carved), found[0] if found else None)
+
+
+def _is_plain(layer: Layer) -> bool:
+    plain = Layer(name=layer.name, source=layer.source, arrangement=Trail())
+    same = all(getattr(layer, n) == getattr(plain, n) for n in PLAIN)
+    return same and layer.pose == Pose() and layer.arrangement == plain.arrangement and layer.blend == "normal"

@@ -1,0 +1,58 @@
+"""Recipes: ready pieces of work, made from somebody's own footage; and what one of them made."""
+
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar
+
+from pydantic import Field
+
+from .base import FrameNumber, Id, Model, new_id
+from .kinds import Family, Kind
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from ..catch.take import Take
+    from ..edits.making import Making
+
+
+class Caught(Model):
+    """A frame that is caught for a recipe: of which piece of the ground, and which of its footage."""
+
+    item: Id
+    frame: FrameNumber
+
+
+class Recipe(Kind):
+    """A ready piece of work, with its large controls. What it makes are ordinary layers, keys, finishes and sounds.
+
+    takes: how many takes it needs, one after the other in the ground; words: whether it shows any; when: what it is
+    for; film: how to film for it; missed: the mistakes that are usual.
+    """
+
+    family: ClassVar[Family[Any]] = Family("recipe", "nervykite.core.recipes")
+    takes: ClassVar[int] = 1
+    words: ClassVar[bool] = False
+    when: ClassVar[str] = ""
+    film: ClassVar[str] = ""
+    missed: ClassVar[str] = ""
+
+    def catch(self, takes: "Sequence[Take]") -> list[tuple[int, int]]:
+        """Which frames it is made from: of which of the takes, and which of its frames. Raises Refusal if there are
+        none in them."""
+        raise NotImplementedError
+
+    def make(self, making: "Making") -> None:
+        """Makes it of what was caught, see `Making.cutouts`. Raises Refusal if that cannot be."""
+        raise NotImplementedError
+
+
+class Made(Model):
+    """What a recipe made, so that another one can take its place: layers, pieces of the ground, sounds, and behaviours
+    of what was there before."""
+
+    id: Id = Field(default_factory=new_id)
+    recipe: Recipe
+    caught: Annotated[list[Caught], Field(max_length=60)]
+    layers: list[Id] = []
+    items: list[Id] = []
+    cues: list[Id] = []
+    behaviours: list[Id] = []

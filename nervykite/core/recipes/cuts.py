@@ -1,0 +1,107 @@
+"""Two takes and the cut between them: what comes and lands on it, what leaves from it."""
+
+from collections.abc import Sequence
+from typing import Annotated, ClassVar, Literal
+
+from ..catch.take import Take
+from ..edits.layers import ChangeLayer
+from ..edits.making import Making
+from ..errors import Refusal
+from ..model import Behaviour, Recipe
+from ..timeline.arrangements.arrival import Arrival
+from ..timeline.arrangements.departure import Departure
+from .controls import Strength, between, seconds
+
+
+def both(takes: Sequence[Take]) -> Sequence[Take]:
+    """Two takes. Raises Refusal if there are fewer."""
+    if len(takes) < 2:
+        raise Refusal("That needs two takes, one after the other in the ground. Add the second one.")
+    return takes
+
+
+class Arriving(Recipe):
+    """The figure of the second take comes by a move, and the ground takes it hard."""
+
+    takes: ClassVar[int] = 2
+    film: ClassVar[str] = (
+        "Two takes from the same place, the camera standing. End the first with nobody in the picture, or looking up; "
+        "begin the second with the landing."
+    )
+    missed: ClassVar[str] = "The second take does not begin with the figure standing: it lands, and then jumps."
+    move: ClassVar[str] = ""
+
+    lasts: Annotated[float, seconds("Takes", 4)] = 0.6
+    strength: Strength = 0.5
+
+    def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
+        return [(1, both(takes)[1].frames[0])]
+
+    def make(self, making: Making) -> None:
+        cutout = making.only
+        lasts, item = making.frames(self.lasts), making.over(cutout)
+        making.do(ChangeLayer(layer=cutout, arrangement=Arrival()))
+        span = making.span(cutout)
+        making.do(ChangeLayer(layer=cutout, until=max(0, span.landing - lasts)))
+        span = making.span(cutout)
+        making.enters(cutout, self.move, lasts=max(1, span.end - span.start))
+        making.hears(cutout, "whoosh", -6, offset=-3, lasts=round(max(0.3, self.lasts), 2))
+        making.hears(cutout, "thud", -3)
+        shake = {"amplitude": making.px(between(4, 48, self.strength)), "decay": 8}
+        making.shakes(item, Behaviour(kind="jolt", settings=shake, seed=7))
+
+
+class DropRecipe(Arriving):
+    """The subject drops into the last second of one take and lands on the first frame of the next."""
+
+    kind: Literal["drop-on-the-cut"] = "drop-on-the-cut"
+    title: ClassVar[str] = "Drop on the cut"
+    hint: ClassVar[str] = "A fall into the picture that lands on the next take"
+    rank: ClassVar[int] = 5
+    when: ClassVar[str] = "From one place to another with a bang."
+    move: ClassVar[str] = "drop"
+
+
+class RiseRecipe(Arriving):
+    """The subject comes up from below and stands on the first frame of the next take."""
+
+    kind: Literal["rise-on-the-cut"] = "rise-on-the-cut"
+    title: ClassVar[str] = "Rise on the cut"
+    hint: ClassVar[str] = "Up from below into the next take"
+    rank: ClassVar[int] = 6
+    when: ClassVar[str] = "Out of the water, out of the sand, from behind a wall."
+    move: ClassVar[str] = "rise"
+
+
+class FlingRecipe(Recipe):
+    """The last frame of a take leaves over the next one: past the camera, as that lands with a jolt."""
+
+    kind: Literal["fling-past"] = "fling-past"
+    title: ClassVar[str] = "Fling past"
+    hint: ClassVar[str] = "Flung past the camera as the next take begins"
+    rank: ClassVar[int] = 7
+    takes: ClassVar[int] = 2
+    when: ClassVar[str] = "Out of one place and into another without a breath."
+    film: ClassVar[str] = "End the first take with the subject near and whole in the picture, moving towards you."
+    missed: ClassVar[str] = "The subject is cut off by the frame at the end of its take: the edge is flung along."
+
+    lasts: Annotated[float, seconds("Takes", 3)] = 0.4
+    strength: Strength = 0.5
+
+    def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
+        return [(0, both(takes)[0].frames[-1])]
+
+    def make(self, making: Making) -> None:
+        cutout, lasts = making.only, making.frames(self.lasts)
+        making.do(ChangeLayer(layer=cutout, arrangement=Departure()))
+        cut = making.span(cutout).landing
+        length = making.length
+        making.do(ChangeLayer(layer=cutout, until=min(length, cut + lasts)))
+        span = making.span(cutout)
+        settings = {"size": between(3, 12, self.strength), "across": 0.5, "down": 0.3}
+        making.leaves(cutout, "fling", lasts=max(1, span.end - span.start), **settings)
+        making.hears(cutout, "whoosh", -4, to="start", offset=2, lasts=round(max(0.3, self.lasts * 1.3), 2))
+        making.hears(cutout, "slam", -9, to="start")
+        after = making.after(making.over(cutout))
+        shake = {"amplitude": making.px(between(4, 40, self.strength)), "decay": 8}
+        making.shakes(after, Behaviour(kind="jolt", settings=shake, seed=7))

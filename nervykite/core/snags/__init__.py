@@ -1,0 +1,1 @@
+"""Snags: what will look wrong, found before it is sent."""

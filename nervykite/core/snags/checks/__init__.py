@@ -1,0 +1,1 @@
+"""What is looked for, one file each."""

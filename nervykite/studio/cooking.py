@@ -1,0 +1,173 @@
+"""From footage to a piece by a recipe: looked through, caught, cut out, made. Stopped early it leaves what it has."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ..core.catch import cadence
+from ..core.catch.take import Take
+from ..core.edits import PutRecipe
+from ..core.edits.cooking import without_made
+from ..core.errors import Refusal
+from ..core.model import Caught, Document, GroundItem, Recipe
+from ..core.timeline.timeline import Timeline
+from .catching import CarveAllRequest, Chosen, hold_and_carve
+from .importing import import_file
+from .studio import Studio
+from .watching import Looks, takes, watch_shot
+
+Step = Callable[[str, float], None]
+"""Is told what is being done, and how much of all is done, 0…1; may raise Cancelled."""
+LOOKED, CUT = 0.25, 0.97
+"""How much of the progress is over once all is looked through, and once all is cut out."""
+
+
+@dataclass(frozen=True)
+class Cooked:
+    """What came of it: the id of what was made, and the layers whose mattes are doubtful, the most first."""
+
+    made: str
+    doubtful: list[str]
+
+
+@dataclass(frozen=True)
+class _Part:
+    """A part of the work: tells how much of it is done as a share of all."""
+
+    step: Step
+    says: str
+    first: float
+    past: float
+
+    def __call__(self, share: float) -> None:
+        self.step(self.says, self.first + (self.past - self.first) * min(1.0, share))
+
+
+def cook(
+    studio: Studio,
+    project: str,
+    recipe: Recipe,
+    items: list[str] | None = None,
+    instead: str | None = None,
+    step: Step = lambda says, share: None,
+    changed: Callable[[], None] = lambda: None,
+) -> Cooked:
+    """Makes what a recipe makes of a project's footage.
+
+    items: the pieces of the ground that it takes, in order; None for those that there are; instead: what an earlier
+    recipe made, which goes. Raises Refusal: what was done until then stays.
+    """
+    # What the earlier recipe had stand still is no footage, and what it parted for that belongs together.
+    document = _without(studio.state(project).document, instead)
+    ground = footage_for(document, recipe, items)
+    for n, item in enumerate(ground):
+        shot = document.shots[item.source.footage(document) or ""]
+        part = _Part(step, f"Looks through {shot.name}", LOOKED * n / len(ground), LOOKED * (n + 1) / len(ground))
+        part(0)
+        watch_shot(studio, shot, lambda past, part=part, frames=shot.frames: part(past / frames))  # type: ignore[misc]
+    document = _without(studio.state(project).document, instead)
+    caught = caught_by(studio, document, recipe, ground)
+    doubtful = _cut_out(studio, project, document, caught, step, changed)
+    step(f"Makes “{recipe.title}”", CUT)
+    put = PutRecipe(recipe=recipe, caught=caught, instead=instead)
+    studio.edit(project, put, None)
+    changed()
+    return Cooked(put.made, doubtful)
+
+
+def caught_by(studio: Studio, document: Document, recipe: Recipe, ground: list[GroundItem]) -> list[Caught]:
+    """The frames that a recipe is made from. Raises Refusal."""
+    timeline, looks = Timeline(document), Looks(studio)
+    seen = [take_of(looks, document, timeline, item) for item in ground]
+    caught = [Caught(item=ground[which].id, frame=frame) for which, frame in recipe.catch(seen)]
+    if not caught:
+        raise Refusal(f"Nothing was found that “{recipe.title}” could be made from. Choose frames yourself, at Catch.")
+    return caught
+
+
+def take_of(looks: Looks, document: Document, timeline: Timeline, item: GroundItem) -> Take:
+    """A piece of the ground as recipes look at it."""
+    shot = document.shots[item.source.footage(document) or ""]
+    shown = sorted({int(f) for f in timeline.tables[item.id]})
+    seen = looks.seen(shot)
+    way = np.concatenate([cadence.travelled(seen[t.start : t.stop]) for t in takes(shot)])
+    there = np.concatenate([c.there for c in looks.curves(shot)])
+    return Take(shown, float(shot.rate), looks.proposals(shot, frozenset(shown)), there, way)
+
+
+def _without(document: Document, made: str | None) -> Document:
+    return document if made is None else without_made(document, made)
+
+
+def footage_for(document: Document, recipe: Recipe, items: list[str] | None = None) -> list[GroundItem]:
+    """The pieces of the ground that a recipe takes. Raises Refusal if there are not enough."""
+    footage = [g for g in document.project.ground if g.source.footage(document) is not None]
+    if items is not None:
+        known = {g.id: g for g in footage}
+        footage = [known[i] for i in items if i in known]
+    if not footage:
+        raise Refusal("There is no footage yet to make anything of. Import a video first.")
+    if len(footage) < recipe.takes:
+        raise Refusal(f"{recipe.title} needs {recipe.takes} takes, one after the other. Import one more.")
+    return footage[: recipe.takes]
+
+
+def _cut_out(
+    studio: Studio, project: str, document: Document, caught: list[Caught], step: Step, changed: Callable[[], None]
+) -> list[str]:
+    """Holds what was caught and cuts the subject out, as the ground lies now. Gives the layers that it doubts."""
+    shots = {c.item: (document.item(c.item) or _gone()).source.footage(document) for c in caught}
+    now = studio.state(project).document
+    timeline = Timeline(now)
+    shown: dict[str, list[int]] = {}
+    for one in caught:
+        # What an earlier recipe parted may show it elsewhere until that goes.
+        items = [g for g in now.project.ground if g.source.footage(now) == shots[one.item]]
+        found = next((g for g in items if one.frame in timeline.tables[g.id]), None) or _gone()
+        shown.setdefault(found.id, []).append(one.frame)
+    doubtful: list[str] = []
+    each = (CUT - LOOKED) / max(1, len(shown))
+    for n, (item, frames) in enumerate(shown.items()):
+        says = f"Cuts out of {len(frames)} frames" if len(frames) > 1 else "Cuts out of its frame"
+        part = _Part(step, says, LOOKED + each * n, LOOKED + each * (n + 1))
+        part(0)
+        request = CarveAllRequest(item=item, frames=[Chosen(frame=f) for f in frames])
+        doubtful.extend(hold_and_carve(studio, project, request, part, changed)["doubtful"])  # type: ignore[arg-type]
+    return doubtful
+
+
+def _gone() -> GroundItem:
+    raise Refusal("That piece of footage is no longer in the ground. Choose another.")
+
+
+def recipe_of(kind: str, settings: Sequence[str] = ()) -> Recipe:
+    """A recipe by its name, with settings as “key=value”. Raises Refusal, with a sentence."""
+    known = Recipe.family.all()
+    if kind not in known:
+        raise Refusal(f"There is no recipe “{kind}”. There are: {', '.join(sorted(known))}.")
+    given: dict[str, str] = {}
+    for one in settings:
+        key, found, value = one.partition("=")
+        if not found:
+            raise Refusal(f"“{one}” is no setting. Write KEY=VALUE, such as lasts=2.")
+        if key.strip() not in known[kind].model_fields or key.strip() == "kind":
+            names = ", ".join(n for n in known[kind].model_fields if n != "kind")
+            raise Refusal(f"“{known[kind].title}” has no “{key.strip()}”. It has: {names}.")
+        given[key.strip()] = value.strip()
+    try:
+        return Recipe.family.parse({"kind": kind, **given})
+    except ValueError as error:
+        raise Refusal(f"That is no setting of “{known[kind].title}”: {error}.") from error
+
+
+def project_for(studio: Studio, name: str, sources: Sequence[Path]) -> str:
+    """The project of a name, or a new one, with files added to it; gives its id. Raises Refusal."""
+    known = [e.id for e in studio.projects.list() if e.name == name]
+    project = known[0] if known else studio.projects.new(name).document.project.id
+    for source in sources:
+        if not source.is_file():
+            raise Refusal(f"There is no file {source}. Check its name.")
+        import_file(studio, project, studio.keep_file(source), source.name)
+    return project

@@ -1,0 +1,81 @@
+"""What a recipe would make of somebody's own footage, as a short small loop: with the bodies that were seen as rough
+mattes, before anything is cut out. Nothing of it is kept but pictures that nobody needs, which go by themselves."""
+
+from collections.abc import Iterable
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import cv2
+import numpy as np
+
+from ..core.edits import PutRecipe
+from ..core.edits.base import with_hold
+from ..core.edits.cooking import without_made
+from ..core.model import Caught, Document, Found, Hold, Matte, Raster, Recipe, Shot
+from ..core.send.export import Output, export
+from ..core.send.sending import Sending
+from ..core.send.writers.moving import WebP
+from ..core.timeline.timeline import Timeline
+from .cooking import caught_by, footage_for
+from .studio import Studio
+from .watching import Looks
+
+HIGH = 320
+"""How many pixels the longer side of a loop has."""
+MOST, BEFORE, AFTER = 2.6, 0.5, 0.5
+"""How many seconds a loop lasts at most, and how many it shows before and after what the recipe made."""
+RATE = "12"
+SOFT = 0.6
+"""Pixels of the small bodies over which their edges are softened."""
+
+
+def tasted(studio: Studio, document: Document, recipe: Recipe) -> bytes:
+    """The loop of a recipe, an animated WebP, without what another one made. Raises Refusal with what is missing."""
+    document = as_filmed(document)
+    ground = footage_for(document, recipe)
+    caught = caught_by(studio, document, recipe, ground)
+    before = {x.id for x in document.project.layers}
+    made = PutRecipe(recipe=recipe, caught=caught).apply(_roughly_cut(studio, document, caught))
+    timeline = Timeline(made)
+    spans = [s for x in made.project.layers if x.id not in before and (s := timeline.spans[x.id]) is not None]
+    rate, project = float(made.project.rate), made.project
+    first = max(0, min(s.start for s in spans) - round(BEFORE * rate))
+    past = min(timeline.length, max(s.end for s in spans) + round(AFTER * rate), first + round(MOST * rate))
+    scale = HIGH / max(project.width, project.height)
+    size = tuple(max(16, 2 * round(side * scale / 2)) for side in (project.width, project.height))
+    sending = Sending.model_validate({"span": (first, past), "size": size, "rate": RATE})
+    with TemporaryDirectory(prefix="nervykite-") as folder:
+        out = Path(folder) / "loop.webp"
+        export(made, studio.open_library, studio.master, [Output(out, WebP(quality=70), sending)])
+        return out.read_bytes()
+
+
+def as_filmed(document: Document) -> Document:
+    """The document without anything that recipes made."""
+    for made in document.project.made:
+        document = without_made(document, made.id)
+    return document
+
+
+def _roughly_cut(studio: Studio, document: Document, caught: Iterable[Caught]) -> Document:
+    """The document with a hold for each frame that is caught, cut out along the small body that was seen in it."""
+    looks = Looks(studio)
+    for one in caught:
+        item = document.item(one.item)
+        shot = document.shots[(item.source.footage(document) if item else None) or ""]
+        known = [h for h in document.holds.values() if h.shot == shot.id and h.frame == one.frame]
+        if any(h.matte.carved for h in known):
+            continue
+        (body,) = looks.bodies(shot, [one.frame])
+        piece = Found(name="Seen", kind="mover", raster=_raster(studio, shot, body))
+        hold = Hold(shot=shot.id, frame=one.frame, name="Seen", matte=Matte(pieces=[piece]))
+        document = with_hold(document, hold)
+    return document
+
+
+def _raster(studio: Studio, shot: Shot, body: np.ndarray) -> Raster:
+    """A small body as alpha of the frame's size."""
+    soft = cv2.GaussianBlur(body.astype(np.float32) / max(1, int(body.max())), (0, 0), SOFT)
+    large = cv2.resize(soft, (shot.width, shot.height), interpolation=cv2.INTER_CUBIC)
+    alpha = np.clip((large - 0.25) / 0.5, 0, 1)
+    return Raster(file=studio.keep_picture(np.rint(alpha * 255).astype(np.uint8)), box=(0, 0, shot.width, shot.height))

@@ -1,0 +1,301 @@
+"""Timelines as OpenTimelineIO has them: a piece written for other editors, and what they say of one read in.
+
+Lengths are in frames of the piece; where a clip begins in its footage is in that footage's own frames. What OTIO has no
+words for goes along as metadata under "nervykite".
+"""
+
+import re
+from dataclasses import dataclass, field
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+from urllib.parse import unquote, urlparse
+
+import opentimelineio as otio
+
+from ..core.edits import AddMoment, Edit, LayGround, RemoveGround, Several
+from ..core.errors import Refusal
+from ..core.footage.endings import ending_of
+from ..core.model import Document, GroundItem, Layer, Shot
+from ..core.model.base import new_id
+from ..core.picture.evaluate import Evaluation
+from ..core.send.whole import whole
+from ..core.sources.colour import ColourSource
+from ..core.sources.shot import ShotSource
+from ..core.sources.standstill import StandstillSource
+from .importing import import_file
+from .studio import Studio
+
+OURS = "nervykite"
+VERSION = 1
+MOST_CLIPS = 2000
+
+
+def timeline_of(studio: Studio, document: Document) -> otio.schema.Timeline:
+    """A piece as a timeline: the ground, a track for each layer, a track for each sound; footage by where it lies."""
+    timeline, project = Evaluation(document).timeline, document.project
+    rate = float(project.rate)
+    made = otio.schema.Timeline(project.name, global_start_time=otio.opentime.RationalTime(0, rate))
+    made.metadata[OURS] = {
+        "version": VERSION, "width": project.width, "height": project.height, "rate": str(project.rate),
+        "background": project.background,
+    }  # fmt: skip
+    ground = otio.schema.Track("Ground", kind=otio.schema.TrackKind.Video)
+    made.tracks.append(ground)
+    for item in project.ground:
+        if item.fade:
+            offsets = otio.opentime.RationalTime(0, rate), otio.opentime.RationalTime(item.fade, rate)
+            ground.append(otio.schema.Transition("Fade", otio.schema.TransitionTypes.SMPTE_Dissolve, *offsets))
+        ground.append(_of_item(studio, document, item, timeline.tables[item.id].tolist(), rate))
+    for layer in project.layers:
+        span = timeline.spans[layer.id]
+        if span is None or layer.source.gathers:
+            continue
+        first, past = max(0, span.start), min(timeline.length, span.end)
+        if first < past:
+            clip = _of_layer(studio, document, layer, past - first, rate)
+            made.tracks.append(_track(layer.name, otio.schema.TrackKind.Video, first, clip, rate))
+    assets = {a.file: a for a in document.assets.values()}
+    for cue in project.cues:
+        at = timeline.cue(cue)
+        if at is None or at < 0:
+            continue
+        file = getattr(cue.sound, "file", None)
+        media = _file(studio, assets[file].name, file) if file in assets else otio.schema.MissingReference()
+        lasts = otio.opentime.TimeRange(
+            otio.opentime.RationalTime(cue.skip * rate, rate),
+            otio.opentime.RationalTime(round((cue.lasts or 1) * rate), rate),
+        )
+        clip = otio.schema.Clip(cue.name, media, lasts, metadata={OURS: {"cue": cue.model_dump(mode="json")}})
+        made.tracks.append(_track(cue.name, otio.schema.TrackKind.Audio, at, clip, rate))
+    return made
+
+
+def write_timeline(studio: Studio, document: Document, out: Path) -> None:
+    """Writes a piece as an OpenTimelineIO file; by an ending of .otioz with its footage in it. Raises Refusal."""
+    made = timeline_of(studio, document)
+    with whole(out) as part, TemporaryDirectory() as folder:
+        if out.suffix.lower() == ".otioz":
+            _call_by_name(made, Path(folder))
+        otio.adapters.write_to_file(made, str(part))
+
+
+def _call_by_name(made: otio.schema.Timeline, folder: Path) -> None:
+    """Has a timeline refer to its media by names that other programs know what to do with, in a folder."""
+    called: dict[str, str] = {}
+    for clip in made.find_clips():
+        media = clip.media_reference
+        if not isinstance(media, otio.schema.ExternalReference):
+            continue
+        hash_ = media.metadata[OURS]["sha256"]
+        if hash_ not in called:
+            path = Path(unquote(urlparse(media.target_url).path))
+            stem, ending = re.sub(r"[^\w\- ]+", "", media.name).strip() or "Media", ending_of(path)
+            name, n = f"{stem}{ending}", 2
+            while name in called.values():
+                name, n = f"{stem} {n}{ending}", n + 1
+            called[hash_] = name
+            (folder / name).symlink_to(path)
+        media.target_url = (folder / called[hash_]).as_uri()
+
+
+def _track(name: str, kind: str, first: int, clip: otio.schema.Clip, rate: float) -> otio.schema.Track:
+    track = otio.schema.Track(name, kind=kind)
+    if first:
+        track.append(otio.schema.Gap(duration=otio.opentime.RationalTime(first, rate)))
+    track.append(clip)
+    return track
+
+
+def _range(first: float, own: float, lasts: int, rate: float) -> otio.opentime.TimeRange:
+    return otio.opentime.TimeRange(otio.opentime.RationalTime(first, own), otio.opentime.RationalTime(lasts, rate))
+
+
+def _file(studio: Studio, name: str, hash_: str, available: otio.opentime.TimeRange | None = None):
+    media = otio.schema.ExternalReference(studio.files.path(hash_).absolute().as_uri(), available)
+    media.name = name
+    media.metadata[OURS] = {"sha256": hash_}
+    return media
+
+
+def _footage(studio: Studio, shot: Shot):
+    own = float(shot.rate)
+    return _file(studio, shot.name, shot.file, _range(0, own, shot.frames, own))
+
+
+def _of_item(studio: Studio, document: Document, item: GroundItem, table: list[int], rate: float) -> otio.schema.Clip:
+    source = item.source
+    told: dict[str, Any] = {OURS: {"item": item.model_dump(mode="json", exclude={"keys"})}}
+    footage = source.footage(document)
+    known = document.shots.get(str(footage or getattr(source, "shot", "")))
+    if known is not None:
+        own = float(known.rate)
+        shown = _range(table[0], own, len(table), rate)
+        clip = otio.schema.Clip(source.called(document), _footage(studio, known), shown, metadata=told)
+        for moment in known.moments if footage else []:
+            if moment.frame in table:
+                at = _range(moment.frame, own, 0, own)
+                clip.markers.append(otio.schema.Marker(moment.name or "Moment", at, otio.schema.MarkerColor.RED))
+        if source.stands or footage is None:
+            clip.effects.append(otio.schema.FreezeFrame("Standstill"))
+        return clip
+    colour = getattr(source, "colour", document.project.background)
+    media = otio.schema.GeneratorReference("Colour", "SolidColor", parameters={"colour": colour})
+    return otio.schema.Clip(source.called(document), media, _range(0, rate, len(table), rate), metadata=told)
+
+
+def _of_layer(studio: Studio, document: Document, layer: Layer, lasts: int, rate: float) -> otio.schema.Clip:
+    told = {OURS: {"layer": layer.model_dump(mode="json")}}
+    moment = layer.source.moment(document)
+    if moment is not None and moment[0] in document.shots:
+        shot = document.shots[moment[0]]
+        shown = _range(moment[1], float(shot.rate), lasts, rate)
+        clip = otio.schema.Clip(layer.name, _footage(studio, shot), shown, metadata=told)
+        if layer.source.still:
+            clip.effects.append(otio.schema.FreezeFrame("Held"))
+    else:
+        clip = otio.schema.Clip(layer.name, otio.schema.MissingReference(), _range(0, rate, lasts, rate), metadata=told)
+    for finish in layer.finishes:
+        clip.effects.append(otio.schema.Effect(finish.kind, finish.kind, {OURS: finish.settings}))
+    return clip
+
+
+@dataclass
+class Read:
+    """What was made of a timeline: edits, and sentences about what is not taken over."""
+
+    edits: list[Edit]
+    left: list[str] = field(default_factory=list)
+
+
+def read_timeline(document: Document, text: str, name: str) -> Read:
+    """A timeline's ground, cuts, markers and stills, for the end of a piece's ground. Raises Refusal.
+
+    Footage is that of the project, by what is in it or by its name.
+    """
+    found = _parsed(text, name)
+    tracks = found.video_tracks()
+    if not tracks:
+        raise Refusal(f"{name} has no picture.")
+    read = Read([])
+    items: list[GroundItem] = []
+    fade = 0
+    for child in list(tracks[0])[:MOST_CLIPS]:
+        if isinstance(child, otio.schema.Transition):
+            fade = round(child.out_offset.rescaled_to(float(document.project.rate)).value)
+            if child.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve:
+                read.left.append(f"The transition {child.name or child.transition_type} is taken over as a fade.")
+            continue
+        item = _taken(document, child, read)
+        if item is not None:
+            items.append(item.model_copy(update={"fade": fade if items or document.project.ground else 0}))
+        fade = 0
+    if not items:
+        raise Refusal(f"Nothing of {name} can be taken over. {' '.join(read.left[:3])}".strip())
+    for track in [*tracks[1:], *found.audio_tracks()]:
+        clips = sum(isinstance(c, otio.schema.Clip) for c in track)
+        if clips:
+            many = f"{clips} clips" if clips > 1 else "its clip"
+            read.left.append(f"The track {track.name or 'without a name'} is left out, with {many}.")
+    read.edits.insert(0, LayGround(items=items))
+    return read
+
+
+def _parsed(text: str, name: str) -> otio.schema.Timeline:
+    try:
+        found = otio.adapters.read_from_string(text, "otio_json")
+    except Exception as error:  # the library raises what it likes
+        raise Refusal(f"{name} is not an OpenTimelineIO file.") from error
+    if not isinstance(found, otio.core.SerializableObject):
+        raise Refusal(f"{name} is not an OpenTimelineIO file.")
+    if not isinstance(found, otio.schema.Timeline):
+        raise Refusal(f"{name} holds no timeline, but a {type(found).__name__}.")
+    return found
+
+
+def _taken(document: Document, child: Any, read: Read) -> GroundItem | None:
+    rate = float(document.project.rate)
+    lasts = max(1, round(child.duration().rescaled_to(rate).value))
+    if isinstance(child, otio.schema.Gap):
+        colour = document.project.background
+        return GroundItem(id=new_id(), source=ColourSource(lasting=lasts, colour=colour))
+    if not isinstance(child, otio.schema.Clip):
+        read.left.append(f"{child.name or 'A nested part'} is a {type(child).__name__} and is left out.")
+        return None
+    media = child.media_reference
+    if isinstance(media, otio.schema.GeneratorReference):
+        colour = str(media.parameters.get("colour", document.project.background))
+        try:
+            return GroundItem(id=new_id(), source=ColourSource(lasting=lasts, colour=colour))
+        except ValueError:
+            read.left.append(f"{child.name} is made by {media.generator_kind}, which is left out.")
+            return None
+    shot = _known(document, media)
+    if shot is None:
+        target = Path(unquote(urlparse(getattr(media, "target_url", "") or "").path)).name
+        read.left.append(f"{child.name or 'A clip'} needs {media.name or target or 'footage'}: import that first.")
+        return None
+    begins = child.source_range or child.available_range()
+    first = min(max(0, round(begins.start_time.rescaled_to(float(shot.rate)).value)), shot.frames - 1)
+    frozen = [e for e in child.effects if isinstance(e, otio.schema.FreezeFrame)]
+    for effect in child.effects:
+        if isinstance(effect, otio.schema.LinearTimeWarp) and effect not in frozen and effect.time_scalar != 1:
+            read.left.append(f"{child.name} goes at {effect.time_scalar:g} times its speed, which is left out.")
+        elif not isinstance(effect, otio.schema.TimeEffect):
+            read.left.append(f"The effect {effect.effect_name or effect.name} of {child.name} is left out.")
+    if frozen:
+        return GroundItem(id=new_id(), source=StandstillSource(lasting=lasts, shot=shot.id, frame=first))
+    past = min(shot.frames, first + max(1, round(child.duration().rescaled_to(float(shot.rate)).value)))
+    for marker in child.markers:
+        frame = round(marker.marked_range.start_time.rescaled_to(float(shot.rate)).value)
+        known = {m.frame for m in shot.moments}
+        if 0 <= frame < shot.frames and frame not in known:
+            read.edits.append(AddMoment(shot=shot.id, frame=frame, name=marker.name[:120] or None))
+    return GroundItem(id=new_id(), source=ShotSource(shot=shot.id, first=first, past=past))
+
+
+def _known(document: Document, media: Any) -> Shot | None:
+    """The project's footage that a reference means: by what is in it, else by its name."""
+    told = media.metadata.get(OURS, {}) if media is not None else {}
+    by_hash = {s.file: s for s in document.shots.values()}
+    if told.get("sha256") in by_hash:
+        return by_hash[told["sha256"]]
+    target = Path(unquote(urlparse(getattr(media, "target_url", "") or "").path))
+    if target.name in by_hash:
+        return by_hash[target.name]
+    names = {target.stem.casefold(), str(getattr(media, "name", "") or "").casefold()} - {""}
+    return next((s for s in document.shots.values() if s.name.casefold() in names), None)
+
+
+def import_timeline(studio: Studio, path: Path) -> tuple[str, list[str]]:
+    """Makes a project of a timeline and the files that it names, as far as they are here.
+
+    Returns the project's id, and what was not taken over. Raises Refusal.
+    """
+    try:
+        text = path.read_text()
+    except (OSError, UnicodeDecodeError) as error:
+        raise Refusal(f"{path.name} cannot be read as a timeline.") from error
+    found = _parsed(text, path.name)
+    project = studio.projects.new(found.name or path.stem).document.project.id
+    known: set[Path] = set()
+    for clip in found.find_clips():
+        target = getattr(clip.media_reference, "target_url", None)
+        place = Path(unquote(urlparse(target or "").path))
+        place = place if place.is_absolute() else path.parent / place
+        if target and place not in known and place.is_file():
+            known.add(place)
+            name = clip.media_reference.name or place.name
+            import_file(studio, project, studio.keep_file(place), name)
+    document = studio.state(project).document
+    # What an import lays into the ground by itself makes room for what the timeline says.
+    if document.project.ground:
+        remove = RemoveGround(items=[g.id for g in document.project.ground])
+        document = studio.edit(project, remove, None).document
+    try:
+        read = read_timeline(document, text, path.name)
+    except Refusal:
+        studio.projects.delete(project)
+        raise
+    studio.edit(project, Several(edits=read.edits), None)
+    return project, read.left

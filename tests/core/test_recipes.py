@@ -1,0 +1,166 @@
+"""Recipes: each makes a valid piece of whatever it is given, or says why not; another one takes its place."""
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from nervykite.core.catch.apexes import Proposal
+from nervykite.core.catch.take import Take
+from nervykite.core.edits import AddGround, ChangeMatte, HoldFrame, PutRecipe, RemoveMade, SetValue
+from nervykite.core.edits.cooking import without_made
+from nervykite.core.errors import Refusal
+from nervykite.core.model import Caught, Document, Matte, Recipe
+from nervykite.core.timeline.timeline import Timeline
+
+from ..conftest import box
+from .test_ground import even, of
+
+KINDS = Recipe.family.all()
+
+
+def ground(frames: int, takes: int = 2) -> Document:
+    """Takes of one shot of so many frames, one after the other."""
+    document = of(even(frames, Fraction(30)), Fraction(30))
+    for _ in range(takes - 1):
+        document = AddGround(shot=next(iter(document.shots))).apply(document)
+    return document
+
+
+def take(frames: int, seen: bool = True) -> Take:
+    """Somebody who goes across all the time, with a peak every thirty frames; or nobody."""
+    if not seen:
+        return Take(range(frames), 30.0, (), np.zeros(frames, bool), np.zeros(frames))
+    peaks = [Proposal(f, "top of the jump", 0.9, 0.5, 0.9 - f / 1e4) for f in range(frames // 2, frames, 30)]
+    return Take(range(frames), 30.0, peaks, np.ones(frames, bool), np.linspace(0, 2, frames))
+
+
+def put(document: Document, kind: str, frames: int, seen: bool = True, instead: str | None = None) -> Document:
+    """What a recipe makes of it, every frame that is caught cut out."""
+    recipe = KINDS[kind]()
+    plain = document if instead is None else without_made(document, instead)
+    items = [g.id for g in plain.project.ground]
+    caught = [Caught(item=items[n], frame=f) for n, f in recipe.catch([take(frames, seen)] * recipe.takes)]
+    for one in caught:
+        if not any(h.frame == one.frame for h in document.holds.values()):
+            edit = HoldFrame(item=_showing(document, one), frame=one.frame)
+            document = edit.apply(document)
+            held = document.layer(edit.layer).source.hold
+            document = ChangeMatte(hold=held, matte=Matte(pieces=[box(30, 20, 60, 90)])).apply(document)
+    return PutRecipe(recipe=recipe, caught=caught, instead=instead).apply(document)
+
+
+def _showing(document: Document, one: Caught) -> str:
+    """The piece of the ground that shows what was caught, until what an earlier recipe parted is one again."""
+    timeline = Timeline(document)
+    items = [g.id for g in document.project.ground if not g.source.stands and one.frame in timeline.tables[g.id]]
+    return one.item if one.item in items else items[0]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize(("frames", "seen"), [(90, True), (90, False), (300, True), (9, True), (2, True)])
+def test_any_recipe_on_any_footage_ends_in_a_piece_that_can_be_laid_out_or_in_a_sentence(kind, frames, seen):
+    try:
+        document = put(ground(frames), kind, frames, seen)
+    except Refusal as refusal:
+        said = str(refusal)
+        assert said.endswith(".")
+        return
+    timeline = Timeline(document)
+    (made,) = document.project.made
+    assert made.layers
+    for layer in document.project.layers:
+        span = timeline.span(layer)
+        assert span is not None
+        assert 0 <= span.start < span.end <= timeline.length
+    assert {c.id for c in document.project.cues} == set(made.cues)
+    Document.model_validate(document.model_dump())
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_what_it_made_goes_again_and_leaves_the_ground_as_it_was(kind):
+    before = ground(90)
+    document = put(before, kind, 90)
+    after = RemoveMade(made=document.project.made[0].id).apply(document)
+    assert after.project.ground == before.project.ground
+    assert after.project.layers == []
+    assert after.project.cues == []
+    assert after.project.made == []
+
+
+def test_each_takes_the_place_of_the_one_before_and_keeps_what_was_cut_out():
+    before = ground(90)
+    document, made, mattes = before, None, {}
+    for kind in (*KINDS, *KINDS):
+        document = put(document, kind, 90, instead=made)
+        (one,) = document.project.made
+        made = one.id
+        assert set(one.layers) == {x.id for x in document.project.layers}
+        for one in document.holds.values():
+            pieces = one.matte.pieces
+            # A frame that was cut out once is never cut out again.
+            assert not pieces or mattes.setdefault(one.frame, pieces) == pieces
+    after = RemoveMade(made=made).apply(document)
+    assert after.project.ground == before.project.ground
+
+
+def test_a_cutout_with_which_something_was_done_is_left_alone():
+    document = ground(90)
+    hold = HoldFrame(item=document.project.ground[0].id, frame=45, name="Mine")
+    document = hold.apply(document)
+    document = SetValue(layer=hold.layer, channel="scale", frame=45, value=[2]).apply(document)
+    mine = document.layer(hold.layer)
+    caught = [Caught(item=document.project.ground[0].id, frame=45)]
+    after = PutRecipe(recipe=KINDS["trail"](), caught=caught).apply(document)
+    assert after.layer(hold.layer) == mine
+    (other,) = (x for x in after.project.layers if x.id != hold.layer)
+    assert other.source.hold == mine.source.hold
+    gone = RemoveMade(made=after.project.made[0].id).apply(after)
+    assert gone.project.layers == [mine]
+
+
+def test_frames_that_do_not_fit_it_are_refused():
+    document = ground(90)
+    item = document.project.ground[0].id
+    two = [Caught(item=item, frame=f) for f in (10, 20)]
+    for kind, caught, says in (
+        ("trail", [], "at least one"),
+        ("name-strips", two, "one frame"),
+        ("drop-on-the-cut", two, "one frame"),
+        ("trail", [Caught(item="f" * 16, frame=3)], "no longer in the ground"),
+        ("trail", [Caught(item=item, frame=400)], "does not show frame 400"),
+    ):
+        with pytest.raises(Refusal, match=says):
+            PutRecipe(recipe=KINDS[kind](), caught=caught).apply(document)
+    with pytest.raises(Refusal, match="no longer there"):
+        PutRecipe(recipe=KINDS["trail"](), caught=two, instead="f" * 16).apply(document)
+    with pytest.raises(Refusal, match="needs a name"):
+        PutRecipe(recipe=KINDS["name-arch"](name=" "), caught=two[:1]).apply(document)
+
+
+class TestTakes:
+    def test_so_many_frames_around_the_best(self):
+        assert take(90).around(3, 10) == [35, 45, 55]
+        assert take(90).around(20, 10) == list(range(5, 90, 10))
+        assert take(2).around(3, 10) == [1]
+
+    def test_by_distance_they_are_as_far_from_each_other(self):
+        way = np.concatenate([np.zeros(30), np.linspace(0, 3, 30), np.full(30, 3.0)])
+        one = Take(range(90), 30.0, (), np.ones(90, bool), way)
+        frames = one.by_distance(4)
+        steps = np.diff(way[frames])
+        assert np.allclose(steps, 1, atol=0.15)
+        assert take(90, seen=False).by_distance(3) == [0, 44, 89]
+
+    def test_peaks_are_apart(self):
+        assert take(300).peaks(3, 0.9) == [150, 180, 210]
+        assert take(300).peaks(3, 1.1) == [150, 210, 270]
+
+    def test_frames_that_the_piece_does_not_show_are_not_chosen(self):
+        part = Take(range(20, 40), 30.0, take(90).found, np.ones(90, bool), np.linspace(0, 2, 90))
+        assert 20 <= part.best < 40
+        assert all(20 <= f < 40 for f in part.around(9, 3))
+
+    def test_two_takes_are_asked_for(self):
+        with pytest.raises(Refusal, match="needs two takes"):
+            KINDS["drop-on-the-cut"]().catch([take(30)])
