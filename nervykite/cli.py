@@ -131,7 +131,7 @@ def recipes(options: argparse.Namespace) -> None:
     from .core.model import Recipe
     from .core.model.kinds import by_rank, name_of
 
-    kinds = [(name_of(made), made) for made in by_rank(Recipe.family)]
+    kinds = [(name_of(made), made) for made in by_rank(Recipe.family) if made.listed]
     if options.json:
         told = [
             {"kind": kind, "title": made.title, "hint": made.hint, "takes": made.takes, "when": made.when,
@@ -148,13 +148,15 @@ def make(options: argparse.Namespace) -> None:
     """Makes a piece of videos by a recipe, and sends it."""
     from .core.send.export import Output
     from .core.send.writer import writer_for
-    from .studio.cooking import cook, project_for, recipe_of
+    from .studio.cooking import cook, project_for, recipe_from, recipe_of
 
-    recipe, writer = recipe_of(options.recipe, options.set), writer_for(options.out.name)
+    own = options.recipe.endswith(".json")
+    recipe, writer = None if own else recipe_of(options.recipe, options.set), writer_for(options.out.name)
     with TemporaryDirectory(prefix="nervykite-") as folder:
         studio = Studio(options.data if options.project else Path(folder))
         try:
-            project = project_for(studio, options.project or recipe.title, options.sources)
+            recipe = recipe or recipe_from(studio, Path(options.recipe), options.set)
+            project = project_for(studio, options.project or recipe.called, options.sources)
 
             def step(says: str, share: float) -> None:
                 if options.json:

@@ -2,6 +2,7 @@
 
 import asyncio
 import logging
+import re
 import threading
 from collections.abc import AsyncIterator, Callable, Coroutine
 from typing import Any, TypeVar
@@ -30,6 +31,8 @@ LONGEST = 60.0
 """Seconds after which an answer that somebody waits for is given up."""
 MOST_JSON = 16 << 20
 """How many bytes of JSON a request has at most."""
+HASH = re.compile("[0-9a-f]{64}")
+"""What the hash of a stored file looks like."""
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 ASK_AGAIN = {"Cache-Control": "no-cache"}
 ERRORS: dict[int | str, dict] = {

@@ -173,6 +173,7 @@ class RecipeView(KindView):
     missed: str
     takes: int
     words: bool
+    listed: bool
 
 
 class ChannelView(BaseModel):

@@ -116,6 +116,20 @@ class Projects:
             takes = bytes_by_project(connection)
         return [Entry(**dict(row), bytes=takes.get(row["id"], 0)) for row in rows]
 
+    def shelved(self, kind: str) -> builtins.list[tuple[str, str]]:
+        """Name and file of all things of a kind on the shelves of all projects, those of the last changed ones first;
+        each file once."""
+        with self._database.reading() as connection:
+            rows = connection.execute(
+                "SELECT assets.name, file FROM assets JOIN projects ON projects.id = assets.project"
+                " WHERE kind = ? AND projects.deleted IS NULL ORDER BY projects.changed DESC, assets.position",
+                (kind,),
+            ).fetchall()
+        found: dict[str, str] = {}
+        for row in rows:
+            found.setdefault(row["file"], row["name"])
+        return [(name, file) for file, name in found.items()]
+
     def room(self, project: str) -> Room:
         """How much of the disk a project takes. Raises Missing."""
         self.revision(project)

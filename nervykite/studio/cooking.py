@@ -1,20 +1,30 @@
 """From footage to a piece by a recipe: looked through, caught, cut out, made. Stopped early it leaves what it has."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
+import cv2
 import numpy as np
+from pydantic import ValidationError
 
 from ..core.catch import cadence
 from ..core.catch.take import Take
-from ..core.edits import PutRecipe
+from ..core.edits import PutRecipe, SetPlate, SetTravel
+from ..core.edits.base import hold_shown
 from ..core.edits.cooking import without_made
 from ..core.errors import Refusal
-from ..core.model import Caught, Document, GroundItem, Recipe
+from ..core.finishing.swatches import swatches
+from ..core.model import Caught, Document, GroundItem, Hold, Recipe
+from ..core.model.kinds import fault
+from ..core.recipes.own import OwnRecipe
 from ..core.timeline.timeline import Timeline
+from .carrying import through
 from .catching import CarveAllRequest, Chosen, hold_and_carve
 from .importing import import_file
+from .plates import PlateRequest, make
+from .recipe_files import read, unpack
 from .studio import Studio
 from .watching import Looks, takes, watch_shot
 
@@ -51,27 +61,34 @@ def cook(
     recipe: Recipe,
     items: list[str] | None = None,
     instead: str | None = None,
+    layers: Sequence[str] = (),
     step: Step = lambda says, share: None,
     changed: Callable[[], None] = lambda: None,
 ) -> Cooked:
     """Makes what a recipe makes of a project's footage.
 
     items: the pieces of the ground that it takes, in order; None for those that there are; instead: what an earlier
-    recipe made, which goes. Raises Refusal: what was done until then stays.
+    recipe made, which goes; layers: cutouts whose frames it is made from, in place of those that it would choose
+    itself. Raises Refusal: what was done until then stays.
     """
     # What the earlier recipe had stand still is no footage, and what it parted for that belongs together.
     document = _without(studio.state(project).document, instead)
-    ground = footage_for(document, recipe, items)
+    chosen = _chosen(document, layers)
+    ground = [] if chosen else footage_for(document, recipe, items)
     for n, item in enumerate(ground):
         shot = document.shots[item.source.footage(document) or ""]
         part = _Part(step, f"Looks through {shot.name}", LOOKED * n / len(ground), LOOKED * (n + 1) / len(ground))
         part(0)
         watch_shot(studio, shot, lambda past, part=part, frames=shot.frames: part(past / frames))  # type: ignore[misc]
     document = _without(studio.state(project).document, instead)
-    caught = caught_by(studio, document, recipe, ground)
-    doubtful = _cut_out(studio, project, document, caught, step, changed)
-    step(f"Makes “{recipe.title}”", CUT)
-    put = PutRecipe(recipe=recipe, caught=caught, instead=instead)
+    caught = chosen or caught_by(studio, document, recipe, ground)
+    cut = LOOKED + (CUT - LOOKED) / 2 if recipe.emptied else CUT
+    doubtful = _cut_out(studio, project, document, caught, step, changed, cut) if recipe.cuts else []
+    if recipe.emptied:
+        _empty(studio, project, document, caught[0], recipe.emptied, step, changed, cut)
+    step(f"Makes “{recipe.called}”", CUT)
+    palette = _clothes(studio, project, document, caught) if recipe.dressed_in_clothes else None
+    put = PutRecipe(recipe=recipe, caught=caught, instead=instead, palette=palette)
     studio.edit(project, put, None)
     changed()
     return Cooked(put.made, doubtful)
@@ -83,7 +100,7 @@ def caught_by(studio: Studio, document: Document, recipe: Recipe, ground: list[G
     seen = [take_of(looks, document, timeline, item) for item in ground]
     caught = [Caught(item=ground[which].id, frame=frame) for which, frame in recipe.catch(seen)]
     if not caught:
-        raise Refusal(f"Nothing was found that “{recipe.title}” could be made from. Choose frames yourself, at Catch.")
+        raise Refusal(f"Nothing was found that “{recipe.called}” could be made from. Choose frames yourself, at Catch.")
     return caught
 
 
@@ -109,13 +126,19 @@ def footage_for(document: Document, recipe: Recipe, items: list[str] | None = No
         footage = [known[i] for i in items if i in known]
     if not footage:
         raise Refusal("There is no footage yet to make anything of. Import a video first.")
-    if len(footage) < recipe.takes:
-        raise Refusal(f"{recipe.title} needs {recipe.takes} takes, one after the other. Import one more.")
-    return footage[: recipe.takes]
+    if len(footage) < recipe.needs:
+        raise Refusal(f"{recipe.called} needs {recipe.needs} takes, one after the other. Import one more.")
+    return footage[: recipe.needs]
 
 
 def _cut_out(
-    studio: Studio, project: str, document: Document, caught: list[Caught], step: Step, changed: Callable[[], None]
+    studio: Studio,
+    project: str,
+    document: Document,
+    caught: list[Caught],
+    step: Step,
+    changed: Callable[[], None],
+    until: float,
 ) -> list[str]:
     """Holds what was caught and cuts the subject out, as the ground lies now. Gives the layers that it doubts."""
     shots = {c.item: (document.item(c.item) or _gone()).source.footage(document) for c in caught}
@@ -128,7 +151,7 @@ def _cut_out(
         found = next((g for g in items if one.frame in timeline.tables[g.id]), None) or _gone()
         shown.setdefault(found.id, []).append(one.frame)
     doubtful: list[str] = []
-    each = (CUT - LOOKED) / max(1, len(shown))
+    each = (until - LOOKED) / max(1, len(shown))
     for n, (item, frames) in enumerate(shown.items()):
         says = f"Cuts out of {len(frames)} frames" if len(frames) > 1 else "Cuts out of its frame"
         part = _Part(step, says, LOOKED + each * n, LOOKED + each * (n + 1))
@@ -138,13 +161,78 @@ def _cut_out(
     return doubtful
 
 
+def _chosen(document: Document, layers: Sequence[str]) -> list[Caught]:
+    """The frames of cutouts that somebody chose."""
+    found = []
+    for layer in document.project.layers:
+        hold = document.holds.get(hold_shown(layer) or "") if layer.id in set(layers) else None
+        if hold is None or layer.over is None:
+            continue
+        item = next((g for g in document.project.ground if g.id == layer.over), None) or _gone()
+        one = Caught(item=item.id, frame=hold.frame)
+        if one not in found:
+            found.append(one)
+    if layers and not found:
+        raise Refusal("None of what is chosen is a cutout of the footage. Choose some, or let the moments be found.")
+    return found
+
+
+def _hold(document: Document, shot: str, frame: int) -> Hold:
+    """The hold of a frame, one with a matte if there is one. Raises Refusal."""
+    holds = [h for h in document.holds.values() if (h.shot, h.frame) == (shot, frame)]
+    found = next((h for h in holds if h.matte.carved), holds[0] if holds else None)
+    if found is None:
+        raise Refusal("The frame that was caught is no longer held. Make it anew.")
+    return found
+
+
+def _empty(
+    studio: Studio,
+    project: str,
+    document: Document,
+    caught: Caught,
+    seconds: float,
+    step: Step,
+    changed: Callable[[], None],
+    since: float,
+) -> None:
+    """Has the matte of a frame travel for so many seconds, and builds the plate behind it, where these are missing."""
+    shot = document.shots[(document.item(caught.item) or _gone()).source.footage(document) or ""]
+    hold = _hold(studio.state(project).document, shot.id, caught.frame)
+    take = shot.take(hold.frame)
+    past = min(take.stop, hold.frame + 1 + max(1, round(seconds * float(shot.rate))))
+    first = hold.frame if hold.travel is None else min(hold.frame, hold.travel.first)
+    if hold.travel is None or hold.travel.past < past:
+        studio.edit(project, SetTravel(hold=hold.id, range=(first, past)), None)
+    middle = since + (CUT - since) / 2
+    if past - hold.frame > 1:
+        through(studio, project, hold.id, [], _Part(step, "Follows the subject", since, middle), changed)
+    if hold.plate is None:
+        part = _Part(step, "Builds the scene behind", middle, CUT)
+        made = make(studio, shot, hold.frame, PlateRequest(source="shot"), part)
+        studio.edit(project, SetPlate(hold=hold.id, plate=made.plate), None)
+        changed()
+
+
+def _clothes(studio: Studio, project: str, document: Document, caught: list[Caught]) -> list[str] | None:
+    """The colours of what the subject of the first frame wears; None if nobody is cut out of it."""
+    shot = document.shots[(document.item(caught[0].item) or _gone()).source.footage(document) or ""]
+    hold = _hold(studio.state(project).document, shot.id, caught[0].frame)
+    if not hold.matte.carved:
+        return None
+    picture = studio.film(shot).picture(hold.frame).astype(np.float32) / 255
+    alpha = studio.renderer.mattes.alpha(shot, hold.frame, hold.matte)[..., None]
+    small = cv2.resize(np.concatenate([picture * alpha, alpha], 2), None, fx=0.3, fy=0.3, interpolation=cv2.INTER_AREA)
+    return swatches(small) or None
+
+
 def _gone() -> GroundItem:
     raise Refusal("That piece of footage is no longer in the ground. Choose another.")
 
 
 def recipe_of(kind: str, settings: Sequence[str] = ()) -> Recipe:
     """A recipe by its name, with settings as “key=value”. Raises Refusal, with a sentence."""
-    known = Recipe.family.all()
+    known = {k: made for k, made in Recipe.family.all().items() if made.listed}
     if kind not in known:
         raise Refusal(f"There is no recipe “{kind}”. There are: {', '.join(sorted(known))}.")
     given: dict[str, str] = {}
@@ -160,6 +248,36 @@ def recipe_of(kind: str, settings: Sequence[str] = ()) -> Recipe:
         return Recipe.family.parse({"kind": kind, **given})
     except ValueError as error:
         raise Refusal(f"That is no setting of “{known[kind].title}”: {error}.") from error
+
+
+def own_recipe(studio: Studio, file: str, name: str, settings: Mapping[str, Any]) -> OwnRecipe:
+    """A recipe that somebody saved, by the hash of its file, under a name. Raises Refusal."""
+    what = unpack(studio, file, name).model_copy(update={"name": name})
+    try:
+        return OwnRecipe.model_validate({**settings, "kind": "own", "what": what.model_dump(mode="json")})
+    except ValidationError as error:
+        raise Refusal(f"That is no setting of “{name}”: {fault(error)}.") from error
+
+
+def recipe_from(studio: Studio, path: Path, settings: Sequence[str] = ()) -> OwnRecipe:
+    """A recipe from its file, with settings as “key=value”: spacing, length, or one of the words it asks for by the
+    name of these. Raises Refusal, with a sentence."""
+    if not path.is_file():
+        raise Refusal(f"There is no file {path}. Check its name.")
+    file = studio.keep_file(path)
+    what = read(studio, file, path.name)
+    texts, given = [a.words for a in what.asks], {}
+    titles = [a.title.lower() for a in what.asks]
+    for one in settings:
+        key, _, value = one.partition("=")
+        if key.strip().lower() in titles:
+            texts[titles.index(key.strip().lower())] = value.strip()
+        elif key.strip() in ("spacing", "length"):
+            given[key.strip()] = value.strip()
+        else:
+            names = ", ".join(["spacing", "length", *(a.title for a in what.asks)])
+            raise Refusal(f"“{what.name}” has no “{key.strip()}”. It has: {names}.")
+    return own_recipe(studio, file, what.name, {**given, "texts": texts})
 
 
 def project_for(studio: Studio, name: str, sources: Sequence[Path]) -> str:

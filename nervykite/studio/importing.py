@@ -21,6 +21,7 @@ from ..core.sound.wav import WavWriter
 from ..core.timeline.limits import MOST_HOURS
 from ..store.projects import State
 from ..store.rows import write_shot
+from .recipe_files import import_recipe, is_recipe
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -39,6 +40,8 @@ def import_file(
         return import_table(studio, project, source, name)
     if is_font(head):
         return import_font(studio, project, source, name)
+    if is_recipe(head, name):
+        return import_recipe(studio, project, source, name)
     return (import_sound if _only_sound(path) else import_shot)(studio, project, source, name, progress)
 
 

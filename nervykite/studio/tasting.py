@@ -11,7 +11,7 @@ import numpy as np
 from ..core.edits import PutRecipe
 from ..core.edits.base import with_hold
 from ..core.edits.cooking import without_made
-from ..core.model import Caught, Document, Found, Hold, Matte, Raster, Recipe, Shot
+from ..core.model import Caught, Document, Found, Hold, Matte, Raster, Recipe, Shot, Stop, Travel
 from ..core.send.export import Output, export
 from ..core.send.sending import Sending
 from ..core.send.writers.moving import WebP
@@ -25,6 +25,8 @@ HIGH = 320
 MOST, BEFORE, AFTER = 2.6, 0.5, 0.5
 """How many seconds a loop lasts at most, and how many it shows before and after what the recipe made."""
 RATE = "12"
+SEEN = 9
+"""So many frames of a take are looked at for the scene behind."""
 SOFT = 0.6
 """Pixels of the small bodies over which their edges are softened."""
 
@@ -35,7 +37,10 @@ def tasted(studio: Studio, document: Document, recipe: Recipe) -> bytes:
     ground = footage_for(document, recipe)
     caught = caught_by(studio, document, recipe, ground)
     before = {x.id for x in document.project.layers}
-    made = PutRecipe(recipe=recipe, caught=caught).apply(_roughly_cut(studio, document, caught))
+    rough = _roughly_cut(studio, document, caught) if recipe.cuts else document
+    if recipe.emptied:
+        rough = _roughly_empty(studio, rough, caught[0], min(recipe.emptied, MOST))
+    made = PutRecipe(recipe=recipe, caught=caught).apply(rough)
     timeline = Timeline(made)
     spans = [s for x in made.project.layers if x.id not in before and (s := timeline.spans[x.id]) is not None]
     rate, project = float(made.project.rate), made.project
@@ -71,6 +76,33 @@ def _roughly_cut(studio: Studio, document: Document, caught: Iterable[Caught]) -
         hold = Hold(shot=shot.id, frame=one.frame, name="Seen", matte=Matte(pieces=[piece]))
         document = with_hold(document, hold)
     return document
+
+
+def _roughly_empty(studio: Studio, document: Document, one: Caught, seconds: float) -> Document:
+    """The document with what is needed to empty the footage after a frame: the bodies seen there, and a scene that is
+    the middle one of what was seen at each place."""
+    item = document.item(one.item)
+    shot = document.shots[(item.source.footage(document) if item else None) or ""]
+    hold = next(h for h in document.holds.values() if h.shot == shot.id and h.frame == one.frame and h.matte.carved)
+    take = shot.take(one.frame)
+    past = min(take.stop, one.frame + 2 + round(seconds * float(shot.rate)))
+    frames = list(range(one.frame + 1, past))
+    if hold.travel is not None or not frames:
+        return document
+    bodies = Looks(studio).bodies(shot, frames)
+    stops = [
+        Stop(frame=f, pieces=[Found(name="Seen", kind="mover", raster=_raster(studio, shot, body))])
+        for f, body in zip(frames, bodies, strict=True)
+    ]
+    film = studio.film(shot)
+    scale = HIGH / max(shot.width, shot.height)
+    size = max(2, round(shot.width * scale)), max(2, round(shot.height * scale))
+    apart = max(1, len(take) // SEEN)
+    seen = [cv2.resize(film.picture(f), size, interpolation=cv2.INTER_AREA) for f in take[::apart]]
+    plate = cv2.resize(np.median(seen, axis=0).astype(np.uint8), (shot.width, shot.height))
+    travel = Travel(first=one.frame, past=past, stops=stops)
+    changes = {"travel": travel, "plate": studio.keep_picture(plate)}
+    return with_hold(document, hold.model_copy(update=changes))
 
 
 def _raster(studio: Studio, shot: Shot, body: np.ndarray) -> Raster:

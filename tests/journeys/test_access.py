@@ -15,7 +15,7 @@ AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 STEPS = ("Catch", "Carve", "Fly", "Dress", "Send")
 RULES = """async () => (await axe.run(document, { resultTypes: ['violations'] })).violations
   .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-  .map((v) => `${v.id}: ${v.help}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)"""
+  .flatMap((v) => v.nodes.map((n) => `${v.id}: ${v.help}: ${n.html.replace(/ id="[^"]*"/g, '').slice(0, 300)}`))"""
 # A colour on its way from one to another is neither of them.
 STILL = """() => Promise.allSettled(document.getAnimations()
   .filter((a) => a.effect.getComputedTiming().iterations !== Infinity).map((a) => a.finished))"""
@@ -40,11 +40,18 @@ POINTER_ONLY = """() => {
 
 
 def faults(page: Page) -> list[str]:
-    """What axe finds serious or critical in what the page shows."""
+    """What axe finds serious or critical in what the page shows, and finds again a moment later: axe reads colours for
+    seconds, in which a button that has just come to life is still on its way."""
     page.evaluate(AXE.read_text())
-    page.wait_for_timeout(400)
-    page.evaluate(STILL)
-    return page.evaluate(RULES)
+    found: list[str] = []
+    for look in range(3):
+        page.wait_for_timeout(400)
+        page.evaluate(STILL)
+        now = page.evaluate(RULES)
+        found = now if look == 0 else [what for what in found if what in now]
+        if not found:
+            break
+    return found
 
 
 def views(page: Page, maker: Maker):
@@ -67,7 +74,7 @@ def views(page: Page, maker: Maker):
     yield "Make"
     maker.step("Send")
     page.keyboard.press("s")
-    expect(page.get_by_text("This project takes")).to_be_visible()
+    expect(page.get_by_text("This project takes")).to_be_visible(timeout=30_000)
     yield "shelf"
 
 

@@ -52,6 +52,16 @@ class Take:
         first = max(0, min(first, len(seen) - 1 - step * (most - 1)))
         return [seen[first + step * n] for n in range(most)]
 
+    def spaced(self, after: Sequence[int]) -> list[int]:
+        """Frames that lie so many after the first of them (in order, from 0), the middle one at the best; closer
+        together where the take is too short, and fewer where it has fewer frames."""
+        seen = self.seen
+        if after[-1] > len(seen) - 1:
+            after = [round(a * (len(seen) - 1) / after[-1]) for a in after]
+        middle = seen.index(min(seen, key=lambda f: abs(f - self.best)))
+        first = max(0, min(middle - after[len(after) // 2], len(seen) - 1 - after[-1]))
+        return [seen[first + a] for a in after]
+
     def by_distance(self, count: int) -> list[int]:
         """So many frames, each as far on the screen from the one before; by time where nobody moves."""
         seen = self.seen

@@ -5,16 +5,18 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Caught, Document, Hold, Layer, Made, Recipe
-from ..model.base import Id, new_id
+from ..model import Caught, Document, Hold, Layer, Made, Project, Recipe
+from ..model.base import Colour, Id, new_id
 from ..model.layers import Pose
 from ..model.naming import free_name
 from ..sources.hold import HoldSource
+from ..sources.shot import ShotSource
 from ..timeline.arrangements.trail import Trail
-from .base import Edit, hold_shown, item_of, shot_of, with_project
+from .base import Edit, hold_shown, item_of, shot_of, sources_of, with_item, with_project
 from .ground import RemoveGround
 from .holds import HoldFrame
 from .making import Making
+from .seams import closed
 
 PLAIN = ("keys", "finishes", "behaviours", "group", "entrance", "exit", "pin", "starts", "ends", "framing", "tag")
 """What a layer has nothing of as long as nobody has done anything with it."""
@@ -24,21 +26,23 @@ class PutRecipe(Edit):
     """Makes what a recipe makes of frames that are caught.
 
     Holds that are there are used with their mattes, and so are their layers if nothing was done with them yet.
-    `instead` is what an earlier recipe made, which goes; its holds stay.
+    `instead` is what an earlier recipe made, which goes; its holds stay. `palette` are the colours it is made in, in
+    place of the piece's.
     """
 
     kind: Literal["put recipe"] = "put recipe"
     recipe: Recipe
     caught: Annotated[list[Caught], Field(max_length=60)]
     instead: Id | None = None
+    palette: Annotated[list[Colour], Field(max_length=24)] | None = None
     made: Id = Field(default_factory=new_id)
 
     def title(self, document: Document) -> str:
-        return f"make “{self.recipe.title}”"
+        return f"make “{self.recipe.called}”"
 
     def apply(self, document: Document) -> Document:
         if not self.caught:
-            raise Refusal(f"{self.recipe.title} is made of frames that are caught. Choose at least one.")
+            raise Refusal(f"{self.recipe.called} is made of frames that are caught. Choose at least one.")
         holds = dict(document.holds)
         if self.instead is not None:
             document = without_made(document, self.instead)
@@ -48,20 +52,22 @@ class PutRecipe(Edit):
         for one in sorted(self.caught, key=lambda c: (_place(document, c), c.frame)):
             document, layer = _cutout(document, one)
             cutouts.append(layer)
-        before = document.project
-        making = Making(document, cutouts)
+        before, held = document.project, set(document.holds)
+        making = Making(document if self.palette is None else with_project(document, palette=self.palette), cutouts)
         self.recipe.make(making)
-        after = making.document.project
+        document, after = making.document, making.document.project
         known = {x.id for x in before.layers} - set(cutouts)
-        items, cues, behaviours = {g.id for g in before.ground}, {c.id for c in before.cues}, _behaviours(document)
+        items, cues = {g.id for g in before.ground}, {c.id for c in before.cues}
         made = Made(
             id=self.made, recipe=self.recipe, caught=self.caught,
             layers=[x.id for x in after.layers if x.id not in known],
+            holds=[h for h in document.holds if h not in held],
+            emptied=sorted(_emptied(after) - _emptied(before)),
             items=[g.id for g in after.ground if g.id not in items and g.source.stands],
             cues=[c.id for c in after.cues if c.id not in cues],
-            behaviours=sorted(_behaviours(making.document) - behaviours),
+            behaviours=sorted(_behaviours(after) - _behaviours(before)),
         )  # fmt: skip
-        return with_project(making.document, made=[*after.made, made])
+        return with_project(document, made=[*after.made, made], palette=before.palette)
 
 
 class RemoveMade(Edit):
@@ -71,7 +77,7 @@ class RemoveMade(Edit):
     made: Id
 
     def title(self, document: Document) -> str:
-        return f"take away “{made_of(document, self.made).recipe.title}”"
+        return f"take away “{made_of(document, self.made).recipe.called}”"
 
     def apply(self, document: Document) -> Document:
         return without_made(document, self.made)
@@ -106,12 +112,34 @@ def without_made(document: Document, id_: str) -> Document:
         document, layers=layers, ground=ground, behaviours=[b for b in project.behaviours if b.id not in taken],
         made=[m for m in project.made if m.id != id_],
     )  # fmt: skip
+    for item in made.emptied:
+        document = _filled_again(document, item)
+    kept = {h for source in sources_of(document) for h in source.needs}
+    holds = {k: h for k, h in document.holds.items() if k in kept or k not in made.holds}
+    document = document.model_copy(update={"holds": holds})
     standing = [g.id for g in ground if g.id in made.items]
     return RemoveGround(items=standing).apply(document) if standing else document
 
 
-def _behaviours(document: Document) -> set[str]:
-    project = document.project
+def _emptied(project: Project) -> set[str]:
+    return {g.id for g in project.ground if getattr(g.source, "emptied", None)}
+
+
+def _filled_again(document: Document, id_: str) -> Document:
+    """The document with the subject back in a piece of the ground, and the cuts closed that were made for that."""
+    item = document.item(id_)
+    if item is None or not isinstance(item.source, ShotSource):
+        return document
+    document = with_item(document, id_, source=item.source.model_copy(update={"emptied": None}))
+    for beside in (1, 0):
+        ground = document.project.ground
+        left = next((n for n, g in enumerate(ground) if g.id == id_), 0) - 1 + beside
+        if 0 <= left < len(ground) - 1:
+            document = closed(document, ground[left], ground[left + 1])
+    return document
+
+
+def _behaviours(project: Project) -> set[str]:
     return {b.id for b in project.behaviours} | {b.id for item in project.ground for b in item.behaviours}
 
 

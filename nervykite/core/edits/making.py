@@ -5,17 +5,33 @@ from typing import Any
 
 from ..cards.card import Inks
 from ..errors import Refusal
-from ..model import Arrangement, CueTie, Document, Finish, GroundItem, Key, Layer, PutOn, Sounding
+from ..model import (
+    Arrangement,
+    Behaviour,
+    CueTie,
+    Document,
+    Finish,
+    GroundItem,
+    Hold,
+    Key,
+    Layer,
+    PutOn,
+    Sounding,
+    Source,
+)
 from ..model.base import new_id
+from ..model.naming import free_name
 from ..model.ties import Tie
 from ..motion.recipe import preset
+from ..sources.shot import ShotSource
 from ..timeline.arrangements.standstill import Standstill
 from ..timeline.timeline import Span, Timeline
-from .base import Edit, item_of, layer_of, with_item, with_layer
+from .base import Edit, hold_behind, item_of, layer_of, put_in_order, with_item, with_layer, with_project
 from .cueing import AddCue
 from .ground import AddStandstill
 from .layers import ChangeLayer
 from .moves import MirrorExit, PutMove
+from .seams import cut
 
 
 class Making:
@@ -74,6 +90,54 @@ class Making:
     def over(self, id_: str) -> GroundItem:
         """The piece of the ground that a cutout was caught in."""
         return item_of(self.document, self.layer(id_).over or "")
+
+    def hold(self, id_: str) -> Hold:
+        """The hold whose cutout a layer shows. Raises Refusal if it shows none."""
+        return hold_behind(self.document, self.layer(id_))
+
+    def below(self, id_: str, name: str, source: Source) -> str:
+        """Puts a plain layer right below another one, that lies as it does; gives its id."""
+        layer = self.layer(id_)
+        made = Layer(
+            name=free_name(name, {x.name for x in self.document.project.layers}), source=source, over=layer.over,
+            arrangement=layer.arrangement, framing=layer.framing,
+        )  # fmt: skip
+        beside = [x.id for x in self.document.project.layers if x.group == layer.group]
+        layers = put_in_order(self.document, [made], layer.group, beside.index(layer.id))
+        self.document = with_project(self.document, layers=layers)
+        return made.id
+
+    def copied(self, id_: str) -> str:
+        """Puts a copy of a plain cutout right below it; gives its id."""
+        return self.below(id_, self.layer(id_).name, self.layer(id_).source)
+
+    def behaves(self, id_: str, behaviour: Behaviour) -> None:
+        """Has a layer behave so, besides all that it does."""
+        self.do(ChangeLayer(layer=id_, behaviours=[*self.layer(id_).behaviours, behaviour]))
+
+    def emptied_after(self, cutout: str) -> int:
+        """Empties the footage of the subject from a cutout's frame on, as far as its matte travels, over its plate;
+        gives for how many frames of the piece that is, 0 if it cannot be."""
+        hold = self.hold(cutout)
+        if hold.plate is None or hold.travel is None or not hold.matte.carved:
+            return 0
+        timeline = Timeline(self.document)
+        item = self.over(cutout)
+        within = self.span(cutout).landing - timeline.starts[item.id]
+        table = timeline.tables[item.id][within:]
+        known = next((n for n, f in enumerate(table) if hold.matte_at(int(f)) is None), len(table))
+        if not isinstance(item.source, ShotSource) or known < 2:
+            return 0
+        fresh = new_id()
+        if within:
+            self.document = cut(self.document, item, within, fresh)
+            item = item_of(self.document, fresh)
+        if known < len(table):
+            self.document = cut(self.document, item, known, new_id())
+            item = item_of(self.document, item.id)
+        source = item.source.model_copy(update={"emptied": hold.id}).checked(self.document)
+        self.document = with_item(self.document, item.id, source=source)
+        return known
 
     def lies(self, arrangement: str, *layers: str) -> None:
         """Has layers lie so in time."""

@@ -68,15 +68,15 @@ class Shot(Model):
 
 
 class Asset(Model):
-    """What a project has on its shelf besides shots: a picture, a sound, a table of colours, a font, by the hash of its
-    file.
+    """What a project has on its shelf besides shots: a picture, a sound, a table of colours, a font, a recipe, by the
+    hash of its file.
 
     A picture has a width and a height in pixels; a sound so many seconds, and beats if some were found; a table is so
     many entries wide, and as high if red, green and blue go together in it, else 1 high.
     """
 
     id: Id = Field(default_factory=new_id)
-    kind: Literal["picture", "sound", "table", "font"]
+    kind: Literal["picture", "sound", "table", "font", "recipe"]
     name: Name
     file: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
     width: Annotated[int, Field(ge=0, le=32768)] = 0

@@ -25,7 +25,8 @@ class Recipe(Kind):
     """A ready piece of work, with its large controls. What it makes are ordinary layers, keys, finishes and sounds.
 
     takes: how many takes it needs, one after the other in the ground; words: whether it shows any; when: what it is
-    for; film: how to film for it; missed: the mistakes that are usual.
+    for; film: how to film for it; missed: the mistakes that are usual; cuts: whether the subject is cut out of what is
+    caught; listed: whether it is offered by itself.
     """
 
     family: ClassVar[Family[Any]] = Family("recipe", "nervykite.core.recipes")
@@ -34,6 +35,28 @@ class Recipe(Kind):
     when: ClassVar[str] = ""
     film: ClassVar[str] = ""
     missed: ClassVar[str] = ""
+    cuts: ClassVar[bool] = True
+    listed: ClassVar[bool] = True
+
+    @property
+    def called(self) -> str:
+        """A name to show for it."""
+        return self.title
+
+    @property
+    def needs(self) -> int:
+        """How many takes it needs."""
+        return self.takes
+
+    @property
+    def dressed_in_clothes(self) -> bool:
+        """Whether its colours are those of the clothes, in place of the piece's."""
+        return False
+
+    @property
+    def emptied(self) -> float:
+        """For how many seconds after its moment the footage is emptied of the subject; 0 if it is not."""
+        return 0.0
 
     def catch(self, takes: "Sequence[Take]") -> list[tuple[int, int]]:
         """Which frames it is made from: of which of the takes, and which of its frames. Raises Refusal if there are
@@ -46,8 +69,8 @@ class Recipe(Kind):
 
 
 class Made(Model):
-    """What a recipe made, so that another one can take its place: layers, pieces of the ground, sounds, and behaviours
-    of what was there before."""
+    """What a recipe made, so that another one can take its place: layers, pieces of the ground, sounds, behaviours of
+    what was there before, holds that nobody caught, and pieces of the ground that it emptied of the subject."""
 
     id: Id = Field(default_factory=new_id)
     recipe: Recipe
@@ -56,3 +79,5 @@ class Made(Model):
     items: list[Id] = []
     cues: list[Id] = []
     behaviours: list[Id] = []
+    holds: list[Id] = []
+    emptied: list[Id] = []

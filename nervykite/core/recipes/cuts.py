@@ -4,10 +4,16 @@ from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
 from ..catch.take import Take
+from ..edits.adding import AddLayer
+from ..edits.base import with_layer
 from ..edits.layers import ChangeLayer
 from ..edits.making import Making
 from ..errors import Refusal
 from ..model import Behaviour, Recipe
+from ..model.base import new_id
+from ..sources.hold import HoldSource
+from ..sources.played import PlayedSource
+from ..sources.take import TakeSource
 from ..timeline.arrangements.arrival import Arrival
 from ..timeline.arrangements.departure import Departure
 from .controls import Strength, between, seconds
@@ -104,4 +110,56 @@ class FlingRecipe(Recipe):
         making.hears(cutout, "slam", -9, to="start")
         after = making.after(making.over(cutout))
         shake = {"amplitude": making.px(between(4, 40, self.strength)), "decay": 8}
+        making.shakes(after, Behaviour(kind="jolt", settings=shake, seed=7))
+
+
+class SpinUnderRecipe(Recipe):
+    """The next take spins in, small and turned, under the still subject of this one, who is flung past as it lands."""
+
+    kind: Literal["spin-under"] = "spin-under"
+    title: ClassVar[str] = "Spin in under"
+    hint: ClassVar[str] = "The next take spins in under the subject, who is then flung past"
+    rank: ClassVar[int] = 7
+    takes: ClassVar[int] = 2
+    when: ClassVar[str] = "From one place to the next in one turn, with the subject holding the picture together."
+    film: ClassVar[str] = "End the first take with the subject near and whole; let the second one begin with movement."
+    missed: ClassVar[str] = "A second take that begins with nothing in it: what spins in has to be seen at a glance."
+
+    spins: Annotated[float, seconds("Spins in for", 3)] = 0.5
+    lasts: Annotated[float, seconds("Flung for", 3)] = 0.4
+    strength: Strength = 0.5
+
+    def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
+        return [(0, both(takes)[0].frames[-1])]
+
+    def make(self, making: Making) -> None:
+        cutout = making.only
+        over = making.over(cutout)
+        after = making.after(over)
+        source = after.source
+        if not isinstance(source, PlayedSource):
+            raise Refusal("Only footage that plays can spin in. Put a take after this one.")
+        making.do(ChangeLayer(layer=cutout, arrangement=Departure()))
+        cut, most = making.span(cutout).landing, after.source.lasts(making.document)
+        spins = max(2, min(making.frames(self.spins), most - 1))
+        flung = max(1, min(making.frames(self.lasts), most - spins))
+        making.do(ChangeLayer(layer=cutout, until=cut + spins + flung))
+        whole = making.below(cutout, "Whole frame", HoldSource(hold=making.hold(cutout).id, whole=True))
+        making.do(ChangeLayer(layer=whole, until=cut + spins))
+        taken = TakeSource(shot=source.shot, first=source.first, past=source.past, speed=source.speed)
+        under = new_id()
+        making.do(AddLayer(source=taken, at=cut, frames=spins, above=whole, layer=under))
+        making.document = with_layer(making.document, under, framing=after.framing)
+        canvas = making.document.project
+        turned = between(15, 110, self.strength)
+        for channel, value in (("position", (-0.7 * canvas.width, 0.1 * canvas.height)), ("scale", (0.2,))):
+            making.key(under, channel, "start", 0, *value)
+            making.key(under, channel, "end", -1, *((0.0, 0.0) if channel == "position" else (1.0,)))
+        making.key(under, "rotation", "start", 0, -turned)
+        making.key(under, "rotation", "end", -1, 0.0)
+        settings = {"size": between(3, 12, self.strength), "across": 0.5, "down": 0.3}
+        making.leaves(cutout, "fling", lasts=flung, **settings)
+        making.hears(cutout, "whoosh", -6, to="start", lasts=round(max(0.3, self.spins), 2))
+        making.hears(under, "slam", -7, to="end")
+        shake = {"amplitude": making.px(between(4, 40, self.strength)), "decay": 8, "delay": spins}
         making.shakes(after, Behaviour(kind="jolt", settings=shake, seed=7))

@@ -12,11 +12,10 @@ from ..edits.making import Making
 from ..edits.pushing import Pushed, SlowPush, Window
 from ..edits.worlds import PutWorld
 from ..errors import Refusal
-from ..model import Recipe
-from .controls import Lines, Strength, between, count, seconds
+from .controls import Coloured, Lines, Strength, between, count, seconds
 
 
-class PopsRecipe(Recipe):
+class PopsRecipe(Coloured):
     """One, two, three: it stands for a few frames each time, with strokes around the subject."""
 
     kind: Literal["pops"] = "pops"
@@ -44,7 +43,7 @@ class PopsRecipe(Recipe):
             making.hears(cutout, "pop", -6, to="start", seed=n + 1)
 
 
-class NameCardRecipe(Recipe):
+class NameCardRecipe(Coloured):
     """Everything stands, the subject swells, the world is blurred, a name comes in; all leaves the way it came."""
 
     words: ClassVar[bool] = True
@@ -114,7 +113,7 @@ class ArchNameRecipe(NameCardRecipe):
     card: ClassVar[str] = "arch"
 
 
-class InkPanelRecipe(Recipe):
+class InkPanelRecipe(Coloured):
     """Everything stands as in a comic: inked, over printed dots, subject and world pushed slowly apart."""
 
     kind: Literal["ink-panel"] = "ink-panel"

@@ -1,14 +1,18 @@
-"""Copies that wait in the air until the subject reaches them."""
+"""Copies that wait in the air until the subject reaches them, or becomes one of them."""
 
 from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
+from pydantic import Field
+
 from ..catch.take import Take
 from ..edits.arranging import ArrangeLayers
+from ..edits.layers import ChangeLayer
 from ..edits.making import Making
-from ..model import Recipe
+from ..model import Behaviour, Recipe
 from ..timeline.arrangements.ahead import Ahead
-from .controls import count, seconds, spacing
+from ..timeline.arrangements.trail import Trail
+from .controls import Strength, between, count, seconds, spacing
 
 
 class WaitingRecipe(Recipe):
@@ -39,3 +43,47 @@ class WaitingRecipe(Recipe):
             frames = max(1, min(making.frames(0.3), (span.end - span.start) // 2))
             making.enters(cutout, "fade", lasts=frames)
             making.hears(cutout, "tick", -10, seed=n + 1)
+
+
+class BecomeRecipe(Recipe):
+    """The subject moves into a copy and is it from then on: the footage behind is emptied of them and runs on."""
+
+    kind: Literal["become-the-copy"] = "become-the-copy"
+    title: ClassVar[str] = "Become the copy"
+    hint: ClassVar[str] = "The subject freezes in the air, and the world runs on"
+    rank: ClassVar[int] = 13
+    when: ClassVar[str] = "The highest point of a leap, kept in the air while sea, flags and people go on."
+    film: ClassVar[str] = (
+        "A camera that stands, and some seconds in which the subject moves through the picture: what is behind them has"
+        " to be seen."
+    )
+    missed: ClassVar[str] = "A subject that hardly moves: nobody ever saw what is behind them, so that is a guess."
+
+    before: Annotated[float, seconds("Waits", 6)] = 0.6
+    lasts: Annotated[float, seconds("Hangs", 4)] = 1.2
+    strength: Annotated[Strength, Field(title="Drift")] = 0.5
+
+    @property
+    def emptied(self) -> float:
+        return self.lasts
+
+    def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
+        return [(0, takes[0].best)]
+
+    def make(self, making: Making) -> None:
+        cutout = making.only
+        empty = making.emptied_after(cutout)
+        lasts = max(1, min(making.frames(self.lasts), empty or making.frames(self.lasts)))
+        landing = making.span(cutout).landing
+        drift = {"amplitude": making.px(between(4, 40, self.strength)), "rotation": between(0.2, 2.2, self.strength)}
+        waits = making.copied(cutout)
+        making.do(ChangeLayer(layer=waits, arrangement=Ahead()))
+        making.do(ChangeLayer(layer=waits, until=max(0, landing - making.frames(self.before))))
+        making.do(ChangeLayer(layer=cutout, arrangement=Trail(), until=min(making.length, landing + lasts)))
+        comes = max(1, min(making.frames(0.3), lasts // 2))
+        making.behaves(cutout, Behaviour(kind="drift", settings=drift, seed=3, fade_in=comes, fade_out=comes))
+        span = making.span(waits)
+        if span.end > span.start:
+            making.enters(waits, "fade", lasts=max(1, min(making.frames(0.25), span.end - span.start)))
+            making.hears(waits, "shimmer", -14, to="start")
+        making.hears(cutout, "shutter", -8)

@@ -51,7 +51,7 @@ def _views(family: Family) -> list[KindView]:
 
 def _recipe(kind: type[Recipe]) -> RecipeView:
     texts = {"when": kind.when, "film": kind.film, "missed": kind.missed}
-    return RecipeView(**_view(kind).model_dump(), **texts, takes=kind.takes, words=kind.words)
+    return RecipeView(**_view(kind).model_dump(), **texts, takes=kind.takes, words=kind.words, listed=kind.listed)
 
 
 def _view(kind: type[Kind]) -> KindView:

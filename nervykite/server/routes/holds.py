@@ -1,6 +1,5 @@
 """Carving and carrying: what is found in held frames, mattes in and out, mattes taken along."""
 
-import re
 from typing import Annotated
 
 import cv2
@@ -17,12 +16,11 @@ from ...store.projects import Missing
 from ...studio import carrying, carving
 from ...studio.carrying import CarryRequest
 from ...studio.carving import Finding, FindRequest
-from ..answers import FOREVER, Report, attended, bounded_router, download, received
+from ..answers import FOREVER, HASH, Report, attended, bounded_router, download, received
 from ..desk import Desk
 from ..requests import OutlineRequest, PathRequest
 from ..work import JobView
 
-HASH = re.compile("[0-9a-f]{64}")
 MAX_MATTE = 64 << 20
 
 

@@ -28,6 +28,8 @@ export type Room = Schemas['Room']
 export type Catalog = Schemas['Catalog']
 export type KindView = Schemas['KindView']
 export type MotionView = Schemas['MotionView']
+export type ReadyRecipe = Schemas['ReadyView']
+export type Made = Told['project']['made'][number]
 export type OwnerMotion = Schemas['OwnerMotion']
 export type Edit = Schemas['EditRequest']['edit']
 

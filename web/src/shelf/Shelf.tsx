@@ -5,12 +5,14 @@ import {
   ArrowUpToLine,
   AudioLines,
   Import,
+  Download,
   Palette,
   Scissors,
   Stamp,
   Trash2,
   TriangleAlert,
   Type,
+  Wand,
   X,
 } from 'lucide-react'
 import {
@@ -26,6 +28,7 @@ import {
 import { fresh, withPieces } from '../bench/carve/clipboard'
 import { Act, Heading, Progress, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
+import { download } from '../shell/download'
 import { useCutout, useOf, useStudio } from '../shell/store'
 import { bytes } from '../shell/words'
 import { pickFiles } from './pickFiles'
@@ -202,8 +205,9 @@ function Assets() {
     { kind: 'sound', title: 'Sounds' },
     { kind: 'table', title: 'Tables' },
     { kind: 'font', title: 'Fonts' },
+    { kind: 'recipe', title: 'Recipes' },
   ] as const
-  const { takeJob, trouble } = useOf('takeJob', 'trouble')
+  const { takeJob, trouble, make } = useOf('takeJob', 'trouble', 'make')
   const asShot = (a: Asset) => {
     const path = { project: view!.project.id, asset: a.id }
     const url = '/api/projects/{project}/assets/{asset}/shot' as const
@@ -225,7 +229,9 @@ function Assets() {
         {all.map((a) => (
           <Flex key={a.id} gap="2" align="center" py="1" data-asset={a.name}>
             <Flex w="40px" h="40px" align="center" justify="center" bg="paper" borderRadius="4px" flexShrink="0">
-              {kind === 'picture' ? (
+              {kind === 'recipe' ? (
+                <Image src={`/api/recipes/${a.file}.webp`} alt="" maxW="100%" maxH="100%" />
+              ) : kind === 'picture' ? (
                 <Image src={`/api/projects/${project}/assets/${a.id}.png?side=80`} alt="" maxW="100%" maxH="100%" />
               ) : kind === 'sound' ? (
                 <AudioLines size={18} />
@@ -269,6 +275,18 @@ function Assets() {
                 />
               </>
             )}
+            {kind === 'recipe' && (
+              <>
+                <Tool icon={Wand} size={26} label={`Make ${a.name}`} onClick={make} />
+                <Tool
+                  icon={Download}
+                  size={26}
+                  label={`Hand out ${a.name}`}
+                  hint="Saves it as a file, to be dropped into another project"
+                  onClick={() => download(`/api/projects/${project}/assets/${a.id}.json`)}
+                />
+              </>
+            )}
             <Tool
               icon={Trash2}
               size={26}
@@ -285,6 +303,7 @@ function Assets() {
 /** How large something of the shelf is, in words. */
 function sizeOf(a: Asset): string {
   if (a.kind === 'sound') return `${Number(a.seconds.toFixed(1))} s`
+  if (a.kind === 'recipe') return 'made at Make'
   if (a.kind === 'font') return 'a face for lettering'
   if (a.kind === 'picture') return `${a.width} × ${a.height}`
   return a.height > 1 ? `${a.width} × ${a.width} × ${a.width} colours` : `${a.width} steps each`

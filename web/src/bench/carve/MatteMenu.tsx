@@ -2,6 +2,7 @@ import { IconButton, Menu, Portal } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { Ellipsis } from 'lucide-react'
 import { answer, api, type Matte, type Piece, Refused } from '../../api/client'
+import { download } from '../../shell/download'
 import { useCutout, useOf } from '../../shell/store'
 import { copyPieces, pasted, withPieces } from './clipboard'
 
@@ -56,12 +57,7 @@ export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: 
     }
     input.click()
   }
-  const takeOut = (kind: 'svg' | 'png') => {
-    const link = document.createElement('a')
-    link.href = `${url}/matte.${kind}`
-    link.download = `${hold.name}.${kind}`
-    link.click()
-  }
+  const takeOut = (kind: 'svg' | 'png') => download(`${url}/matte.${kind}`, `${hold.name}.${kind}`)
   const entries: [string, string, () => void, boolean][] = [
     ['copy-piece', `Copy ${p.piece?.name ?? 'the piece'}`, () => p.piece && copy([p.piece]), !p.piece],
     ['copy', 'Copy the matte', () => copy(p.matte.pieces), empty],

@@ -4,6 +4,7 @@ import { memo, useState } from 'react'
 import type { ItemView, ShotView } from '../../api/client'
 import { Act, Heading, Tool } from '../../parts/buttons'
 import { NameField, NumberField } from '../../parts/fields'
+import { download } from '../../shell/download'
 import { keyHint } from '../../shell/keys'
 import { copyText } from '../../shell/copyText'
 import { moveMoment, standHere } from '../../shell/shortcuts'
@@ -67,14 +68,14 @@ export const Moments = memo(function Moments({ shot, place }: { shot: ShotView; 
         <Act
           icon={FileImage}
           hint="The frame on screen as PNG, in its own size, named by its timecode"
-          onClick={() => fetchFile(`${base}/frames/${here}.png?at=${useStudio.getState().playhead}`)}
+          onClick={() => download(`${base}/frames/${here}.png?at=${useStudio.getState().playhead}`)}
         >
           Frame
         </Act>
         <Act
           icon={Grid3x3}
           hint={`Frames ${from} to ${to} in one PNG, numbered${every > 1 ? `: every ${every}, so that it is no larger` : ''}`}
-          onClick={() => fetchFile(`${base}/sheet.png?first=${from}&past=${to + 1}&every=${every}`)}
+          onClick={() => download(`${base}/sheet.png?first=${from}&past=${to + 1}&every=${every}`)}
         >
           Contact sheet
         </Act>
@@ -112,14 +113,6 @@ export const Moments = memo(function Moments({ shot, place }: { shot: ShotView; 
     </>
   )
 })
-
-/** Has the browser save what is at an address. */
-function fetchFile(url: string): void {
-  const link = document.createElement('a')
-  link.href = url
-  link.download = ''
-  link.click()
-}
 
 function Row(p: {
   moment: ShotView['moments'][number]

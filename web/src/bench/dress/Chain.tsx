@@ -3,6 +3,7 @@ import { Download } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { Act, Heading } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
+import { download } from '../../shell/download'
 import { useOf, useStudio } from '../../shell/store'
 import { SourceSettings } from '../fly/SourceSettings'
 import { changing, lies, named, type Owner, targetOf } from '../../parts/finishes'
@@ -90,12 +91,7 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
             <Act
               icon={Download}
               hint="What it wears of tone, as a .cube file that other programs read"
-              onClick={() => {
-                const link = document.createElement('a')
-                link.href = `/api/projects/${view!.project.id}/tones/${owner.id}.cube?frame=${playhead}`
-                link.download = ''
-                link.click()
-              }}
+              onClick={() => download(`/api/projects/${view!.project.id}/tones/${owner.id}.cube?frame=${playhead}`)}
             >
               Tones as a table
             </Act>

@@ -11,6 +11,7 @@ import { AlignBar } from './AlignBar'
 import { Blurred } from './Blurred'
 import { Chosen } from './Chosen'
 import { Ends } from './Ends'
+import { KeepRecipe } from './KeepRecipe'
 import { Gallery } from './Gallery'
 import { Middle } from './Middle'
 import { Pinned } from './Pinned'
@@ -200,6 +201,7 @@ function LayerColumn({ layer, info }: { layer: Layer; info: LayerView }) {
           </Act>
         </Flex>
       </Fold>
+      <KeepRecipe key={layer.id} layers={[layer]} />
     </>
   )
 }

@@ -4,6 +4,7 @@ import { answer, api, type Edit, type Layer, Refused } from '../../api/client'
 import { Act, Tool } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
 import { cancelJob, Working } from '../../shelf/Shelf'
+import { download } from '../../shell/download'
 import { shownAt, useOf, useStudio } from '../../shell/store'
 import { follow } from './follow'
 import { type Track, Trust } from './Trust'
@@ -261,10 +262,7 @@ function again(track: Track, model: Track['model'] | null, layers: string[], how
 }
 
 function write(track: Track): void {
-  const link = document.createElement('a')
-  link.href = `/api/projects/${useStudio.getState().view!.project.id}/tracks/${track.id}.json`
-  link.download = ''
-  link.click()
+  download(`/api/projects/${useStudio.getState().view!.project.id}/tracks/${track.id}.json`)
 }
 
 export const called = (t: Track) =>

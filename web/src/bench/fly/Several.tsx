@@ -12,6 +12,7 @@ import { withKey } from '../../shell/keys'
 import { chosenTops, together, useOf } from '../../shell/store'
 import { AlignBar } from './AlignBar'
 import { blendGroups } from './Fly'
+import { KeepRecipe } from './KeepRecipe'
 import { Pinned } from './Pinned'
 
 /** Several layers at once: arranged alike, put in line, shown, locked, tagged, grouped, removed. */
@@ -172,6 +173,7 @@ export function Several({ layers }: { layers: Layer[] }) {
           <Text color="soft">They have no arrangement in common.</Text>
         )}
       </Fold>
+      <KeepRecipe key={ids.join()} layers={layers} />
     </>
   )
 }

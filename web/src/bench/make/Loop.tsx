@@ -1,11 +1,12 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useEffect, useState } from 'react'
 import { useStudio } from '../../shell/store'
+import type { Offered } from './useRecipes'
 
 const AGAIN = 2500
 
 /** What a recipe would make of the footage, as a short loop: once that has been looked through. */
-export function Loop({ kind }: { kind: string }) {
+export function Loop({ recipe }: { recipe: Offered }) {
   const id = useStudio((s) => s.view!.project.id)
   const ground = useStudio((s) => s.view!.items.map((i) => `${i.id}.${i.start}`).join(','))
   const [tries, setTries] = useState(0)
@@ -23,7 +24,7 @@ export function Loop({ kind }: { kind: string }) {
       {state !== 'there' && <Says>Made of your footage in a moment</Says>}
       <img
         key={tries}
-        src={`/api/projects/${id}/recipes/${kind}.webp?ground=${encodeURIComponent(ground).slice(0, 900)}&try=${tries}`}
+        src={`/api/projects/${id}/recipes/${recipe.kind}.webp?${recipe.file ? `file=${recipe.file}&` : ''}ground=${encodeURIComponent(ground).slice(0, 900)}&try=${tries}`}
         alt=""
         loading="lazy"
         data-loop={state}

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { answer, api, type Edit, Refused } from '../../api/client'
 import { Act, Choice } from '../../parts/buttons'
 import { Fold } from '../../parts/Fold'
+import { download } from '../../shell/download'
 import { useOf } from '../../shell/store'
 
 /** The piece itself, to be opened elsewhere. */
@@ -27,12 +28,7 @@ export function HandOn() {
       say(error instanceof Refused ? error.message : 'The stills could not be written.', 'trouble')
     }
   }
-  const write = () => {
-    const link = document.createElement('a')
-    link.href = `/api/projects/${view!.project.id}/timeline.otio`
-    link.download = ''
-    link.click()
-  }
+  const write = () => download(`/api/projects/${view!.project.id}/timeline.otio`)
   const withFootage = async () => {
     try {
       const path = { project: view!.project.id }

@@ -4,6 +4,7 @@ import { useRef } from 'react'
 import type { Job } from '../../api/client'
 import { Act, Tool } from '../../parts/buttons'
 import { cancelJob, Working } from '../../shelf/Shelf'
+import { download } from '../../shell/download'
 import { useOf } from '../../shell/store'
 import { megabytes } from './useForetold'
 
@@ -76,15 +77,7 @@ export function Sent(p: { job: Job; shown?: string; onShow: (url: string) => voi
         <Act icon={Play} disabled={p.shown === one.url} onClick={() => p.onShow(one.url)}>
           Look
         </Act>
-        <Act
-          icon={Download}
-          onClick={() => {
-            const link = document.createElement('a')
-            link.href = one.url
-            link.download = one.file
-            link.click()
-          }}
-        >
+        <Act icon={Download} onClick={() => download(one.url, one.file)}>
           Download
         </Act>
       </Flex>

@@ -154,7 +154,16 @@ export const document_: Slice<Document> = (set, get) => {
         const jobs = await answer(api.GET('/api/projects/{project}/jobs', { params: { path: { project } } }))
         get().connect(project)
         const step = news.length === 0 || !news.layer_order?.length ? 'catch' : 'fly'
-        set({ jobs, step, playhead: news.project.loop?.[0] ?? 0, layer: news.layer_order?.at(-1) ?? null, view: null })
+        // In an empty project it is asked first what is to be made.
+        const making = news.length === 0
+        set({
+          jobs,
+          step,
+          making,
+          playhead: news.project.loop?.[0] ?? 0,
+          layer: news.layer_order?.at(-1) ?? null,
+          view: null,
+        })
         history.replaceState(null, '', `#${project}`)
         await take(news)
       } catch (error) {
