@@ -16,7 +16,7 @@ from nervykite.core.timeline.timeline import Timeline
 from ..conftest import box
 from .test_ground import even, of
 
-KINDS = Recipe.family.all()
+KINDS = {name: kind for name, kind in Recipe.family.all().items() if kind.listed}
 
 
 def ground(frames: int, takes: int = 2) -> Document:
@@ -96,7 +96,7 @@ def test_each_takes_the_place_of_the_one_before_and_keeps_what_was_cut_out():
         (one,) = document.project.made
         made = one.id
         assert set(one.layers) == {x.id for x in document.project.layers}
-        for one in document.holds.values():
+        for one in (h for h in document.holds.values() if h.id not in document.project.made[0].holds):
             pieces = one.matte.pieces
             # A frame that was cut out once is never cut out again.
             assert not pieces or mattes.setdefault(one.frame, pieces) == pieces

@@ -1,5 +1,6 @@
 """Words for what a person does on the page."""
 
+import base64
 import json
 import re
 import urllib.request
@@ -29,8 +30,8 @@ class Maker:
         self.page, self.url = page, url
         page.goto(url)
 
-    def new_project(self, name: str) -> None:
-        """Makes a project and names it."""
+    def new_project(self, name: str, asked: bool = False) -> None:
+        """Makes a project and names it, and goes to Catch, or stays where it is asked what to make."""
         self.page.get_by_role("button", name="New project").first.click()
         expect(self.page.get_by_label("Steps")).to_be_visible()
         field = self.page.get_by_role("button", name=re.compile("^Project name"))
@@ -39,6 +40,9 @@ class Maker:
         self.page.get_by_label("Project name").fill(name)
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_role("button", name=f"Project name: {name}. Enter renames")).to_be_visible()
+        expect(self.page.get_by_text("What do you want to make?")).to_be_visible()
+        if not asked:
+            self.step("Catch")
 
     def open(self, name: str) -> None:
         """Opens a project from the list."""
@@ -55,9 +59,10 @@ class Maker:
     def drop_file(self, path: Path) -> None:
         """Drops a file on the page."""
         data = self.page.evaluate_handle("() => new DataTransfer()")
-        content = list(path.read_bytes())
+        content = base64.b64encode(path.read_bytes()).decode()
         self.page.evaluate(
-            "([t, bytes, name]) => t.items.add(new File([new Uint8Array(bytes)], name))", [data, content, path.name]
+            "([t, text, name]) => t.items.add(new File([Uint8Array.from(atob(text), (c) => c.charCodeAt(0))], name))",
+            [data, content, path.name],
         )
         target = self.page.locator("header")
         target.dispatch_event("dragover", {"dataTransfer": data})

@@ -52,10 +52,10 @@ class Take:
         first = max(0, min(first, len(seen) - 1 - step * (most - 1)))
         return [seen[first + step * n] for n in range(most)]
 
-    def spaced(self, after: Sequence[int]) -> list[int]:
+    def spaced(self, after: Sequence[int], begun: bool = False) -> list[int]:
         """Frames that lie so many after the first of them (in order, from 0), the middle one at the best; closer
-        together where the take is too short, and fewer where it has fewer frames."""
-        seen = self.seen
+        together where the take is too short. `begun`: none of them is the first that it shows, if it has others."""
+        seen = [f for f in self.seen if not begun or f > self.frames[0]] or self.seen
         if after[-1] > len(seen) - 1:
             after = [round(a * (len(seen) - 1) / after[-1]) for a in after]
         middle = seen.index(min(seen, key=lambda f: abs(f - self.best)))

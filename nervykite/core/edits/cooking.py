@@ -43,8 +43,9 @@ class PutRecipe(Edit):
     def apply(self, document: Document) -> Document:
         if not self.caught:
             raise Refusal(f"{self.recipe.called} is made of frames that are caught. Choose at least one.")
-        holds = dict(document.holds)
         if self.instead is not None:
+            own = set(made_of(document, self.instead).holds)
+            holds = {k: h for k, h in document.holds.items() if k not in own}
             document = without_made(document, self.instead)
             # What was carved is not carved again, whatever is made of it.
             document = document.model_copy(update={"holds": {**holds, **document.holds}})

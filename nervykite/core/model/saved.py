@@ -104,7 +104,8 @@ class Saved(Model):
         if not owned <= layers:
             raise ValueError("something in it belongs to a layer that it does not have")
         places = wanted | {s.id for s in self.stands}
-        if not {x.over for x in self.layers} - {None} <= places:
+        over = {x.over for x in self.layers} | {t.item for x in self.layers for t in (x.starts, x.ends) if t}
+        if not over - {None} <= places:
             raise ValueError("a layer of it hangs over what it does not have")
         if any((hold := getattr(x.source, "hold", None)) is not None and hold not in wanted for x in self.layers):
             raise ValueError("a layer of it shows a cutout that it does not ask for")

@@ -76,6 +76,11 @@ class RiseRecipe(Arriving):
     hint: ClassVar[str] = "Up from below into the next take"
     rank: ClassVar[int] = 6
     when: ClassVar[str] = "Out of the water, out of the sand, from behind a wall."
+    film: ClassVar[str] = (
+        "Begin the second take with the figure standing free, seen down to the feet. In the first one keep the place"
+        " empty where they will come up, and have people in it look there."
+    )
+    missed: ClassVar[str] = "Feet that the frame cuts off in the second take: what rises has no lower end."
     move: ClassVar[str] = "rise"
 
 

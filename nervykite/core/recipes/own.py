@@ -70,7 +70,9 @@ class OwnRecipe(Recipe):
         ends = {"first": take.frames[0], "last": take.frames[-1]} if take.frames else {}
         found = {w.id: ends[w.at] for w in wanted if w.at in ends}
         apart = [round(w.after * take.rate * self.spacing / 100) for w in best]
-        for w, frame in zip(best, take.spaced(apart) if best else [], strict=True):
+        # What waits has to have something to wait in.
+        waits = any(x.arrangement.kind == "ahead" for x in self.what.layers)  # type: ignore[attr-defined]
+        for w, frame in zip(best, take.spaced(apart, waits) if best else [], strict=True):
             found[w.id] = frame
         return sorted({found[w.id] for w in wanted})
 
@@ -79,20 +81,26 @@ class OwnRecipe(Recipe):
         if len(making.cutouts) != len(wanted):
             many = f"{len(wanted)} moments" if len(wanted) > 1 else "one moment"
             raise Refusal(f"“{self.called}” is made of {many}. Choose as many, or bring them closer together.")
-        self._onto_the_shelf(making)
-        _Putting(self, making).all()
+        _Putting(self, making, self._onto_the_shelf(making)).all()
 
-    def _onto_the_shelf(self, making: Making) -> None:
-        there = {(a.kind, a.file) for a in making.document.assets.values()}
+    def _onto_the_shelf(self, making: Making) -> dict[str, str]:
+        """Puts what it is made with onto the shelf, unless it lies there; gives the ids there by those it was saved
+        with."""
+        found = {}
         for asset in self.what.assets:
-            if (asset.kind, asset.file) not in there:
-                making.do(AddAsset(asset=asset.model_copy(update={"id": new_id()})))
+            there = (a.id for a in making.document.assets.values() if (a.kind, a.file) == (asset.kind, asset.file))
+            known = next(there, None)
+            if known is None:
+                known = new_id()
+                making.do(AddAsset(asset=asset.model_copy(update={"id": known})))
+            found[asset.id] = known
+        return found
 
 
 class _Putting:
     """Puts what was saved into a piece, step by step."""
 
-    def __init__(self, recipe: OwnRecipe, making: Making) -> None:
+    def __init__(self, recipe: OwnRecipe, making: Making, shelf: Mapping[str, str]) -> None:
         self.recipe, self.what, self.making = recipe, recipe.what, making
         project = making.document.project
         then, now = Inks(*self.what.inks), making.inks
@@ -103,7 +111,7 @@ class _Putting:
         self.cutouts: dict[str, Layer] = {
             w.id: making.layer(id_) for w, id_ in zip(self.what.wanted, making.cutouts, strict=True)
         }
-        self.fresh: dict[str, str] = {x.id: new_id() for x in self.what.layers}
+        self.fresh: dict[str, str] = {**shelf, **{x.id: new_id() for x in self.what.layers}}
 
     def all(self) -> None:
         """All of it."""

@@ -45,11 +45,10 @@ class _Saving:
         if getattr(source, "shot", None) is not None:
             raise Refusal(f"{layer.name} is footage of this project. Leave it out of the recipe.")
         own = {x.id for x in self.layers}
-        led = source.led_by
-        if led is not None and led not in own:
-            followed = self.document.layer(led)
-            name = followed.name if followed else "another layer"
-            raise Refusal(f"{layer.name} follows {name}. Choose that as well.")
+        others = {x.id: x.name for x in self.document.project.layers if x.id not in own}
+        for said in source.model_dump().values():
+            if isinstance(said, str) and said in others:
+                raise Refusal(f"{layer.name} goes by {others[said]}. Choose that as well.")
         if self.timeline.spans[layer.id] is None:
             raise Refusal(f"{layer.name} has no place in the piece. Put its footage into the ground first.")
 
@@ -66,7 +65,7 @@ class _Saving:
             width=project.width,
             height=project.height,
             rate=project.rate,
-            takes=len(takes),
+            takes=max(takes.values()) + 1,
             wanted=[w for _, w in wanted],
             stands=[s for _, s in stands],
             layers=[self._layer(x, number, places) for x in self.layers],
@@ -85,33 +84,42 @@ class _Saving:
             raise Refusal(f"{layer.name} hangs over no footage. Put it over some, or leave it out.")
         return item
 
-    def _takes(self) -> list[str]:
-        """The shots that it takes, in the order of the ground: those of its moments, and those beside a swap."""
+    def _takes(self) -> dict[str, int]:
+        """The take that each piece of the ground belongs to, from 0: those of its moments, and those beside a swap."""
         ground = self.document.project.ground
-        needed: set[str] = set()
+        whole = self._wholes()
+        needed: set[int] = set()
         for layer in self.layers:
             if hold_shown(layer) is None:
                 continue
-            place = [g.id for g in ground].index(self._item(layer).id)
-            needed.add(ground[place].id)
-            if layer.arrangement.kind == "arrival":  # type: ignore[attr-defined]
-                needed |= {g.id for g in ground[max(0, place - 1) : place]}
-            if layer.arrangement.kind == "departure":  # type: ignore[attr-defined]
-                needed |= {g.id for g in ground[place + 1 : place + 2]}
-        shots = [g.source.footage(self.document) for g in ground if g.id in needed]
-        takes: list[str] = []
-        for shot in shots:
-            if shot is not None and (not takes or takes[-1] != shot):
-                takes.append(shot)
-        return takes
+            take = whole[self._item(layer).id]
+            needed.add(take)
+            kind = layer.arrangement.kind  # type: ignore[attr-defined]
+            needed |= {take - 1} if kind == "arrival" else {take + 1} if kind == "departure" else set()
+        numbers = {take: n for n, take in enumerate(sorted(needed))}
+        return {g.id: numbers[whole[g.id]] for g in ground if whole[g.id] in numbers}
 
-    def _wanted(self, takes: list[str]) -> list[tuple[str, Wanted]]:
+    def _wholes(self) -> dict[str, int]:
+        """Which take each piece of the ground is of, counted through; parts of one, and standstills in it, are one."""
+        found: dict[str, int] = {}
+        shot, past, number = None, -1, -1
+        for item in self.document.project.ground:
+            source = item.source
+            goes_on = source.footage(self.document) == shot is not None
+            played = source.range
+            if not (goes_on and (source.stands or (played is not None and played[0] == past))):
+                number += 1
+            found[item.id] = number
+            shot, past = source.footage(self.document), played[1] if played else past
+        return found
+
+    def _wanted(self, takes: Mapping[str, int]) -> list[tuple[str, Wanted]]:
         """The moments, by their holds, in the order in which they are caught."""
         found = []
         for id_ in self.holds:
             hold = self.document.holds[id_]
             shot = self.document.shots[hold.shot]
-            take = takes.index(hold.shot)
+            take = next(takes[self._item(x).id] for x in self.layers if hold_shown(x) == id_)
             ways = {x.arrangement.kind for x in self.layers if hold_shown(x) == id_}  # type: ignore[attr-defined]
             at = "first" if "arrival" in ways else "last" if "departure" in ways else "best"
             found.append((take, hold.frame, id_, at, shot))
@@ -165,6 +173,8 @@ class _Saving:
             elif hold is not None and span is not None:
                 frame = span.start if end == "starts" else span.end
                 changes[end] = tied.model_copy(update={"to": "landing", "item": None, "offset": frame - span.landing})
+            else:
+                changes[end] = None  # where it lies is told apart
         return layer.model_copy(update=changes)
 
     def _key(self, key: Key, offset: int) -> Key:

@@ -73,6 +73,11 @@ class EvenTrailRecipe(Trailing):
     hint: ClassVar[str] = "All along the way, each as far from the last"
     rank: ClassVar[int] = 2
     when: ClassVar[str] = "A run, a ride, a slide across the picture."
+    film: ClassVar[str] = (
+        "From the side, with the camera on something that stands, wide enough for all of the way. Film on for a second"
+        " after the subject has left."
+    )
+    missed: ClassVar[str] = "Towards the camera instead of across: the copies stand one behind the other."
 
     many: Annotated[int, count(16)] = 5
 
@@ -92,6 +97,10 @@ class FadingTrailRecipe(Trailing):
     hint: ClassVar[str] = "The older, the fainter"
     rank: ClassVar[int] = 3
     when: ClassVar[str] = "Fast movement: it reads as one sweep."
+    film: ClassVar[str] = (
+        "60 frames a second and a short exposure, so that an arm that swings is crisp; a camera that stands."
+    )
+    missed: ClassVar[str] = "A slow movement: the faint copies lie on each other, and it looks like a fault."
 
     many: Annotated[int, count(16)] = 6
     every: Annotated[int, spacing()] = 4
@@ -111,6 +120,10 @@ class ScatterRecipe(Trailing):
     hint: ClassVar[str] = "Copies crumble into grains"
     rank: ClassVar[int] = 12
     when: ClassVar[str] = "The end of a movement that should not simply stop."
+    film: ClassVar[str] = (
+        "A camera that stands, a plain sky or wall behind the pose, and two seconds after it, in which grains drift."
+    )
+    missed: ClassVar[str] = "Something busy behind: nobody sees where the grains go. Grains that outlast the shot."
 
     lasts: Annotated[float, seconds("Stays", 10)] = 1.5
     many: Annotated[int, count(6)] = 2
@@ -139,6 +152,8 @@ class NeonRecipe(Trailing):
     hint: ClassVar[str] = "Glowing edges lift off and fade"
     rank: ClassVar[int] = 10
     when: ClassVar[str] = "A landing, a hit, a pose at the top of a jump."
+    film: ClassVar[str] = "At dusk or in the shade: light shows over dark. Room above the head, where the edges go."
+    missed: ClassVar[str] = "Bright sky behind: glow over white is white. Darken the world at Dress, or choose another."
 
     lasts: Annotated[float, seconds("Stays", 10)] = 0.9
     many: Annotated[int, count(6)] = 2

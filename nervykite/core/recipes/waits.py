@@ -24,7 +24,8 @@ class WaitingRecipe(Recipe):
     rank: ClassVar[int] = 4
     when: ClassVar[str] = "A leap whose way you want to be seen before it is gone."
     film: ClassVar[str] = (
-        "A camera that stands. Begin to film a second before the run-up, so that there is time to wait."
+        "A camera that stands. Begin to film two seconds before the run-up, and have the subject look to where they"
+        " will fly, so that the eye finds the figures."
     )
     missed: ClassVar[str] = "The run-up goes through the figures that wait. Figures that come too late to be noticed."
 

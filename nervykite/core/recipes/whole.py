@@ -105,6 +105,8 @@ class WindowRecipe(Coloured):
         layers = [x for x in making.document.project.layers if x.id != making.only]
         making.document = with_project(making.document, layers=layers)
         cut = Timeline(making.document).starts[seen.id]
+        if cut < 2:
+            raise Refusal("The take before the one in the window is too short to see it over. Choose another.")
         lasts = max(2, min(making.frames(self.lasts), cut))
         window = new_id()
         making.do(AddLayer(source=take, at=cut - lasts, frames=lasts, name="Window", layer=window))

@@ -128,6 +128,8 @@ def routes(desk: Desk) -> APIRouter:
             desk.watcher.want(project, shot)
             if sum(len(k) for k in desk.looks.known(shot)) < shot.frames:
                 raise Missing("That footage is still being looked through. Ask again in a moment.")
+        if desk.work.busy():
+            raise Missing("Something is being made. It is shown in a moment.")  # that comes first
         key = (kind, file, *(f"{g.model_dump_json()}" for g in ground), document.project.width, document.project.height)
 
         def drawn() -> bytes:
