@@ -11,6 +11,7 @@ from tempfile import TemporaryDirectory
 import cv2
 import numpy as np
 
+from nervykite.core.catch.sheet import Sheet, contact_sheet
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Document, Recipe
 from nervykite.core.model.kinds import by_rank, name_of
@@ -20,8 +21,8 @@ from nervykite.studio import Studio
 from nervykite.studio.cooking import cook, project_for
 
 DOCS = Path(__file__).parent
-CLIPS = (("dune-run", "change-over"), ("kite-catch", "splash-down"))
-"""What they are made of: the second clip of each is the second take."""
+CLIPS = ((("dune-run", "change-over", "reel-out"), 1), (("kite-catch", "splash-down"), 0))
+"""What they are made of, and which of these is the first take where two are needed; else it is the first of all."""
 SHOWN = 6
 WIDE, HIGH = 180, 320
 INTRO = """# The recipes
@@ -79,12 +80,14 @@ def main() -> None:
     rows: dict[str, list[np.ndarray]] = {name_of(k): [] for k in kinds}
     with TemporaryDirectory(prefix="nervykite-") as folder:
         studio = Studio(Path(folder))
-        for n, clips in enumerate(CLIPS):
+        for n, (clips, at) in enumerate(CLIPS):
             project = project_for(studio, f"Recipes {n}", [FOOTAGE / f"{clip}.mp4" for clip in clips])
+            items = [g.id for g in studio.state(project).document.project.ground]
             for kind in kinds:
                 made = studio.state(project).document.project.made
                 words = {"name": "Juno Abara"} if kind.words else {}
-                cook(studio, project, kind(**words), instead=made[-1].id if made else None)
+                of = items[:1] if kind.takes == 1 else items[at : at + 2]
+                cook(studio, project, kind(**words), of, made[-1].id if made else None)
                 document = studio.state(project).document
                 rows[name_of(kind)].append(strip(studio, document, 5, (72, 128)))
                 # Each is shown with the clip that it was thought of for.
@@ -92,14 +95,10 @@ def main() -> None:
                     shown = strip(studio, document, SHOWN, (WIDE, HIGH))
                     cv2.imwrite(str(DOCS / f"recipes/{name_of(kind)}.jpg"), shown, [cv2.IMWRITE_JPEG_QUALITY, 82])
         studio.close()
-    sheet = np.vstack([np.hstack([left, np.full((128, 6, 3), 255, np.uint8), right]) for left, right in rows.values()])
-    half = -(-len(sheet) // 128 // 2) * 128
-    columns = [
-        sheet[:half],
-        np.vstack([sheet[half:], np.full((2 * half - len(sheet), sheet.shape[1], 3), 255, np.uint8)]),
-    ]
-    both = np.hstack([columns[0], np.full((half, 14, 3), 255, np.uint8), columns[1]])
-    cv2.imwrite(str(DOCS / "screenshots/recipes.png"), both, [cv2.IMWRITE_PNG_COMPRESSION, 9])
+    between = np.full((128, 8, 3), Sheet().paper[::-1], np.uint8)
+    both = [np.hstack([left, between, right])[..., ::-1] for left, right in rows.values()]
+    sheet = contact_sheet(both, [k.title for k in kinds], "Every recipe on two clips", Sheet(wide=1520, line=28))
+    cv2.imwrite(str(DOCS / "screenshots/recipes.png"), sheet[..., ::-1], [cv2.IMWRITE_PNG_COMPRESSION, 9])
     (DOCS / "RECIPES.md").write_text(INTRO + "".join(page(kind) for kind in kinds))
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 import nervykite
-from nervykite.core.model import Arrangement, FinishKind, Source
+from nervykite.core.model import Arrangement, FinishKind, Recipe, Source
 from nervykite.core.model.kinds import Family, Kind, name_of
 
 from .media import make_video
@@ -227,3 +227,14 @@ class TestFamilies:
 
             class Broth(Dish):
                 kind: Literal["soup"] = "soup"
+
+
+def test_every_recipe_has_its_page_with_a_picture():
+    docs = Path(__file__).parents[1] / "docs"
+    text = (docs / "RECIPES.md").read_text()
+    for name, kind in Recipe.family.all().items():
+        if not kind.listed:
+            continue
+        assert f"\n## {kind.title}\n" in text
+        assert all(said in text for said in (f"`{name}`", kind.when, kind.film, kind.missed)), name
+        assert (docs / f"recipes/{name}.jpg").stat().st_size > 10_000

@@ -27,6 +27,7 @@ from ..core.edits import (
     PinLayers,
     PutMove,
     PutWorld,
+    RemoveGround,
     SetKey,
     SetLoop,
     SetPalette,
@@ -54,6 +55,7 @@ from ..core.model import (
 from ..core.model.base import new_id
 from ..core.motion.recipe import preset
 from ..core.sound.sounds.shelved import ShelvedSound
+from ..core.sources.floating import ConfettiAir
 from ..core.sources.image import ImageSource
 from ..core.sources.splashes import BlotBackdrop
 from ..core.timeline.timeline import Timeline
@@ -200,12 +202,20 @@ class _Making:
         self.do(add)
         self.do(ChangeCue(cue=add.cue, changes={"loops": True, "fade_out": 40}))
 
-    def hushes(self, **source: str) -> None:
-        """What becomes of the sound while everything stands."""
+    def hushes(self, layer: str, **source: str) -> None:
+        """What becomes of the sound while everything stands under a layer, by its name."""
         document = self._studio.state(self._id).document
-        for item in document.project.ground:
-            if item.source.stands:
-                self.do(ChangeGround(item=item.id, source=item.source.model_copy(update=source)))
+        found = next(x for x in document.project.layers if x.name == layer)
+        item = document.item(found.over or "")
+        assert item is not None
+        self.do(ChangeGround(item=item.id, source=item.source.model_copy(update=source)))
+
+    def ends(self) -> None:
+        """Takes away what comes after the standstill that was made last."""
+        ground = self._studio.state(self._id).document.project.ground
+        after = ground[-1]
+        self.length -= after.source.lasts(self._studio.state(self._id).document)
+        self.do(RemoveGround(items=[after.id]))
 
 
 def _dune_run(make: _Making) -> None:
@@ -264,7 +274,7 @@ def _reel_out(make: _Making) -> None:
 
 def _catch_and_splash(make: _Making) -> None:
     """Up for the kite's tail; over the end of that shot the next one's first frame drops in and lands on the cut, which
-    the ground takes hard."""
+    the ground takes hard; light lifts off her as she gets up."""
     begin = make.footage("kite-catch", "Kite catch")
     up = make.cutout(44, "Up", begin + 60)
     make.do(PutMove(layers=[up], side="out", move=PutOn(kind="shrink-away", settings={"lasts": 9})))
@@ -275,6 +285,14 @@ def _catch_and_splash(make: _Making) -> None:
     make.key(drop, "rotation", "start", 0, -22.0)
     make.key(drop, "rotation", "landing", 0, 0.0)
     make.shakes("jolt", amplitude=22, decay=8)
+    light = make.cutout(24, "Light", cut + 54)
+    edges = Finish(kind="neon-edges", settings={"base": 0.0, "dark": 0.0})
+    make.do(ChangeLayer(layer=light, finishes=[edges], blend="screen"))
+    make.key(light, "position", "start", 0, 0.0, 0.0)
+    make.key(light, "position", "end", -1, 0.0, -230.0)
+    make.key(light, "opacity", "start", 8, 1.0)
+    make.key(light, "opacity", "end", -1, 0.0)
+    make.do(PutWorld(layer=light, way="darkened", strength=0.5))
 
 
 def _change_over(make: _Making) -> None:
@@ -286,11 +304,24 @@ def _change_over(make: _Making) -> None:
 
 
 def _hut_window(make: _Making) -> None:
-    """A snap of the fingers, and she stays as she is, before a camera that is held by hand."""
+    """A snap of the fingers, and all the world is print: confetti, and the name of the day, which is the end."""
     begin = make.footage("hut-window-2", "Hut window, take 2")
-    snap = make.cutout(50, "Snap", begin + 84, outline=MUSTARD)
-    make.enters("swell", snap, amount=0.06, lasts=8)
     make.shakes("drift", amplitude=7, rotation=0.4)
+    at = begin + 50
+    snap = make.standstill(at, END, "Snap", CREAM)
+    make.ends()
+    make.enters("swell", snap, amount=0.1, lasts=6)
+    make.do(PutWorld(layer=snap, way="coloured", strength=0.6))
+    make.do(AddLayer(source=ConfettiAir(), at=at + 2, frames=END - 2, above=snap))
+    card = AddCard(
+        card="arch", name="Gull Point", line="Kite relay", at=at + 8, frames=END - 8, x=345, y=300, wide=540,
+        above=snap,
+    )  # fmt: skip
+    make.do(card)
+
+
+END = 66
+"""For how many frames the end is seen."""
 
 
 def _sound(make: _Making) -> None:
@@ -307,13 +338,16 @@ def _sound(make: _Making) -> None:
     make.hears("Reel out", "slam", -7, to="start")
     make.hears("Salt Lane Swifts", "whoosh", -12, to="start", offset=6, lasts=0.6, towards="left")
     make.hears("Harbour Hares", "whoosh", -12, to="start", offset=10, lasts=0.6, towards="left", seed=4)
-    make.hushes(heard="echo", bed="muffled")
+    make.hushes("Reel out", heard="echo", bed="muffled")
     make.hears("Up", "riser", -12, to="end")
     make.hears("Drop", "whoosh", -6, offset=-3, lasts=0.8)
     make.hears("Drop", "thud", -3)
     make.hears("Before", "shutter", -8, seed=8)
     make.hears("Hand to hand", "shutter", -8, seed=9)
-    make.hears("Snap", "snap", -3)
+    make.hears("Light", "shimmer", -11, to="start", seed=11)
+    make.hears("Snap", "snap", -3, to="start")
+    make.hears("Snap", "slam", -8, to="start")
+    make.hushes("Snap", heard="runs on", bed="runs on")
 
 
 SCENES: tuple[Callable[[_Making], None], ...] = (

@@ -33,6 +33,9 @@ Step = Callable[[str, float], None]
 LOOKED, CUT = 0.25, 0.97
 """How much of the progress is over once all is looked through, and once all is cut out."""
 
+EDGE = 0.012
+"""So near to the picture's edge, in shares of its height, what is seen is cut off by it."""
+
 
 @dataclass(frozen=True)
 class Cooked:
@@ -73,7 +76,7 @@ def cook(
     """
     # What the earlier recipe had stand still is no footage, and what it parted for that belongs together.
     document = _without(studio.state(project).document, instead)
-    chosen = _chosen(document, layers)
+    chosen = _chosen(studio.state(project).document, document, layers)
     ground = [] if chosen else footage_for(document, recipe, items)
     for n, item in enumerate(ground):
         shot = document.shots[item.source.footage(document) or ""]
@@ -111,7 +114,9 @@ def take_of(looks: Looks, document: Document, timeline: Timeline, item: GroundIt
     seen = looks.seen(shot)
     way = np.concatenate([cadence.travelled(seen[t.start : t.stop]) for t in takes(shot)])
     there = np.concatenate([c.there for c in looks.curves(shot)])
-    return Take(shown, float(shot.rate), looks.proposals(shot, frozenset(shown)), there, way)
+    right = shot.width / shot.height - EDGE
+    cut = frozenset(n for n, s in enumerate(seen) if s.share and (s.box[0] < EDGE or s.box[2] > right))
+    return Take(shown, float(shot.rate), looks.proposals(shot, frozenset(shown)), there, way, cut)
 
 
 def _without(document: Document, made: str | None) -> Document:
@@ -161,14 +166,16 @@ def _cut_out(
     return doubtful
 
 
-def _chosen(document: Document, layers: Sequence[str]) -> list[Caught]:
-    """The frames of cutouts that somebody chose."""
+def _chosen(now: Document, document: Document, layers: Sequence[str]) -> list[Caught]:
+    """The frames of cutouts that somebody chose, in the ground as it is without what an earlier recipe made."""
     found = []
-    for layer in document.project.layers:
-        hold = document.holds.get(hold_shown(layer) or "") if layer.id in set(layers) else None
-        if hold is None or layer.over is None:
+    timeline = Timeline(document)
+    for layer in now.project.layers:
+        hold = now.holds.get(hold_shown(layer) or "") if layer.id in set(layers) else None
+        if hold is None:
             continue
-        item = next((g for g in document.project.ground if g.id == layer.over), None) or _gone()
+        items = [g for g in document.project.ground if g.source.footage(document) == hold.shot]
+        item = next((g for g in items if hold.frame in timeline.tables[g.id]), None) or _gone()
         one = Caught(item=item.id, frame=hold.frame)
         if one not in found:
             found.append(one)

@@ -167,6 +167,7 @@ def test_what_cannot_be_kept_is_refused_with_a_sentence():
         {"lies": [{"layer": "0" * 16, "wanted": "0" * 16, "since": 0, "until": 1}]},
         {"asks": [{"layers": ["0" * 16], "title": "Name"}]},
         {"inks": ["#000000"]},
+        {"cues": [{"name": "Bang", "sound": {"kind": "slam"}, "tie": {"to": "start"}}]},
         {"more": 1},
     ],
 )
@@ -174,3 +175,19 @@ def test_what_does_not_hold_together_is_no_recipe(broken):
     _, what = kept("trail")
     with pytest.raises(ValueError):
         Saved.model_validate({**what.model_dump(mode="json"), **broken})
+
+
+def test_of_three_cutouts_that_of_one_moment_is_made_three_times():
+    _, what = kept("ink-panel")
+    document = ground(90)
+    item = document.project.ground[0].id
+    caught = [Caught(item=item, frame=f) for f in (20, 40, 60)]
+    after = PutRecipe(recipe=OwnRecipe(what=what), caught=caught).apply(document)
+    assert [x.source.kind for x in after.project.layers] == ["wash", "hold"] * 3
+    assert [g.source.stands for g in after.project.ground[:7]] == [False, True] * 3 + [False]
+    timeline = Timeline(after)
+    starts = [timeline.span(x).start for x in after.project.layers if x.source.kind == "hold"]
+    assert starts == sorted(starts)
+    _, trail = kept("trail")
+    with pytest.raises(Refusal, match="is made of 3 moments"):
+        PutRecipe(recipe=OwnRecipe(what=trail), caught=caught[:2]).apply(document)

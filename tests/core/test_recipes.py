@@ -164,3 +164,21 @@ class TestTakes:
     def test_two_takes_are_asked_for(self):
         with pytest.raises(Refusal, match="needs two takes"):
             KINDS["drop-on-the-cut"]().catch([take(30)])
+
+
+def test_frames_in_which_all_of_the_subject_is_seen_come_first():
+    peaks = [Proposal(f, "turn", 0.9, 0.5, 1 - f / 100) for f in (10, 30, 50, 70)]
+    there, way = np.ones(90, bool), np.linspace(0, 2, 90)
+    plain = Take(range(90), 30.0, peaks, there, way)
+    assert (plain.best, plain.peaks(2, 0.3)) == (10, [10, 30])
+    some = Take(range(90), 30.0, peaks, there, way, frozenset({10, 30}))
+    assert (some.best, some.peaks(2, 0.3)) == (50, [50, 70])
+    assert some.peaks(3, 0.3) == [10, 50, 70]
+    assert Take(range(90), 30.0, peaks, there, way, frozenset(range(90))).best == 10
+
+
+def test_spaced_frames_keep_their_distances_where_there_is_room():
+    whole = take(90)
+    assert np.diff(whole.spaced([0, 10, 25])).tolist() == [10, 15]
+    assert take(12).spaced([0, 10, 20]) == [0, 6, 11]
+    assert take(12).spaced([0, 5], begun=True)[0] > 0

@@ -199,6 +199,11 @@ def test_it_is_made_of_the_cutouts_that_are_chosen(client, walk, kept):
     assert client.post(f"/api/projects/{walk}/edits", json=body).status_code == 200
     view = cooked(client, walk, recipe={"kind": "own", "file": kept["file"]}, layers=["ab" * 8])
     assert [c["frame"] for c in view["project"]["made"][-1]["caught"]] == [3]
+    # What an earlier recipe made can be chosen for the one in its place.
+    made = view["project"]["made"][-1]
+    body = {"recipe": {"kind": "pops"}, "layers": made["layers"], "instead": made["id"]}
+    view = cooked(client, walk, **body)
+    assert [c["frame"] for c in view["project"]["made"][-1]["caught"]] == [3]
     answer = client.post(
         f"/api/projects/{walk}/recipes", json={"recipe": {"kind": "trail"}, "layers": ["0" * 16]}
     ).json()

@@ -16,7 +16,7 @@ class Take:
 
     frames: those that it shows, in order; rate: of the shot, frames a second; found: proposals, the best first; there:
     for each frame of the shot whether somebody was seen in it; way: how far they had gone by then, in shares of the
-    height.
+    height; cut: the frames in which the picture's left or right edge cuts them off.
     """
 
     frames: Sequence[int]
@@ -24,6 +24,7 @@ class Take:
     found: Sequence[Proposal] = ()
     there: np.ndarray = field(default_factory=lambda: np.zeros(0, bool))
     way: np.ndarray = field(default_factory=lambda: np.zeros(0))
+    cut: frozenset[int] = frozenset()
 
     @property
     def seen(self) -> list[int]:
@@ -37,8 +38,9 @@ class Take:
             raise Refusal("That take has no frames in the piece. Choose another.")
         shown = set(self.frames)
         peaks = [p.frame for p in self.found if p.frame in shown and p.peak > 0]
+        whole = [f for f in peaks if f not in self.cut]
         if peaks:
-            return peaks[0]
+            return (whole or peaks)[0]
         crisp = [p.frame for p in self.found if p.frame in shown]
         seen = self.seen
         return crisp[0] if crisp else seen[len(seen) // 2]
@@ -70,10 +72,12 @@ class Take:
         return cadence.in_time(seen[0], seen[-1], count, seen)
 
     def peaks(self, count: int, apart: float) -> list[int]:
-        """Up to so many frames worth holding, at least so many seconds apart, in their order."""
+        """Up to so many frames worth holding, at least so many seconds apart, in their order; those in which all of the
+        subject is seen before others."""
         chosen: list[int] = []
         shown = set(self.frames)
-        for frame in [self.best, *(p.frame for p in self.found if p.frame in shown)]:
+        found = [p.frame for p in self.found if p.frame in shown]
+        for frame in [self.best, *sorted(found, key=lambda f: f in self.cut)]:
             if len(chosen) < count and all(abs(frame - c) >= apart * self.rate for c in chosen):
                 chosen.append(frame)
         return sorted(chosen)

@@ -98,7 +98,9 @@ class Saved(Model):
         named = {s.wanted for s in self.stands} | {x.wanted for x in self.lies} | {x.wanted for x in self.shakes}
         if not named <= wanted:
             raise ValueError("something in it belongs to a moment that it does not have")
-        owned = {x.layer for x in self.lies} | {c.tie.layer for c in self.cues} - {None}
+        if any(c.tie.layer is None for c in self.cues):
+            raise ValueError("a sound of it is tied to none of its layers")
+        owned = {x.layer for x in self.lies} | {c.tie.layer for c in self.cues}
         owned |= {id_ for a in self.asks for id_ in a.layers}
         owned |= {x.group for x in self.layers} - {None}
         if not owned <= layers:

@@ -69,7 +69,7 @@ class OwnRecipe(Recipe):
         best = [w for w in wanted if w.at == "best"]
         ends = {"first": take.frames[0], "last": take.frames[-1]} if take.frames else {}
         found = {w.id: ends[w.at] for w in wanted if w.at in ends}
-        apart = [round(w.after * take.rate * self.spacing / 100) for w in best]
+        apart = [round((w.after - best[0].after) * take.rate * self.spacing / 100) for w in best]
         # What waits has to have something to wait in.
         waits = any(x.arrangement.kind == "ahead" for x in self.what.layers)  # type: ignore[attr-defined]
         for w, frame in zip(best, take.spaced(apart, waits) if best else [], strict=True):
@@ -77,11 +77,13 @@ class OwnRecipe(Recipe):
         return sorted({found[w.id] for w in wanted})
 
     def make(self, making: Making) -> None:
-        wanted = self.what.wanted
-        if len(making.cutouts) != len(wanted):
-            many = f"{len(wanted)} moments" if len(wanted) > 1 else "one moment"
+        each, there = len(self.what.wanted), len(making.cutouts)
+        if there < each or there % each or (there > each and self.needs > 1):
+            many = f"{each} moments" if each > 1 else "one moment"
             raise Refusal(f"“{self.called}” is made of {many}. Choose as many, or bring them closer together.")
-        _Putting(self, making, self._onto_the_shelf(making)).all()
+        shelf = self._onto_the_shelf(making)
+        for first in range(0, there, each):  # of twice as many it is made twice
+            _Putting(self, making, making.cutouts[first : first + each], shelf).all()
 
     def _onto_the_shelf(self, making: Making) -> dict[str, str]:
         """Puts what it is made with onto the shelf, unless it lies there; gives the ids there by those it was saved
@@ -100,7 +102,7 @@ class OwnRecipe(Recipe):
 class _Putting:
     """Puts what was saved into a piece, step by step."""
 
-    def __init__(self, recipe: OwnRecipe, making: Making, shelf: Mapping[str, str]) -> None:
+    def __init__(self, recipe: OwnRecipe, making: Making, cutouts: Sequence[str], shelf: Mapping[str, str]) -> None:
         self.recipe, self.what, self.making = recipe, recipe.what, making
         project = making.document.project
         then, now = Inks(*self.what.inks), making.inks
@@ -109,7 +111,7 @@ class _Putting:
         self.fit = Fit(size, project.rate / self.what.rate, colours)
         self.stretch = recipe.length / 100
         self.cutouts: dict[str, Layer] = {
-            w.id: making.layer(id_) for w, id_ in zip(self.what.wanted, making.cutouts, strict=True)
+            w.id: making.layer(id_) for w, id_ in zip(self.what.wanted, cutouts, strict=True)
         }
         self.fresh: dict[str, str] = {**shelf, **{x.id: new_id() for x in self.what.layers}}
 

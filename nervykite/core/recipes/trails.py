@@ -9,6 +9,7 @@ from ..catch.take import Take
 from ..edits.arranging import ArrangeLayers
 from ..edits.layers import ChangeLayer
 from ..edits.making import Making
+from ..edits.worlds import PutWorld
 from ..model import Recipe
 from ..timeline.arrangements.trail import Trail
 from .controls import Strength, between, count, seconds, spacing
@@ -153,7 +154,7 @@ class NeonRecipe(Trailing):
     rank: ClassVar[int] = 10
     when: ClassVar[str] = "A landing, a hit, a pose at the top of a jump."
     film: ClassVar[str] = "At dusk or in the shade: light shows over dark. Room above the head, where the edges go."
-    missed: ClassVar[str] = "Bright sky behind: glow over white is white. Darken the world at Dress, or choose another."
+    missed: ClassVar[str] = "Bright sky behind: glow over white is white. More *Strength* darkens the world."
 
     lasts: Annotated[float, seconds("Stays", 10)] = 0.9
     many: Annotated[int, count(6)] = 2
@@ -164,12 +165,14 @@ class NeonRecipe(Trailing):
 
     def make(self, making: Making) -> None:
         lasts = making.frames(self.lasts)
-        making.do(ArrangeLayers(layers=making.cutouts, arrangement=Trail(), lasts=lasts))
+        making.do(ArrangeLayers(layers=making.cutouts, arrangement=Trail(), lasts=lasts, together=True))
         for n, cutout in enumerate(making.cutouts):
             making.wears(cutout, ("neon-edges", {"base": 0.0, "dark": 0.0}))
             making.do(ChangeLayer(layer=cutout, blend="screen"))
             making.key(cutout, "position", "start", 0, 0.0, 0.0)
             making.key(cutout, "position", "end", -1, 0.0, -making.px(between(60, 420, self.strength)))
-            making.key(cutout, "opacity", "start", 0, 1.0)
+            making.key(cutout, "opacity", "end", -max(2, round(0.7 * lasts)), 1.0, easing="linear")
             making.key(cutout, "opacity", "end", -1, 0.0)
             making.hears(cutout, "shimmer", -12, to="start", seed=n + 1)
+        # Light is seen over dark: for as long as the first of them is there, the world steps back.
+        making.do(PutWorld(layer=making.cutouts[0], way="darkened", strength=between(0.2, 0.7, self.strength)))
