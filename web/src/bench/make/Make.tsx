@@ -5,7 +5,7 @@ import { Tile } from '../../parts/Tile'
 import { pickFiles } from '../../shelf/pickFiles'
 import { useOf } from '../../shell/store'
 import { Loop, Says } from './Loop'
-import { Recipe } from './Recipe'
+import { isOf, Recipe } from './Recipe'
 import { type Offered, useRecipes } from './useRecipes'
 
 /** Frames before what was made. */
@@ -16,7 +16,7 @@ export function Make() {
   const { view, seek } = useOf('view', 'seek')
   const recipes = useRecipes()
   const made = view?.project.made.filter((m) => m.layers.some((id) => view.layers[id])).at(-1)
-  const [id, setId] = useState<string | null>(made?.recipe.kind ?? null)
+  const [picked, setPicked] = useState<string | null>(null)
   const last = useRef(made?.id)
   useEffect(() => {
     if (made && made.id !== last.current) {
@@ -42,14 +42,14 @@ export function Make() {
     )
   const own = recipes.filter((r) => r.file)
   const ours = recipes.filter((r) => !r.file)
-  const chosen = recipes.find((r) => r.id === id)
+  const chosen = recipes.find((r) => (picked ? r.id === picked : made && isOf(made, r)))
   return (
     <Flex h="100%" minH="0" data-testid="make">
       <Box flex="1" minW="0" px="4" pb="3" overflowY="auto">
         {own.length > 0 && <Heading>Your recipes</Heading>}
-        <Tiles recipes={own} chosen={id} onPick={setId} />
+        <Tiles recipes={own} chosen={chosen} onPick={setPicked} />
         <Heading>What do you want to make?</Heading>
-        <Tiles recipes={ours} chosen={id} onPick={setId} />
+        <Tiles recipes={ours} chosen={chosen} onPick={setPicked} />
       </Box>
       <Box w="268px" flexShrink="0" borderLeft="1px solid {colors.rule}" px="4" pb="3" overflowY="auto">
         <Recipe key={chosen?.id ?? ''} chosen={chosen} made={made} />
@@ -58,7 +58,7 @@ export function Make() {
   )
 }
 
-function Tiles(p: { recipes: Offered[]; chosen: string | null; onPick: (id: string) => void }) {
+function Tiles(p: { recipes: Offered[]; chosen: Offered | undefined; onPick: (id: string) => void }) {
   return (
     <SimpleGrid minChildWidth="118px" gap="2">
       {p.recipes.map((r) => (
@@ -66,7 +66,7 @@ function Tiles(p: { recipes: Offered[]; chosen: string | null; onPick: (id: stri
           key={r.id}
           label={r.title}
           hint={r.missing ?? r.hint}
-          chosen={r.id === p.chosen}
+          chosen={r.id === p.chosen?.id}
           disabled={false}
           h="176px"
           picture={r.missing ? <Missing recipe={r} /> : <Loop recipe={r} />}

@@ -165,7 +165,8 @@ export function Recipe({ chosen, made }: { chosen: Offered | undefined; made: Ma
   )
 }
 
-function isOf(made: Made, recipe: Offered): boolean {
+/** Whether something was made by that recipe. */
+export function isOf(made: Made, recipe: Offered): boolean {
   return recipe.file ? nameOf(made) === recipe.title : made.recipe.kind === recipe.kind
 }
 
@@ -174,11 +175,13 @@ function nameOf(made: Made): string | null {
   return (made.recipe as { what?: { name: string } }).what?.name ?? null
 }
 
-/** The pieces of the ground that show footage, by their names; numbered where several have the same one. */
+/** The takes in the ground, by their names; numbered where several have the same one. What a standstill parts is one. */
 function useTakes(): { id: string; name: string }[] {
   const { view } = useOf('view')
-  const stands = (id: string) => view!.project.ground.find((g) => g.id === id)?.source.kind === 'standstill'
-  const takes = view!.items.filter((i) => i.shot && !stands(i.id))
+  const played = view!.items.filter((i) => i.footage && i.range)
+  const goesOn = (n: number) =>
+    n > 0 && played[n]!.shot === played[n - 1]!.shot && played[n]!.range![0] === played[n - 1]!.range![1]
+  const takes = played.filter((_, n) => !goesOn(n))
   return takes.map((t, n) => {
     const before = takes.slice(0, n).filter((o) => o.name === t.name).length
     return { id: t.id, name: before ? `${t.name}, ${before + 1}` : t.name }
