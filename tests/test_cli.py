@@ -139,7 +139,7 @@ def test_demo_is_added_once(tmp_path):
     # What a piece can be made of is in it: a standstill, an arrival, pictures, a group, a blend mode.
     assert "standstill" in {g.source.kind for g in document.project.ground}
     kinds = {x.source.kind for x in document.project.layers}
-    assert {"hold", "image", "group", "lettering", "box", "wash", "blot"} == kinds
+    assert {"hold", "image", "group", "lettering", "box", "wash", "blot", "confetti"} == kinds
     assert {"trail", "ahead", "arrival", "standstill", "free"} == {x.arrangement.kind for x in document.project.layers}
     assert "screen" in {x.blend for x in document.project.layers}
     studio.close()

@@ -114,7 +114,7 @@ def test_picked_carried_corrected_and_run_along(maker, page, tmp_path):
     assert stage["x"] < left < right < stage["x"] + stage["width"]
     assert stage["y"] < top < bottom < stage["y"] + stage["height"]
     page.get_by_role("button", name="Stop carrying").click()
-    expect(page.get_by_role("button", name="Stop carrying")).to_be_hidden()
+    expect(page.get_by_role("button", name="Stop carrying")).to_be_hidden(timeout=90_000)
     maker.field("First frame", 55)
     maker.field("Last frame", 61)
     page.get_by_role("button", name="Carry to").click()
