@@ -34,7 +34,7 @@ FLAGS = [
 
 PORTS = itertools.count()
 # A page that does not answer is found out all the same; a machine with much to do is not taken for one.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="session")

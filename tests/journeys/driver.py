@@ -79,7 +79,7 @@ class Maker:
             self.page.keyboard.press("Shift+ArrowRight")
         for _ in range(frame % 10):
             self.page.keyboard.press("ArrowRight")
-        self.page.wait_for_function(SHOWN, arg=str(frame), timeout=20_000)
+        self.page.wait_for_function(SHOWN, arg=str(frame), timeout=60_000)
 
     def loop(self) -> None:
         """Has all of the piece played round and round."""
@@ -117,7 +117,7 @@ class Maker:
 
     def settled(self) -> None:
         """Waits until all is saved and the picture shows it."""
-        self.page.wait_for_function(SETTLED, timeout=20_000)
+        self.page.wait_for_function(SETTLED, timeout=60_000)
         expect(self.page.get_by_text("Saved", exact=True)).to_be_visible()
 
     def draw_around(self, points: list[tuple[float, float]]) -> None:
@@ -171,7 +171,7 @@ class Maker:
         buttons = self.page.get_by_role("button", name="Download")
         before = buttons.count()
         self.page.get_by_role("button", name="Send", exact=True).last.click()
-        expect(buttons).to_have_count(before + 1, timeout=120_000)
+        expect(buttons).to_have_count(before + 1, timeout=160_000)
         with self.page.expect_download() as download:
             buttons.first.click()  # the newest
         path = folder / "sent.mp4"

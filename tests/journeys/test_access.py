@@ -74,7 +74,7 @@ def views(page: Page, maker: Maker):
     yield "Make"
     maker.step("Send")
     page.keyboard.press("s")
-    expect(page.get_by_text("This project takes")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("This project takes")).to_be_visible(timeout=60_000)
     yield "shelf"
 
 

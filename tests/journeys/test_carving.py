@@ -20,7 +20,7 @@ pytestmark = pytest.mark.journey
 @pytest.fixture
 def maker(page, imported):
     """A maker with frame 58 of the Dune run held and nothing carved."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, imported.url)
     maker.open("Dune")
     maker.to_frame(58)
@@ -192,7 +192,7 @@ def test_a_plate_is_built_mended_and_fills_the_hole(maker, page):
     page.get_by_role("button", name="Mend").click(timeout=90_000)
     plate = hold_at(maker)["plate"]
     along(maker, (100, 1000), (160, 1000))
-    expect(page.get_by_test_id("marks").locator("path")).to_have_count(0, timeout=20_000)
+    expect(page.get_by_test_id("marks").locator("path")).to_have_count(0, timeout=60_000)
     maker.settled()
     assert hold_at(maker)["plate"] not in (None, plate)
     page.get_by_label("Fill the hole behind it").click()

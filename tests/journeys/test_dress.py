@@ -13,7 +13,7 @@ pytestmark = pytest.mark.journey
 @pytest.fixture
 def maker(page, server):
     """The demo piece at Dress, with its second leap chosen."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()

@@ -17,7 +17,7 @@ pytestmark = pytest.mark.journey
 @pytest.fixture
 def maker(page, server):
     """A new project, where it is asked what is to be made; counts the clicks from then on."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.new_project("First minute", asked=True)
     page.evaluate("() => { window.clicks = 0; addEventListener('click', () => window.clicks++, true) }")
@@ -148,7 +148,7 @@ def test_a_spin_in_from_two_dropped_files(page, maker, tmp_path):
 
 
 def test_a_recipe_of_ones_own_is_kept_handed_out_and_made_of_another_cutout(page, server, tmp_path):
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()

@@ -15,7 +15,7 @@ pytestmark = pytest.mark.journey
 @pytest.fixture
 def maker(page, server):
     """The leaps, at Fly, one of them chosen."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
@@ -86,7 +86,7 @@ def test_a_move_is_seen_in_the_picture_before_it_is_put_on(page, maker):
     page.mouse.move(x, y)
     page.mouse.move(x + 4, y + 2)
     page.wait_for_function(
-        "() => document.querySelector('[data-testid=picture] canvas').dataset.rehearsed >= '60'", timeout=20_000
+        "() => document.querySelector('[data-testid=picture] canvas').dataset.rehearsed >= '60'", timeout=60_000
     )
     assert maker.canvas.evaluate("c => c.toDataURL()") != before
     assert leap(maker)[0]["entrance"] is None

@@ -16,7 +16,7 @@ UP, DOWN = FOOTAGE / "kite-catch.mp4", FOOTAGE / "splash-down.mp4"
 
 
 def test_she_drops_in_and_lands_where_the_next_shot_begins(page, server, tmp_path):
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.new_project("Drop")
     maker.import_file(UP)

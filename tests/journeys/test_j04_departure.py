@@ -28,7 +28,7 @@ def cut_out(maker: Maker, frame: int) -> None:
 
 
 def test_she_is_flung_past_the_camera_as_the_next_shot_lands(page, server, tmp_path):
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.new_project("Departure")
     maker.import_file(UP)

@@ -13,7 +13,7 @@ pytestmark = pytest.mark.journey
 
 
 def test_a_copy_crumbles_until_its_last_frame(page, server, tmp_path):
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     page.locator('[data-layer="Leap 1"]').hover()

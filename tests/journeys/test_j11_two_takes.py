@@ -17,7 +17,7 @@ PANE = 22, 460, 388, 820
 
 
 def test_another_take_in_the_window_freezes(page, server, tmp_path):
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.new_project("Window")
     maker.import_file(LIVE)

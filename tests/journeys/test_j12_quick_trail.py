@@ -15,7 +15,7 @@ HELD = (46, 60)
 
 
 def test_only_the_subject_shows(page, imported, tmp_path):
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, imported.url)
     maker.open("Dune")
     shapes = []

@@ -15,7 +15,7 @@ AT = 20
 @pytest.fixture
 def maker(page, server):
     """The demo piece, with lettering put into its sky at its twentieth frame."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     maker.step("Dress")

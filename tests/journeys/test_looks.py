@@ -19,7 +19,7 @@ AT = 72
 @pytest.fixture
 def maker(page, server):
     """The demo piece at Dress, with its third leap alone, two frames after it was held."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     for name in ("Leap 1", "Leap 2", "Touch down"):

@@ -302,7 +302,7 @@ def test_cancelling_a_send_leaves_nothing(page, server, tmp_path):
     maker.step("Send")
     page.get_by_role("button", name="Send", exact=True).last.click()
     page.get_by_role("button", name="Cancel: Send Gull Point relay").click()
-    expect(page.locator('[data-export="cancelled"]')).to_be_visible(timeout=20_000)
+    expect(page.locator('[data-export="cancelled"]')).to_be_visible(timeout=60_000)
     assert list((server.data / "exports").iterdir()) == []
     project = page.url.split("#")[1]
     with urllib.request.urlopen(f"{server.url}api/projects/{project}/jobs") as answer:

@@ -31,7 +31,7 @@ READ = """(seconds) => new Promise((done) => {
 @pytest.fixture
 def maker(page, server, tmp_path):
     """A piece of ninety numbered frames, looped, at Fly."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.new_project("Numbers")
     maker.import_file(make_video(tmp_path / "numbers.mp4", FRAMES, (320, 240), RATE))

@@ -19,7 +19,7 @@ SIZE = (540, 960)
 
 
 def filmed(maker: Maker, path, name: str) -> Maker:
-    maker.page.set_default_timeout(40_000)
+    maker.page.set_default_timeout(90_000)
     maker.new_project(name)
     maker.import_file(path)
     maker.step("Fly")

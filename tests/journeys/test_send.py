@@ -22,7 +22,7 @@ pytestmark = pytest.mark.journey
 @pytest.fixture
 def maker(page, server):
     """The leaps, at Send, one of them chosen, while it is there."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     maker.step("Fly")
@@ -131,13 +131,13 @@ def test_snags_are_counted_shown_and_mended(page, maker):
     body = json.dumps({"revision": view["revision"], "edit": edit}).encode()
     urllib.request.urlopen(urllib.request.Request(url, body, {"Content-Type": "application/json"}))
     snag = page.locator("[data-snag=fringe]")
-    expect(snag).to_contain_text("What was behind Leap 2 is left in its edge.", timeout=20_000)
+    expect(snag).to_contain_text("What was behind Leap 2 is left in its edge.", timeout=60_000)
     expect(page.get_by_test_id("snag-count")).to_have_text(str(before + 1))
     snag.get_by_role("button", name="Show me").click()
     expect(page.get_by_test_id("carve")).to_be_visible()
     maker.step("Send")
     snag.get_by_role("button", name="Clean the edge").click()
-    expect(snag).to_have_count(0, timeout=20_000)
+    expect(snag).to_have_count(0, timeout=60_000)
     maker.settled()
     assert maker.view()["holds"][leap["source"]["hold"]]["matte"]["fringe"] > 0
 

@@ -18,7 +18,7 @@ HELD, AT = 58, 64
 @pytest.fixture
 def maker(page, server):
     """The demo piece at Dress, with its second leap alone and chosen."""
-    page.set_default_timeout(40_000)
+    page.set_default_timeout(90_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
     for name in ("Leap 1", "Leap 3", "Touch down"):

@@ -288,7 +288,7 @@ def test_bad_files_and_dropped_files(page, server, tmp_path):
     expect(page.get_by_role("alert")).to_contain_text("letter.mp4 cannot be read as video")
     wide = make_video(tmp_path / "wide.mp4", size=(320, 180), frames=20, sound=False)
     maker.drop_file(wide)
-    expect(page.get_by_role("button", name="Footage wide")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("button", name="Footage wide")).to_be_visible(timeout=60_000)
     expect(page.get_by_text("No sound").first).to_be_visible()
     # A wide piece turns the grid: sky and ground lie below both picture and bench.
     picture, timeline = page.get_by_test_id("picture").bounding_box(), page.get_by_test_id("timeline").bounding_box()
@@ -316,9 +316,9 @@ def test_another_tab_and_a_crash(page, server, context):
     second.settled()
     # The program dies; the page says so, and goes on with everything when it is back.
     server.kill()
-    expect(page.get_by_text("No server")).to_be_visible(timeout=10_000)
+    expect(page.get_by_text("No server")).to_be_visible(timeout=60_000)
     server.start()
-    expect(page.get_by_text("Saved", exact=True)).to_be_visible(timeout=20_000)
+    expect(page.get_by_text("Saved", exact=True)).to_be_visible(timeout=60_000)
     page.get_by_role("button", name=re.compile("^Undo$")).click()
     page.locator('[data-layer="Leap 1"]').hover()
     expect(page.get_by_role("button", name="Hide Leap 1")).to_be_visible()
