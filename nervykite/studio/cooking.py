@@ -13,7 +13,7 @@ from ..core.catch import cadence
 from ..core.catch.take import Take
 from ..core.edits import PutRecipe, SetPlate, SetTravel
 from ..core.edits.base import hold_shown
-from ..core.edits.cooking import without_made
+from ..core.edits.cooking import held_at, without_made
 from ..core.errors import Refusal
 from ..core.finishing.swatches import swatches
 from ..core.model import Caught, Document, GroundItem, Hold, Recipe
@@ -152,9 +152,7 @@ def _cut_out(
     shown: dict[str, list[int]] = {}
     for one in caught:
         # What an earlier recipe parted may show it elsewhere until that goes.
-        items = [g for g in now.project.ground if g.source.footage(now) == shots[one.item]]
-        found = next((g for g in items if one.frame in timeline.tables[g.id]), None) or _gone()
-        shown.setdefault(found.id, []).append(one.frame)
+        shown.setdefault(_showing(timeline, shots[one.item], one.frame).id, []).append(one.frame)
     doubtful: list[str] = []
     each = (until - LOOKED) / max(1, len(shown))
     for n, (item, frames) in enumerate(shown.items()):
@@ -174,9 +172,8 @@ def _chosen(now: Document, document: Document, layers: Sequence[str]) -> list[Ca
         hold = now.holds.get(hold_shown(layer) or "") if layer.id in set(layers) else None
         if hold is None:
             continue
-        items = [g for g in document.project.ground if g.source.footage(document) == hold.shot]
-        item = next((g for g in items if hold.frame in timeline.tables[g.id]), None) or _gone()
-        one = Caught(item=item.id, frame=hold.frame)
+        at = hold.frame
+        one = Caught(item=_showing(timeline, hold.shot, at).id, frame=at)
         if one not in found:
             found.append(one)
     if layers and not found:
@@ -184,10 +181,16 @@ def _chosen(now: Document, document: Document, layers: Sequence[str]) -> list[Ca
     return found
 
 
+def _showing(timeline: Timeline, shot: str | None, frame: int) -> GroundItem:
+    """The piece of the ground that shows a source frame. Raises Refusal if none does."""
+    document = timeline.document
+    items = [g for g in document.project.ground if g.source.footage(document) == shot]
+    return next((g for g in items if frame in timeline.tables[g.id]), None) or _gone()
+
+
 def _hold(document: Document, shot: str, frame: int) -> Hold:
     """The hold of a frame, one with a matte if there is one. Raises Refusal."""
-    holds = [h for h in document.holds.values() if (h.shot, h.frame) == (shot, frame)]
-    found = next((h for h in holds if h.matte.carved), holds[0] if holds else None)
+    found = held_at(document, shot, frame)
     if found is None:
         raise Refusal("The frame that was caught is no longer held. Make it anew.")
     return found
@@ -206,17 +209,17 @@ def _empty(
     """Has the matte of a frame travel for so many seconds, and builds the plate behind it, where these are missing."""
     shot = document.shots[(document.item(caught.item) or _gone()).source.footage(document) or ""]
     hold = _hold(studio.state(project).document, shot.id, caught.frame)
-    take = shot.take(hold.frame)
-    past = min(take.stop, hold.frame + 1 + max(1, round(seconds * float(shot.rate))))
-    first = hold.frame if hold.travel is None else min(hold.frame, hold.travel.first)
+    at = caught.frame
+    past = min(shot.take(at).stop, at + 1 + max(1, round(seconds * float(shot.rate))))
+    first = at if hold.travel is None else min(at, hold.travel.first)
     if hold.travel is None or hold.travel.past < past:
         studio.edit(project, SetTravel(hold=hold.id, range=(first, past)), None)
     middle = since + (CUT - since) / 2
-    if past - hold.frame > 1:
+    if past - at > 1:
         through(studio, project, hold.id, [], _Part(step, "Follows the subject", since, middle), changed)
     if hold.plate is None:
         part = _Part(step, "Builds the scene behind", middle, CUT)
-        made = make(studio, shot, hold.frame, PlateRequest(source="shot"), part)
+        made = make(studio, shot, at, PlateRequest(source="shot"), part)
         studio.edit(project, SetPlate(hold=hold.id, plate=made.plate), None)
         changed()
 
@@ -224,11 +227,12 @@ def _empty(
 def _clothes(studio: Studio, project: str, document: Document, caught: list[Caught]) -> list[str] | None:
     """The colours of what the subject of the first frame wears; None if nobody is cut out of it."""
     shot = document.shots[(document.item(caught[0].item) or _gone()).source.footage(document) or ""]
-    hold = _hold(studio.state(project).document, shot.id, caught[0].frame)
-    if not hold.matte.carved:
+    at = caught[0].frame
+    matte = _hold(studio.state(project).document, shot.id, at).matte
+    if not matte.carved:
         return None
-    picture = studio.film(shot).picture(hold.frame).astype(np.float32) / 255
-    alpha = studio.renderer.mattes.alpha(shot, hold.frame, hold.matte)[..., None]
+    picture = studio.film(shot).picture(at).astype(np.float32) / 255
+    alpha = studio.renderer.mattes.alpha(shot, at, matte)[..., None]
     small = cv2.resize(np.concatenate([picture * alpha, alpha], 2), None, fx=0.3, fy=0.3, interpolation=cv2.INTER_AREA)
     return swatches(small) or None
 

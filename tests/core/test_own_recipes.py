@@ -149,10 +149,10 @@ def test_what_cannot_be_kept_is_refused_with_a_sentence():
     document = put(ground(90), "trail", 90)
     with pytest.raises(Refusal, match="Choose the layers"):
         saved(document, [], "Mine", True, False)
-    shape = AddLayer(source=Shape.family["box"](), at=0, frames=20)
-    document = shape.apply(document)
+    made_of = AddLayer(source=Shape.family["box"](), at=0, frames=20)
+    document = made_of.apply(document)
     with pytest.raises(Refusal, match="choose a cutout as well"):
-        saved(document, [shape.layer], "Mine", True, False)
+        saved(document, [made_of.layer], "Mine", True, False)
     window = put(ground(90), "window", 90)
     with pytest.raises(Refusal, match=r"runs along|footage of this"):
         saved(window, window.project.made[0].layers, "Mine", True, False)

@@ -154,7 +154,7 @@ def _cutout(document: Document, caught: Caught) -> tuple[Document, str]:
     item = item_of(document, caught.item)
     footage = item.source.footage(document)
     shot = shot_of(document, footage or "")
-    hold = _best(h for h in document.holds.values() if h.shot == shot.id and h.frame == caught.frame)
+    hold = held_at(document, shot.id, caught.frame)
     if hold is None:
         layer = new_id()
         return HoldFrame(item=item.id, frame=caught.frame, layer=layer).apply(document), layer
@@ -166,9 +166,9 @@ def _cutout(document: Document, caught: Caught) -> tuple[Document, str]:
     return with_project(document, layers=[*document.project.layers, new]), new.id
 
 
-def _best(holds) -> Hold | None:
-    """The one that is carved, of several of a frame."""
-    found = list(holds)
+def held_at(document: Document, shot: str, frame: int) -> Hold | None:
+    """What is held of a source frame, the one that is carved if there are several; None if nothing is."""
+    found = [h for h in document.holds.values() if (h.shot, h.frame) == (shot, frame)]
     return next((h for h in found if h.matte.carved), found[0] if found else None)
 
 

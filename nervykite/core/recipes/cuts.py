@@ -84,23 +84,38 @@ class RiseRecipe(Arriving):
     move: ClassVar[str] = "rise"
 
 
-class FlingRecipe(Recipe):
+class Leaving(Recipe):
+    """The last frame of the first take leaves over the next one: past the camera, as that lands with a jolt."""
+
+    takes: ClassVar[int] = 2
+
+    def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
+        return [(0, both(takes)[0].frames[-1])]
+
+    def flung(self, making: Making, lasts: int, strength: float) -> None:
+        """Flings the cutout past the camera, over so many of its last frames."""
+        size = between(3, 12, strength)
+        making.leaves(making.only, "fling", lasts=max(1, lasts), size=size, across=0.5, down=0.3)
+
+    def jolts(self, making: Making, strength: float, late: int = 0) -> None:
+        """Has the take after it jolt, so many frames after it began."""
+        shake = {"amplitude": making.px(between(4, 40, strength)), "decay": 8, "delay": late}
+        making.shakes(making.after(making.over(making.only)), Behaviour(kind="jolt", settings=shake, seed=7))
+
+
+class FlingRecipe(Leaving):
     """The last frame of a take leaves over the next one: past the camera, as that lands with a jolt."""
 
     kind: Literal["fling-past"] = "fling-past"
     title: ClassVar[str] = "Fling past"
     hint: ClassVar[str] = "Flung past the camera as the next take begins"
     rank: ClassVar[int] = 7
-    takes: ClassVar[int] = 2
     when: ClassVar[str] = "Out of one place and into another without a breath."
     film: ClassVar[str] = "End the first take with the subject near and whole in the picture, moving towards you."
     missed: ClassVar[str] = "The subject is cut off by the frame at the end of its take: the edge is flung along."
 
     lasts: Annotated[float, seconds("Takes", 3)] = 0.4
     strength: Strength = 0.5
-
-    def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
-        return [(0, both(takes)[0].frames[-1])]
 
     def make(self, making: Making) -> None:
         cutout, lasts = making.only, making.frames(self.lasts)
@@ -109,23 +124,19 @@ class FlingRecipe(Recipe):
         length = making.length
         making.do(ChangeLayer(layer=cutout, until=min(length, cut + lasts)))
         span = making.span(cutout)
-        settings = {"size": between(3, 12, self.strength), "across": 0.5, "down": 0.3}
-        making.leaves(cutout, "fling", lasts=max(1, span.end - span.start), **settings)
+        self.flung(making, span.end - span.start, self.strength)
         making.hears(cutout, "whoosh", -4, to="start", offset=2, lasts=round(max(0.3, self.lasts * 1.3), 2))
         making.hears(cutout, "slam", -9, to="start")
-        after = making.after(making.over(cutout))
-        shake = {"amplitude": making.px(between(4, 40, self.strength)), "decay": 8}
-        making.shakes(after, Behaviour(kind="jolt", settings=shake, seed=7))
+        self.jolts(making, self.strength)
 
 
-class SpinUnderRecipe(Recipe):
+class SpinUnderRecipe(Leaving):
     """The next take spins in, small and turned, under the still subject of this one, who is flung past as it lands."""
 
     kind: Literal["spin-under"] = "spin-under"
     title: ClassVar[str] = "Spin in under"
     hint: ClassVar[str] = "The next take spins in under the subject, who is then flung past"
     rank: ClassVar[int] = 7
-    takes: ClassVar[int] = 2
     when: ClassVar[str] = "From one place to the next in one turn, with the subject holding the picture together."
     film: ClassVar[str] = "End the first take with the subject near and whole; let the second one begin with movement."
     missed: ClassVar[str] = "A second take that begins with nothing in it: what spins in has to be seen at a glance."
@@ -134,13 +145,9 @@ class SpinUnderRecipe(Recipe):
     lasts: Annotated[float, seconds("Flung for", 3)] = 0.4
     strength: Strength = 0.5
 
-    def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
-        return [(0, both(takes)[0].frames[-1])]
-
     def make(self, making: Making) -> None:
         cutout = making.only
-        over = making.over(cutout)
-        after = making.after(over)
+        after = making.after(making.over(cutout))
         source = after.source
         if not isinstance(source, PlayedSource):
             raise Refusal("Only footage that plays can spin in. Put a take after this one.")
@@ -149,7 +156,8 @@ class SpinUnderRecipe(Recipe):
         spins = max(2, min(making.frames(self.spins), most - 1))
         flung = max(1, min(making.frames(self.lasts), most - spins))
         making.do(ChangeLayer(layer=cutout, until=cut + spins + flung))
-        whole = making.below(cutout, "Whole frame", HoldSource(hold=making.hold(cutout).id, whole=True))
+        shown = HoldSource(hold=making.hold(cutout).id, whole=True)
+        whole = making.below(cutout, "All of it", shown)
         making.do(ChangeLayer(layer=whole, until=cut + spins))
         taken = TakeSource(shot=source.shot, first=source.first, past=source.past, speed=source.speed)
         under = new_id()
@@ -162,9 +170,7 @@ class SpinUnderRecipe(Recipe):
             making.key(under, channel, "end", -1, *((0.0, 0.0) if channel == "position" else (1.0,)))
         making.key(under, "rotation", "start", 0, -turned)
         making.key(under, "rotation", "end", -1, 0.0)
-        settings = {"size": between(3, 12, self.strength), "across": 0.5, "down": 0.3}
-        making.leaves(cutout, "fling", lasts=flung, **settings)
+        self.flung(making, flung, self.strength)
         making.hears(cutout, "whoosh", -6, to="start", lasts=round(max(0.3, self.spins), 2))
         making.hears(under, "slam", -7, to="end")
-        shake = {"amplitude": making.px(between(4, 40, self.strength)), "decay": 8, "delay": spins}
-        making.shakes(after, Behaviour(kind="jolt", settings=shake, seed=7))
+        self.jolts(making, self.strength, spins)

@@ -8,11 +8,11 @@ from pydantic import Field
 from ..catch.take import Take
 from ..edits.adding import AddLayer
 from ..edits.arranging import ArrangeLayers
-from ..edits.base import hold_shown, shot_of, with_hold, with_layer, with_project
+from ..edits.base import shot_of, with_hold, with_layer, with_project
 from ..edits.layers import ChangeLayer
 from ..edits.making import Making
 from ..errors import Refusal
-from ..model import Hold, Matte, Shape
+from ..model import Matte, Recipe, Shape
 from ..model.base import new_id
 from ..model.matte import Node
 from ..sources.hold import HoldSource
@@ -20,7 +20,7 @@ from ..sources.played import PlayedSource
 from ..sources.take import TakeSource
 from ..timeline.arrangements.trail import Trail
 from ..timeline.timeline import Timeline
-from .controls import Coloured, Strength, between, seconds, spacing
+from .controls import Strength, between, seconds, spacing
 from .controls import count as many_of
 from .cuts import both
 from .trails import Trailing
@@ -60,14 +60,14 @@ class QuickTrailRecipe(Trailing):
         lasts = making.frames(self.lasts)
         making.do(ArrangeLayers(layers=making.cutouts, arrangement=Trail(), lasts=lasts, together=True))
         for n, cutout in enumerate(making.cutouts):
-            hold = hold_shown(making.layer(cutout)) or ""
-            making.document = with_layer(making.document, cutout, source=HoldSource(hold=hold, whole=True))
+            whole = HoldSource(hold=making.hold(cutout).id, whole=True)
+            making.document = with_layer(making.document, cutout, source=whole)
             making.do(ChangeLayer(layer=cutout, blend=self.counts))
             making.hears(cutout, "shutter", -8, seed=n + 1)
         self.fades(making)
 
 
-class WindowRecipe(Coloured):
+class WindowRecipe(Recipe):
     """The next take is seen in a window over this one, and freezes there at its best moment."""
 
     kind: Literal["window"] = "window"
@@ -90,17 +90,18 @@ class WindowRecipe(Coloured):
 
     def make(self, making: Making) -> None:
         seen = making.over(making.only)
-        held = making.document.holds[hold_shown(making.layer(making.only)) or ""]
+        held = making.hold(making.only)
         source = seen.source
         if not isinstance(source, PlayedSource):
             raise Refusal("Only footage that plays can be seen in a window. Choose another take.")
         shot = shot_of(making.document, source.shot)
         nodes = PANES[self.pane](shot.width, shot.height)
         matte = Matte(pieces=[Shape(name="Window", kind="pen", nodes=nodes)])
-        hold = Hold(shot=shot.id, frame=held.frame, name="Window", matte=matte)
+        hold = held.model_copy(update={"id": new_id(), "name": "Window", "matte": matte, "travel": None})
         making.document = with_hold(making.document, hold)
+        freezes = held.frame
         take = TakeSource(
-            shot=shot.id, first=source.first, past=source.past, speed=source.speed, freezes=held.frame, hold=hold.id
+            hold=hold.id, shot=shot.id, first=source.first, past=source.past, speed=source.speed, freezes=freezes
         )
         layers = [x for x in making.document.project.layers if x.id != making.only]
         making.document = with_project(making.document, layers=layers)
@@ -123,7 +124,7 @@ class WindowRecipe(Coloured):
         making.enters(window, "pop", lasts=move)
         making.leaves_as_it_came(window)
         making.hears(window, "pop", -8, to="start")
-        frozen = min(lasts - 1, _until(take, making, held.frame))
+        frozen = min(lasts - 1, _until(take, making, freezes))
         making.hears(window, "shutter", -8, to="start", offset=frozen)
 
 

@@ -1,5 +1,6 @@
 import { Box, Flex, SimpleGrid } from '@chakra-ui/react'
 import { useEffect, useRef, useState } from 'react'
+import type { Made } from '../../api/client'
 import { Act, Empty, Heading } from '../../parts/buttons'
 import { Tile } from '../../parts/Tile'
 import { pickFiles } from '../../shelf/pickFiles'
@@ -15,7 +16,9 @@ const BEFORE = 12
 export function Make() {
   const { view, seek } = useOf('view', 'seek')
   const recipes = useRecipes()
-  const made = view?.project.made.filter((m) => m.layers.some((id) => view.layers[id])).at(-1)
+  const there = (m: Made) => m.layers.some((id) => view!.layers[id]) || m.items.some((id) => ground.includes(id))
+  const ground = view?.project.ground.map((g) => g.id) ?? []
+  const made = view?.project.made.filter(there).at(-1)
   const [picked, setPicked] = useState<string | null>(null)
   const last = useRef(made?.id)
   useEffect(() => {
