@@ -1,5 +1,6 @@
 """Playing: what is on screen is what it is time for, read off the pictures themselves."""
 
+import numpy as np
 import pytest
 from playwright.sync_api import expect
 
@@ -54,13 +55,13 @@ def test_the_picture_keeps_to_the_clock(page, maker):
     # In order, and only one way, but for the corner of the loop.
     turns = [k for k in range(1, len(frames)) if frames[k] < frames[k - 1]]
     assert 1 <= len(turns) <= 2
-    # By the clock: so many frames after so many seconds. What runs beside this may hold a picture up, not the clock.
+    # By the clock: so many frames after so many seconds. What runs beside this may hold single pictures up, not the clock.
     length = high - low
     since = seen[0]
     off = [((n - since[1]) - (t - since[0]) / 1000 * RATE + length / 2) % length - length / 2 for t, n in seen]
-    off.sort()
-    assert off[len(off) // 20] > -5
-    assert off[-1 - len(off) // 20] < 5
+    third = len(off) // 3
+    assert abs(np.median(off[:third]) - np.median(off[-third:])) < 3
+    assert np.mean(np.abs(off - np.median(off)) < 4) > 0.8
     # And enough of them are shown to see it move.
     assert len(frames) > 0.3 * 4 * RATE
 

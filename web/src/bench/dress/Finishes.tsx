@@ -21,6 +21,7 @@ const FAMILIES: [string, string][] = [
   ['break-up', 'Break up'],
   ['geometry', 'Form'],
 ]
+
 /** All finishes by family, each as a small picture of the thing itself: one press puts one on. */
 export function Finishes({ owner }: { owner: Owner }) {
   const { view, edit, playhead, trouble } = useOf('view', 'edit', 'playhead', 'trouble')
@@ -32,8 +33,10 @@ export function Finishes({ owner }: { owner: Owner }) {
   const looks = looksOf(owner) ?? ''
   if (looks in KINDS) own.push([looks, KINDS[looks]!])
   const families = [...own, ...FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))]
-  const [chosen, setChosen] = useState(own[0]?.[0] ?? 'edge')
-  const family = families.some(([looks]) => looks === chosen) ? chosen : (families[0]?.[0] ?? '')
+  const [chosen, setChosen] = useState<string | null>(null)
+  // Until one is chosen it is what the layer is; what there is of that may be known only later.
+  const wanted = chosen ?? own[0]?.[0] ?? 'edge'
+  const family = families.some(([looks]) => looks === wanted) ? wanted : (families[0]?.[0] ?? '')
   const { rest, leave } = useTrial(`${owner.id} ${family}`)
   const locked = 'locked' in owner && owner.locked
   /** A finish to put on; what it begins with where that depends on what there is the server says. */
