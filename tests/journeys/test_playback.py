@@ -55,7 +55,7 @@ def test_the_picture_keeps_to_the_clock(page, maker):
     # In order, and only one way, but for the corner of the loop.
     turns = [k for k in range(1, len(frames)) if frames[k] < frames[k - 1]]
     assert 1 <= len(turns) <= 2
-    # By the clock: so many frames after so many seconds. What runs beside this may hold single pictures up, not the clock.
+    # By the clock: so many frames after so many seconds. What runs beside this may hold pictures up, not the clock.
     length = high - low
     since = seen[0]
     off = [((n - since[1]) - (t - since[0]) / 1000 * RATE + length / 2) % length - length / 2 for t, n in seen]
