@@ -13,9 +13,9 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from ..core.errors import Refusal
+from ..core.find.strokes import draw
 from ..core.footage import loose
 from ..core.matte.fringe import own_colours
-from ..core.matte.marks import draw
 from ..demo.project import FOOTAGE, truth_alpha
 from ..studio.single import MarksFile, cut
 from . import Result

@@ -5,20 +5,21 @@ from contextlib import suppress
 
 import numpy as np
 
+from .carry.carry import carry
 from .errors import Refusal
+from .find import judge, looks, nearer
+from .find.cut import minimal_cut
+from .find.geodesic import geodesic_distance
 from .finishing.colour import lay_on
 from .finishing.likeness import with_tones
 from .finishing.tables import through_table
 from .footage.colour import HLG, tone_map
 from .footage.planes import Planes, from_rgb, to_bgr
 from .footage.table import Table
-from .matte import judge, looks, nearer, networks, tracer
+from .matte import networks, tracer
 from .matte.colours import Mixture, lab, placed
 from .matte.coverage import coverage
-from .matte.cut import minimal_cut
 from .matte.fringe import own_colours
-from .matte.geodesic import geodesic_distance
-from .matte.shade import shaded
 from .matte.solve import fine_edge
 from .matte.tracer import traced
 from .model import FinishKind, Source
@@ -29,16 +30,16 @@ from .picture.glass import On, lay, put_together
 from .picture.opened import closed, opened
 from .picture.sprite import pack_rgba
 from .picture.wash import wash_planes
-from .plate.behind import Behind
-from .plate.difference import apart
-from .plate.own_way import medians
-from .plate.plate import noise_of, plate_of
-from .plate.stack import Stack
+from .scene.behind import Behind
+from .scene.difference import apart
+from .scene.edges import by_edges
+from .scene.own_way import medians
+from .scene.plate import noise_of, plate_of
+from .scene.shade import shaded
+from .scene.stack import Stack
 from .send.straight import straight
 from .sound.synth import moving_band
 from .sources.worked import Worked, plane_of
-from .track.carry import carry
-from .track.edges import by_edges
 
 
 def main() -> None:

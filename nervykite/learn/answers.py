@@ -9,12 +9,13 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
-from ..core.matte.mover import differing
-from ..core.matte.opinion import MARGIN, Answer, Second, looked_at, reconsidered, voices_on
-from ..core.matte.person import found_by
-from ..core.matte.solve import around
-from ..core.plate.behind import Behind
-from ..core.plate.difference import beyond
+from ..core.find import opinion
+from ..core.find.mover import MOVER
+from ..core.find.person import PERSON, found_by
+from ..core.find.search import Evidence, replaced
+from ..core.find.standing_out import standing_out
+from ..core.scene.behind import Behind
+from ..core.scene.difference import beyond
 from .guess import guess_at
 from .lesson import Enough, Lesson, lesson_of
 from .noise import noise
@@ -39,13 +40,15 @@ def on_a_plate(rng: np.random.Generator, scene: Scene) -> Lesson | None:
     guess = guess_at(rng, scene.alpha) if rng.random() < FINDER else None
     person = None if guess is None else at_size(guess, scene.alpha)
     behind = Behind(plate, noisy, support)
-    return _listened(rng, scene, lambda second: differing(scene.picture, behind, lambda: person, second))
+    return _listened(
+        rng, scene, lambda judge: standing_out(scene.picture, behind, lambda: person, evidence=replaced(MOVER, judge))
+    )
 
 
 def on_a_guess(rng: np.random.Generator, scene: Scene) -> Lesson | None:
     """A lesson on what a finder's guess leads to; None if that has nothing to teach."""
     guess = at_size(guess_at(rng, scene.alpha), scene.alpha)
-    return _listened(rng, scene, lambda second: found_by(guess, scene.picture, second))
+    return _listened(rng, scene, lambda judge: found_by(guess, scene.picture, replaced(PERSON, judge)))
 
 
 def plate_for(rng: np.random.Generator, scene: Scene) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -87,24 +90,23 @@ def _guessed(place: np.ndarray, unseen: np.ndarray) -> np.ndarray:
     return cv2.GaussianBlur(place * known[..., None], (0, 0), soft) / weight
 
 
-def _listened(rng: np.random.Generator, scene: Scene, look: Callable[[Second], object]) -> Lesson | None:
-    """What is known of a scene when a second opinion is asked for, at one of the turns, and the truth there."""
+def _listened(rng: np.random.Generator, scene: Scene, look: Callable[[Evidence], object]) -> Lesson | None:
+    """What is known of a scene when the judge is asked, at one of the turns, and the truth there."""
     wanted, turns, lesson = int(rng.integers(0, TURNS)), 0, None
 
-    def listen(answer: Answer, where: np.ndarray, likeness: np.ndarray | float, judgement: float) -> np.ndarray:
+    def judge(view: opinion.View, turn: opinion.Opined) -> np.ndarray | None:
         nonlocal turns, lesson
+        if turn.found is None or turn.similar is None:
+            return None
         turns += 1
         if turns <= wanted:
-            return reconsidered(answer, where, likeness, judgement if rng.random() < JUDGED else 0.0)
-        box = around(where, MARGIN)
-        here = answer.part(box)
-        seen = looked_at(here)
-        voices = None if seen is None else voices_on(here, *seen)
-        lesson = None if voices is None else lesson_of(voices, scene.alpha[box])
+            return opinion.judge(view, turn) if rng.random() < JUDGED else None
+        voices = opinion.voices_on(turn, turn.box, turn.looks, turn.similar)
+        lesson = None if voices is None else lesson_of(voices, scene.alpha[turn.box])
         raise Enough
 
     with contextlib.suppress(Enough):
-        look(listen)
+        look(judge)
     return lesson
 
 

@@ -10,10 +10,12 @@ from pathlib import Path
 
 import numpy as np
 
-from ..core.matte import marks
-from ..core.matte.judge import SURE, Voices
-from ..core.matte.person import person_hint
-from ..core.matte.refine import smaller
+from ..core.find import marks
+from ..core.find.judge import SURE
+from ..core.find.person import person_hint
+from ..core.find.search import replaced
+from ..core.find.strokes import Stroke, draw
+from ..core.matte.part import smaller
 from .answers import at_size, on_a_guess, on_a_plate
 from .camera import moved, power
 from .cutouts import Collection
@@ -48,28 +50,28 @@ def lessons_on(rng: np.random.Generator, scene: Scene) -> list[Lesson]:
     return [lesson for lesson in lessons if lesson is not None]
 
 
-def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[marks.Stroke], drop: list[marks.Stroke]) -> Lesson:
+def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[Stroke], drop: list[Stroke]) -> Lesson:
     """What is known at one of the three turns, and the truth in the part of the scene that is looked at."""
     picture, alpha, _ = scene
     wanted, heard = int(rng.integers(0, 3)), []
 
-    def listen(voices: Voices) -> np.ndarray | None:
-        heard.append(voices)
+    def judge(view: marks.Marked, turn: marks.MarksTurn) -> np.ndarray | None:
+        heard.append(view.voices(turn))
         if len(heard) > wanted:
             raise Enough
-        if rng.random() > JUDGED or voices.wish.shape != told.shape:
+        if rng.random() > JUDGED or turn.wish.shape != told.shape:
             return None
-        return said_by_one_who_knows(rng, told)
+        return marks.weighed(view, turn, said_by_one_who_knows(rng, told))
 
-    inside, outside = (marks.draw(strokes, *alpha.shape) for strokes in (keep, drop))
+    inside, outside = (draw(strokes, *alpha.shape) for strokes in (keep, drop))
     asked = rng.random()
     guess = guess_at(rng, alpha) if asked < GUESSED else None
     if guess is None and asked >= GUESSED + UNHEARD:
         guess = person_hint(picture, inside, outside)
     part = marks.beside(inside, outside)
-    told, _ = smaller(np.ascontiguousarray(alpha[part]), marks.COARSE)
+    told, _ = smaller(np.ascontiguousarray(alpha[part]), marks.MarksSettings().pixels)
     with contextlib.suppress(Enough):
-        marks.find(picture, keep, drop, lambda: guess, listen)
+        marks.find(picture, keep, drop, lambda: guess, replaced(marks.MARKS, judge))
     return lesson_of(heard[-1], alpha[part])
 
 

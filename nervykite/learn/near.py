@@ -8,11 +8,13 @@ import contextlib
 import cv2
 import numpy as np
 
-from ..core.matte import marks
-from ..core.matte.judge import Voices, judged
-from ..core.matte.nearer import SIDE, box_around, near_by
-from ..core.matte.person import person_hint
-from ..core.matte.refine import smaller
+from ..core.find import marks
+from ..core.find.judge import Voices
+from ..core.find.nearer import SIDE, box_around, near_by
+from ..core.find.person import person_hint
+from ..core.find.search import replaced
+from ..core.find.strokes import draw
+from ..core.matte.part import smaller
 from .guess import guess_at
 from .lesson import Enough, Lesson, lesson_of
 from .lessons import said_by_one_who_knows, write
@@ -36,21 +38,21 @@ def near_lessons_on(rng: np.random.Generator, scene: Scene) -> list[Lesson]:
     if drawn is None:
         return []
     picture, alpha, _ = scene
-    inside, outside = (marks.draw(strokes, *alpha.shape) for strokes in drawn)
+    inside, outside = (draw(strokes, *alpha.shape) for strokes in drawn)
     part = marks.beside(inside, outside)
-    told, _ = smaller(np.ascontiguousarray(alpha[part]), marks.COARSE)
+    told, _ = smaller(np.ascontiguousarray(alpha[part]), marks.MarksSettings().pixels)
     how, asked = rng.random(), rng.random()
     guess = guess_at(rng, alpha) if asked < GUESSED else None
     if asked > 1 - FOUND:
         guess = person_hint(picture, inside, outside)
     lesson = None
 
-    def judge(voices: Voices) -> np.ndarray | None:
+    def judge(view: marks.Marked, turn: marks.MarksTurn) -> np.ndarray | None:
         if how < ALONE:
             return None
-        if how < ALONE + ITSELF or voices.wish.shape != told.shape:
-            return judged(voices)
-        return said_by_one_who_knows(rng, told)
+        if how < ALONE + ITSELF or turn.wish.shape != told.shape:
+            return marks.judge(view, turn)
+        return marks.weighed(view, turn, said_by_one_who_knows(rng, told))
 
     def look(voices: Voices, ours: np.ndarray, others: np.ndarray) -> np.ndarray:
         nonlocal lesson
@@ -59,7 +61,7 @@ def near_lessons_on(rng: np.random.Generator, scene: Scene) -> list[Lesson]:
         raise Enough
 
     with contextlib.suppress(Enough):
-        marks.find(picture, *drawn, lambda: guess, judge, look)
+        marks.find(picture, *drawn, lambda: guess, replaced(marks.MARKS, judge), look)
     return [] if lesson is None else [lesson]
 
 

@@ -32,10 +32,36 @@ class Scene(NamedTuple):
     """The same without the subject and its shadow, filmed once more: uint8 RGB (h, w, 3)."""
 
 
+class Subject(NamedTuple):
+    """Somebody or something, by itself."""
+
+    colours: np.ndarray
+    """RGB (h, w, 3), 0…255."""
+    alpha: np.ndarray
+    """Its matte, float32 (h, w), 0…1."""
+
+
 def scene(rng: np.random.Generator, height: int, width: int) -> Scene | None:
     """A made-up scene of that size; None if the subject that came up is too small."""
-    place = _place(rng, height, width)
-    alpha = _silhouette(rng, height, width, TALL)
+    ground = place(rng, height, width)
+    made = subject(rng, ground)
+    if made is None:
+        return None
+    colours, alpha = made
+    empty = ground
+    if rng.random() < 0.35:
+        ground = _with_shadow(rng, ground, alpha)
+    clear = ground * (1 - alpha[..., None]) + colours * alpha[..., None]
+    return Scene(filmed(rng, clear), alpha, filmed(rng.spawn(1)[0], empty))
+
+
+def subject(rng: np.random.Generator, ground: np.ndarray, tall: tuple[float, float] = TALL) -> Subject | None:
+    """A made-up subject somewhere before a place, in colours of which some may be the place's; None if too small.
+
+    ground: float32 RGB (h, w, 3); tall: between which heights it is, in heights of the place, before its limbs.
+    """
+    height, width = ground.shape[:2]
+    alpha = _silhouette(rng, height, width, tall)
     count, labels, stats, _ = cv2.connectedComponentsWithStats((alpha > 0.5).astype(np.uint8))
     if count < 2:
         return None
@@ -43,13 +69,8 @@ def scene(rng: np.random.Generator, height: int, width: int) -> Scene | None:
     alpha *= cv2.dilate(largest.astype(np.uint8), np.ones((7, 7)))
     if (alpha > 0.5).mean() < LEAST:
         return None
-    alpha = np.clip(cv2.GaussianBlur(alpha, (0, 0), rng.uniform(0.4, 1.3)), 0, 1)
-    colours = _coat(rng, alpha, place)
-    empty = place
-    if rng.random() < 0.35:
-        place = _with_shadow(rng, place, alpha)
-    clear = place * (1 - alpha[..., None]) + colours * alpha[..., None]
-    return Scene(filmed(rng, clear), alpha.astype(np.float32), filmed(rng.spawn(1)[0], empty))
+    alpha = np.clip(cv2.GaussianBlur(alpha, (0, 0), rng.uniform(0.4, 1.3)), 0, 1).astype(np.float32)
+    return Subject(_coat(rng, alpha, ground), alpha)
 
 
 def _palette(rng: np.random.Generator, near: np.ndarray | None) -> np.ndarray:
@@ -100,20 +121,23 @@ def _leaves(rng: np.random.Generator, height: int, width: int, colours: np.ndarr
     return texture
 
 
-def _place(rng: np.random.Generator, height: int, width: int) -> np.ndarray:
-    """Grounds above each other, things on them, light from above or below, sometimes out of focus."""
-    place = _texture(rng, height, width)
+def place(rng: np.random.Generator, height: int, width: int) -> np.ndarray:
+    """A made-up place: grounds above each other, things on them, light from above or below, sometimes out of focus.
+
+    float32 RGB (height, width, 3).
+    """
+    ground = _texture(rng, height, width)
     for _ in range(rng.integers(0, 3)):
         line = np.interp(np.arange(width), np.linspace(0, width, 12), rng.normal(0, height * rng.uniform(0, 0.06), 12))
         below = (np.arange(height)[:, None] > rng.uniform(0.1, 0.9) * height + line[None, :]).astype(np.float32)
         share = cv2.GaussianBlur(below, (0, 0), rng.uniform(0.5, 3))[..., None]
-        near = None if rng.random() < 0.5 else place.mean((0, 1))
-        place = place * (1 - share) + _texture(rng, height, width, near) * share
+        near = None if rng.random() < 0.5 else ground.mean((0, 1))
+        ground = ground * (1 - share) + _texture(rng, height, width, near) * share
     for _ in range(rng.integers(0, 7)):
         thing = cv2.GaussianBlur(_silhouette(rng, height, width, (0.05, 0.5)), (0, 0), rng.uniform(0.5, 3))
-        place = place * (1 - thing[..., None]) + _coat(rng, thing, place) * thing[..., None]
-    place = place * (1 + 0.4 * rng.uniform(-1, 1) * np.linspace(-1, 1, height)[:, None, None])
-    return cv2.GaussianBlur(place, (0, 0), rng.uniform(0.7, 5)) if rng.random() < 0.35 else place
+        ground = ground * (1 - thing[..., None]) + _coat(rng, thing, ground) * thing[..., None]
+    ground = ground * (1 + 0.4 * rng.uniform(-1, 1) * np.linspace(-1, 1, height)[:, None, None])
+    return cv2.GaussianBlur(ground, (0, 0), rng.uniform(0.7, 5)) if rng.random() < 0.35 else ground
 
 
 def _silhouette(rng: np.random.Generator, height: int, width: int, tall: tuple[float, float]) -> np.ndarray:

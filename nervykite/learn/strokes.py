@@ -5,7 +5,7 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import dijkstra
 
-from ..core.matte.marks import Stroke
+from ..core.find.strokes import Stroke
 
 SIDE = 120
 """The longer side of the size at which their ways are found."""

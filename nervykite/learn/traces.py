@@ -10,7 +10,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from ..core.matte.refine import refined
+from ..core.find.refine import refined
 from ..core.matte.tracer import SIDE, signed_distance
 from .camera import moved, power
 from .cutouts import Collection

@@ -2,10 +2,10 @@
 
 import numpy as np
 
+from ..core.find.person import people
 from ..core.footage.planes import to_bgr
 from ..core.lettering.contour import contour
 from ..core.lettering.curve import Point
-from ..core.matte.person import people
 from ..core.model import Layer
 from ..core.picture.evaluate import Evaluation
 from ..studio import Studio

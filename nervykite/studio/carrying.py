@@ -7,14 +7,14 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, Field
 
+from ..core.carry.carry import Carried, carry
+from ..core.carry.reel import working_size
+from ..core.carry.trail import Trail
 from ..core.edits import CarryHolds, CarryTo, PutCarried
 from ..core.errors import Refusal
-from ..core.matte.person import people
+from ..core.find.person import people
 from ..core.model import Found, Hold, Matte, Shot, Stop
 from ..core.model.matte import DOUBTFUL
-from ..core.track.carry import Carried, carry
-from ..core.track.reel import working_size
-from ..core.track.trail import Trail
 from .carving import keep_alpha, known_alpha
 from .film import Film, looked_at, nothing
 from .studio import Studio

@@ -8,14 +8,15 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ..core.errors import Refusal
+from ..core.find.correct import Side, correct
+from ..core.find.person import person_hint
+from ..core.find.strokes import Stroke
 from ..core.footage.library import Library
 from ..core.footage.loose import as_alpha, unpacked
-from ..core.matte import marks, svg
+from ..core.matte import svg
 from ..core.matte.combine import piece_alpha
-from ..core.matte.correct import Side, correct
 from ..core.matte.doubt import DOUBTFUL, doubt
 from ..core.matte.outline import outlines
-from ..core.matte.person import person_hint
 from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from ..core.model.matte import FoundKind
 from ..core.warm import ready
@@ -59,9 +60,9 @@ NAMES: dict[FoundKind, str] = {
 }  # fmt: skip
 
 
-def strokes(found: list[Mark]) -> list[marks.Stroke]:
+def strokes(found: list[Mark]) -> list[Stroke]:
     """Marks of a document as the core draws them."""
-    return [marks.Stroke(np.array(m.points, float), m.width) for m in found]
+    return [Stroke(np.array(m.points, float), m.width) for m in found]
 
 
 def keep_alpha(studio: Studio, alpha: np.ndarray) -> Raster:

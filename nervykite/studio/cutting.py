@@ -8,13 +8,14 @@ import cv2
 import numpy as np
 
 from ..core.errors import Refusal
+from ..core.find import marks, mover
+from ..core.find.correct import Side, correct
+from ..core.find.moving import joined
+from ..core.find.person import people, pick_person
+from ..core.find.strokes import Stroke
 from ..core.kept import Kept
-from ..core.matte import marks, mover
-from ..core.matte.correct import Side, correct
-from ..core.matte.moving import joined
-from ..core.matte.person import people, pick_person
-from ..core.plate.scene import Scene, working_size
-from ..core.track.stirring import SIGHT, stirring
+from ..core.scene.scene import Scene, working_size
+from ..core.scene.stirring import SIGHT, stirring
 from .film import Film, Progress, looked_at, nothing, window_of
 
 Pick = Literal["mover", "person", "difference"]
@@ -35,8 +36,8 @@ class Remembered:
 class Strokes:
     """Keep and drop strokes; `newest` says to which of them the last one belongs that was drawn."""
 
-    keep: Sequence[marks.Stroke] = ()
-    drop: Sequence[marks.Stroke] = ()
+    keep: Sequence[Stroke] = ()
+    drop: Sequence[Stroke] = ()
     newest: Side | None = None
 
     def __len__(self) -> int:

@@ -14,7 +14,7 @@ from ..core.footage.library import Library
 from ..core.footage.planes import to_bgr
 from ..core.model import Shot
 from ..core.model.document import take_of
-from ..core.plate.stack import FOLLOWED
+from ..core.scene.stack import FOLLOWED
 
 Progress = Callable[[float], None]
 Size = tuple[int, int]

@@ -8,12 +8,12 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ..core.errors import Refusal
+from ..core.find.person import people
+from ..core.find.strokes import draw
 from ..core.footage.loose import unpacked
-from ..core.matte import marks
-from ..core.matte.person import people
 from ..core.model import Mark, Shot
-from ..core.plate.clean import clean_plate, laid_over
-from ..core.plate.mend import cloned, filled
+from ..core.scene.clean import clean_plate, laid_over
+from ..core.scene.mend import cloned, filled
 from .carving import strokes
 from .film import Film, looked_at, nothing, window_of
 from .studio import Studio
@@ -88,7 +88,7 @@ def mend(studio: Studio, shot: Shot, frame: int, plate: str, request: MendReques
     """A plate with what lies under a stroke replaced. Raises Refusal."""
     behind = studio.library.plate(plate)
     h, w = behind.shape[:2]
-    area = marks.draw(strokes([request.stroke]), h, w)
+    area = draw(strokes([request.stroke]), h, w)
     if not area.any():
         raise Refusal("The stroke lies outside the frame. Draw it over the plate.")
     if request.source == "around":

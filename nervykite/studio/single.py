@@ -11,18 +11,19 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from ..core.carry.carry import Carried
+from ..core.carry.reel import working_size
 from ..core.errors import Refusal
+from ..core.find.strokes import Stroke
 from ..core.footage import loose
-from ..core.matte import marks, networks
+from ..core.matte import networks
 from ..core.matte.combine import grow
 from ..core.matte.doubt import DOUBTFUL, doubt
 from ..core.matte.fringe import own_colours
 from ..core.matte.solve import fine_edge
 from ..core.matte.svg import area
 from ..core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
-from ..core.plate import scene
-from ..core.track.carry import Carried
-from ..core.track.reel import working_size
+from ..core.scene import scene
 from ..core.warm import ready
 from . import carrying, plates
 from .cutting import Pick, Remembered, Strokes, by_marks, by_pick
@@ -57,11 +58,9 @@ class MarksFile(BaseModel):
             where = ".".join(str(part) for part in first["loc"])
             raise Refusal(f"{path.name} is not a marks file: {where + ': ' if where else ''}{first['msg']}.") from error
 
-    def strokes(self) -> tuple[list[marks.Stroke], list[marks.Stroke]]:
+    def strokes(self) -> tuple[list[Stroke], list[Stroke]]:
         """The keep and the drop strokes."""
-        keep, drop = (
-            [marks.Stroke(np.array(line.points), line.width) for line in lines] for lines in (self.keep, self.drop)
-        )
+        keep, drop = ([Stroke(np.array(line.points), line.width) for line in lines] for lines in (self.keep, self.drop))
         return keep, drop
 
 

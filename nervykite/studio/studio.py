@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 import platformdirs
 
+from ..core.carry.trail import Trail
 from ..core.catch.seen import METHOD
 from ..core.edits import Edit
 from ..core.edits.copying import copied
@@ -34,7 +35,6 @@ from ..core.sound.taken import Sounds
 from ..core.sound.wav import read_wav
 from ..core.timeline.limits import within_limits
 from ..core.timeline.timeline import Timeline
-from ..core.track.trail import Trail
 from ..store.database import Database
 from ..store.files import GRACE, Files, Given
 from ..store.jobs import Jobs

@@ -3,7 +3,9 @@
 import cv2
 import numpy as np
 
-from nervykite.core.matte.marks import Stroke
+from nervykite.core.find.marks import MARKS
+from nervykite.core.find.search import without
+from nervykite.core.find.strokes import Stroke
 
 
 def texture(height: int, width: int, colour: tuple[int, int, int], seed: int, rough: float = 18.0) -> np.ndarray:
@@ -96,8 +98,8 @@ def as_found(voices, ours, others) -> np.ndarray:
     return voices.before
 
 
-def no_judge(_) -> None:
-    """So that only the rules speak."""
+BY_RULES = without(MARKS, "judge")
+"""So that only the rules speak."""
 
 
 def stroke(*points: tuple[float, float], width: float = 6) -> Stroke:

@@ -6,10 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.plate.stack import lay
-from nervykite.core.track import align
-from nervykite.core.track.align import between, contrast, features, homography
-from nervykite.core.track.edges import by_edges
+from nervykite.core.scene import align
+from nervykite.core.scene.align import between, contrast, features, homography
+from nervykite.core.scene.edges import by_edges
+from nervykite.core.scene.stack import lay
 
 from .scenes import blob, composed, texture
 

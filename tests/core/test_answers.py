@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.matte import judge
+from nervykite.core.find import judge
 from nervykite.learn import answers
 from nervykite.learn.scenes import Scene
 

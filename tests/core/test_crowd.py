@@ -4,8 +4,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.matte import crowd, figures, person
-from nervykite.core.matte.figures import Drawn, Figure
+from nervykite.core.find import crowd, figures, person
+from nervykite.core.find.figures import Drawn, Figure
 
 HIGH, WIDE = 240, 320
 ONE, OTHER, THIRD = (

@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.matte import marks
-from nervykite.core.matte.cut import minimal_cut
-from nervykite.core.matte.geodesic import geodesic_distance
-from nervykite.core.matte.marks import Stroke
-from nervykite.core.matte.refine import refined
+from nervykite.core.find import marks
+from nervykite.core.find.cut import minimal_cut
+from nervykite.core.find.geodesic import geodesic_distance
+from nervykite.core.find.marks import Stroke
+from nervykite.core.find.refine import refined
 from nervykite.core.matte.solve import solve_alpha
 
 from .scenes import DROP, KEEP, overlap, picture

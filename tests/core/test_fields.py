@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nervykite.core.aside import side_by_side
-from nervykite.core.track.fields import blended, displacement, taken
+from nervykite.core.carry.fields import blended, displacement, taken
 
 from .scenes import texture
 

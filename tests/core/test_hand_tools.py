@@ -7,12 +7,12 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from nervykite.core.errors import Refusal
+from nervykite.core.find.correct import correct
+from nervykite.core.find.marks import Stroke, draw
 from nervykite.core.matte import svg
 from nervykite.core.matte.cling import Cling
 from nervykite.core.matte.combine import grow, matte_alpha, smooth, soften
-from nervykite.core.matte.correct import correct
 from nervykite.core.matte.doubt import doubt
-from nervykite.core.matte.marks import Stroke, draw
 from nervykite.core.matte.outline import even_chain, fitted, outlines
 from nervykite.core.model import Matte, Node, Shape
 

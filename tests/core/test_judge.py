@@ -8,13 +8,16 @@ import numpy as np
 import pytest
 
 from nervykite import learn
-from nervykite.core.matte import judge, marks, networks
+from nervykite.core.find import judge, marks
+from nervykite.core.find.search import replaced
+from nervykite.core.find.strokes import draw
+from nervykite.core.matte import networks
 from nervykite.learn import lessons
 from nervykite.learn.guess import guess_at
 from nervykite.learn.scenes import LEAST, Scene, scene
 from nervykite.learn.strokes import strokes_on
 
-from .scenes import overlap
+from .scenes import BY_RULES, overlap
 
 UNSEEN = 90_000
 """Seeds from here on were not used to make what the judge learned from."""
@@ -70,7 +73,7 @@ class TestStrokes:
         for _, alpha, _ in scenes:
             drawn = strokes_on(rng, alpha)
             assert drawn is not None
-            kept, dropped = (marks.draw(strokes, *alpha.shape) for strokes in drawn)
+            kept, dropped = (draw(strokes, *alpha.shape) for strokes in drawn)
             assert alpha[kept].mean() > 0.9
             assert alpha[dropped].mean() < 0.02
 
@@ -126,9 +129,14 @@ class TestLessons:
 def voices_of(picture: np.ndarray, alpha: np.ndarray) -> judge.Voices:
     """What the judge is told at the first turn."""
     heard: list[judge.Voices] = []
+
+    def listening(view, turn) -> None:
+        heard.append(view.voices(turn))
+
+    listening.__name__ = "judge"
     strokes = strokes_on(np.random.default_rng(6), alpha)
     assert strokes is not None
-    marks.find(picture, *strokes, judge=heard.append)
+    marks.find(picture, *strokes, evidence=replaced(marks.MARKS, listening))
     return heard[0]
 
 
@@ -138,7 +146,7 @@ class TestJudge:
         alone, together = [], []
         for picture, alpha, _ in scenes:
             keep, drop = strokes_on(rng, alpha)
-            alone.append(overlap(marks.find(picture, keep, drop, judge=lambda _: None), alpha))
+            alone.append(overlap(marks.find(picture, keep, drop, evidence=BY_RULES), alpha))
             together.append(overlap(marks.find(picture, keep, drop), alpha))
         assert np.mean(together) > np.mean(alone) + 0.005
 
@@ -154,7 +162,7 @@ class TestJudge:
         keep, drop = strokes_on(np.random.default_rng(9), alpha)
         monkeypatch.setattr(judge, "shipped", lambda file: None)
         found = marks.find(picture, keep, drop)
-        assert np.array_equal(found, marks.find(picture, keep, drop, judge=lambda _: None))
+        assert np.array_equal(found, marks.find(picture, keep, drop, evidence=BY_RULES))
 
     def test_a_network_that_cannot_be_run_is_none(self, monkeypatch):
         def missing(*_):
@@ -167,6 +175,6 @@ class TestJudge:
         picture, alpha, _ = scenes[3]
         keep, drop = strokes_on(np.random.default_rng(10), alpha)
         found = marks.cut_out(picture, keep, drop, lambda *_: None)
-        inside, outside = marks.draw(keep, *alpha.shape), marks.draw(drop, *alpha.shape)
+        inside, outside = draw(keep, *alpha.shape), draw(drop, *alpha.shape)
         assert (found[inside] == 1).all()
         assert (found[outside & ~inside] == 0).all()

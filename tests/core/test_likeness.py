@@ -4,11 +4,11 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.track.carry import carry
-from nervykite.core.track.likeness import Likeness
-from nervykite.core.track.reel import Reel
-from nervykite.core.track.trail import Trail
-from nervykite.core.track.whole import whole_motion
+from nervykite.core.carry.carry import carry
+from nervykite.core.carry.likeness import Likeness
+from nervykite.core.carry.reel import Reel
+from nervykite.core.carry.trail import Trail
+from nervykite.core.scene.whole import whole_motion
 
 from .scenes import composed, overlap, texture
 

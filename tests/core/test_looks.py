@@ -3,9 +3,9 @@
 import cv2
 import numpy as np
 
-from nervykite.core.matte import marks, mover, opinion
-from nervykite.core.matte.looks import alike, line_of, looks_of
-from nervykite.core.plate.behind import Behind
+from nervykite.core.find import marks, opinion, standing_out
+from nervykite.core.find.looks import alike, line_of, looks_of
+from nervykite.core.scene.behind import Behind
 from nervykite.learn.strokes import strokes_on
 
 from .scenes import as_found, blob, composed, overlap, texture
@@ -89,9 +89,9 @@ def test_legs_that_stayed_in_one_place_are_the_movers_if_they_look_like_it(monke
     seen = np.where(cv2.dilate(legs, np.ones((9, 9))) > 0.3, 1.5, 9).astype(np.float32)
 
     def found() -> np.ndarray:
-        return mover.differing(frame, Behind(plate, np.full((h, w), 2.5, np.float32), seen)).found
+        return standing_out.standing_out(frame, Behind(plate, np.full((h, w), 2.5, np.float32), seen)).found
 
-    monkeypatch.setattr(mover, "from_near", lambda answer: answer.found)  # who sees the legs as well
+    monkeypatch.setattr(standing_out, "from_near", lambda turn, found, *_: found)  # who sees the legs as well
     assert overlap(found(), alpha) > 0.9
     monkeypatch.setattr(opinion, "looks_of", lambda picture: None)
     assert overlap(found(), alpha) < 0.8

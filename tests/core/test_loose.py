@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
+from nervykite.core.find.cut import minimal_cut
 from nervykite.core.footage import loose
-from nervykite.core.matte.cut import minimal_cut
 from nervykite.core.matte.svg import area
 
 from ..media import make_video

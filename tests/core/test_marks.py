@@ -5,10 +5,10 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
-from nervykite.core.matte import marks
-from nervykite.core.matte.judge import judged
+from nervykite.core.find import marks
+from nervykite.core.find.strokes import draw
 
-from .scenes import DROP, KEEP, as_found, blob, composed, no_judge, overlap, picture, stroke, texture
+from .scenes import BY_RULES, DROP, KEEP, as_found, blob, composed, overlap, picture, stroke, texture
 
 
 class TestMarks:
@@ -20,10 +20,10 @@ class TestMarks:
         frame, _ = picture()
         aside = stroke((20, 200), (40, 220), width=8)
         found = marks.find(frame, [*KEEP, aside], DROP[1:])
-        assert found[marks.draw([aside], 240, 180)].mean() > 0.9
+        assert found[draw([aside], 240, 180)].mean() > 0.9
         across = stroke((70, 120), (110, 120), width=8)
         found = marks.find(frame, KEEP[:1], [*DROP, across])
-        alone = marks.draw([across], 240, 180) & ~marks.draw(KEEP[:1], 240, 180)
+        alone = draw([across], 240, 180) & ~draw(KEEP[:1], 240, 180)
         assert found[alone].mean() < 0.1
 
     def test_the_thin_legs_of_somebody_small_are_found(self):
@@ -51,10 +51,10 @@ class TestMarks:
         turns = [0, 0]
         for n, before in enumerate((None, found)):
 
-            def counting(_, n=n) -> None:
+            def counting(view, turn, n=n) -> None:
                 turns[n] += 1
 
-            again = marks.find(frame, *strokes, judge=counting, before=before)
+            again = marks.find(frame, *strokes, evidence=[*marks.MARKS, counting], before=before)
             assert overlap(again, alpha) > 0.95
         assert turns[1] < turns[0]  # what went on beyond the strokes before is not first looked for near them
 
@@ -73,8 +73,8 @@ class TestMarks:
         frame = composed(lower, trousers, frame.astype(np.float32))
         one = [stroke((90, 85), (88, 115))]
         alone, helped, weighed = (
-            overlap(marks.find(frame, one, DROP, lambda p=p: p, judge, as_found), alpha)
-            for p, judge in ((None, no_judge), (alpha, no_judge), (alpha, judged))
+            overlap(marks.find(frame, one, DROP, lambda p=p: p, heard, as_found), alpha)
+            for p, heard in ((None, BY_RULES), (alpha, BY_RULES), (alpha, marks.MARKS))
         )
         assert alone < 0.6
         assert min(helped, weighed) > 0.78
@@ -89,7 +89,7 @@ class TestMarks:
         frame = composed(dark, texture(240, 180, (70, 70, 90), 8), frame.astype(np.float32))
         hint = np.maximum(alpha, 0.6 * sleeve)
         limb = (sleeve > 0.5) & (alpha < 0.5)
-        by_rules = (marks.find(frame, KEEP, DROP, lambda p=p: p, no_judge) for p in (hint * 0.8, hint))
+        by_rules = (marks.find(frame, KEEP, DROP, lambda p=p: p, BY_RULES) for p in (hint * 0.8, hint))
         strict, sure = (found[limb].mean() for found in by_rules)
         assert sure > 0.6 > strict
         assert marks.find(frame, KEEP, DROP, lambda: hint)[limb].mean() > 0.6  # nor does the judge speak against it
@@ -145,11 +145,11 @@ class TestMarks:
             marks.find(frame, keep, drop)
 
     def test_a_single_click_is_a_stroke(self):
-        mask = marks.draw([stroke((20, 10), width=7)], 30, 40)
+        mask = draw([stroke((20, 10), width=7)], 30, 40)
         assert mask[10, 20]
         assert 20 < mask.sum() < 60
 
     def test_strokes_scale_with_the_picture(self):
-        whole, half = marks.draw(KEEP, 240, 180), marks.draw(KEEP, 120, 90, 0.5)
+        whole, half = draw(KEEP, 240, 180), draw(KEEP, 120, 90, 0.5)
         shrunk = cv2.resize(whole.astype(np.uint8) * 255, (90, 120), interpolation=cv2.INTER_AREA) > 127
         assert overlap(half.astype(float), shrunk.astype(float)) > 0.75

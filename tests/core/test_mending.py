@@ -5,9 +5,9 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
-from nervykite.core.plate.clean import clean_plate, laid_over
-from nervykite.core.plate.difference import apart, beyond, reach
-from nervykite.core.plate.mend import cloned, filled
+from nervykite.core.scene.clean import clean_plate, laid_over
+from nervykite.core.scene.difference import apart, beyond, reach
+from nervykite.core.scene.mend import cloned, filled
 
 from .scenes import blob, composed, passing, texture
 

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from nervykite.core.matte import marks, moving
-from nervykite.core.track.stirring import stirring
+from nervykite.core.find import marks, moving
+from nervykite.core.scene.stirring import stirring
 
 from .scenes import blob, composed, overlap, texture
 

@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from nervykite import learn
-from nervykite.core.matte import judge, marks, nearer
+from nervykite.core.find import judge, marks, nearer
+from nervykite.core.find.strokes import draw
 from nervykite.learn import near
 from nervykite.learn.strokes import strokes_on
 
@@ -67,7 +68,7 @@ class TestLook:
         picture, alpha, _ = scenes[1]
         keep, drop = strokes_on(np.random.default_rng(14), alpha)
         found = marks.find(picture, keep, drop, look=lambda voices, ours, others: 1 - voices.before)
-        inside, outside = marks.draw(keep, *alpha.shape), marks.draw(drop, *alpha.shape)
+        inside, outside = draw(keep, *alpha.shape), draw(drop, *alpha.shape)
         assert found[inside].min() == 1
         assert found[outside & ~inside].max() == 0
 

@@ -4,14 +4,15 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.matte import mover
-from nervykite.core.plate import scene as scenes
-from nervykite.core.plate.behind import Behind
-from nervykite.core.plate.clean import clean_plate
-from nervykite.core.plate.own_way import own_way
-from nervykite.core.plate.passers import beside, found_roughly, passers, ways
-from nervykite.core.plate.plate import noise_of, plate_of
-from nervykite.core.plate.stack import Stack, lay
+from nervykite.core.find import mover
+from nervykite.core.find.standing_out import standing_out
+from nervykite.core.scene import scene as scenes
+from nervykite.core.scene.behind import Behind
+from nervykite.core.scene.clean import clean_plate
+from nervykite.core.scene.own_way import own_way
+from nervykite.core.scene.passers import beside, found_roughly, passers, ways
+from nervykite.core.scene.plate import noise_of, plate_of
+from nervykite.core.scene.stack import Stack, lay
 
 from .scenes import blob, composed, overlap, texture
 
@@ -152,7 +153,7 @@ class TestOwnWay:
         assert overlap(with_it, alphas[10]) > 0.95
         assert overlap(without, alphas[10]) < 0.7
 
-    def differing(self, own: float, person: float, differs: bool = True) -> float:
+    def standing(self, own: float, person: float, differs: bool = True) -> float:
         """How much of a square is found where that is said of it, in a place that is known or hardly known."""
         place = np.clip(texture(H, W, (124, 134, 128), 4, 10), 0, 255).astype(np.uint8)
         square = np.zeros((H, W), np.float32)
@@ -160,12 +161,12 @@ class TestOwnWay:
         frame = composed(square if differs else 0 * square, texture(H, W, (200, 80, 60), 6, 10), place, 1.0)
         support = np.where(square > 0, 9.0 if differs else 0.2, 9.0).astype(np.float32)
         behind = Behind(place, np.full((H, W), 2, np.float32), support)
-        found = mover.differing(frame, behind, lambda: person * square, whose=lambda: own * square).found
+        found = standing_out(frame, behind, lambda: person * square, lambda: own * square).found
         return float(found[65:135, 95:165].mean())
 
     def test_a_foot_that_is_put_down_is_not_lost(self):
-        assert self.differing(own=-1, person=0) > 0.95
+        assert self.standing(own=-1, person=0) > 0.95
 
     def test_nobody_is_believed_in_who_goes_with_the_scene(self):
-        assert self.differing(own=0, person=0.95, differs=False) > 0.9
-        assert self.differing(own=-1, person=0.95, differs=False) < 0.1
+        assert self.standing(own=0, person=0.95, differs=False) > 0.9
+        assert self.standing(own=-1, person=0.95, differs=False) < 0.1

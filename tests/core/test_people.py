@@ -5,9 +5,9 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
+from nervykite.core.find import figures, marks, person
+from nervykite.core.find.figures import Drawn, Figure, convincing, figures_in, silhouette, there
 from nervykite.core.footage import loose
-from nervykite.core.matte import figures, marks, person
-from nervykite.core.matte.figures import Drawn, Figure, convincing, figures_in, silhouette, there
 from nervykite.demo.project import FOOTAGE, truth_alpha
 
 from .scenes import blob, composed, overlap, texture

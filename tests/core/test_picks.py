@@ -5,13 +5,13 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
-from nervykite.core.matte import mover
-from nervykite.core.plate import behind as behinds
-from nervykite.core.plate import stack as stacks
-from nervykite.core.plate.plate import plate_of
-from nervykite.core.plate.scene import people_in
-from nervykite.core.plate.stack import lay
-from nervykite.core.track.align import between, features, homography, stands_still
+from nervykite.core.find import mover
+from nervykite.core.scene import behind as behinds
+from nervykite.core.scene import stack as stacks
+from nervykite.core.scene.align import between, features, homography, stands_still
+from nervykite.core.scene.plate import plate_of
+from nervykite.core.scene.scene import people_in
+from nervykite.core.scene.stack import lay
 
 from .scenes import blob, composed, overlap, passing, picture, texture, walking
 
@@ -143,8 +143,8 @@ class TestPickMover:
         frames, _ = walking(14, step=12.0, pan=6.0)
         _, scene = mover.pick_mover(frames, 4)
         looked = []
-        found = mover.differing
-        monkeypatch.setattr(mover, "differing", lambda *args, **more: looked.append(1) or found(*args, **more))
+        found = mover.standing_out
+        monkeypatch.setattr(mover, "standing_out", lambda *args, **more: looked.append(1) or found(*args, **more))
         mover.pick_mover(frames, 10, scene=scene)
         assert len(looked) == 1
 

@@ -6,16 +6,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.matte import mover, person
-from nervykite.core.matte.shade import _even, shaded
-from nervykite.core.plate.clean import clean_plate
-from nervykite.core.plate.difference import textures_apart
-from nervykite.core.plate.ghost import ghosts
-from nervykite.core.plate.plate import noise_of, plate_of
-from nervykite.core.plate.restless import restless
-from nervykite.core.plate.scene import PIXELS, contradicted, people_in, scene_of, weighed, working_size
-from nervykite.core.plate.stack import Stack, compared, lay
-from nervykite.core.track.align import onto
+from nervykite.core.find import mover, person
+from nervykite.core.scene.align import onto
+from nervykite.core.scene.clean import clean_plate
+from nervykite.core.scene.difference import textures_apart
+from nervykite.core.scene.ghost import ghosts
+from nervykite.core.scene.plate import noise_of, plate_of
+from nervykite.core.scene.restless import restless
+from nervykite.core.scene.scene import PIXELS, contradicted, people_in, scene_of, weighed, working_size
+from nervykite.core.scene.shade import _even, shaded
+from nervykite.core.scene.stack import Stack, compared, lay
 
 from .scenes import blob, composed, passing, texture
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
-from nervykite.core.matte.judge import MODEL
+from nervykite.core.find.judge import MODEL
 from nervykite.core.matte.networks import THINGS, Network, network
 from nervykite.core.matte.trimmed import trimmed
 

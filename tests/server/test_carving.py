@@ -6,10 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
+from nervykite.core.carry.carry import carry
+from nervykite.core.carry.reel import Reel
 from nervykite.core.errors import Refusal
 from nervykite.core.matte.svg import pieces
-from nervykite.core.track.carry import carry
-from nervykite.core.track.reel import Reel
 from nervykite.studio import carving, cutting
 
 from ..core.scenes import overlap, passing, texture, walking

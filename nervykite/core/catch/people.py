@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from ..matte.figures import Figure, convincing, figures_in, posed, square
+from ..find.figures import Figure, convincing, figures_in, posed, square
 from ..matte.networks import likely
 
 POINTS = (0, 11, 12, 13, 14, 15, 16, 19, 20, 23, 24, 25, 26, 27, 28, 31, 32)

@@ -11,6 +11,8 @@ import cv2
 import numpy as np
 from numba import njit, prange
 
+from .part import around
+
 EPSILON = 2e-6
 """How much colour may deviate from a line within a window, as variance of colours 0…1."""
 ALL = np.ones((1, 3), np.float32)
@@ -223,7 +225,7 @@ def solve_alpha(
     inner = (slice(max(0, y0), min(h, y1)), slice(max(0, x0), min(w, x1)))
     edge = (max(0, -y0), max(0, y1 - h), max(0, -x0), max(0, x1 - w))  # beyond the frame its last pixels go on
 
-    def around(values: np.ndarray) -> np.ndarray:
+    def rimmed(values: np.ndarray) -> np.ndarray:
         return cv2.copyMakeBorder(np.ascontiguousarray(values[inner]), *edge, cv2.BORDER_REPLICATE)
 
     inside = cv2.copyMakeBorder(band[inner].astype(np.uint8), *edge, cv2.BORDER_CONSTANT)
@@ -235,14 +237,14 @@ def solve_alpha(
     places, touching = _listed(inside, cv2.countNonZero(inside), numbers)
     ys, xs = places.T
     here = pixels[ys, xs]
-    colours = around(picture)[needed > 0].astype(np.float32)
+    colours = rimmed(picture)[needed > 0].astype(np.float32)
     if picture.dtype == np.uint8:
         colours /= 255
     mean, inverse = np.empty((len(own), 3), np.float32), np.empty((len(own), 6), np.float32)
     _windows(colours, own, EPSILON * 9, mean, inverse)
     line = np.empty((len(own), 4), np.float32)
-    want = around(guess)[ys, xs].astype(np.float32)
-    drawn = around(pull)[ys, xs] if isinstance(pull, np.ndarray) else np.full(len(here), pull)
+    want = rimmed(guess)[ys, xs].astype(np.float32)
+    drawn = rimmed(pull)[ys, xs] if isinstance(pull, np.ndarray) else np.full(len(here), pull)
     weight = drawn.astype(np.float32)
     out = np.empty(len(here), np.float32)
 
@@ -251,7 +253,7 @@ def solve_alpha(
         _product(colours, field, here, touching, line, weight, out)
         return out
 
-    field = around(alpha)[needed > 0]
+    field = rimmed(alpha)[needed > 0]
     field[here] = want
     residual = weight * want - product(field)
     direction = residual / (DIAGONAL + weight)
@@ -380,13 +382,3 @@ def _width_at_half_size(picture: np.ndarray, outline: np.ndarray, most: float) -
     narrow, shows = edge_width(small, drawn, most / 2)
     wide = np.clip(2 * narrow - 1, 1, most)
     return cv2.resize(wide, (w, h), interpolation=cv2.INTER_LINEAR), cv2.resize(shows, (w, h))
-
-
-def around(mask: np.ndarray, margin: int) -> tuple[slice, slice]:
-    """The rows and columns of the box around what a mask (h, w) covers, `margin` pixels larger, within the frame."""
-    rows, columns = np.flatnonzero(mask.any(1)), np.flatnonzero(mask.any(0))
-    h, w = mask.shape
-    return (
-        slice(max(0, int(rows[0]) - margin), min(h, int(rows[-1]) + margin + 1)),
-        slice(max(0, int(columns[0]) - margin), min(w, int(columns[-1]) + margin + 1)),
-    )

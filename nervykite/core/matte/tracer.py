@@ -15,8 +15,7 @@ import numpy as np
 from numba import njit
 
 from .networks import shipped, warm_up
-from .refine import smaller
-from .solve import around
+from .part import around, smaller
 
 MODEL = Path(__file__).with_name("tracer.tflite")
 PIXELS = 700_000

@@ -1,1 +1,1 @@
-"""Where things of a scene are in each frame of a shot: the camera's path, and that of a patch."""
+"""The scene of a shot: how its frames lie on each other, what is behind the subject, the camera's path."""

@@ -15,7 +15,7 @@ from scipy.optimize import minimize_scalar
 
 from ..errors import Refusal
 from ..model.track import DOUBTFUL
-from ..track.align import homography
+from .align import homography
 from .fit import MODELS, Lens, Model, corners_of, fitted, from_corners, nearest, through
 
 Grey = Callable[[int], np.ndarray]

@@ -1,0 +1,136 @@
+"""Made-up shots whose mattes are known: subjects that cross, linger or come in twos, before a still or panning camera.
+
+They are put together of the made-up subjects and places of `nervykite.learn.scenes`, each by its seed, so that any of
+them can be looked at again. A world is a kind of shot; what is good in one of them may be of no use in another, which
+is why there are several.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import cv2
+import numpy as np
+
+from ..core.find.strokes import Stroke
+from ..learn.noise import noise
+from ..learn.scenes import place, subject
+from ..learn.strokes import strokes_on
+
+SIZE = 360, 640
+"""Columns and rows."""
+FRAMES, HELD = 40, 20
+World = Literal["crosses", "pans", "lingers", "lingers, pans", "sways", "two"]
+WORLDS: tuple[World, ...] = ("crosses", "pans", "lingers", "lingers, pans", "sways", "two")
+TALL = (0.25, 0.6)
+"""How tall subjects are, in heights of the frame, before their limbs."""
+FAR, LITTLE = (0.5, 0.9), (0.015, 0.05)
+"""How far somebody goes who crosses or who lingers, in widths of the frame."""
+PANS = (0.1, 0.5)
+"""How far the camera pans, in widths of the frame."""
+SHARE = (0.02, 0.35)
+"""How much of the held frame a subject may cover."""
+
+
+@dataclass(frozen=True)
+class Shot:
+    """Frames uint8 RGB (h, w, 3) and the true alpha of what moves in each, float32 (h, w), 0…1."""
+
+    frames: list[np.ndarray]
+    truth: list[np.ndarray]
+
+
+def shot_of(world: World, seed: int, count: int = FRAMES) -> Shot:
+    """A shot of a world; another one for each seed."""
+    rng = np.random.default_rng([WORLDS.index(world), seed])
+    while True:
+        made = _shot(world, rng, count)
+        if made is not None and SHARE[0] < (made.truth[count // 2] > 0.5).mean() < SHARE[1]:
+            return made
+
+
+def _shot(world: World, rng: np.random.Generator, count: int) -> Shot | None:
+    w, h = SIZE
+    pans, lingers = "pans" in world, "lingers" in world
+    wide = round(w * (1 + (PANS[1] if pans else 0)))
+    ground = place(rng, h, wide)
+    actors = [_Actor.of(rng, ground, wide, lingers) for _ in range(2 if world == "two" else 1)]
+    panned = rng.uniform(*PANS) * w * rng.choice([-1, 1]) if pans else 0.0
+    sway = _Sway(rng, h, wide) if world == "sways" else None
+    grain, soft = rng.uniform(1, 4), rng.uniform(0.3, 0.8)
+    frames, truth = [], []
+    for n in range(count):
+        at = n / (count - 1) - 0.5
+        left = (wide - w) / 2 + at * panned
+        view = np.array([[1, 0, -left], [0, 1, 0]])
+        behind = ground if sway is None else sway.of(ground, n)
+        picture = cv2.warpAffine(behind, view, (w, h), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        alpha = np.zeros((h, w), np.float32)
+        for actor in actors:
+            seen = actor.seen(at, view, (w, h))
+            picture = picture * (1 - seen[..., 3:]) + seen[..., :3]
+            alpha = alpha + seen[..., 3] - alpha * seen[..., 3]
+        picture = cv2.GaussianBlur(picture, (0, 0), soft) + rng.normal(0, grain, (h, w, 3))
+        frames.append(np.clip(picture, 0, 255).astype(np.uint8))
+        truth.append(np.clip(alpha, 0, 1).astype(np.float32))
+    return Shot(frames, truth)
+
+
+@dataclass(frozen=True)
+class _Actor:
+    """A subject that goes its way: premultiplied float32 (h, w, 4), and how it moves."""
+
+    body: np.ndarray
+    goes: np.ndarray
+    turns: float
+    bends: float
+    phase: float
+    starts: np.ndarray
+
+    @classmethod
+    def of(cls, rng: np.random.Generator, ground: np.ndarray, wide: int, lingers: bool) -> "_Actor":
+        w, h = SIZE
+        left = (wide - w) // 2
+        seen = np.ascontiguousarray(ground[:, left : left + w])
+        made = next(made for _ in iter(int, 1) if (made := subject(rng, seen, TALL)) is not None)
+        far = rng.uniform(*(LITTLE if lingers else FAR)) * w
+        angle = rng.normal(0, 0.25) + rng.choice([0, np.pi])
+        goes = far * np.array([np.cos(angle), np.sin(angle)])
+        body = np.dstack([made.colours * made.alpha[..., None], made.alpha]).astype(np.float32)
+        starts = np.array([left + rng.normal(0, 0.04) * w, rng.normal(0, 0.02) * h])
+        return cls(body, goes, rng.uniform(2, 9), rng.uniform(0.02, 0.08), rng.uniform(0, 2 * np.pi), starts)
+
+    def seen(self, at: float, view: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+        """As it is seen in a view (2, 3) of the place, at a time -0.5…0.5: premultiplied float32 (h, w, 4)."""
+        h, w = self.body.shape[:2]
+        swing = np.sin(self.phase + 12 * at)
+        turn = cv2.getRotationMatrix2D((w / 2, h / 2), self.turns * swing, 1 + 0.04 * at)
+        turn[:, 2] += self.goes * at + self.starts
+        turn[0, 1] += self.bends * np.cos(self.phase + 9 * at)  # it leans as it goes
+        turn[0, 2] -= self.bends * np.cos(self.phase + 9 * at) * h / 2
+        way = view @ np.vstack([turn, [0, 0, 1]])
+        return cv2.warpAffine(self.body, way, size, flags=cv2.INTER_LINEAR)
+
+
+class _Sway:
+    """Leaves in the wind: parts of a place go a little to and fro, each in its own time."""
+
+    def __init__(self, rng: np.random.Generator, h: int, w: int) -> None:
+        self._far = 4 * np.clip(noise(rng, h, w, 1, 3, 1.0), 0, 1.5)
+        self._phase = (3 * noise(rng, h, w, 2, 4, 0.8)).astype(np.float32)
+        self._speed = rng.uniform(0.25, 0.6)
+        self._y, self._x = np.mgrid[:h, :w].astype(np.float32)
+
+    def of(self, ground: np.ndarray, n: int) -> np.ndarray:
+        """The place at a frame."""
+        by = (self._far * np.sin(self._speed * n + self._phase)).astype(np.float32)
+        return cv2.remap(ground, self._x + by, self._y + 0.3 * by, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
+
+
+def marks_on(shot: Shot, seed: int, few: bool) -> tuple[list[Stroke], list[Stroke]] | None:
+    """Strokes on the held frame as somebody in a hurry draws them; if they are few, one of each. None if no room."""
+    rng = np.random.default_rng(seed)
+    drawn = strokes_on(rng, shot.truth[len(shot.truth) // 2])
+    if drawn is None:
+        return None
+    keep, drop = drawn
+    return (keep[:1], drop[:1]) if few else (keep, drop)

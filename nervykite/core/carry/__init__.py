@@ -1,0 +1,1 @@
+"""A matte taken along through the frames of a shot."""

@@ -1,0 +1,62 @@
+"""What moves as a help for marks: in a video the subject that strokes mean mostly moves by itself."""
+
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+
+from ..scene.stirring import movers
+from .marks import PersonHint
+from .person import person_hint
+
+MEANT = 0.55
+"""How much more of the keep strokes than of the drop strokes lies on what moves, if that is meant."""
+STEEP = 1.5
+"""How fast movement becomes sure of itself beyond its level."""
+EVEN, FADES = 0.25, 3.0
+"""How likely the subject is where nothing changes within what moves, and how far beside that it may be, px."""
+SAYS = 0.5
+"""The say of movement beside a person finder's that the strokes bear out as well."""
+
+
+def joined(stirs: Callable[[], np.ndarray | None]) -> PersonHint:
+    """The person finder, and what moves, (h, w), see `stirring`; asked for when it is needed.
+
+    To be given to `marks.cut_out` instead of `person_hint`, which it asks as well.
+    """
+
+    def hint(picture: np.ndarray, keep: np.ndarray, drop: np.ndarray) -> np.ndarray | None:
+        people, moves = person_hint(picture, keep, drop), stirs()
+        if moves is None:
+            return people
+        small = moves.shape[::-1]
+        inside, outside = (
+            cv2.resize(v.astype(np.float32), small, interpolation=cv2.INTER_AREA) > 0.1 for v in (keep, drop)
+        )
+        likely = _whom_moves(moves, inside, outside)
+        if likely is None:
+            return people
+        known = None if people is None else cv2.resize(people, small, interpolation=cv2.INTER_LINEAR)
+        if known is None or _agrees(known, inside, outside) < MEANT:
+            known = likely
+        # A keep stroke on what moves means it, even where it is too even inside to differ.
+        return np.where(inside, np.maximum(known, 0.95), (1 - SAYS) * known + SAYS * likely).astype(np.float32)
+
+    return hint
+
+
+def _whom_moves(moves: np.ndarray, inside: np.ndarray, outside: np.ndarray) -> np.ndarray | None:
+    """How likely the subject is by what moves, float32 (h, w), 0…1; None if the strokes do not mean that."""
+    labels = cv2.connectedComponents(movers(moves).astype(np.uint8))[1]
+    touched = np.unique(labels[inside])
+    meant = np.isin(labels, touched[touched > 0])
+    if _agrees(meant.astype(np.float32), inside, outside) < MEANT:
+        return None
+    beside = cv2.distanceTransform((~meant).astype(np.uint8), cv2.DIST_L2, 5)
+    sure = np.clip(np.tanh(STEEP * (moves - 1)), 0, 1)
+    return np.where(meant, EVEN + (1 - EVEN) * sure, EVEN * np.clip(1 - beside / FADES, 0, 1)).astype(np.float32)
+
+
+def _agrees(likely: np.ndarray, inside: np.ndarray, outside: np.ndarray) -> float:
+    """How much likelier the subject is under keep strokes than under drop strokes, -1…1."""
+    return float(likely[inside].mean() if inside.any() else 0) - float(likely[outside].mean() if outside.any() else 0)

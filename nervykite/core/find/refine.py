@@ -1,0 +1,60 @@
+"""From a rough outline to one that lies on the edge: one more cut at a finer size, within a band."""
+
+import math
+
+import cv2
+import numpy as np
+
+from ..aside import crew
+from ..matte.colours import SPACES, Mixture, lab, placed
+from ..matte.part import around, smaller
+from .cut import minimal_cut
+from .evidence import edges_of, leaning_of, tie_of
+
+FINE = 700_000
+"""Pixels of the size at which it is cut."""
+REACH = 3.0
+"""How far from the rough outline, in its own pixels, the finer one may lie."""
+AROUND = 30
+"""How far from the outline, in pixels of the rough one, colours are learned."""
+COLOUR, PLACE, BEFORE, OUTLINE = 0.3, 0.5, 0.3, 1.5
+"""How much it counts what colours are whose, what colours are whose there, what was found before, and the outline."""
+
+
+def refined(picture: np.ndarray, found: np.ndarray, says: np.ndarray, reach: float = REACH) -> np.ndarray:
+    """The outline of `found`, float32 (h, w), 0…1, laid onto the edges of a picture, uint8 RGB of a larger size.
+
+    In a band of `reach` pixels of `found` to each side it is cut anew, by the colours that subject and surroundings
+    have there, by what was found before and by what else `says` something for or against it, (h, w), about -1…1.
+    Returns float32, 0…1, at FINE pixels at most.
+    """
+    medium, _ = smaller(picture, FINE)
+    h, w = medium.shape[:2]
+    ratio = h / found.shape[0]
+    grown = cv2.resize(found, (w, h), interpolation=cv2.INTER_LINEAR)
+    whole = (grown > 0.5).astype(np.uint8)
+    if whole.min() == whole.max():
+        return grown
+    rim = cv2.morphologyEx(whole, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+    box = around(rim, math.ceil(AROUND * ratio) + 2)  # all that is looked at
+    hard, before, colours = whole[box], grown[box], lab(medium[box], SPACES[0])
+    away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) + cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
+    radius = max(3.0, reach * ratio)
+    band = away <= radius
+    rows, columns = np.flatnonzero(hard.any(1)), np.flatnonzero(hard.any(0))
+    long = 0.25 * math.hypot(np.ptp(rows) + 4, np.ptp(columns) + 4)
+    spots = placed(colours, long, 40.0)
+    near = (away <= AROUND * ratio) & ~band
+    core, rest = near & (hard > 0), near & (hard == 0)
+    wish = BEFORE * (2 * cv2.GaussianBlur(before, (0, 0), radius / 1.5) - 1)
+    if min(core.sum(), rest.sum()) > 60:
+        with crew() as aside:
+            there = [aside.submit(Mixture.of, spots[area], 24, 4.0) for area in (core, rest)]
+            anywhere = [aside.submit(Mixture.of, colours[area], 8) for area in (core, rest)]
+            wish += PLACE * leaning_of(spots, there[0].result(), there[1].result(), band)
+            wish += COLOUR * leaning_of(colours, anywhere[0].result(), anywhere[1].result(), band)
+    wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)[box] * band
+    wish[~band] = 40 * (2.0 * hard[~band] - 1)
+    fine = grown.copy()
+    fine[box] = minimal_cut(wish, tie_of(edges_of(colours), OUTLINE), before, 120)
+    return fine

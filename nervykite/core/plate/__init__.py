@@ -1,1 +1,0 @@
-"""Clean plates: the scene without its subject."""

@@ -1,0 +1,98 @@
+"""The clean plate of a moment in full size: the scene without the people and things that move through it."""
+
+import functools
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+
+from ..aside import crew, side_by_side
+from ..errors import Refusal
+from .align import between, contrast, features
+from .mend import filled
+from .plate import plate_of
+from .scene import Person, people_in, weighed, working_size
+from .stack import Stack, lay
+
+COMPARED = 20
+"""Frames that are compared at most."""
+HIDDEN, SEEN, FILLS = 0.8, 0.15, 0.9
+"""From what on a place is taken for somebody's in a frame; how many frames have to speak for a place that is known; and
+up to what share of a picture what is not is filled."""
+
+
+def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = None) -> tuple[np.ndarray, np.ndarray]:
+    """The scene at frame `at` of a shot, from its other frames.
+
+    frames: uint8 RGB (h, w, 3), in order; person: what finds people, who are kept out of it even if they linger.
+    Where no frame shows the scene it goes on from beside that. Returns the plate, uint8 (h, w, 3), and where it is such
+    a guess, bool (h, w). Raises Refusal if the frames are too few or cannot be laid over each other.
+    """
+    if len(frames) < 4:
+        raise Refusal("A plate is built by comparing frames, and this shot has fewer than four.")
+    h, w = frames[at].shape[:2]
+    size = working_size(w, h)
+    with crew(1) as aside:  # people are looked for while the frames are made clear
+        asked = None if person is None else aside.submit(person, _small(frames[at], size), False)
+
+        def known() -> np.ndarray | None:
+            seen = None if asked is None else asked.result()
+            return None if seen is None else cv2.resize(seen, (w, h), interpolation=cv2.INTER_LINEAR) > 0.3
+
+        stack = lay(frames, at, COMPARED, known)
+        held = None if asked is None else asked.result()
+    if len(stack.frames) < 4:
+        raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
+    small = _small_stack(stack, size)
+    people = None
+    if person is not None and held is not None:
+        others = (functools.partial(person, frame, True) for frame in small.frames[1:])
+        people = people_in(small, [held, *side_by_side(others)])
+    first = weighed(small, people)
+    plate, support = plate_of(
+        stack,
+        _grown(first.unwanted, w, h) if first.unwanted.any() else None,
+        _grown(first.shown.astype(np.uint8), w, h) > 0 if first.shown.any() else None,
+    )
+    hidden = ((first.unwanted > HIDDEN) | ~small.valid).all(0)
+    unknown = (support < SEEN) | (_grown(hidden[None].astype(np.uint8), w, h)[0] > 0)
+    guess = cv2.morphologyEx(unknown.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)) > 0
+    return (filled(plate, guess) if guess.mean() < FILLS else plate), guess
+
+
+def _grown(many: np.ndarray, w: int, h: int) -> np.ndarray:
+    return np.stack([cv2.resize(one, (w, h), interpolation=cv2.INTER_LINEAR) for one in many])
+
+
+def _small(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+
+
+def _small_stack(stack: Stack, size: tuple[int, int]) -> Stack:
+    def masks(many: np.ndarray) -> np.ndarray:
+        return np.stack([_small(m.astype(np.uint8), size) for m in many]) > 0
+
+    return Stack(
+        np.stack([_small(f, size) for f in stack.frames]), masks(stack.valid), masks(stack.moving), stack.still,
+        numbers=stack.numbers,
+    )  # fmt: skip
+
+
+def laid_over(other: np.ndarray, frame: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Another frame of a shot as `frame` would see it, both uint8 RGB (h, w, 3); and where it shows anything.
+
+    Returns uint8 (h, w, 3) and bool (h, w). Raises Refusal if the two cannot be laid over each other.
+    """
+    h, w = frame.shape[:2]
+    first, second = contrast(frame), contrast(other)
+    mapping = between(first, second, features(first, 800), np.eye(3))
+    if mapping is None:
+        raise Refusal(
+            "The two frames show too little of the same place to be laid over each other. Choose a nearer one."
+        )
+    corners = np.array([[[0, 0]], [[w, 0]], [[w, h]], [[0, h]]], float)
+    if np.abs(cv2.perspectiveTransform(corners, mapping) - corners).max() < 0.5:
+        return other, np.ones((h, w), bool)  # a camera that stands is not to be blurred by resampling
+    back = np.linalg.inv(mapping)
+    laid = cv2.warpPerspective(other, back, (w, h), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return laid, cv2.warpPerspective(np.full((h, w), 255, np.uint8), back, (w, h)) > 250

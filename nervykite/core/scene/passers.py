@@ -1,0 +1,129 @@
+"""Passers: what moves through a scene, followed from the held frame through the others, and so known in all of them."""
+
+import functools
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+
+from ..aside import side_by_side
+from .difference import apart
+from .stack import Stack
+from .whole import whole_motion
+
+LEAST = 0.0005
+"""The smallest part of the frame that is followed."""
+JOINED = 15
+"""How near to each other, in pixels, parts may lie that are one."""
+MOVES = 0.8
+"""How far something has to go from one frame to the next, in pixels, to be told from the scene."""
+CORE, WITHIN = 9, 1.0
+"""The window, in pixels, all of which a part covers around corners that are its own and not half the scene's; within
+how many pixels those agree where they go."""
+OWN_WAY, PARTS = 1.5, 4
+"""By how many pixels a part goes elsewhere than the rest, to be followed by itself; how many parts may, the largest."""
+AROUND = 13
+"""The window, in pixels, that the followed one may reach beyond: it bends, and was found roughly."""
+UNWANTED = 0.69
+"""How unwanted a passer is in a plate: where all frames show one, what they show has a say all the same."""
+
+
+def passers(stack: Stack, plate: np.ndarray, noise: np.ndarray, people: np.ndarray | None = None) -> np.ndarray:
+    """Where each frame of a stack shows what moves through it: float32 (n, h, w), 0 or UNWANTED.
+
+    plate: uint8 RGB (h, w, 3), which may still show somebody who was long in one place; noise: float32 (h, w), levels;
+    people: float32 (n, h, w), 0…1, or None. What differs from the plate in the held frame, be it only a rim, is
+    followed as one piece from each frame to the next, away from the held one, until it is lost; so a place that it
+    covers in most of them is known in the others.
+    """
+    shows = np.zeros(stack.frames.shape[:3], np.float32)
+    found = found_roughly(stack.frames[0], plate, noise, None if people is None else people[0])
+    if not found.any():
+        return shows
+
+    def shown(part: np.ndarray, onward: list[int]) -> list[tuple[int, np.ndarray]]:
+        return [(n, _moved(part, way)) for n, way in ways(stack.frames[0], part, stack, onward)]
+
+    parts, both = _parts(found, stack), beside(stack.numbers[0], stack)
+    shows[0] = np.max(parts, axis=0)
+    for seen in side_by_side(functools.partial(shown, part, onward) for part in parts for onward in both):
+        for n, there in seen:
+            shows[n] = np.maximum(shows[n], there)
+    return np.stack([cv2.dilate(UNWANTED * s, np.ones((AROUND, AROUND), np.uint8)) for s in shows])
+
+
+def beside(number: int, stack: Stack) -> tuple[list[int], list[int]]:
+    """The frames of a stack, by their place in it, after a frame of the shot and before it, the nearest ones first."""
+    order = sorted(range(len(stack.numbers)), key=lambda n: stack.numbers[n])
+    later = [n for n in order if stack.numbers[n] > number]
+    earlier = [n for n in reversed(order) if stack.numbers[n] < number]
+    return later, earlier
+
+
+def ways(frame: np.ndarray, part: np.ndarray, stack: Stack, onward: list[int]) -> Iterator[tuple[int, np.ndarray]]:
+    """How what `part` covers in a frame lies in others: for frames of a stack, by their place in it, affine (3, 3).
+
+    frame: uint8 RGB (h, w, 3), as the stack's held one sees it; part: uint8 (h, w), 0 or 1; onward: through which
+    frames it is followed, from each to the next until it is lost.
+    """
+    before, way = _grey(frame), np.eye(3)
+    for n in onward:
+        now = _grey(stack.frames[n])
+        motion = _motion(before, now, _moved(part, way))
+        if motion is None:
+            break
+        before, way = now, np.vstack([motion, [0, 0, 1]]) @ way
+        yield n, way
+
+
+def found_roughly(
+    frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, person: np.ndarray | None = None
+) -> np.ndarray:
+    """Roughly what a frame shows that its plate does not, or a person (h, w), 0…1: uint8 (h, w), 0 or 1."""
+    differs = cv2.GaussianBlur(apart(frame, plate) / np.maximum(2.6 * noise, 7.0), (0, 0), 1) > 1
+    if person is not None:
+        differs |= person > 0.5
+    opened = cv2.morphologyEx(differs.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((JOINED, JOINED), np.uint8))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(joined)
+    large = stats[:, cv2.CC_STAT_AREA] > LEAST * joined.size
+    large[0] = False
+    return large[labels].astype(np.uint8)
+
+
+def _parts(found: np.ndarray, stack: Stack) -> list[np.ndarray]:
+    """What was found, uint8 (h, w), by what goes its own way from the held frame to the nearest one."""
+    nearest = min(range(1, len(stack.numbers)), key=lambda n: abs(stack.numbers[n] - stack.numbers[0]))
+    before, now = _grey(stack.frames[0]), _grey(stack.frames[nearest])
+    whole = _motion(before, now, found)
+    count, labels, stats, middles = cv2.connectedComponentsWithStats(found)
+    if count <= 2:
+        return [found]
+    rest, parts = found.copy(), []
+    largest = 1 + np.argsort(-stats[1:, cv2.CC_STAT_AREA])[:PARTS]
+    for label in largest:
+        part = (labels == label).astype(np.uint8)
+        own = _motion(before, now, part)
+        if own is None:
+            continue
+        if whole is None or np.abs((own - whole) @ [*middles[label], 1]).max() > OWN_WAY:
+            rest[part > 0] = 0
+            parts.append(part)
+    return [rest, *parts]
+
+
+def _motion(before: np.ndarray, now: np.ndarray, part: np.ndarray) -> np.ndarray | None:
+    """How a part, uint8 (h, w), goes from one grey frame to the next, by what lies well within it if that is enough."""
+    core = cv2.erode(part, np.ones((CORE, CORE), np.uint8))
+    motion = whole_motion(before, now, core, MOVES, WITHIN)
+    return whole_motion(before, now, part, MOVES, WITHIN) if motion is None else motion
+
+
+def _grey(frame: np.ndarray) -> np.ndarray:
+    return cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY)
+
+
+def _moved(part: np.ndarray, way: np.ndarray) -> np.ndarray:
+    # Who is cut off by the frame's edge goes on there.
+    size = part.shape[1], part.shape[0]
+    return cv2.warpAffine(part, way[:2], size, flags=cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)
