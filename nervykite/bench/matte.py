@@ -172,8 +172,14 @@ def plain(case: Case) -> tuple[np.ndarray, float]:
     return found, (perf_counter() - begun) * 1e3
 
 
-def measure(cases: Path | None = None) -> Result:
-    """Scores every case; the ratio is our missing overlap (1 − IoU) over the baseline's."""
+def measure(cases: Path | None = None, kinds: str | None = None, without: str | None = None) -> Result:
+    """Scores every case; the ratio is our missing overlap (1 − IoU) over the baseline's.
+
+    cases: a folder of cases instead of the demo's; kinds: many kinds of shot instead, those whose names begin so;
+    without: the same with something left out, beside it as it is.
+    """
+    if kinds is not None or without is not None:
+        return by_kind(kinds or "", without)
     figures: dict[str, float | str] = {}
     ours: list[float] = []
     theirs: list[float] = []
@@ -200,6 +206,43 @@ def measure(cases: Path | None = None) -> Result:
         figures["fringe left"] = float(np.mean([fringe_error(*known) for known in FRINGED]))
     missing = (1 - np.mean(ours)) / max(1e-6, 1 - np.mean(theirs))
     return Result("matte", float(missing), "IoU at least 0.98 from marks, 0.975 for a mover", figures)
+
+
+def by_kind(which: str, name: str | None) -> Result:
+    """Scores each kind of shot, as it is and with something left out; the ratio is the missing overlap over that."""
+    from .kinds import kinds, left_out
+
+    figures: dict[str, float | str] = {}
+    as_it_is: list[float] = []
+    less: list[float] = []
+    with left_out(() if name is None else (name,)):
+        pass  # an unknown name is refused before anything is measured
+    for kind in kinds():
+        if not kind.name.startswith(which):
+            continue
+        ious, bands = _scored(kind.mattes(()))
+        as_it_is.append(ious)
+        figures[kind.name] = f"IoU {ious:.4f}   band {bands:.4f}"
+        if name is not None:
+            with left_out((name,)):
+                without_it, bands_without = _scored(kind.mattes((name,)))
+            less.append(without_it)
+            figures[kind.name] += (
+                f"   without {name}: IoU {without_it:.4f} ({without_it - ious:+.4f})"
+                f"   band {bands_without:.4f} ({bands_without - bands:+.4f})"
+            )
+    figures["mean IoU"] = float(np.mean(as_it_is))
+    if name is None:
+        return Result("matte", float(1 - np.mean(as_it_is)), "as little as can be", figures, "missing overlap")
+    missing = (1 - np.mean(as_it_is)) / max(1e-6, 1 - np.mean(less))
+    return Result("matte", float(missing), f"below 1, or {name} is good for nothing", figures, f"of it without {name}")
+
+
+def _scored(mattes: Iterator[tuple[np.ndarray, np.ndarray]]) -> tuple[float, float]:
+    """The mean overlap and the mean band error of mattes."""
+    scores = [(overlap(alpha > 0.5, truth > 0.5), band_error(alpha, truth)) for alpha, truth in mattes]
+    ious, bands = np.array(scores).T
+    return float(ious.mean()), float(bands.mean())
 
 
 def _cut(case: Case):

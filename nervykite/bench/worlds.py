@@ -14,7 +14,6 @@ import numpy as np
 from ..core.find.strokes import Stroke
 from ..learn.noise import noise
 from ..learn.scenes import place, subject
-from ..learn.strokes import strokes_on
 
 SIZE = 360, 640
 """Columns and rows."""
@@ -27,6 +26,8 @@ FAR, LITTLE = (0.5, 0.9), (0.015, 0.05)
 """How far somebody goes who crosses or who lingers, in widths of the frame."""
 PANS = (0.1, 0.5)
 """How far the camera pans, in widths of the frame."""
+DAB, LINE = (0.1, 0.3), (0.3, 0.8)
+"""How long short strokes are on a subject and beside it, in its extent."""
 SHARE = (0.02, 0.35)
 """How much of the held frame a subject may cover."""
 
@@ -126,11 +127,32 @@ class _Sway:
         return cv2.remap(ground, self._x + by, self._y + 0.3 * by, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
 
 
-def marks_on(shot: Shot, seed: int, few: bool) -> tuple[list[Stroke], list[Stroke]] | None:
-    """Strokes on the held frame as somebody in a hurry draws them; if they are few, one of each. None if no room."""
-    rng = np.random.default_rng(seed)
-    drawn = strokes_on(rng, shot.truth[len(shot.truth) // 2])
-    if drawn is None:
+def short_strokes_on(rng: np.random.Generator, alpha: np.ndarray) -> tuple[list[Stroke], list[Stroke]] | None:
+    """A dab on the subject and a line beside it, for a matte float32 (h, w), 0…1; None if there is no room for them."""
+    h, w = alpha.shape
+    inside = cv2.erode((alpha > 0.9).astype(np.uint8), np.ones((3, 3)))
+    deep = cv2.distanceTransform(np.pad(inside, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    if not deep.any():
         return None
-    keep, drop = drawn
-    return (keep[:1], drop[:1]) if few else (keep, drop)
+    thick, subject = np.argwhere(deep >= 0.6 * deep.max()), np.argwhere(alpha > 0.5)
+    middle = thick[rng.integers(len(thick))][::-1].astype(float)
+    extent = float(np.hypot(*np.ptp(subject, axis=0)))
+    beside = cv2.distanceTransform((alpha < 0.02).astype(np.uint8), cv2.DIST_L2, 5)
+
+    def line(middle: np.ndarray, long: float, angle: float, free: np.ndarray) -> np.ndarray | None:
+        points = middle + np.linspace(-0.5, 0.5, 12)[:, None] * long * np.array([np.cos(angle), np.sin(angle)])
+        at = np.round(points).astype(int)
+        if (at < 0).any() or (at >= (w, h)).any() or not free[at[:, 1], at[:, 0]].all():
+            return None
+        return points
+
+    dabs = (line(middle, rng.uniform(*DAB) * extent, rng.uniform(0, np.pi), inside > 0) for _ in range(40))
+    dab = next((d for d in dabs if d is not None), np.array([middle, middle + 1]))
+    for _ in range(400):
+        angle = rng.uniform(0, 2 * np.pi)
+        away = middle + rng.uniform(0.4, 0.9) * extent * np.array([np.cos(angle), np.sin(angle)])
+        across = angle + np.pi / 2 + rng.normal(0, 0.3)
+        drop = line(away, rng.uniform(*LINE) * extent, across, beside > 0.03 * extent)
+        if drop is not None:
+            return [Stroke(dab, 0.008 * h)], [Stroke(drop, 0.008 * h)]
+    return None

@@ -272,7 +272,7 @@ FAR = [CastShadow(lean=70, length=0.5), CastShadow(lean=-40, length=1, towards="
 @pytest.mark.parametrize("look", FAR, ids=lambda x: f"{x.title} {x.settings}"[:40])
 def test_what_reaches_far_is_not_cut_off(look):
     """Far settings on a large figure: with twice the room it draws nothing more."""
-    rgba = figure(3.0, 24)
+    rgba = figure(2.0, 24)
     stage = Stage(1.0, canvas=(2000, 2000))
     done = dressed(Patch(0, 0, rgba=rgba), [worn(look)], stage).rgba
     reach = look.reach(rgba.shape[1::-1])

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nervykite.core.find import mover, person
+from nervykite.core.find.standing_out import StandingOutSettings, worthy
 from nervykite.core.scene.align import onto
 from nervykite.core.scene.clean import clean_plate
 from nervykite.core.scene.difference import textures_apart
@@ -18,6 +19,8 @@ from nervykite.core.scene.shade import _even, shaded
 from nervykite.core.scene.stack import Stack, compared, lay
 
 from .scenes import blob, composed, passing, texture
+
+LINK = StandingOutSettings().link
 
 
 def still_stack(frames: list[np.ndarray], moving: list[np.ndarray] | None = None) -> Stack:
@@ -254,13 +257,13 @@ class TestJudging:
         found[145:153, 60:75] = 1  # a foot below
         found[20:28, 180:195] = 1  # a bird far away
         strong, still = np.full((200, 200), 3, np.float32), np.zeros((200, 200), np.float32)
-        kept = mover._worthy(found, strong, still)
+        kept = worthy(found, strong, still, LINK)
         assert kept[148, 65] == 1
         assert kept[24, 188] == 0
         assert kept[100, 70] == 1
         sways = still.copy()
         sways[142:160, 50:80] = 1  # a leaf, not a foot
-        kept = mover._worthy(found, strong, sways)
+        kept = worthy(found, strong, sways, LINK)
         assert kept[148, 65] == 0
         assert kept[100, 70] == 1
 
@@ -270,7 +273,7 @@ class TestJudging:
         for top in range(164, 300, 12):
             found[top : top + 8, 140:145] = 1
         found[330:338, 240:245] = 1  # by itself
-        kept = mover._worthy(found, np.full((400, 300), 3, np.float32), np.zeros((400, 300), np.float32))
+        kept = worthy(found, np.full((400, 300), 3, np.float32), np.zeros((400, 300), np.float32), LINK)
         assert kept[290, 142] == 1
         assert kept[334, 242] == 0
 

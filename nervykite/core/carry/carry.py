@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from ..aside import crew, side_by_side
+from ..find.search import Evidence
 from ..matte.colours import SPACES, lab
 from ..matte.part import around
 from ..matte.solve import fine_edge
@@ -21,7 +22,7 @@ from .crumbs import without_crumbs, without_what_stays
 from .fields import Part, displacement, taken
 from .likeness import Likeness
 from .reel import Reel, laid
-from .settle import Sides, Told, settled, sides_of
+from .settle import SETTLE, Sides, Told, settled, sides_of
 from .trail import Memory, Trail
 
 MATCH = 6.0
@@ -48,7 +49,7 @@ class Carried:
 def carry(
     pictures: Sequence[np.ndarray], fixed: dict[int, np.ndarray], wanted: list[int],
     progress: Callable[[float], None] = lambda share: None, person: Person | None = None,
-    small: Sequence[np.ndarray] | None = None, trail: Trail | None = None,
+    small: Sequence[np.ndarray] | None = None, trail: Trail | None = None, evidence: Sequence[Evidence] = SETTLE,
 ) -> Iterator[Carried]:  # fmt: skip
     """Mattes for frames of a shot, from those at which it is known.
 
@@ -56,7 +57,7 @@ def carry(
     same shape as well; fixed: alpha float32 (h, w), 0…1, by index, at least one; wanted: the indices asked for, which
     are answered in order; person: what finds people in a frame, which has a say if it finds the subject in the fixed
     ones; trail: what an earlier call left behind, from which this one goes on where a fixed frame is the one that it
-    ended with; what this one leaves behind takes its place.
+    ended with; what this one leaves behind takes its place; evidence: what is heard where an outline settles.
 
     From each fixed frame the matte goes outwards, frame by frame: the subject's motion is followed first as a whole
     and then as it bends (DIS flow, Kroeger et al. 2016), and corrected near its outline by a minimal cut, in which the
@@ -71,7 +72,7 @@ def carry(
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
     with crew() as aside:
         people = _People(reel, known, person, aside)
-        followers = _Followers(reel, known, sides, people, aside, {} if trail is None else trail)
+        followers = _Followers(reel, known, sides, people, aside, {} if trail is None else trail, evidence)
         came = _gone_along(followers, known, low, high, lambda share: progress(0.15 + 0.35 * share))
     larger = reel.larger
     mattes = {k: larger.grown(matte) for k, (matte, _, _, _) in came.items()}
@@ -85,7 +86,7 @@ def carry(
             larger.rgb[k], mattes[k], larger.grown(unsure), *scenes[k], larger.grown(layers),
             None if person is None else larger.grown(person),
         )  # fmt: skip
-        outline, doubt = settled(told, sides[near])
+        outline, doubt = settled(told, sides[near], None, evidence)
         outline = without_crumbs(outline, least)
         h, w = picture.shape[:2]
         grown = cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR)
@@ -144,9 +145,9 @@ class _Followers:
 
     def __init__(
         self, reel: Reel, fixed: dict[int, np.ndarray], sides: dict[int, Sides], people: "_People",
-        aside: ThreadPoolExecutor, trail: Trail,
+        aside: ThreadPoolExecutor, trail: Trail, evidence: Sequence[Evidence],
     ) -> None:  # fmt: skip
-        self.people = people
+        self.people, self._evidence = people, evidence
         self.begun: dict[tuple[int, int], Known] = {}
         self.least = math.inf
         self._reel, self._fixed, self._sides, self._aside = reel, fixed, sides, aside
@@ -162,7 +163,7 @@ class _Followers:
         else:
             memory = Memory.of(rgb, matte)
         self.least = min(self.least, memory.least)
-        return _Follower(self._reel, start, matte, self._sides[start], self.people, self._aside, memory)
+        return _Follower(self._reel, start, matte, self._sides[start], self.people, self._aside, memory, self._evidence)
 
     def ended(self, by: int, follower: "_Follower") -> None:
         """Keeps what a follower knows for those who go on from there."""
@@ -210,8 +211,9 @@ class _Follower:
 
     def __init__(
         self, reel: Reel, start: int, matte: np.ndarray, sides: Sides, people: "_People", aside: ThreadPoolExecutor,
-        memory: Memory,
+        memory: Memory, evidence: Sequence[Evidence],
     ) -> None:  # fmt: skip
+        self._evidence = evidence
         self._reel, self.at, self._matte, self._sides = reel, start, matte, sides
         self._people, self._aside = people, aside
         self._unsure = np.zeros_like(matte)
@@ -258,7 +260,7 @@ class _Follower:
         looks = sight.result()
         if next_one is not None:
             self._people.expect(next_one)
-        outline, _ = settled(told, self._sides, looks)
+        outline, _ = settled(told, self._sides, looks, self._evidence)
         free = np.clip(0.5 + doubted, 0, 1)
         matte, unsure, said, widest = (
             _put(part, v, noise.shape)

@@ -280,14 +280,15 @@ MARKS: tuple[Evidence, ...] = (colour, ways, nearness, somebody, judge, looks)
 
 def find(
     picture: np.ndarray, keep: list[Stroke], drop: list[Stroke], person: Later = lambda: None,
-    evidence: Sequence[Evidence] = MARKS, look: Nearer = nearer, before: np.ndarray | None = None,
+    evidence: Sequence[Evidence] = MARKS, look: Nearer | None = None, before: np.ndarray | None = None,
     settings: MarksSettings = MarksSettings(),
 ) -> np.ndarray:  # fmt: skip
     """The subject that the strokes mean, before its edge is solved: float32 (h, w), 0…1, its edge where it is one half.
 
     picture: uint8 RGB (h, w, 3). person: how likely a person is at each pixel, 0…1, at any size, asked for when it is
     needed; it counts only if the strokes agree with it. evidence: what is heard at each turn of the search; look: what
-    looks at the answer from near; before: what fewer strokes led to, (h, w). Raises Refusal.
+    looks at the answer from near, `nearer` if nothing else is said; before: what fewer strokes led to, (h, w). Raises
+    Refusal.
 
     It is looked for around the strokes, so that the legs of somebody small are not lost; and in the whole picture if
     it goes on beyond that, or did so before.
@@ -300,7 +301,7 @@ def find(
     with crew() as aside:
 
         def found_in(part: Box) -> np.ndarray:
-            return _found_in(Marked(picture, part, keep, drop, person, settings, aside), part, evidence, look)
+            return _found_in(Marked(picture, part, keep, drop, person, settings, aside), part, evidence, look or nearer)
 
         found = np.zeros((h, w), np.float32)
         try:

@@ -44,6 +44,12 @@ class Turn:
 T = TypeVar("T", bound=Turn)
 
 
+class Heard(Protocol):
+    """Where what is said adds up."""
+
+    wish: np.ndarray
+
+
 class View(Protocol[T]):
     """What a kind of search works on."""
 
@@ -104,7 +110,7 @@ def search(view: View[T], evidence: Sequence[Evidence], settings: SearchSettings
     return found, last
 
 
-def hear(view: View[T], turn: T, evidence: Sequence[Evidence]) -> None:
+def hear(view: object, turn: Heard, evidence: Sequence[Evidence]) -> None:
     """Adds what all evidence says to the wish of a turn."""
     for speaks in evidence:
         says = speaks(view, turn)
