@@ -201,6 +201,16 @@ class TestTheEdit:
         with pytest.raises(Refusal, match="no ground yet"):
             self.put(Document(project=Project(name="Empty")))
 
+    @pytest.mark.parametrize("card", [k.kind for k in KINDS])
+    def test_at_any_size_it_is_put_down_or_says_that_it_is_too_large(self, reel, card):
+        document = reel(frames=40).document()
+        for wide in (40, 900, 4000, 20_000):
+            try:
+                self.put(document, card=card, wide=wide, name="X", line="ß")
+            except Refusal as refusal:
+                assert wide > 900
+                assert "Make it narrower" in str(refusal)
+
     def test_in_a_very_short_time_it_still_comes_and_goes(self, reel):
         document, edit = self.put(reel(frames=40).document(), at=36, frames=2)
         evaluation = Evaluation(document)

@@ -3,7 +3,7 @@
 import hashlib
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from ..cards.card import Card, Inks, Part, Said
 from ..errors import Refusal
@@ -58,7 +58,10 @@ class AddCard(Edit):
         start = min(self.at, length - 1)
         lasts = max(2, min(self.frames, length - start))
         said = Said(self.name.strip(), self.line.strip(), self.wide, self.tail)
-        parts = self.card.laid(said, Inks.of(document.project.palette))
+        try:
+            parts = self.card.laid(said, Inks.of(document.project.palette))
+        except ValidationError as error:  # one of its parts would be larger than any may be
+            raise Refusal(f"A card {self.wide:.0f} pixels wide is too large. Make it narrower.") from error
         parts = [p for p in parts if p.source.outlines().box is not None]
         ids: list[str] = []
         for n, part in enumerate(parts):
