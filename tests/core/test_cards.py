@@ -206,14 +206,17 @@ class TestTheEdit:
     @pytest.mark.parametrize("card", sorted(Card.family.all()))
     def test_a_large_one_is_put_down_and_one_too_large_says_so(self, reel, card):
         document = reel(frames=40).document()
-        for wide in (40, 900):
+        for wide in (120, 900):
             self.put(document, card=card, wide=wide, name="X", line="ß")
-        with contextlib.suppress(Refusal):  # and nothing else
-            self.put(document, card=card, wide=20_000, name="X", line="ß")
+        for wide in (40, 20_000):
+            with contextlib.suppress(Refusal):  # and nothing else
+                self.put(document, card=card, wide=wide, name="X", line="ß")
 
     def test_a_frame_larger_than_any_may_be_is_refused(self, reel):
         with pytest.raises(Refusal, match="Make it narrower"):
             self.put(reel(frames=40).document(), card="crate", wide=20_000, name="X", line="ß")
+        with pytest.raises(Refusal, match="Make it wider"):
+            self.put(reel(frames=40).document(), card="typed", wide=40, name="X", line="ß")
 
     def test_in_a_very_short_time_it_still_comes_and_goes(self, reel):
         document, edit = self.put(reel(frames=40).document(), at=36, frames=2)

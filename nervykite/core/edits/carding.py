@@ -60,8 +60,10 @@ class AddCard(Edit):
         said = Said(self.name.strip(), self.line.strip(), self.wide, self.tail)
         try:
             parts = self.card.laid(said, Inks.of(document.project.palette))
-        except ValidationError as error:  # one of its parts would be larger than any may be
-            raise Refusal(f"A card {self.wide:.0f} pixels wide is too large. Make it narrower.") from error
+        except ValidationError as error:  # one of its parts would be larger, or smaller, than any may be
+            small = any(e["type"].startswith("greater") for e in error.errors())
+            advice = "too small. Make it wider." if small else "too large. Make it narrower."
+            raise Refusal(f"A card {self.wide:.0f} pixels wide is {advice}") from error
         parts = [p for p in parts if p.source.outlines().box is not None]
         ids: list[str] = []
         for n, part in enumerate(parts):
