@@ -194,7 +194,7 @@ def _unheard(found: Callable) -> Callable:
 
 STEPS: dict[str, Callable[[], list[AbstractContextManager]]] = {
     "nearer": lambda: [
-        patch.object(marks, "nearer", lambda voices, ours, others: voices.before),
+        patch.object(marks, "nearer", lambda voices, ours, others, heed: voices.before),
         patch.object(standing_out, "from_near", lambda turn, found, ours, others: found),
     ],
     "tracer": lambda: [patch.object(edge, "traced", lambda picture, outline: None)],

@@ -38,13 +38,13 @@ class TestBox:
 
 
 class TestLook:
-    def test_marks_are_better_for_it_on_scenes_it_has_not_seen(self, scenes):
+    def test_what_marks_find_is_better_for_it_on_scenes_it_has_not_seen(self, scenes):
         rng = np.random.default_rng(11)
         without, together = [], []
         for picture, alpha, _ in scenes:
             keep, drop = strokes_on(rng, alpha)
             without.append(overlap(marks.find(picture, keep, drop, look=as_found), alpha))
-            together.append(overlap(marks.find(picture, keep, drop), alpha))
+            together.append(overlap(marks.find(picture, keep, drop, look=nearer.nearer), alpha))
         assert np.mean(together) > np.mean(without) + 0.003
 
     def test_it_answers_within_bounds_and_only_around_what_was_found(self, scenes):

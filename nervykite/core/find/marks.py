@@ -1,5 +1,6 @@
 """Marks: a few rough keep and drop strokes to the subject they mean."""
 
+import functools
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -85,6 +86,8 @@ class MarksSettings:
     """The say of what looks alike, at each turn;"""
     elsewhere: float = 0.6
     """from how far on, in the keep strokes' extent, it is others' at first."""
+    heed: float = 0.5
+    """How much who looks from near leaves to the wish: without that it may overrule all of it where little was said."""
 
 
 @dataclass
@@ -301,7 +304,8 @@ def find(
     with crew() as aside:
 
         def found_in(part: Box) -> np.ndarray:
-            return _found_in(Marked(picture, part, keep, drop, person, settings, aside), part, evidence, look or nearer)
+            view = Marked(picture, part, keep, drop, person, settings, aside)
+            return _found_in(view, part, evidence, look or functools.partial(nearer, heed=settings.heed))
 
         found = np.zeros((h, w), np.float32)
         try:
