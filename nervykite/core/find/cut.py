@@ -32,15 +32,6 @@ def minimal_cut(
     return u
 
 
-def recut(
-    u: np.ndarray, leaning: np.ndarray, tie: np.ndarray, box: tuple[slice, slice], steps: int = 300
-) -> np.ndarray:
-    """An answer (h, w) of `minimal_cut` with some of its rows and columns cut anew: float32 (h, w)."""
-    result = u.copy()
-    result[box] = minimal_cut(leaning[box], tie[box], u[box], steps)
-    return result
-
-
 STEP = np.float32(0.3535)  # 1/√8: the gradient's norm is at most √8
 NONE, WHOLE, TWICE = np.float32(0), np.float32(1), np.float32(2)
 

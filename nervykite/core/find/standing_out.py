@@ -15,13 +15,11 @@ from ..scene.behind import Behind
 from ..scene.difference import textures_apart
 from ..scene.shade import shaded
 from .evidence import Later, edges_of, known_to_each, leaning_of, tie_of
-from .opinion import Opined, from_near, judge, looks
+from .opinion import MARGIN, Opined, from_near, judge, looks
 from .search import Box, Evidence, SearchSettings, search
 
 BESIDE = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (41, 41))
 """How far beside what is found, in pixels, it may go on."""
-MARGIN = 32
-"""How far beside that is looked, px."""
 
 
 @dataclass(frozen=True)
