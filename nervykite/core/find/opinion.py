@@ -4,7 +4,7 @@ The depth of what was found stands for keep strokes, and a line around it, as fa
 drop strokes. The judge learned from answers as well that were found by the rules here (`nervykite.learn.answers`).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Protocol
 
@@ -47,6 +47,14 @@ class Opined(Turn):
     unknown: np.ndarray
     """How little is known of what is behind, float32 (h, w), 0…1; 0 if nothing behind was looked at."""
 
+    @classmethod
+    def first(cls, picture: np.ndarray, person: np.ndarray | None, unknown: np.ndarray) -> "Opined":
+        """The first turn of a search, in which nothing is found and all of the picture is in question."""
+        nothing, nowhere = np.zeros(unknown.shape, np.float32), np.zeros(unknown.shape, bool)
+        return cls(
+            0, None, nowhere, nowhere, nothing, nothing, nothing, nothing.copy(), picture, ~nowhere, person, unknown
+        )
+
     @cached_property
     def box(self) -> Box:
         """The rows and columns in question."""
@@ -64,12 +72,24 @@ class Opined(Turn):
 
 
 class View(Protocol):
-    """A view of a search without strokes."""
+    """What has a second opinion."""
 
     likeness: "np.ndarray | float"
     """The say of what looks alike, (h, w) if it differs."""
     judgement: float
     """How much of the wish is the judge's, the rest being that of the rules."""
+
+
+class Unmarked:
+    """What views of searches without strokes have in common: nothing is certain, and what is near is in question."""
+
+    def box(self, turn: Opined) -> Box:
+        """At first all of the picture, later what may be the subject."""
+        return turn.box
+
+    def bound(self, turn: Opined) -> np.ndarray:
+        """The wish as it is."""
+        return turn.wish
 
 
 def judge(view: View, turn: Opined) -> np.ndarray | None:
@@ -96,9 +116,9 @@ def from_near(turn: Opined, found: np.ndarray, ours: np.ndarray, others: np.ndar
 
     ours, others: what of that is surely the subject, and surely not.
     """
-    turn.found, turn.ours, turn.others = found, ours, others
+    answered = replace(turn, found=found, ours=ours, others=others)
     everywhere = slice(0, found.shape[0]), slice(0, found.shape[1])
-    voices = voices_on(turn, everywhere, None, np.zeros(found.shape, np.float32))
+    voices = voices_on(answered, everywhere, None, np.zeros(found.shape, np.float32))
     return found if voices is None else nearer(voices, ours, others, OpinionSettings().heed)
 
 

@@ -15,9 +15,9 @@ from ..scene.stirring import movers
 from .crowd import LEAST_MOVER, LOOKS, hidden, is_theirs, one_more
 from .evidence import edges_of, known_to_each, leaning, tie_of
 from .figures import SEEN, Drawn, Figure, Window, convincing, drawn, figures_in, silhouette, square, there
-from .opinion import MARGIN, Opined, judge, looks
+from .opinion import MARGIN, Opined, Unmarked, judge, looks
 from .proposal import Proposal
-from .search import Box, Evidence, SearchSettings, search
+from .search import Evidence, SearchSettings, search
 
 SIDE = 256
 OUTLINED = 4.0
@@ -357,7 +357,7 @@ class PersonSettings:
     """How much of the wish is the judge's, the rest being that of the rules."""
 
 
-class Guided:
+class Guided(Unmarked):
     """A picture, uint8 RGB (h, w, 3), in which a guide, float32 (h, w), 0…1, sees people roughly."""
 
     def __init__(self, picture: np.ndarray, guide: np.ndarray, settings: PersonSettings) -> None:
@@ -368,12 +368,9 @@ class Guided:
 
     def turn(self, number: int, found: np.ndarray | None) -> Opined | None:
         """What an answer teaches; None if it is too little."""
-        nothing, nowhere = np.zeros(self.guide.shape, np.float32), np.zeros(self.guide.shape, bool)
+        nothing = np.zeros(self.guide.shape, np.float32)  # what is behind is not looked at
         if found is None:
-            return Opined(
-                number, None, nowhere, nowhere, nothing, nothing, nothing, nothing.copy(), self.picture, ~nowhere,
-                self.guide, nothing,
-            )  # fmt: skip
+            return Opined.first(self.picture, self.guide, nothing)
         ours = (found > 0.5) & (self.guide > 0.8)
         near = cv2.dilate((found > 0.5).astype(np.uint8), np.ones((61, 61), np.uint8)) > 0
         others = (found < 0.5) & (self.guide < 0.2) & near
@@ -384,14 +381,6 @@ class Guided:
             number, found, ours, others, kept, dropped, leaning(kept, dropped), nothing.copy(), self.picture, near,
             self.guide, nothing,
         )  # fmt: skip
-
-    def box(self, turn: Opined) -> Box:
-        """At first all of it, later what may be people."""
-        return turn.box
-
-    def bound(self, turn: Opined) -> np.ndarray:
-        """The wish: nothing is certain."""
-        return turn.wish
 
     def whole(self, found: np.ndarray) -> np.ndarray:
         """All that is found."""

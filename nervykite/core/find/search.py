@@ -89,12 +89,13 @@ class SearchSettings:
     """How much of two answers has to be the same, in what either covers, for the last one to be final."""
 
 
-def search(view: View[T], evidence: Sequence[Evidence], settings: SearchSettings, start: np.ndarray | None = None):
+def search(view: View[T], evidence: Sequence[Evidence], settings: SearchSettings):
     """The subject, float32 (h, w), 0…1, almost everywhere 0 or 1; and the last turn, None if there was none.
 
-    view: what is looked at; evidence: what is heard, in order; start: a first answer (h, w), if there is one.
+    view: what is looked at; evidence: what is heard, in order.
     """
-    found, last = start, None
+    found: np.ndarray | None = None
+    last: T | None = None
     for number in range(settings.turns):
         turn = view.turn(number, found)
         if turn is None:

@@ -15,8 +15,8 @@ from ..scene.behind import Behind
 from ..scene.difference import textures_apart
 from ..scene.shade import shaded
 from .evidence import Later, edges_of, known_to_each, leaning_of, tie_of
-from .opinion import MARGIN, Opined, from_near, judge, looks
-from .search import Box, Evidence, SearchSettings, search
+from .opinion import MARGIN, Opined, Unmarked, from_near, judge, looks
+from .search import Evidence, SearchSettings, search
 
 BESIDE = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (41, 41))
 """How far beside what is found, in pixels, it may go on."""
@@ -62,7 +62,7 @@ class StandingOutSettings:
     """Half of how far apart, in the root of the frame's area, parts may lie that belong together."""
 
 
-class StandingOut:
+class StandingOut(Unmarked):
     """A frame, uint8 RGB (h, w, 3), and what lies behind it; finder, whose, lingers: see `standing_out`."""
 
     def __init__(
@@ -114,13 +114,8 @@ class StandingOut:
 
     def turn(self, number: int, found: np.ndarray | None) -> Opined | None:
         """What an answer teaches; None if it is too little."""
-        size = self.picture.shape[:2]
-        nothing, nowhere = np.zeros(size, np.float32), np.zeros(size, bool)
         if found is None:
-            return Opined(
-                number, None, nowhere, nowhere, nothing, nothing, nothing, nothing.copy(), self.picture, ~nowhere,
-                self.person, self.unknown,
-            )  # fmt: skip
+            return Opined.first(self.picture, self.person, self.unknown)
         hard, core, rest = sides(found)
         if core.sum() < 60 or rest.sum() < 60:
             return None
@@ -133,8 +128,9 @@ class StandingOut:
             each = aside.submit(known_to_each, self._colours[0], core, others, box)
             here = self._leaning_here(core, known if known.sum() > 60 else near, near, long)
             kept, dropped = each.result()
+        unsaid = np.zeros(near.shape, np.float32)
         return Opined(
-            number, found, core, others, kept, dropped, here, nothing, self.picture, near, self.person, self.unknown
+            number, found, core, others, kept, dropped, here, unsaid, self.picture, near, self.person, self.unknown
         )
 
     def _leaning_here(self, ours: np.ndarray, others: np.ndarray, where: np.ndarray, long: float) -> np.ndarray:
@@ -149,14 +145,6 @@ class StandingOut:
         result = np.zeros(where.shape, np.float32)
         result[box] = leaning_of(spots, keep, drop, where[box])
         return result
-
-    def box(self, turn: Opined) -> Box:
-        """At first all of it, later what may be the subject."""
-        return turn.box
-
-    def bound(self, turn: Opined) -> np.ndarray:
-        """The wish: nothing is certain."""
-        return turn.wish
 
     def whole(self, found: np.ndarray) -> np.ndarray:
         """The parts that are large and strong enough."""
