@@ -2,7 +2,8 @@
 
 The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "exact"?, "draft"?}` or `{"type": "matte",
 "seq", "hold", "width", "height", "frame"?, "cut"?, "draft"?}` or `{"type": "cling", "seq", "shot", "frame", "start",
-"to"}`. A draft is an edit that is drawn but not made; of drafts that wait,
+"to"}` or `{"type": "rough", "seq", "hold", "frame", "piece"?, "combine"?, "added"}`, strokes that were drawn, for about
+what the hold's matte will be. A draft is an edit that is drawn but not made; of drafts that wait,
 only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
 header in JSON, then the picture; that of a matte is the part `box` (left, top, width, height) of one of the `size`
 (width, height) that was asked for, as nothing is beyond it. With a draft, a frame's header says in `spans` which layers
@@ -24,12 +25,14 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from ..core.edits import ClientEdit
 from ..core.errors import Refusal
+from ..core.model import Document, Hold
 from ..core.model.base import Number
 from ..core.picture.evaluate import Evaluation
 from ..core.timeline.timeline import Timeline
-from ..studio import Studio
+from ..studio import Studio, carving
+from ..studio.carving import RoughRequest
 from .hub import Hub
-from .pictures import Pictures, corners_of, outline_of
+from .pictures import Pictures, corners_of, outline_of, packed_matte
 
 log = logging.getLogger("nervykite")
 MOST_WAITING = 64
@@ -79,7 +82,16 @@ class ClingRequest(BaseModel):
     draft: None = None
 
 
-AnyRequest = FrameRequest | MatteRequest | ClingRequest
+class RoughMatteRequest(RoughRequest):
+    """About what a hold's matte will be once strokes are worked out; small."""
+
+    type: Literal["rough"]
+    seq: int
+    hold: str
+    draft: None = None
+
+
+AnyRequest = FrameRequest | MatteRequest | ClingRequest | RoughMatteRequest
 _request: TypeAdapter[AnyRequest] = TypeAdapter(Annotated[AnyRequest, Field(discriminator="type")])
 
 
@@ -168,6 +180,11 @@ class Live:
                     request.to
                 )
                 return _packed(header, b"")
+            if isinstance(request, RoughMatteRequest):
+                alpha = carving.at_once(self._studio, state.document, hold_in(state.document, request.hold), request)
+                header["size"] = alpha.shape[::-1]
+                header["box"], data = packed_matte(alpha)
+                return _packed(header, data)
             header["revision"] = state.revision
             if request.draft is not None:
                 document = request.draft.apply(state.document)
@@ -209,9 +226,7 @@ class Live:
     def _matte(
         self, header: dict[str, Any], evaluation: Evaluation, request: MatteRequest, size: tuple[int, int]
     ) -> bytes:
-        hold = evaluation.document.holds.get(request.hold)
-        if hold is None:
-            raise Refusal("That hold is no longer there. Choose another.")
+        hold = hold_in(evaluation.document, request.hold)
         header["hold"] = hold.id
         at = hold.frame if request.frame is None else request.frame
         matte = hold.matte_at(at) or hold.matte.model_copy(update={"pieces": []})
@@ -219,6 +234,14 @@ class Live:
         header["box"], data = draw(matte, evaluation.document.shots[hold.shot], at, size)
         header["size"] = size
         return data
+
+
+def hold_in(document: Document, hold: str) -> Hold:
+    """A document's hold. Raises Refusal."""
+    found = document.holds.get(hold)
+    if found is None:
+        raise Refusal("That hold is no longer there. Choose another.")
+    return found
 
 
 def _moved(before: Evaluation, after: Evaluation) -> dict[str, tuple[int, int]]:

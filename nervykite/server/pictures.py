@@ -58,9 +58,7 @@ class Pictures:
         def make() -> bytes:
             alpha = self._studio.renderer.mattes.alpha(shot, frame, matte)
             alpha = cv2.resize(alpha, size, interpolation=cv2.INTER_AREA if size[0] < shot.width else cv2.INTER_LINEAR)
-            rgba = np.zeros((*alpha.shape, 4), np.uint8)
-            rgba[..., 3] = np.round(alpha * 255)
-            return _part(rgba)
+            return _black(alpha)
 
         return _apart(self._cache.get(("matte", matte.model_dump_json(), shot.id, frame, size), make))
 
@@ -198,6 +196,17 @@ def _png(bgra: np.ndarray, side: int) -> bytes:
     by = side / max(bgra.shape[:2])
     small = max(1, round(bgra.shape[1] * by)), max(1, round(bgra.shape[0] * by))
     return cv2.imencode(".png", cv2.resize(bgra, small, interpolation=cv2.INTER_AREA))[1].tobytes()
+
+
+def packed_matte(alpha: np.ndarray) -> tuple[Box, bytes]:
+    """The box of what is in a matte, float (h, w), 0…1, and a PNG of that: black, the matte as alpha."""
+    return _apart(_black(alpha))
+
+
+def _black(alpha: np.ndarray) -> bytes:
+    rgba = np.zeros((*alpha.shape, 4), np.uint8)
+    rgba[..., 3] = np.round(alpha * 255)
+    return _part(rgba)
 
 
 def _part(rgba: np.ndarray) -> bytes:

@@ -10,23 +10,27 @@ from pydantic import BaseModel, Field
 from ..core.errors import Refusal
 from ..core.find.correct import Side, correct
 from ..core.find.person import person_hint
+from ..core.find.rough import Added
 from ..core.find.strokes import Stroke
 from ..core.footage.library import Library
 from ..core.footage.loose import as_alpha, unpacked
 from ..core.matte import svg
-from ..core.matte.combine import piece_alpha
+from ..core.matte.combine import matte_alpha, piece_alpha
 from ..core.matte.doubt import DOUBTFUL, doubt
 from ..core.matte.outline import outlines
+from ..core.matte.reduced import reduced
 from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
-from ..core.model.matte import FoundKind
+from ..core.model.matte import Combine, FoundKind
 from ..core.warm import ready
-from .cutting import Strokes, by_marks, by_pick, stirs
+from .cutting import Strokes, by_marks, by_pick, roughly, stirs
 from .film import looked_at
 from .studio import Studio
 
 Progress = Callable[[float], None]
 MOST_SVG = 8 << 20
 """How many bytes an SVG document has at most."""
+UNSTORED = "0" * 64
+"""The name of alpha that is not stored."""
 ANSWERED = 12
 """How many frames away an answer still tells where to look for the same person."""
 
@@ -45,6 +49,22 @@ class FindRequest(BaseModel):
     before: Raster | None = None
     newest: Side | None = None
     fine: Annotated[float, Field(ge=0, le=40)] = 10.0
+
+
+class Drawn(BaseModel):
+    """A stroke that was just drawn, and what it says of the subject."""
+
+    side: Side
+    mark: Mark
+
+
+class RoughRequest(BaseModel):
+    """Strokes in a frame, in order, that add to a piece of a hold or make a new one; how that joins the others."""
+
+    frame: Annotated[int, Field(ge=0)]
+    piece: str | None = None
+    combine: Combine = "add"
+    added: Annotated[list[Drawn], Field(min_length=1, max_length=400)]
 
 
 class Finding(BaseModel):
@@ -120,6 +140,28 @@ def find(
         keep=request.keep, drop=request.drop,
     )  # fmt: skip
     return Finding(piece=piece, warnings=list(warnings))
+
+
+def at_once(studio: Studio, document: Document, hold: Hold, request: RoughRequest) -> np.ndarray:
+    """About what a hold's matte will be once strokes are worked out: float32, 0…1, of a small size. Raises Refusal."""
+    shot = document.shots[hold.shot]
+    matte = hold.matte_at(request.frame) or hold.matte.model_copy(update={"pieces": []})
+    known = next((p for p in matte.pieces if p.id == request.piece and isinstance(p, Found)), None)
+    added = [Added(d.side, strokes([d.mark])[0]) for d in request.added]
+    drawn = Strokes() if known is None else Strokes(strokes(known.keep), strokes(known.drop))
+    before = None if known is None else alpha_of(studio.library, known.raster)
+    alpha = roughly(studio.film(shot), request.frame, added, drawn, studio.remembered, before)
+    height, width = alpha.shape
+    raster = Raster(file=UNSTORED, box=(0, 0, width, height))
+    if known is None:
+        pieces = [*matte.pieces, Found(kind="marks", raster=raster, combine=request.combine)]
+    else:
+        pieces = [p if p is not known else known.model_copy(update={"raster": raster}) for p in matte.pieces]
+
+    def stored(file: str) -> np.ndarray:
+        return np.round(255 * alpha).astype(np.uint8) if file == UNSTORED else studio.library.alpha(file)
+
+    return matte_alpha(reduced(matte.model_copy(update={"pieces": pieces}), width / shot.width), height, width, stored)
 
 
 def look_ahead(studio: Studio, document: Document, hold: Hold, frame: int) -> None:

@@ -1,5 +1,6 @@
 """Cutting a subject out of a frame of any film: by marks, by a pick, or by correcting what is there."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -10,15 +11,18 @@ import numpy as np
 from ..core.errors import Refusal
 from ..core.find import marks, mover
 from ..core.find.correct import Side, correct
-from ..core.find.moving import joined
+from ..core.find.moving import joined, whom_moves
 from ..core.find.person import people, pick_person
-from ..core.find.strokes import Stroke
+from ..core.find.rough import Added, rough
+from ..core.find.strokes import Stroke, draw
 from ..core.kept import Kept
 from ..core.scene.scene import Scene, working_size
 from ..core.scene.stirring import SIGHT, stirring
 from .film import Film, Progress, looked_at, nothing, window_of
 
 Pick = Literal["mover", "person", "difference"]
+ROUGH = 36_000
+"""Pixels at which strokes are answered at once."""
 FULL_SEARCH = 2
 """Up to so many strokes the whole subject is looked for anew; after that a stroke changes only what is near it. As
 many strokes one after the other then end as well as if three were looked for anew, and are answered much sooner."""
@@ -77,6 +81,29 @@ def by_marks(
         return correct(picture, before, list(strokes.keep), list(strokes.drop), fine, strokes.newest)
     hint = joined(lambda: stirs(film, frame, remembered))
     return marks.cut_out(picture, list(strokes.keep), list(strokes.drop), hint, fine, before)
+
+
+def roughly(
+    film: Film, frame: int, added: Sequence[Added], strokes: Strokes, remembered: Remembered,
+    before: np.ndarray | None = None,
+) -> np.ndarray:  # fmt: skip
+    """A rough answer to strokes that were added to others, of a small size; see `rough`. Raises Refusal.
+
+    Nothing is worked out for it that takes time: what moves counts if it is known by now.
+    """
+    width, height = film.size
+    scale = min(1.0, math.sqrt(ROUGH / (width * height)))
+    size = max(8, round(width * scale)), max(8, round(height * scale))
+    picture = film.small(range(frame, frame + 1), size)[0]
+
+    def moves() -> np.ndarray | None:
+        known = remembered.stirs.peek((film.key, frame))
+        if known is None or known[0] is None:
+            return None
+        new = [[a.stroke for a in added if a.side == side] for side in ("keep", "drop")]
+        return whom_moves(known[0], *(draw(n, height, width) for n in new))
+
+    return rough(picture, scale, added, strokes.keep, strokes.drop, before, moves)
 
 
 def by_pick(

@@ -82,8 +82,7 @@ class ShotFilm:
 
     def picture(self, frame: int) -> np.ndarray:
         """A frame at its own size, from the original file. Raises Refusal if there is no such frame."""
-        if not 0 <= frame < self._shot.frames:
-            raise Refusal(f"{self.name} has no frame {frame}; its last one is {self._shot.frames - 1}.")
+        self._check(frame)
         return np.ascontiguousarray(to_bgr(self._library.exact(self._shot, frame))[..., ::-1])
 
     def take(self, frame: int) -> range:
@@ -95,10 +94,18 @@ class ShotFilm:
         return Asked(window, self.picture, progress)
 
     def small(self, window: range, size: Size, progress: Progress = nothing) -> Sequence[np.ndarray]:
-        """The frames of a window at a size no larger than the proxy's, from that; those that were read are kept."""
+        """The frames of a window at a size no larger than the proxy's, from that; those that were read are kept.
+
+        Raises Refusal, when it is read, if there is no such frame.
+        """
         return Asked(window, lambda frame: self._small(frame, size), progress, keeps=True)
 
+    def _check(self, frame: int) -> None:
+        if not 0 <= frame < self._shot.frames:
+            raise Refusal(f"{self.name} has no frame {frame}; its last one is {self._shot.frames - 1}.")
+
     def _small(self, frame: int, size: Size) -> np.ndarray:
+        self._check(frame)
         bgr = to_bgr(self._library.proxy(self._shot).planes(frame))
         return np.ascontiguousarray(cv2.resize(bgr, size, interpolation=cv2.INTER_AREA)[..., ::-1])
 

@@ -84,6 +84,24 @@ def test_a_few_marks_then_one_more(maker, page):
     assert len(hold_at(maker)["matte"]["pieces"][0]["keep"]) == 2
 
 
+def test_a_stroke_shows_about_what_it_does_until_the_exact_answer_is_there(maker, page):
+    stage = page.get_by_test_id("stage")
+    page.get_by_role("button", name="Keep marks").click()
+    along(maker, (372, 560), (330, 720), (350, 800))
+    expect(stage).to_have_attribute("data-rough", "yes")
+    expect(page.get_by_role("radio", name="Veil")).to_be_checked()  # as filmed nothing of it would be seen
+    assert hold_at(maker)["matte"]["pieces"] == []
+    idle(maker)
+    expect(stage).to_have_attribute("data-rough", "no")
+    assert len(hold_at(maker)["matte"]["pieces"]) == 1
+    # What is refused takes its rough answer along.
+    page.get_by_role("button", name="Drop marks").click()
+    page.route("**/find", lambda route: route.fulfill(status=400, json={"message": "The file is gone."}))
+    along(maker, (120, 300), (120, 900))
+    expect(page.get_by_text("The file is gone.")).to_be_visible()
+    expect(stage).to_have_attribute("data-rough", "no")
+
+
 def test_a_drop_mark_alone_says_what_to_do_first(maker, page):
     page.get_by_role("button", name="Drop marks").click()
     along(maker, (120, 300), (120, 500))

@@ -1,5 +1,7 @@
 """What tests ask of the API, in few words."""
 
+import json
+import struct
 import time
 
 import numpy as np
@@ -50,3 +52,19 @@ def sound(client, project: str) -> np.ndarray:
     blocks = client.get(url).json()["blocks"]
     data = [client.get(f"{url}/{n}", params={"key": key}).content for n, key in enumerate(blocks)]
     return np.concatenate([np.frombuffer(d, "<f4")[75:].reshape(2, -1) for d in data], 1).T
+
+
+def listening(client, view: dict):
+    return client.websocket_connect(f"/api/projects/{view['project']['id']}/live", headers={"host": HOST})
+
+
+def unpack(data: bytes) -> tuple[dict, bytes]:
+    (length,) = struct.unpack("<I", data[:4])
+    return json.loads(data[4 : 4 + length]), data[4 + length :]
+
+
+def drawn(socket) -> tuple[dict, bytes]:
+    """The next picture; what is told in between (of a shot being looked through) is passed over."""
+    while (data := socket.receive().get("bytes")) is None:
+        pass
+    return unpack(data)

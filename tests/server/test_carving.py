@@ -15,7 +15,7 @@ from nervykite.studio import carving, cutting
 from ..core.scenes import overlap, passing, texture, walking
 from ..media import make_video
 from ..views import whole
-from .api import box_matte, edit, upload, wait_for
+from .api import box_matte, drawn, edit, listening, upload, wait_for
 
 WIDE, HIGH = 240, 300
 
@@ -92,6 +92,46 @@ class TestMarks:
         _, url, _ = held
         answer = client.post(f"{url}/find", json={"kind": "marks", "frame": 99, "keep": KEEP, "drop": DROP})
         assert "no frame 99" in answer.json()["message"]
+
+
+class TestAtOnce:
+    def ask(self, socket, hold, *added, **more):
+        """The whole matte that a socket foretells, float (h, w), or what it says instead."""
+        strokes = [{"side": side, "mark": mark} for side, mark in added]
+        socket.send_json({"type": "rough", "seq": 1, "hold": hold, "frame": 8, "added": strokes, **more})
+        header, data = drawn(socket)
+        if "trouble" in header:
+            return header["trouble"]
+        left, top, width, height = header["box"]
+        matte = np.zeros(header["size"][::-1], np.float32)
+        png = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)[..., 3] / 255
+        matte[top : top + height, left : left + width] = png
+        return cv2.resize(matte, (WIDE, HIGH), interpolation=cv2.INTER_LINEAR)
+
+    def test_strokes_are_answered_roughly_and_nothing_is_stored(self, client, held, walk):
+        view, url, hold = held
+        with listening(client, view) as socket:
+            first = self.ask(socket, hold, *(("keep", k) for k in KEEP), *(("drop", d) for d in DROP))
+            assert overlap(first, walk[1][8]) > 0.75
+            assert whole(client.get(f"/api/projects/{view['project']['id']}").json())["revision"] == view["revision"]
+            # On a piece that is there, beside a box that somebody drew.
+            found = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}).json()
+            matte = box_matte(4, 4, 40, 40)
+            matte["pieces"].append(found["piece"])
+            edit(client, view, kind="change matte", hold=hold, matte=matte)
+            more = self.ask(socket, hold, ("drop", stroke((92, 140), (110, 140), width=12)), piece=found["piece"]["id"])
+            assert more[139:142, 95:107].max() < 0.5
+            assert more[10:34, 10:34].min() > 0.95
+            assert overlap(more[50:], walk[1][8][50:]) > 0.75
+            cut = self.ask(socket, hold, ("keep", stroke((10, 20), (34, 20))), combine="cut away")
+            assert cut[18:22, 12:32].max() < 0.5
+
+    def test_what_cannot_be_answered_is_said(self, client, held):
+        view, _, hold = held
+        with listening(client, view) as socket:
+            assert "No keep stroke" in self.ask(socket, hold, ("drop", DROP[0]))
+            assert "no frame 99" in self.ask(socket, hold, ("keep", KEEP[0]), frame=99)
+            assert "no longer there" in self.ask(socket, "gone", ("keep", KEEP[0]))
 
 
 class TestAhead:

@@ -1,7 +1,5 @@
 """The API: documents, footage, the preview stream, jobs, and who may talk to it."""
 
-import json
-import struct
 import time
 from fractions import Fraction
 
@@ -12,7 +10,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from ..media import decode_luma, make_video, number_of
 from ..views import whole
-from .api import BASE, HOST, carved, edit, sound, upload, wait_for
+from .api import BASE, HOST, carved, drawn, edit, listening, sound, upload, wait_for
 
 
 class TestDocuments:
@@ -129,22 +127,6 @@ class TestFootage:
         answer = client.post(f"/api/projects/{project}/shots", params={"name": "huge.mp4"}, content=b"x" * 101)
         assert answer.status_code == 413
         assert "huge.mp4 is larger than" in answer.json()["message"]
-
-
-def listening(client, view: dict):
-    return client.websocket_connect(f"/api/projects/{view['project']['id']}/live", headers={"host": HOST})
-
-
-def unpack(data: bytes) -> tuple[dict, bytes]:
-    (length,) = struct.unpack("<I", data[:4])
-    return json.loads(data[4 : 4 + length]), data[4 + length :]
-
-
-def drawn(socket) -> tuple[dict, bytes]:
-    """The next picture; what is told in between (of a shot being looked through) is passed over."""
-    while (data := socket.receive().get("bytes")) is None:
-        pass
-    return unpack(data)
 
 
 def told(socket) -> dict:

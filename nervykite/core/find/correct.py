@@ -1,6 +1,8 @@
 """Marks on something found already: a stroke changes what is near it, and nothing else."""
 
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from typing import Literal
 
 import cv2
@@ -9,28 +11,160 @@ import numpy as np
 from ..errors import Refusal
 from ..matte.colours import SPACES, Mixture, lab
 from ..matte.edge import with_edge
-from .cut import minimal_cut
-from .evidence import edges_of, leaning_of, tie_of
+from .evidence import edges_of, known_to, leaning, tie_of
 from .geodesic import geodesic_distance
+from .search import Box, Evidence, SearchSettings, Turn, search
 from .strokes import Stroke, draw
 
 Side = Literal["keep", "drop"]
-PIXELS = 220_000
-"""Pixels of a stroke's surroundings at which the cut is made."""
+
+
+@dataclass(frozen=True)
+class CorrectSettings:
+    """How what was found is cut again around new strokes."""
+
+    search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=1, steps=200))
+    pixels: int = 220_000
+    """Of the strokes' surroundings, at which they are cut again."""
+    beyond: float = 0.8
+    """How far around new strokes that is, in their lengths,"""
+    least: float = 0.11
+    """and in diagonals of the frame at least."""
+    outline: float = 1.1
+    """What an outline costs in even places."""
+    stays: float = 1.1
+    """The say of what was there, where strokes have none."""
+    colour: float = 0.9
+    """The say of whose colours they are, where strokes have all of it,"""
+    ways: float = 0.55
+    """and of which side's strokes are nearer along the picture."""
+    parts: int = 8
+    """Of how many colours a side is taken to be."""
+    edge: float = 0.5
+    """What it costs a way along the picture to cross a usual edge;"""
+    even: float = 0.03
+    """and to go on where there is none."""
+    far: float = 0.35
+    """Along how much of the usual way the strokes' say falls to a third,"""
+    window: float = 0.45
+    """and at how much of the surroundings' shorter side it is about to end."""
+    loud: float = 1.6
+    """Strokes have all of the say where more than one of so many parts of it is left."""
+
+
+@dataclass
+class CorrectTurn(Turn):
+    """The only turn; float32 (h, w)."""
+
+    says: np.ndarray
+    """How much the strokes have a say, 0…1: all on them, less along the picture, nothing at the window's rim."""
+    toward: np.ndarray
+    """1 where a keep stroke is nearer along the picture, -1 where a drop stroke is."""
+
+
+class Corrected:
+    """The surroundings of new strokes in a frame, and what was found there before.
+
+    picture: uint8 RGB (h, w, 3); before: float32 (h, w), 0…1; inside, outside: what all strokes cover, bool (h, w);
+    new: what new strokes say differently, bool (h, w).
+    """
+
+    def __init__(
+        self, picture: np.ndarray, before: np.ndarray, inside: np.ndarray, outside: np.ndarray, new: np.ndarray,
+        settings: CorrectSettings,
+    ) -> None:  # fmt: skip
+        self.settings = settings
+        h, w = before.shape
+        by = min(1.0, math.sqrt(settings.pixels / (h * w)))
+        size = max(8, round(w * by)), max(8, round(h * by))
+
+        def small(mask: np.ndarray) -> np.ndarray:
+            return cv2.resize(mask.astype(np.float32), size, interpolation=cv2.INTER_AREA)
+
+        self.had = small(before)
+        self.keeps, self.drops, fresh = small(inside) > 0.4, small(outside) > 0.4, small(new)
+        self._fresh = fresh > 0.3 if (fresh > 0.3).any() else fresh > 0
+        self._colours = lab(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), SPACES[0])
+        self._edges = edges_of(self._colours)
+        self.tie = tie_of(self._edges, settings.outline)
+
+    def turn(self, number: int, found: np.ndarray | None) -> CorrectTurn:
+        """What strokes and the last answer say whose the colours are, and how far strokes have a say."""
+        set_, fresh = self.settings, self._fresh
+        ours, others = (self.had > 0.9) & ~self.drops, (self.had < 0.1) & ~self.keeps
+        kept, dropped = (
+            np.zeros(fresh.shape, np.float32) if side is None else known_to(side, self._colours)
+            for side in self._sides(ours | self.keeps, others | self.drops)
+        )
+        cost = (set_.even + set_.edge * self._edges / (self._edges.mean() + 1e-3)).astype(np.float32)
+        far, to_keep, to_drop = (geodesic_distance(s, cost) for s in (fresh, self.keeps & fresh, self.drops & fresh))
+        straight = cv2.distanceTransform((~fresh).astype(np.uint8), cv2.DIST_L2, 5)
+        says = np.exp(-far / (set_.far * max(float(np.median(far)), 1e-3)))
+        says *= np.clip(1.3 - straight / (set_.window * min(fresh.shape)), 0, 1)
+        toward = np.where(to_keep < to_drop, 1, -1).astype(np.float32)
+        leans, nothing = leaning(kept, dropped), np.zeros(fresh.shape, np.float32)
+        return CorrectTurn(number, self.had, ours, others, kept, dropped, leans, nothing, says, toward)
+
+    def _sides(self, ours: np.ndarray, others: np.ndarray) -> list[Mixture | None]:
+        """The colours of both sides; nothing of either if one is unknown, as all would be the other's then."""
+        fresh, parts = self._fresh, self.settings.parts
+        areas = (self.keeps, ours), (self.drops, others)
+        sides = [_mixture(self._colours[own & fresh], self._colours[known], parts) for own, known in areas]
+        return [None, None] if None in sides else sides
+
+    def box(self, turn: Turn) -> Box:
+        """All of it."""
+        return slice(0, turn.wish.shape[0]), slice(0, turn.wish.shape[1])
+
+    def bound(self, turn: Turn) -> np.ndarray:
+        """The wish, what strokes cover, and at the rim what was there."""
+        wish = turn.wish
+        wish[self.drops], wish[self.keeps] = -40, 40
+        rim = np.ones(wish.shape, bool)
+        rim[2:-2, 2:-2] = False
+        return np.where(rim, 40 * (2 * self.had - 1), wish).astype(np.float32)
+
+    def whole(self, found: np.ndarray) -> np.ndarray:
+        """The answer as it is: what was there before may have been in parts."""
+        return found
+
+
+def stays(view: Corrected, turn: CorrectTurn) -> np.ndarray:
+    """What was there, where strokes have no say."""
+    return (1 - turn.says) * view.settings.stays * (2 * view.had - 1)
+
+
+def colour(view: Corrected, turn: CorrectTurn) -> np.ndarray:
+    """Whose colours they are, where strokes have a say."""
+    return _loud(view, turn) * view.settings.colour * turn.leans
+
+
+def ways(view: Corrected, turn: CorrectTurn) -> np.ndarray:
+    """Which side's stroke is nearer, where strokes have a say."""
+    return _loud(view, turn) * view.settings.ways * turn.toward * turn.says
+
+
+def _loud(view: Corrected, turn: CorrectTurn) -> np.ndarray:
+    return np.minimum(1, view.settings.loud * turn.says)
+
+
+CORRECTING: tuple[Evidence, ...] = (stays, colour, ways)
+"""What is heard, in this order."""
 
 
 def correct(
     picture: np.ndarray, before: np.ndarray, keep: list[Stroke], drop: list[Stroke], reach: float = 10.0,
-    newest: Side | None = None,
+    newest: Side | None = None, evidence: Sequence[Evidence] = CORRECTING,
+    settings: CorrectSettings = CorrectSettings(),
 ) -> np.ndarray:  # fmt: skip
     """A matte with strokes laid over it.
 
     picture: uint8 RGB (h, w, 3); before: float32 (h, w), 0…1; reach: how far the fine edge may go, px; newest: the
-    side whose last stroke is new, the others having led to what was there before. Around the strokes that say
-    something new, the cut is made again: what the strokes say counts near them and along the picture, what was there
-    before counts elsewhere. A stroke's own side always wins, a newer one's over an older one's; if none is newest, a
-    keep stroke's over a drop stroke's. Returns float32 (h, w), 0…1. Raises Refusal if no stroke lies on the picture,
-    or the newest does not.
+    side whose last stroke is new, the others having led to what was there before; evidence: what is heard. Around the
+    strokes that say something new, the cut is made again: what the strokes say counts near them and along the picture,
+    what was there before counts elsewhere. A stroke's own side always wins, a newer one's over an older one's; if none
+    is newest, a keep stroke's over a drop stroke's. Returns float32 (h, w), 0…1. Raises Refusal if no stroke lies on
+    the picture, or the newest does not.
     """
     h, w = before.shape
     inside, outside = draw(keep, h, w), draw(drop, h, w)
@@ -43,59 +177,35 @@ def correct(
     new = (inside & (before < 0.5)) | (outside & (before > 0.5))
     result = before.astype(np.float32).copy()
     if new.any():
-        box = _around(new, h, w)
-        alpha = _cut_again(picture[box], before[box], inside[box], outside[box], new[box], reach)
-        result[box] = alpha
+        box = _around(new, settings)
+        view = Corrected(picture[box], before[box], inside[box], outside[box], new[box], settings)
+        result[box] = _cut_again(view, evidence, picture[box], before[box], inside[box], outside[box], reach)
     result[inside] = 1
     result[outside] = 0
     return result
 
 
-def _around(new: np.ndarray, h: int, w: int) -> tuple[slice, slice]:
-    """The surroundings that a stroke may change: as far again as it is long, and a tenth of the frame at least."""
+def _around(new: np.ndarray, settings: CorrectSettings) -> Box:
+    """The surroundings that a stroke may change: as far again as it is long, and a part of the frame at least."""
+    h, w = new.shape
     rows, columns = np.flatnonzero(new.any(1)), np.flatnonzero(new.any(0))
-    pad = round(max(0.11 * math.hypot(h, w), 0.8 * max(np.ptp(rows), np.ptp(columns))))
+    long = max(np.ptp(rows), np.ptp(columns))
+    pad = round(max(settings.least * math.hypot(h, w), settings.beyond * long))
     top, left = max(0, rows[0] - pad), max(0, columns[0] - pad)
     return slice(top, min(h, rows[-1] + pad + 1)), slice(left, min(w, columns[-1] + pad + 1))
 
 
-def _cut_again(picture, before, inside, outside, new, reach) -> np.ndarray:
-    h, w = before.shape
-    by = min(1.0, math.sqrt(PIXELS / (h * w)))
-    size = max(8, round(w * by)), max(8, round(h * by))
-
-    def small(mask: np.ndarray) -> np.ndarray:
-        return cv2.resize(mask.astype(np.float32), size, interpolation=cv2.INTER_AREA)
-
-    had = small(before)
-    keeps, drops, fresh = small(inside) > 0.4, small(outside) > 0.4, small(new) > 0.3
-    if not fresh.any():
-        fresh = small(new) > 0
-    colours = lab(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), SPACES[0])
-    edges = edges_of(colours)
-    # How much the new strokes have a say: all of it on them, less along the picture, nothing at the window's rim.
-    cost = (0.03 + 0.5 * edges / (edges.mean() + 1e-3)).astype(np.float32)
-    far = geodesic_distance(fresh, cost)
-    straight = cv2.distanceTransform((~fresh).astype(np.uint8), cv2.DIST_L2, 5)
-    pad = 0.45 * min(size)
-    say = np.exp(-far / (0.35 * max(float(np.median(far)), 1e-3))) * np.clip(1.3 - straight / pad, 0, 1)
-    core, rest = (had > 0.9) & ~drops, (had < 0.1) & ~keeps
-    sides = [_mixtures(colours, keeps & fresh, core | keeps), _mixtures(colours, drops & fresh, rest | drops)]
-    leaning = np.zeros(had.shape, np.float32)
-    if sides[0] is not None and sides[1] is not None:
-        leaning = leaning_of(colours, sides[0], sides[1])
-    nearer_keep = geodesic_distance(keeps & fresh, cost) if (keeps & fresh).any() else np.full(had.shape, 1e9)
-    nearer_drop = geodesic_distance(drops & fresh, cost) if (drops & fresh).any() else np.full(had.shape, 1e9)
-    toward = np.where(nearer_keep < nearer_drop, 1.0, -1.0)
-    spoken = 0.9 * leaning + 0.55 * toward * say
-    wish = (1 - say) * 1.1 * (2 * had - 1) + np.minimum(1, 1.6 * say) * spoken
-    wish[keeps], wish[drops & ~keeps] = 40, -40
-    rim = np.ones(had.shape, bool)
-    rim[2:-2, 2:-2] = False
-    wish = np.where(rim, 40 * (2 * had - 1), wish).astype(np.float32)
-    cut = minimal_cut(wish, tie_of(edges, 1.1), had, 200)
-    changed = cv2.resize(np.abs((cut > 0.5).astype(np.float32) - (had > 0.5)), (w, h), interpolation=cv2.INTER_LINEAR)
-    outline = np.where(changed > 0.01, cv2.resize(cut, (w, h), interpolation=cv2.INTER_LINEAR), before)
+def _cut_again(
+    view: Corrected, evidence: Sequence[Evidence], picture: np.ndarray, before: np.ndarray, inside: np.ndarray,
+    outside: np.ndarray, reach: float,
+) -> np.ndarray:  # fmt: skip
+    """What the search finds, and its edge where it is not what was there before: float32 (h, w), 0…1."""
+    size = before.shape[::-1]
+    cut, _ = search(view, evidence, view.settings.search)
+    assert cut is not None
+    moved = np.abs((cut > 0.5).astype(np.float32) - (view.had > 0.5))
+    changed = cv2.resize(moved, size, interpolation=cv2.INTER_LINEAR)
+    outline = np.where(changed > 0.01, cv2.resize(cut, size, interpolation=cv2.INTER_LINEAR), before)
     outline[inside], outline[outside & ~inside] = 1, 0
     if reach <= 0:
         return (outline > 0.5).astype(np.float32)
@@ -106,14 +216,13 @@ def _cut_again(picture, before, inside, outside, new, reach) -> np.ndarray:
     return with_edge(picture, outline, reach) * mix + before * (1 - mix)
 
 
-def _mixtures(colours: np.ndarray, stroke: np.ndarray, known: np.ndarray) -> Mixture | None:
-    """Colours of a side: half of them those under the new stroke, if there is one."""
+def _mixture(marked: np.ndarray, others: np.ndarray, parts: int) -> Mixture | None:
+    """Colours (n, 3) of a side: half of them those under new strokes, if there are any; None if too little is known."""
     rng = np.random.default_rng(3)
-    marked, others = colours[stroke], colours[known]
     if len(marked) < 4:
-        return Mixture.of(others, 8) if len(others) > 20 else None
+        return Mixture.of(others, parts) if len(others) > 20 else None
     if len(others) > 20:
         count = max(400, min(len(marked), 3000))
         marked = marked[rng.integers(0, len(marked), count)]
         marked = np.concatenate([marked, others[rng.integers(0, len(others), count)]])
-    return Mixture.of(marked, 8)
+    return Mixture.of(marked, parts)

@@ -83,7 +83,7 @@ class MarksSettings:
     unheard: float = 0.5
     """and how much of what it says against a colour that the surroundings do not have is left out."""
     alike: tuple[float, ...] = (0.15, 0.3, 0.5)
-    """The say of what looks alike, at each turn;"""
+    """The say of what looks alike, at each turn, none if nobody is to look at all;"""
     elsewhere: float = 0.6
     """from how far on, in the keep strokes' extent, it is others' at first."""
     heed: float = 0.5
@@ -121,7 +121,7 @@ class Marked:
         size = self.picture.shape[:2]
         inside, outside = (draw(strokes, size[0], size[1], scale) for strokes in (keep, drop))
         self.inside, self.outside = inside, outside & ~inside
-        looked = aside.submit(looks_of, self.picture)
+        looked = aside.submit(looks_of, self.picture) if settings.alike else None
         self._rim = rim_of(inside)
         known_out = self.outside if self.outside.any() else self._rim
         spaces = [lab(self.picture, space) for space in SPACES]
@@ -140,7 +140,7 @@ class Marked:
         self._person = person
         self.hint: np.ndarray | None = None
         self.borne_out: np.ndarray | float = 0.0
-        self.looks: Looks | None = looked.result()
+        self.looks: Looks | None = None if looked is None else looked.result()
 
     def turn(self, number: int, found: np.ndarray | None) -> MarksTurn:
         """What is known at a turn: at first what the strokes cover, later what the last answer covers as well."""

@@ -29,14 +29,11 @@ def joined(stirs: Callable[[], np.ndarray | None]) -> PersonHint:
         people, moves = person_hint(picture, keep, drop), stirs()
         if moves is None:
             return people
-        small = moves.shape[::-1]
-        inside, outside = (
-            cv2.resize(v.astype(np.float32), small, interpolation=cv2.INTER_AREA) > 0.1 for v in (keep, drop)
-        )
-        likely = _whom_moves(moves, inside, outside)
+        likely = whom_moves(moves, keep, drop)
         if likely is None:
             return people
-        known = None if people is None else cv2.resize(people, small, interpolation=cv2.INTER_LINEAR)
+        inside, outside = (_at_size(v, moves.shape) for v in (keep, drop))
+        known = None if people is None else cv2.resize(people, moves.shape[::-1], interpolation=cv2.INTER_LINEAR)
         if known is None or _agrees(known, inside, outside) < MEANT:
             known = likely
         # A keep stroke on what moves means it, even where it is too even inside to differ.
@@ -45,8 +42,12 @@ def joined(stirs: Callable[[], np.ndarray | None]) -> PersonHint:
     return hint
 
 
-def _whom_moves(moves: np.ndarray, inside: np.ndarray, outside: np.ndarray) -> np.ndarray | None:
-    """How likely the subject is by what moves, float32 (h, w), 0…1; None if the strokes do not mean that."""
+def whom_moves(moves: np.ndarray, keep: np.ndarray, drop: np.ndarray) -> np.ndarray | None:
+    """How likely the subject is by what moves, float32 (h, w), 0…1; None if the strokes do not mean that.
+
+    moves: (h, w), see `stirring`; keep, drop: what strokes cover, bool of any size.
+    """
+    inside, outside = (_at_size(v, moves.shape) for v in (keep, drop))
     labels = cv2.connectedComponents(movers(moves).astype(np.uint8))[1]
     touched = np.unique(labels[inside])
     meant = np.isin(labels, touched[touched > 0])
@@ -55,6 +56,10 @@ def _whom_moves(moves: np.ndarray, inside: np.ndarray, outside: np.ndarray) -> n
     beside = cv2.distanceTransform((~meant).astype(np.uint8), cv2.DIST_L2, 5)
     sure = np.clip(np.tanh(STEEP * (moves - 1)), 0, 1)
     return np.where(meant, EVEN + (1 - EVEN) * sure, EVEN * np.clip(1 - beside / FADES, 0, 1)).astype(np.float32)
+
+
+def _at_size(mask: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
+    return cv2.resize(mask.astype(np.float32), shape[::-1], interpolation=cv2.INTER_AREA) > 0.1
 
 
 def _agrees(likely: np.ndarray, inside: np.ndarray, outside: np.ndarray) -> float:

@@ -1,4 +1,4 @@
-import type { Edit, Job } from './client'
+import type { Edit, Job, Mark, Piece } from './client'
 
 /** Where a cutout is in a frame, in canvas pixels. */
 export interface Outline {
@@ -31,10 +31,9 @@ export interface FrameHeader {
   trouble?: string
 }
 
-interface MatteHeader {
-  type: 'matte'
+export interface MatteHeader {
+  type: 'matte' | 'rough'
   seq: number
-  hold: string
   /** Left, top, width and height of the picture within `size`: there is nothing beyond it. */
   box: [number, number, number, number]
   size: [number, number]
@@ -90,6 +89,17 @@ export class Live {
     draft?: Edit,
   ): Promise<Answer<MatteHeader>> {
     return this.ask({ type: 'matte', hold, frame, width, height, cut, draft })
+  }
+
+  /** About what a hold's matte will be once strokes are worked out, which add to a piece or make a new one. */
+  rough(
+    hold: string,
+    frame: number,
+    piece: string | null,
+    combine: Piece['combine'],
+    added: { side: 'keep' | 'drop'; mark: Mark }[],
+  ): Promise<Answer<MatteHeader>> {
+    return this.ask({ type: 'rough', hold, frame, piece, combine, added })
   }
 
   /** A line along the edges of a source frame. */

@@ -26,6 +26,7 @@ import { Paths } from './Paths'
 import { Pieces } from './Pieces'
 import { Plate } from './Plate'
 import { usePointer } from './pointer'
+import { forgetRough, useRough } from './rough'
 import { Rail } from './Rail'
 import { KIND_NAMES } from './shapes'
 import { type Pan, Stage } from './Stage'
@@ -89,6 +90,11 @@ function CarveHold() {
   const veil = () => {
     if (looks.current === 'scene') setLook('veil')
   }
+  const roughly = useRough((s) => s.mask !== null)
+  useEffect(() => {
+    if (roughly && looks.current === 'scene') setLook('veil')
+  }, [roughly, setLook])
+  useEffect(() => forgetRough, [hold.id, at])
   const [backing, setBacking] = useHabit('backing')
   const [loupe, setLoupe] = useHabit('loupe')
   const [ghosts, setGhosts] = useHabit('ghosts')

@@ -2,7 +2,9 @@ import { Box } from '@chakra-ui/react'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import type { Hold, Matte, Raster, ShotView } from '../../api/client'
 import { useStudio } from '../../shell/store'
+import { lay, type Mask, maskOf } from './mask'
 import { usePointer } from './pointer'
+import { forgetRough, useRough } from './rough'
 
 export type Look = 'scene' | 'veil' | 'checker' | 'colour' | 'matte' | 'plate'
 
@@ -41,7 +43,9 @@ export function Stage(p: Props) {
   const url = (frame: number) => `/api/projects/${view.project.id}/shots/${shot.id}/frames/${frame}.jpg`
   const picture = usePicture(look === 'plate' && hold.plate ? `/api/rasters/${hold.plate}.png` : url(p.frame))
   const cut = look === 'checker' || look === 'colour'
-  const matte = useMatte(hold, shot, p.frame, draft, cut)
+  const exact = useMatte(hold, shot, p.frame, draft, cut)
+  const rough = useRough((s) => s.mask)
+  const matte = rough ?? exact
   const ghosts = usePictures(p.ghosts.map(url))
   const filmed = usePictures(p.divider === null ? [] : [url(p.frame)])[0]
   const doubts = usePictures(
@@ -77,8 +81,9 @@ export function Stage(p: Props) {
       context.restore()
     }
     target.dataset.matte = matte ? 'yes' : 'no'
+    target.dataset.rough = rough ? 'yes' : 'no'
     target.dataset.frame = String(p.frame)
-  }, [shown, pan, size, shot, matte, p.frame, p.divider, filmed])
+  }, [shown, pan, size, shot, matte, rough, p.frame, p.divider, filmed])
 
   return (
     <Box position="absolute" inset="0">
@@ -201,22 +206,6 @@ function usePicture(url: string): ImageBitmap | null {
   return picture
 }
 
-/** A matte as the server made it: alone, or with the subject's clean colours. */
-interface Mask {
-  bitmap: ImageBitmap
-  coloured: boolean
-  /** Which part it is of a picture of a size: left, top, width, height. Beyond that there is nothing. */
-  box: [number, number, number, number]
-  size: [number, number]
-}
-
-/** Draws a matte where it belongs in a picture of that width and height. */
-function lay(context: CanvasRenderingContext2D, mask: Mask, width: number, height: number) {
-  const [left, top, wide, high] = mask.box
-  const [across, down] = [width / mask.size[0], height / mask.size[1]]
-  context.drawImage(mask.bitmap, left * across, top * down, wide * across, high * down)
-}
-
 /** The matte from the server, following the draft as fast as it answers. */
 function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null, cut: boolean): Mask | null {
   const [matte, setMatte] = useState<Mask | null>(null)
@@ -242,14 +231,10 @@ function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null
             ? { kind: 'change matte' as const, hold: now.hold.id, matte: now.draft, frame: at }
             : undefined
           const [w, h] = [Math.round(shot.width * fit), Math.round(shot.height * fit)]
+          const { settled } = useRough.getState()
           const answer = await live.matte(now.hold.id, now.frame, w, h, now.cut, edit)
-          if (!answer.header.skipped && !answer.header.trouble)
-            setMatte({
-              bitmap: await createImageBitmap(answer.blob),
-              coloured: now.cut,
-              box: answer.header.box,
-              size: answer.header.size,
-            })
+          if (!answer.header.skipped && !answer.header.trouble) setMatte(await maskOf(answer, now.cut))
+          if (settled) forgetRough()
         } while (again.current)
       } catch {
         // The stream was closed; the next change asks again.
@@ -262,7 +247,7 @@ function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null
   return matte
 }
 
-function layerLike(picture: ImageBitmap): [HTMLCanvasElement, CanvasRenderingContext2D] {
+function layerLike(picture: { width: number; height: number }): [HTMLCanvasElement, CanvasRenderingContext2D] {
   const canvas = document.createElement('canvas')
   canvas.width = picture.width
   canvas.height = picture.height
@@ -316,25 +301,7 @@ function mixed(
   })
   if (look === 'veil') {
     const [veil, v] = layerLike(picture)
-    v.fillStyle = 'rgba(30,34,42,0.46)'
-    v.fillRect(0, 0, width, height)
-    v.strokeStyle = 'rgba(16,18,24,0.55)'
-    v.lineWidth = 2.2 * line
-    v.beginPath()
-    for (let x = -height; x < width; x += 9 * line) {
-      v.moveTo(x, height)
-      v.lineTo(x + height, 0)
-    }
-    v.stroke()
-    // A light line beside each dark one: dark footage is told from what is cut away just as well.
-    v.strokeStyle = 'rgba(255,255,255,0.3)'
-    v.lineWidth = line
-    v.beginPath()
-    for (let x = -height; x < width; x += 9 * line) {
-      v.moveTo(x + 2.2 * line, height)
-      v.lineTo(x + height + 2.2 * line, 0)
-    }
-    v.stroke()
+    v.drawImage(hatching(width, height, line), 0, 0)
     if (mask) {
       v.globalCompositeOperation = 'destination-out'
       lay(v, mask, width, height)
@@ -343,6 +310,37 @@ function mixed(
   }
   doubts.forEach((doubt) => context.drawImage(glow(doubt, picture, line), 0, 0))
   return out
+}
+
+let hatched: HTMLCanvasElement | null = null
+
+/** The veil over what is cut away; it stays the same while the matte under it changes. */
+function hatching(width: number, height: number, line: number): HTMLCanvasElement {
+  const key = [width, height, line].join()
+  if (hatched?.dataset.key === key) return hatched
+  const [veil, v] = layerLike({ width, height })
+  v.fillStyle = 'rgba(30,34,42,0.46)'
+  v.fillRect(0, 0, width, height)
+  v.strokeStyle = 'rgba(16,18,24,0.55)'
+  v.lineWidth = 2.2 * line
+  v.beginPath()
+  for (let x = -height; x < width; x += 9 * line) {
+    v.moveTo(x, height)
+    v.lineTo(x + height, 0)
+  }
+  v.stroke()
+  // A light line beside each dark one: dark footage is told from what is cut away just as well.
+  v.strokeStyle = 'rgba(255,255,255,0.3)'
+  v.lineWidth = line
+  v.beginPath()
+  for (let x = -height; x < width; x += 9 * line) {
+    v.moveTo(x + 2.2 * line, height)
+    v.lineTo(x + height + 2.2 * line, 0)
+  }
+  v.stroke()
+  veil.dataset.key = key
+  hatched = veil
+  return veil
 }
 
 /** The frame's own colours within a mask, until the subject's clean ones are there. */

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useCallback, useState } from 'react'
 import type { Look } from './Stage'
 import type { ToolName } from './tools'
 
@@ -22,11 +22,12 @@ export const habits: {
 /** One of them, kept from hold to hold; `first` is where this one begins. */
 export function useHabit<K extends keyof typeof habits>(name: K, first?: (typeof habits)[K]) {
   const [value, setValue] = useState<(typeof habits)[K]>(() => first ?? habits[name])
-  return [
-    value,
+  const set = useCallback(
     (next: (typeof habits)[K]) => {
       habits[name] = next
       setValue(next)
     },
-  ] as const
+    [name],
+  )
+  return [value, set] as const
 }

@@ -5,6 +5,7 @@ import { find, lookAhead, pick } from './find'
 import type { Hand, Table } from './hands'
 import { isShape, type Point, round } from './path'
 import { type Stroke, usePointer } from './pointer'
+import { forgetRough, showRough, useRough } from './rough'
 import type { ToolName } from './tools'
 
 export type PickKind = 'mover' | 'person' | 'difference'
@@ -25,6 +26,7 @@ export function useMarks(
 ) {
   const [brush, setBrush] = useState(() => Math.max(6, Math.round(Math.max(at.width, at.height) / 60)))
   const [waiting, setWaiting] = useState<Stroke[]>([])
+  const unanswered = useRef<Stroke[]>([])
   const [busy, setBusy] = useState<string | null>(null)
   const [job, setJob] = useState(false)
   const drawing = useRef<Stroke | null>(null)
@@ -75,8 +77,14 @@ export function useMarks(
   const target = useRef<string | null>(null)
   target.current = marked?.id ?? null
 
+  const wait = (strokes: Stroke[]) => {
+    unanswered.current = strokes
+    setWaiting(strokes)
+  }
+
   const mark = (added: Stroke) => {
-    setWaiting((w) => [...w, added])
+    wait([...unanswered.current, added])
+    const shown = showRough(at.hold, at.frame, target.current, combine, unanswered.current)
     const first = !target.current
     void inTurn('Following your marks', async () => {
       const id = target.current
@@ -102,11 +110,16 @@ export function useMarks(
           before: known?.raster ?? null,
           newest: known ? added.side : null,
         }
+        await shown
         const finding = await find(at.project, at.hold, body)
+        if (unanswered.current.length === 1) useRough.setState({ settled: true })
         await put(fixed ? { ...finding, piece: { ...finding.piece, kind: known.kind } } : finding, known?.id ?? null)
         if (first) target.current = latest.current.pieces.at(-1)?.id ?? null
+      } catch (error) {
+        forgetRough()
+        throw error
       } finally {
-        setWaiting((w) => w.filter((s) => s !== added))
+        wait(unanswered.current.filter((s) => s !== added))
       }
     })
   }
