@@ -23,6 +23,7 @@ NAMES = (
     "catch",
     "first-minute",
     "matte",
+    "plate",
     "carry",
     "ground",
     "sky",

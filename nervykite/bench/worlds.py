@@ -34,10 +34,16 @@ SHARE = (0.02, 0.35)
 
 @dataclass(frozen=True)
 class Shot:
-    """Frames uint8 RGB (h, w, 3) and the true alpha of what moves in each, float32 (h, w), 0…1."""
+    """Frames uint8 RGB (h, w, 3) and the true alpha of what moves in each, float32 (h, w), 0…1.
+
+    place: what the middle frame would show without its subjects, uint8 (h, w, 3); hidden: where no frame shows that,
+    bool (h, w).
+    """
 
     frames: list[np.ndarray]
     truth: list[np.ndarray]
+    place: np.ndarray
+    hidden: np.ndarray
 
 
 def shot_of(world: World, seed: int, count: int = FRAMES) -> Shot:
@@ -59,12 +65,15 @@ def _shot(world: World, rng: np.random.Generator, count: int) -> Shot | None:
     sway = _Sway(rng, h, wide) if world == "sways" else None
     grain, soft = rng.uniform(1, 4), rng.uniform(0.3, 0.8)
     frames, truth = [], []
+    alone, hidden = np.zeros((h, w, 3), np.uint8), np.ones((h, w), np.float32)
     for n in range(count):
         at = n / (count - 1) - 0.5
         left = (wide - w) / 2 + at * panned
         view = np.array([[1, 0, -left], [0, 1, 0]])
         behind = ground if sway is None else sway.of(ground, n)
         picture = cv2.warpAffine(behind, view, (w, h), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        if n == count // 2:
+            alone = np.clip(cv2.GaussianBlur(picture, (0, 0), soft), 0, 255).astype(np.uint8)
         alpha = np.zeros((h, w), np.float32)
         for actor in actors:
             seen = actor.seen(at, view, (w, h))
@@ -73,7 +82,15 @@ def _shot(world: World, rng: np.random.Generator, count: int) -> Shot | None:
         picture = cv2.GaussianBlur(picture, (0, 0), soft) + rng.normal(0, grain, (h, w, 3))
         frames.append(np.clip(picture, 0, 255).astype(np.uint8))
         truth.append(np.clip(alpha, 0, 1).astype(np.float32))
-    return Shot(frames, truth)
+        onto_middle = np.array([[1, 0, left - (wide - w) / 2 - _middle(count) * panned], [0, 1, 0]])
+        there = cv2.warpAffine(truth[-1], onto_middle, (w, h), borderMode=cv2.BORDER_CONSTANT, borderValue=1)
+        hidden = np.minimum(hidden, there)
+    return Shot(frames, truth, alone, hidden > 0.1)
+
+
+def _middle(count: int) -> float:
+    """When the middle frame of so many is seen, see `_Actor.seen`."""
+    return count // 2 / (count - 1) - 0.5
 
 
 @dataclass(frozen=True)

@@ -35,6 +35,7 @@ from .scene.difference import apart
 from .scene.edges import by_edges
 from .scene.own_way import medians
 from .scene.plate import noise_of, plate_of
+from .scene.resynth import resynthesised
 from .scene.shade import shaded
 from .scene.stack import Stack
 from .send.straight import straight
@@ -110,6 +111,7 @@ def carving() -> None:
     Behind(255 - plate, noise_of(stack, plate), support, stack).apart(picture)  # all of which sways
     medians(np.zeros((2, 8, 8), np.float32))
     apart(picture, plate)
+    resynthesised(np.tile(picture, (2, 2, 1)), np.pad(outline, (0, 40)) > 0)
     by_edges(picture[..., 0], picture[..., 0], np.eye(3))
     shaded((0.7 * picture).astype(np.uint8), picture)
     list(carry([picture] * 3, {0: outline}, [2]))

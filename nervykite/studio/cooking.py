@@ -219,7 +219,7 @@ def _empty(
         through(studio, project, hold.id, [], _Part(step, "Follows the subject", since, middle), changed)
     if hold.plate is None:
         part = _Part(step, "Builds the scene behind", middle, CUT)
-        made = make(studio, shot, at, PlateRequest(source="shot"), part)
+        made = make(studio, shot, hold, PlateRequest(source="shot"), part)
         studio.edit(project, SetPlate(hold=hold.id, plate=made.plate), None)
         changed()
 

@@ -11,10 +11,11 @@ from ..core.errors import Refusal
 from ..core.find.person import people
 from ..core.find.strokes import draw
 from ..core.footage.loose import unpacked
-from ..core.model import Mark, Shot
+from ..core.model import Hold, Mark, Shot
 from ..core.scene.clean import clean_plate, laid_over
 from ..core.scene.mend import cloned, filled
-from .carving import strokes
+from .carving import known_alpha, strokes
+from .cutting import Remembered, by_pick
 from .film import Film, looked_at, nothing, window_of
 from .studio import Studio
 
@@ -46,18 +47,36 @@ class Plate(BaseModel):
 GUESS = "Part of the scene is never seen without the subject: what is there is a guess. Mend it with the brush."
 
 
-def build(film: Film, frame: int, progress: Progress = nothing) -> tuple[np.ndarray, np.ndarray]:
-    """The scene behind a frame of any film, uint8 RGB (h, w, 3); where it is a guess, bool (h, w). Raises Refusal."""
+def build(
+    film: Film, frame: int, remembered: Remembered, subject: np.ndarray | None = None, progress: Progress = nothing
+) -> tuple[np.ndarray, np.ndarray]:
+    """The scene behind a frame of any film, uint8 RGB (h, w, 3); where it is a guess, bool (h, w). Raises Refusal.
+
+    subject: what was cut out of the frame, float32 (h, w), 0…1; what moves if that is not known.
+    """
     looked_at(film)
     window = window_of(film, frame)
-    frames = film.exact(window, lambda share: progress(0.6 * share))
-    return clean_plate(frames, frame - window.start, people)
+    if subject is None:
+        subject = _what_moves(film, frame, remembered)
+    frames = film.exact(window, lambda share: progress(0.2 + 0.5 * share))
+    return clean_plate(frames, frame - window.start, people, subject)
 
 
-def make(studio: Studio, shot: Shot, frame: int, request: PlateRequest, progress: Progress) -> Plate:
-    """The plate behind a source frame. Raises Refusal with a sentence."""
+def _what_moves(film: Film, frame: int, remembered: Remembered) -> np.ndarray | None:
+    """What moves in a frame, float32 (h, w), 0…1; None if nothing is found."""
+    try:
+        picture = film.picture(frame)
+        return by_pick(film, frame, picture, "mover", remembered).outline(picture)
+    except Refusal:
+        return None
+
+
+def make(studio: Studio, shot: Shot, hold: Hold, request: PlateRequest, progress: Progress) -> Plate:
+    """The plate behind a held frame, by what was cut out of it. Raises Refusal with a sentence."""
+    frame = hold.frame
     if request.source == "shot":
-        built, guess = build(studio.film(shot), frame, progress)
+        subject = known_alpha(studio, shot, hold, frame)
+        built, guess = build(studio.film(shot), frame, studio.remembered, subject, progress)
         return Plate(plate=studio.keep_picture(built), warnings=[GUESS] if guess.mean() > 0.01 else [])
     if request.frame is None:
         raise Refusal("Say which frame is empty.")

@@ -159,7 +159,7 @@ def plate(source: Path, at: int, out: Path, facts: Path | None) -> None:
         raise Refusal("A plate is built from the frames of a video, and this is one picture.")
     film = LooseFilm(source, at, scene.working_size(*loose.size_of(source)))
     begun = _begun()
-    built, guessed = plates.build(film, at)
+    built, guessed = plates.build(film, at, Remembered())
     ms = (perf_counter() - begun) * 1e3
     unknown = float(guessed.mean())
     _write(out, built[..., ::-1])

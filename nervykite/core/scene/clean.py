@@ -16,17 +16,22 @@ from .stack import Stack, lay
 
 COMPARED = 20
 """Frames that are compared at most."""
+FAINT = 0.05
+"""From how much of a subject on a place is its own."""
 HIDDEN, SEEN, FILLS = 0.8, 0.15, 0.9
 """From what on a place is taken for somebody's in a frame; how many frames have to speak for a place that is known; and
 up to what share of a picture what is not is filled."""
 
 
-def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = None) -> tuple[np.ndarray, np.ndarray]:
+def clean_plate(
+    frames: Sequence[np.ndarray], at: int, person: Person | None = None, subject: np.ndarray | None = None
+) -> tuple[np.ndarray, np.ndarray]:
     """The scene at frame `at` of a shot, from its other frames.
 
-    frames: uint8 RGB (h, w, 3), in order; person: what finds people, who are kept out of it even if they linger.
-    Where no frame shows the scene it goes on from beside that. Returns the plate, uint8 (h, w, 3), and where it is such
-    a guess, bool (h, w). Raises Refusal if the frames are too few or cannot be laid over each other.
+    frames: uint8 RGB (h, w, 3), in order; person: what finds people, who are kept out of it even if they linger;
+    subject: what else is known to be no part of the scene in that frame, float32 (h, w), 0…1. Where no frame shows the
+    scene it goes on from beside that. Returns the plate, uint8 (h, w, 3), and where it is such a guess, bool (h, w).
+    Raises Refusal if the frames are too few or cannot be laid over each other.
     """
     if len(frames) < 4:
         raise Refusal("A plate is built by comparing frames, and this shot has fewer than four.")
@@ -36,6 +41,8 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
         asked = None if person is None else aside.submit(person, _small(frames[at], size), False)
 
         def known() -> np.ndarray | None:
+            if subject is not None:
+                return subject > 0.3
             seen = None if asked is None else asked.result()
             return None if seen is None else cv2.resize(seen, (w, h), interpolation=cv2.INTER_LINEAR) > 0.3
 
@@ -48,7 +55,7 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
     if person is not None and held is not None:
         others = (functools.partial(person, frame, True) for frame in small.frames[1:])
         people = people_in(small, [held, *side_by_side(others)])
-    first = weighed(small, people)
+    first = weighed(small, people, None if subject is None else _small(subject, size) > FAINT)
     plate, support = plate_of(
         stack,
         _grown(first.unwanted, w, h) if first.unwanted.any() else None,
@@ -57,7 +64,8 @@ def clean_plate(frames: Sequence[np.ndarray], at: int, person: Person | None = N
     hidden = ((first.unwanted > HIDDEN) | ~small.valid).all(0)
     unknown = (support < SEEN) | (_grown(hidden[None].astype(np.uint8), w, h)[0] > 0)
     guess = cv2.morphologyEx(unknown.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)) > 0
-    return (filled(plate, guess) if guess.mean() < FILLS else plate), guess
+    usable = ~(_grown(first.unwanted[:1], w, h)[0] > FAINT) if first.unwanted.any() else None
+    return (filled(plate, guess, usable) if guess.mean() < FILLS else plate), guess
 
 
 def _grown(many: np.ndarray, w: int, h: int) -> np.ndarray:

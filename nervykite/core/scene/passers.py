@@ -24,32 +24,50 @@ OWN_WAY, PARTS = 1.5, 4
 """By how many pixels a part goes elsewhere than the rest, to be followed by itself; how many parts may, the largest."""
 AROUND = 13
 """The window, in pixels, that the followed one may reach beyond: it bends, and was found roughly."""
+CLOSE = 3
+"""The same for what is known exactly: if that lingers, every pixel beside it that is seen now and then counts."""
 UNWANTED = 0.69
 """How unwanted a passer is in a plate: where all frames show one, what they show has a say all the same."""
 
 
-def passers(stack: Stack, plate: np.ndarray, noise: np.ndarray, people: np.ndarray | None = None) -> np.ndarray:
-    """Where each frame of a stack shows what moves through it: float32 (n, h, w), 0 or UNWANTED.
+def passers(
+    stack: Stack, plate: np.ndarray, noise: np.ndarray, people: np.ndarray | None = None,
+    subject: np.ndarray | None = None,
+) -> np.ndarray:  # fmt: skip
+    """Where each frame of a stack shows what moves through it: float32 (n, h, w), 0 or UNWANTED, or 1.
 
     plate: uint8 RGB (h, w, 3), which may still show somebody who was long in one place; noise: float32 (h, w), levels;
-    people: float32 (n, h, w), 0…1, or None. What differs from the plate in the held frame, be it only a rim, is
-    followed as one piece from each frame to the next, away from the held one, until it is lost; so a place that it
-    covers in most of them is known in the others.
+    people: float32 (n, h, w), 0…1, or None; subject: what is known to be no part of the scene in the held frame, bool
+    (h, w), which is followed even while it rests, and 1 where it is. What differs from the plate in the held frame, be
+    it only a rim, is followed as one piece from each frame to the next, away from the held one, until it is lost; so a
+    place that it covers in most of them is known in the others.
     """
     shows = np.zeros(stack.frames.shape[:3], np.float32)
     found = found_roughly(stack.frames[0], plate, noise, None if people is None else people[0])
-    if not found.any():
-        return shows
+    if subject is not None:
+        found[subject] = 0
+    parts = [(part, False) for part in _parts(found, stack)] if found.any() else []
+    if subject is not None:
+        parts += [(part, True) for part in _parts(subject.astype(np.uint8), stack) if part.any()]
 
-    def shown(part: np.ndarray, onward: list[int]) -> list[tuple[int, np.ndarray]]:
-        return [(n, _moved(part, way)) for n, way in ways(stack.frames[0], part, stack, onward)]
+    def shown(part: np.ndarray, known: bool, onward: list[int]) -> list[tuple[int, np.ndarray]]:
+        seen = ways(stack.frames[0], part, stack, onward, rests=known)
+        return [(n, _unwanted(_moved(part, way), known)) for n, way in seen]
 
-    parts, both = _parts(found, stack), beside(stack.numbers[0], stack)
-    shows[0] = np.max(parts, axis=0)
-    for seen in side_by_side(functools.partial(shown, part, onward) for part in parts for onward in both):
+    for part, known in parts:
+        shows[0] = np.maximum(shows[0], _unwanted(part, known))
+    calls = (functools.partial(shown, *p, onward) for p in parts for onward in beside(stack.numbers[0], stack))
+    for seen in side_by_side(calls):
         for n, there in seen:
             shows[n] = np.maximum(shows[n], there)
-    return np.stack([cv2.dilate(UNWANTED * s, np.ones((AROUND, AROUND), np.uint8)) for s in shows])
+    return shows
+
+
+def _unwanted(part: np.ndarray, known: bool) -> np.ndarray:
+    """How unwanted what a part, uint8 (h, w), covers is in a plate: float32 (h, w); known: whether it is exact."""
+    around = CLOSE if known else AROUND
+    wide = UNWANTED * cv2.dilate(part, np.ones((around, around), np.uint8)).astype(np.float32)
+    return np.maximum(wide, part) if known else wide
 
 
 def beside(number: int, stack: Stack) -> tuple[list[int], list[int]]:
@@ -60,18 +78,22 @@ def beside(number: int, stack: Stack) -> tuple[list[int], list[int]]:
     return later, earlier
 
 
-def ways(frame: np.ndarray, part: np.ndarray, stack: Stack, onward: list[int]) -> Iterator[tuple[int, np.ndarray]]:
+def ways(
+    frame: np.ndarray, part: np.ndarray, stack: Stack, onward: list[int], rests: bool = False
+) -> Iterator[tuple[int, np.ndarray]]:
     """How what `part` covers in a frame lies in others: for frames of a stack, by their place in it, affine (3, 3).
 
     frame: uint8 RGB (h, w, 3), as the stack's held one sees it; part: uint8 (h, w), 0 or 1; onward: through which
-    frames it is followed, from each to the next until it is lost.
+    frames it is followed, from each to the next until it is lost; rests: whether it is not lost by that, but stays
+    where it was.
     """
     before, way = _grey(frame), np.eye(3)
     for n in onward:
         now = _grey(stack.frames[n])
         motion = _motion(before, now, _moved(part, way))
-        if motion is None:
+        if motion is None and not rests:
             break
+        motion = np.eye(3)[:2] if motion is None else motion
         before, way = now, np.vstack([motion, [0, 0, 1]]) @ way
         yield n, way
 

@@ -115,15 +115,18 @@ class Weighed:
         return self.passing if self.people is None else np.maximum(self.passing, self.people)
 
 
-def weighed(stack: Stack, people: np.ndarray | None) -> Weighed:
-    """The plate of a stack as far as people, float32 (n, h, w), 0…1, or None, are to be believed, and its faults."""
+def weighed(stack: Stack, people: np.ndarray | None, subject: np.ndarray | None = None) -> Weighed:
+    """The plate of a stack as far as people, float32 (n, h, w), 0…1, or None, are to be believed, and its faults.
+
+    subject: what is known to be no part of the scene in the held frame, bool (h, w).
+    """
     plate, support = plate_of(stack, people)
     noise = noise_of(stack, plate)
     if people is not None and contradicted(people[0], stack.frames[0], plate, noise, support):
         people = None
         plate, support = plate_of(stack)
         noise = noise_of(stack, plate)
-    passing = passers(stack, plate, noise, people)
+    passing = passers(stack, plate, noise, people, subject)
     shown = ghosts(stack, plate, noise) & (passing == 0)
     return Weighed(people, plate, support, noise, passing, shown)
 

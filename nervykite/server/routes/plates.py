@@ -26,7 +26,7 @@ def routes(desk: Desk) -> APIRouter:
         found, shot = desk.hold(project, hold)
 
         def task(progress) -> dict:
-            made = plates.make(studio, shot, found.frame, body, progress)
+            made = plates.make(studio, shot, found, body, progress)
             state = studio.edit(project, SetPlate(hold=hold, plate=made.plate), None)
             desk.tell(project, state.revision)
             return made.model_dump(mode="json")
