@@ -35,7 +35,8 @@ class Proposal:
 
     def matte(self, picture: np.ndarray, reach: float) -> np.ndarray:
         """The subject with its edge, see `outline` and `with_edge`. Raises Refusal if nothing is left of it."""
-        alpha = with_edge(picture, self.outline(picture), reach)
+        # What was laid onto edges already is no better for being traced as well.
+        alpha = with_edge(picture, self.outline(picture), reach, trace=self.says is None)
         if alpha.max() <= 0.5:
             raise Refusal("What stands out in this frame is too small to be cut out. Use marks, or pick another frame.")
         return alpha

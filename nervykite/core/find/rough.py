@@ -9,11 +9,11 @@ import numpy as np
 
 from .correct import CorrectSettings, Side, correct
 from .evidence import Later
-from .marks import MARKS, MarksSettings, find
+from .marks import ASKING, MARKS, MarksSettings, find
 from .search import SearchSettings, without
 from .strokes import Stroke
 
-QUICK = without(MARKS, "judge", "looks")
+QUICK = without(MARKS, *ASKING)
 """What is heard: all that asks no network."""
 
 
@@ -28,9 +28,7 @@ class Added(NamedTuple):
 class RoughSettings:
     """What is left out to be quick."""
 
-    marks: MarksSettings = field(
-        default_factory=lambda: MarksSettings(SearchSettings(turns=1, steps=80), pixels=36_000, alike=())
-    )
+    marks: MarksSettings = field(default_factory=lambda: MarksSettings().at_a_glance())
     """How a subject is looked for that nothing is known of;"""
     correcting: CorrectSettings = field(
         default_factory=lambda: CorrectSettings(SearchSettings(turns=1, steps=100), pixels=36_000)

@@ -29,9 +29,6 @@ class StandingOutSettings:
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=4, steps=200, settled=0.97))
     outline: float = 0.8
     """What an outline costs in even places."""
-    texture: float = 0.4
-    same_texture: float = 0.2
-    """The say of textures that differ, and of textures that do not."""
     other_texture: float = 0.5
     """How much of what is around a pixel may have another texture than the plate's, if that is in shade."""
     borne_out: float = 0.3
@@ -79,10 +76,9 @@ class StandingOut(Unmarked):
         unsure = np.clip(1.6 - behind.support / 2.5, 0, 1)  # hardly any frame knows what is behind
         # The plate may show somebody who lingers.
         unsure = np.maximum(unsure, ramp(behind.unrest, settings.unrest) * (1 - behind.sways))
-        self.textures = textures_apart(frame, behind.plate, behind.noise)
         # What lies in shade keeps its texture, and something plain gets none from it.
-        self.shade &= cv2.blur(np.maximum(self.textures, 0), (9, 9)) < settings.other_texture
-        self.textures *= (1 - unsure) * (1 - behind.sways)
+        other = np.maximum(textures_apart(frame, behind.plate, behind.noise), 0)
+        self.shade &= cv2.blur(other, (9, 9)) < settings.other_texture
         self.tie = tie_of(edges_of(lab(frame)), settings.outline)
         self.person = finder()
         if self.person is not None:
@@ -157,11 +153,6 @@ def differs(view: StandingOut) -> np.ndarray:
     return np.tanh((strong - 1.0) * 0.9) * (1 - 0.7 * view.unknown)
 
 
-def textures(view: StandingOut) -> np.ndarray:
-    """Whether it has another texture than what is behind it."""
-    return np.where(view.textures > 0, view.settings.texture, view.settings.same_texture) * view.textures
-
-
 def lingering(view: StandingOut) -> np.ndarray | None:
     """What never comes to rest, if nothing else moves: waves and leaves do not, either."""
     if not view.lingers:
@@ -185,7 +176,7 @@ def somebody(view: StandingOut) -> np.ndarray | None:
     return (0.25 + 0.75 * view.unknown) * says
 
 
-MOVES: tuple[Evidence, ...] = (differs, textures, lingering, own_way, somebody)
+MOVES: tuple[Evidence, ...] = (differs, lingering, own_way, somebody)
 """What tells whether a pixel stands out by itself, each heard in order and never beyond -1…1."""
 
 

@@ -17,7 +17,7 @@ from .passers import passers
 from .plate import noise_of, plate_of
 from .stack import Stack, Ways, compared, lay
 
-PIXELS = 330_000
+PIXELS = 200_000
 """Pixels at which movement is looked for."""
 AGAINST = 0.1
 """The share of the people found that must show nothing new, if the finder is not to be believed."""
