@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.bench import kinds, matte
+from nervykite.bench import kinds, matte, plate
 from nervykite.bench.worlds import SIZE, WORLDS, short_strokes_on, shot_of
 from nervykite.cli import main
 from nervykite.core.find import marks, opinion
@@ -39,6 +39,20 @@ class TestWorlds:
             apart = np.abs(grey[0].astype(int) - grey[2])[away].mean()
             assert (apart > 3) == moves
 
+    def test_somebody_who_comes_and_stays_rests_in_the_end(self):
+        for seed in range(3):
+            x = middles(shot_of("stays", seed, 11))[:, 0]
+            assert np.ptp(x[5:]) < 0.4 * np.ptp(x)
+
+    def test_the_place_and_what_no_frame_shows_of_it_are_known(self):
+        for world in ("lingers", "pans"):
+            shot = shot_of(world, 1, 9)
+            held, truth = shot.frames[4].astype(int), shot.truth[4]
+            assert np.abs(held - shot.place)[truth == 0].mean() < 6
+            assert np.abs(held - shot.place)[truth > 0.9].mean() > 15
+            assert not shot.hidden[truth == 0].any()
+            assert shot.hidden.any() == (world == "lingers")
+
     def test_short_strokes_lie_where_they_should(self):
         for seed in range(6):
             truth = shot_of("crosses", seed, 3).truth[1]
@@ -47,6 +61,15 @@ class TestWorlds:
                 keep, drop = (draw(s, *truth.shape) for s in drawn)
                 assert truth[keep].mean() > 0.9
                 assert truth[drop].max() < 0.5
+
+
+class TestPlates:
+    def test_are_measured_where_subjects_cover_the_place(self, monkeypatch):
+        monkeypatch.setattr(plate, "SEEDS", 1)
+        monkeypatch.setattr(plate, "WORLDS", ("crosses",))
+        result = plate.measure()
+        assert 0 < result.ratio < 0.7
+        assert "where a frame shows it" in result.figures["crosses"]
 
 
 class TestLeavingOut:

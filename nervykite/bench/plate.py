@@ -50,12 +50,15 @@ def measure(**_: object) -> Result:
     ours: list[float] = []
     plain: list[float] = []
     for world in WORLDS:
-        known, guessed, said, wrongly, detail = (np.array(v) for v in zip(*_each(world, ours, plain), strict=True))
+        known, guessed, said, wrongly, detail = (_usual(v) for v in zip(*_each(world, ours, plain), strict=True))
         figures[world] = (
-            f"off by {np.nanmean(known):.1f} levels where a frame shows it, {np.nanmean(guessed):.1f} where none does"
-            f" ({100 * np.nanmean(said):.0f} % of that is said to be a guess, {100 * np.nanmean(wrongly):.0f} % of the"
-            f" rest; detail {np.nanmean(detail):.2f} of the place's)"
+            f"off by {known:.1f} levels where a frame shows it, {100 * wrongly:.0f} % of that called a guess"
         )
+        if not np.isnan(guessed):
+            figures[world] = (
+                f"{figures[world]}; {guessed:.1f} where none does, {100 * said:.0f} % of that called a guess,"
+                f" with {detail:.2f} times the place's detail"
+            )
     ratio = float(np.mean(ours) / np.mean(plain))
     return Result("plate", ratio, "as little as can be", figures, "of the median's error")
 
@@ -76,6 +79,12 @@ def _each(world: World, ours: list[float], plain: list[float]) -> Iterator[tuple
         shown = covered & ~hidden
         detail = _detail(plate)[hidden].mean() / _detail(place)[hidden].mean() if hidden.sum() > 50 else np.nan
         yield _over(off, shown), _over(off, hidden), _over(guess, hidden), _over(guess, shown), detail
+
+
+def _usual(values: tuple[float, ...]) -> float:
+    """The mean of those that are numbers; none if there are none."""
+    numbers = [v for v in values if not np.isnan(v)]
+    return float(np.mean(numbers)) if numbers else np.nan
 
 
 def _over(values: np.ndarray, area: np.ndarray) -> float:

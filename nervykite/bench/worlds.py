@@ -18,12 +18,14 @@ from ..learn.scenes import place, subject
 SIZE = 360, 640
 """Columns and rows."""
 FRAMES, HELD = 40, 20
-World = Literal["crosses", "pans", "lingers", "lingers, pans", "sways", "two"]
-WORLDS: tuple[World, ...] = ("crosses", "pans", "lingers", "lingers, pans", "sways", "two")
+World = Literal["crosses", "pans", "lingers", "lingers, pans", "stays", "sways", "two"]
+WORLDS: tuple[World, ...] = ("crosses", "pans", "lingers", "lingers, pans", "sways", "two", "stays")
 TALL = (0.25, 0.6)
 """How tall subjects are, in heights of the frame, before their limbs."""
 FAR, LITTLE = (0.5, 0.9), (0.015, 0.05)
 """How far somebody goes who crosses or who lingers, in widths of the frame."""
+STAYS = -0.2
+"""When somebody who comes and stays is there, see `_Actor.seen`."""
 PANS = (0.1, 0.5)
 """How far the camera pans, in widths of the frame."""
 DAB, LINE = (0.1, 0.3), (0.3, 0.8)
@@ -60,7 +62,8 @@ def _shot(world: World, rng: np.random.Generator, count: int) -> Shot | None:
     pans, lingers = "pans" in world, "lingers" in world
     wide = round(w * (1 + (PANS[1] if pans else 0)))
     ground = place(rng, h, wide)
-    actors = [_Actor.of(rng, ground, wide, lingers) for _ in range(2 if world == "two" else 1)]
+    until = STAYS if world == "stays" else 0.5
+    actors = [_Actor.of(rng, ground, wide, lingers, until) for _ in range(2 if world == "two" else 1)]
     panned = rng.uniform(*PANS) * w * rng.choice([-1, 1]) if pans else 0.0
     sway = _Sway(rng, h, wide) if world == "sways" else None
     grain, soft = rng.uniform(1, 4), rng.uniform(0.3, 0.8)
@@ -103,9 +106,10 @@ class _Actor:
     bends: float
     phase: float
     starts: np.ndarray
+    until: float
 
     @classmethod
-    def of(cls, rng: np.random.Generator, ground: np.ndarray, wide: int, lingers: bool) -> "_Actor":
+    def of(cls, rng: np.random.Generator, ground: np.ndarray, wide: int, lingers: bool, until: float) -> "_Actor":
         w, h = SIZE
         left = (wide - w) // 2
         seen = np.ascontiguousarray(ground[:, left : left + w])
@@ -115,14 +119,14 @@ class _Actor:
         goes = far * np.array([np.cos(angle), np.sin(angle)])
         body = np.dstack([made.colours * made.alpha[..., None], made.alpha]).astype(np.float32)
         starts = np.array([left + rng.normal(0, 0.04) * w, rng.normal(0, 0.02) * h])
-        return cls(body, goes, rng.uniform(2, 9), rng.uniform(0.02, 0.08), rng.uniform(0, 2 * np.pi), starts)
+        return cls(body, goes, rng.uniform(2, 9), rng.uniform(0.02, 0.08), rng.uniform(0, 2 * np.pi), starts, until)
 
     def seen(self, at: float, view: np.ndarray, size: tuple[int, int]) -> np.ndarray:
         """As it is seen in a view (2, 3) of the place, at a time -0.5…0.5: premultiplied float32 (h, w, 4)."""
         h, w = self.body.shape[:2]
         swing = np.sin(self.phase + 12 * at)
         turn = cv2.getRotationMatrix2D((w / 2, h / 2), self.turns * swing, 1 + 0.04 * at)
-        turn[:, 2] += self.goes * at + self.starts
+        turn[:, 2] += self.goes * min(at, self.until) + self.starts
         turn[0, 1] += self.bends * np.cos(self.phase + 9 * at)  # it leans as it goes
         turn[0, 2] -= self.bends * np.cos(self.phase + 9 * at) * h / 2
         way = view @ np.vstack([turn, [0, 0, 1]])

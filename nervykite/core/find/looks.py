@@ -5,6 +5,8 @@ residuals and linear bottlenecks", 2018) respond to grain, stripes, folds, soft 
 parts of things. A straight line through what they say (ridge regression: Hoerl and Kennard, "Ridge regression: biased
 estimation for nonorthogonal problems", 1970) tells what looks like one part of the picture from what looks like
 another. It is learned on that picture alone, so that it serves whatever the subject is.
+
+Two short strokes need it where nobody is known: without it they lose 0.03 of overlap on the demo.
 """
 
 from dataclasses import dataclass

@@ -1,4 +1,7 @@
-"""From a rough outline to one that lies on the edge: one more cut at a finer size, within a band."""
+"""From a rough outline to one that lies on the edge: one more cut at a finer size, within a band.
+
+Movers need it, which are found in small pictures: without it the demo's lose 0.005 of overlap.
+"""
 
 import math
 

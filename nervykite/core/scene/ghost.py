@@ -1,4 +1,7 @@
-"""Ghosts: places where a plate shows somebody who lingered, and a frame the scene behind."""
+"""Ghosts: places where a plate shows somebody who lingered, and a frame the scene behind.
+
+Somebody who comes and stays needs it: without it one of six such shots is not found at all.
+"""
 
 import functools
 

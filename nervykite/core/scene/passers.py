@@ -1,4 +1,7 @@
-"""Passers: what moves through a scene, followed from the held frame through the others, and so known in all of them."""
+"""Passers: what moves through a scene, followed from the held frame through the others, and so known in all of them.
+
+Somebody who lingers before a panning camera needs it: without it a tenth less of that is found.
+"""
 
 import functools
 from collections.abc import Iterator

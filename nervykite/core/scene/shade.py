@@ -1,4 +1,7 @@
-"""Shadows: where a picture shows a place that is known, only darker."""
+"""Shadows: where a picture shows a place that is known, only darker.
+
+Whoever casts a shadow needs it: without it the demo's movers lose 0.03 of overlap.
+"""
 
 import math
 

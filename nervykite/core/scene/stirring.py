@@ -1,4 +1,7 @@
-"""What moves by itself, at a glance: a frame beside one a little before and one a little after it."""
+"""What moves by itself, at a glance: a frame beside one a little before and one a little after it.
+
+Few strokes need it: without it the edges of what two short ones lead to on the demo are 0.01 worse.
+"""
 
 from collections.abc import Sequence
 
