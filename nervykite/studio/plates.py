@@ -15,7 +15,7 @@ from ..core.model import Hold, Mark, Shot
 from ..core.scene.clean import clean_plate, laid_over
 from ..core.scene.mend import cloned, filled
 from .carving import known_alpha, strokes
-from .cutting import Remembered, by_pick
+from .cutting import Pick, Remembered, by_pick
 from .film import Film, looked_at, nothing, window_of
 from .studio import Studio
 
@@ -63,12 +63,22 @@ def build(
 
 
 def _what_moves(film: Film, frame: int, remembered: Remembered) -> np.ndarray | None:
-    """What moves in a frame, float32 (h, w), 0…1; None if nothing is found."""
-    try:
-        picture = film.picture(frame)
-        return by_pick(film, frame, picture, "mover", remembered).outline(picture)
-    except Refusal:
-        return None
+    """What moves in a frame, and all of the people of whom a part does, float32 (h, w), 0…1; None if nothing does."""
+    picture = film.picture(frame)
+
+    def picked(pick: Pick) -> np.ndarray | None:
+        try:
+            return by_pick(film, frame, picture, pick, remembered).outline(picture)
+        except Refusal:
+            return None
+
+    moves = picked("mover")
+    somebody = None if moves is None else picked("person")
+    if moves is None or somebody is None:
+        return moves
+    labels = cv2.connectedComponents((somebody > 0.5).astype(np.uint8))[1]
+    whole = np.isin(labels, np.setdiff1d(np.unique(labels[moves > 0.5]), [0]))
+    return np.where(whole, np.maximum(moves, somebody), moves)
 
 
 def make(studio: Studio, shot: Shot, hold: Hold, request: PlateRequest, progress: Progress) -> Plate:

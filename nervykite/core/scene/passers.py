@@ -27,6 +27,8 @@ OWN_WAY, PARTS = 1.5, 4
 """By how many pixels a part goes elsewhere than the rest, to be followed by itself; how many parts may, the largest."""
 AROUND = 13
 """The window, in pixels, that the followed one may reach beyond: it bends, and was found roughly."""
+SAME = 6.0
+"""By how many levels, in the mean, what rests changes at most from frame to frame."""
 CLOSE = 3
 """The same for what is known exactly: if that lingers, every pixel beside it that is seen now and then counts."""
 UNWANTED = 0.69
@@ -87,16 +89,17 @@ def ways(
     """How what `part` covers in a frame lies in others: for frames of a stack, by their place in it, affine (3, 3).
 
     frame: uint8 RGB (h, w, 3), as the stack's held one sees it; part: uint8 (h, w), 0 or 1; onward: through which
-    frames it is followed, from each to the next until it is lost; rests: whether it is not lost by that, but stays
-    where it was.
+    frames it is followed, from each to the next until it is lost; rests: whether it may rest like the scene.
     """
     before, way = _grey(frame), np.eye(3)
     for n in onward:
         now = _grey(stack.frames[n])
-        motion = _motion(before, now, _moved(part, way))
-        if motion is None and not rests:
+        there = _moved(part, way)
+        motion = _motion(before, now, there)
+        if motion is None and rests:
+            motion = _rest(before, now, there)
+        if motion is None:
             break
-        motion = np.eye(3)[:2] if motion is None else motion
         before, way = now, np.vstack([motion, [0, 0, 1]]) @ way
         yield n, way
 
@@ -142,6 +145,14 @@ def _motion(before: np.ndarray, now: np.ndarray, part: np.ndarray) -> np.ndarray
     core = cv2.erode(part, np.ones((CORE, CORE), np.uint8))
     motion = whole_motion(before, now, core, MOVES, WITHIN)
     return whole_motion(before, now, part, MOVES, WITHIN) if motion is None else motion
+
+
+def _rest(before: np.ndarray, now: np.ndarray, part: np.ndarray) -> np.ndarray | None:
+    """How a part goes that may hardly move; None if it is lost, as something that moved before may be."""
+    motion = whole_motion(before, now, part, 0.0, WITHIN)
+    if motion is None and part.any() and cv2.absdiff(before, now)[part > 0].mean() < SAME:
+        return np.eye(3)[:2]
+    return motion
 
 
 def _grey(frame: np.ndarray) -> np.ndarray:

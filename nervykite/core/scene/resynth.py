@@ -36,7 +36,7 @@ class ResynthSettings:
     """How much texture counts beside colour."""
     across: float = 0.1
     """What it costs to take from far to the side, in squared levels for each pixel of a square and of the way;"""
-    down: float = 2.0
+    down: float = 8.0
     """and from far above or below: most of what goes on behind somebody lies level."""
     spread: float = 1.5
     """How wide texture is looked at, px."""
