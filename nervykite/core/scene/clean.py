@@ -18,6 +18,9 @@ COMPARED = 20
 """Frames that are compared at most."""
 FAINT = 0.05
 """From how much of a subject on a place is its own."""
+PERSON, NEAR = 0.6, 0.05
+"""The share of a subject that has to be a person's for people to be it; and how far off it may have gone, in heights of
+the frame."""
 HIDDEN, SEEN, FILLS = 0.8, 0.15, 0.9
 """From what on a place is taken for somebody's in a frame; how many frames have to speak for a place that is known; and
 up to what share of a picture what is not is filled."""
@@ -51,21 +54,42 @@ def clean_plate(
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
     small = _small_stack(stack, size)
-    people = None
+    people, found = None, [held]
     if person is not None and held is not None:
-        others = (functools.partial(person, frame, True) for frame in small.frames[1:])
-        people = people_in(small, [held, *side_by_side(others)])
-    first = weighed(small, people, None if subject is None else _small(subject, size) > FAINT)
+        found += side_by_side(functools.partial(person, frame, True) for frame in small.frames[1:])
+        people = people_in(small, found)
+    its_own = None if subject is None else _small(subject, size) > FAINT
+    first = weighed(small, people, its_own)
+    unwanted = first.unwanted
+    if its_own is not None and len(found) == len(small.frames):
+        unwanted = np.maximum(unwanted, _as_people(its_own, found))
     plate, support = plate_of(
         stack,
-        _grown(first.unwanted, w, h) if first.unwanted.any() else None,
+        _grown(unwanted, w, h) if unwanted.any() else None,
         _grown(first.shown.astype(np.uint8), w, h) > 0 if first.shown.any() else None,
     )
-    hidden = ((first.unwanted > HIDDEN) | ~small.valid).all(0)
+    hidden = ((unwanted > HIDDEN) | ~small.valid).all(0)
     unknown = (support < SEEN) | (_grown(hidden[None].astype(np.uint8), w, h)[0] > 0)
     guess = cv2.morphologyEx(unknown.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)) > 0
-    usable = ~(_grown(first.unwanted[:1], w, h)[0] > FAINT) if first.unwanted.any() else None
+    usable = ~(_grown(unwanted[:1], w, h)[0] > FAINT) if unwanted.any() else None
     return (filled(plate, guess, usable) if guess.mean() < FILLS else plate), guess
+
+
+def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None]) -> np.ndarray:
+    """Where somebody is found in frames who may be the held one's subject, bool (h, w): float32 (n, h, w), 0 or 1.
+
+    found: how likely a person is in each frame as the held one sees it, which comes first. If the subject is none,
+    nobody is it.
+    """
+    shows = np.zeros((len(found), *subject.shape), np.float32)
+    if found[0] is None or (found[0] > 0.5)[subject].mean() < PERSON:
+        return shows
+    wide = 2 * round(NEAR * len(subject)) + 1
+    near = cv2.dilate(subject.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0
+    for own, likely in zip(shows, found, strict=True):
+        if likely is not None:
+            own[near & (likely > 0.5)] = 1
+    return shows
 
 
 def _grown(many: np.ndarray, w: int, h: int) -> np.ndarray:
