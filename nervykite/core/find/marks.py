@@ -317,7 +317,8 @@ def find(
 
         found = np.zeros((h, w), np.float32)
         try:
-            if part != everywhere:  # a glance tells soon, and mostly rightly, whether it goes on beyond that
+            if part != everywhere and settings.glance < settings.pixels:
+                # A glance tells soon, and mostly rightly, whether it goes on beyond that.
                 view = Marked(picture, part, keep, drop, lambda: None, settings.at_a_glance(), aside)
                 search(view, without(evidence, *ASKING), view.settings.search)
             found[part] = found_in(part)

@@ -82,7 +82,7 @@ def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None]) -> np.nd
     nobody is it.
     """
     shows = np.zeros((len(found), *subject.shape), np.float32)
-    if found[0] is None or (found[0] > 0.5)[subject].mean() < PERSON:
+    if found[0] is None or not subject.any() or (found[0] > 0.5)[subject].mean() < PERSON:
         return shows
     wide = 2 * round(NEAR * len(subject)) + 1
     near = cv2.dilate(subject.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0
