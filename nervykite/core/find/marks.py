@@ -17,7 +17,7 @@ from .geodesic import geodesic_distance
 from .judge import Voices, judged, seen_at
 from .looks import Looks, alike, looks_of
 from .nearer import Nearer, nearer
-from .search import Box, Evidence, SearchSettings, Turn, search, without
+from .search import Box, Evidence, SearchSettings, Turn, search
 from .strokes import Stroke, check, draw, extent, marked_parts, rim_of
 
 PersonHint = Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray | None]
@@ -29,7 +29,7 @@ class MarksSettings:
     """How the subject is looked for that strokes mean. What counts how much was found by trying it on known mattes."""
 
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=3, steps=240))
-    pixels: int = 110_000
+    pixels: int = 250_000
     """Of the size at which it is looked for, of the part of the picture that is looked at."""
     beyond: float = 0.25
     """How far around all strokes it is looked for at first, in lengths of what the keep strokes cover;"""
@@ -317,10 +317,6 @@ def find(
 
         found = np.zeros((h, w), np.float32)
         try:
-            if part != everywhere and settings.glance < settings.pixels:
-                # A glance tells soon, and mostly rightly, whether it goes on beyond that.
-                view = Marked(picture, part, keep, drop, lambda: None, settings.at_a_glance(), aside)
-                search(view, without(evidence, *ASKING), view.settings.search)
             found[part] = found_in(part)
         except GoesOn:
             found[everywhere] = found_in(everywhere)

@@ -19,6 +19,8 @@ from .opinion import MARGIN, Opined, Unmarked, judge, looks
 from .proposal import Proposal
 from .search import Evidence, SearchSettings, search
 
+PIXELS = 330_000
+"""Pixels at which people are looked for."""
 SIDE = 256
 OUTLINED = 4.0
 """How much a figure's silhouette counts beside what is said of people in general."""
@@ -274,11 +276,11 @@ def _tiles(h: int, w: int) -> list[Window]:
 def person_hint(
     picture: np.ndarray, keep: np.ndarray | None = None, drop: np.ndarray | None = None
 ) -> np.ndarray | None:
-    """The prior for a picture uint8 RGB (h, w, 3) as a help for marks, at `working_size`; None if it is off.
+    """The prior for a picture uint8 RGB (h, w, 3) as a help for marks, at PIXELS at most; None if it is off.
 
     keep, drop: bool (h, w) of any size, what strokes cover: it is then the prior of whom they mean.
     """
-    size = working_size(*picture.shape[1::-1])
+    size = working_size(*picture.shape[1::-1], PIXELS)
 
     def small(mask: np.ndarray) -> np.ndarray:
         return cv2.resize(mask.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.1
@@ -421,11 +423,11 @@ def pick_person(
 ) -> Proposal:  # fmt: skip
     """Finds the people in a picture, uint8 RGB (h, w, 3) of any size, and cuts them out along edges.
 
-    `near`, `stirs`: see `prior`, at any size. Works at `working_size`. Raises Refusal if there is nobody, or no
+    `near`, `stirs`: see `prior`, at any size. Works at PIXELS. Raises Refusal if there is nobody, or no
     network.
     """
     h, w = picture.shape[:2]
-    size = working_size(w, h)
+    size = working_size(w, h, PIXELS)
     small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
 
     def at_size(given: np.ndarray | None) -> np.ndarray | None:

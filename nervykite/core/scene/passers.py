@@ -91,13 +91,16 @@ def ways(
     frame: uint8 RGB (h, w, 3), as the stack's held one sees it; part: uint8 (h, w), 0 or 1; onward: through which
     frames it is followed, from each to the next until it is lost; rests: whether it may rest like the scene.
     """
-    before, way = _grey(frame), np.eye(3)
+    held = before = _grey(frame)
+    way = np.eye(3)
     for n in onward:
         now = _grey(stack.frames[n])
         there = _moved(part, way)
         motion = _motion(before, now, there)
         if motion is None and rests:
             motion = _rest(before, now, there)
+            if motion is not None and not _still_there(held, now, part, np.vstack([motion, [0, 0, 1]]) @ way):
+                break
         if motion is None:
             break
         before, way = now, np.vstack([motion, [0, 0, 1]]) @ way
@@ -153,6 +156,13 @@ def _rest(before: np.ndarray, now: np.ndarray, part: np.ndarray) -> np.ndarray |
     if motion is None and part.any() and cv2.absdiff(before, now)[part > 0].mean() < SAME:
         return np.eye(3)[:2]
     return motion
+
+
+def _still_there(held: np.ndarray, now: np.ndarray, part: np.ndarray, way: np.ndarray) -> bool:
+    """Whether a grey frame shows what the held one shows of a part, where that lies by now: the scene rests as well."""
+    size = part.shape[1], part.shape[0]
+    seen = cv2.warpAffine(now, way[:2], size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
+    return bool(part.any() and cv2.absdiff(held, seen)[part > 0].mean() < 2 * SAME)
 
 
 def _grey(frame: np.ndarray) -> np.ndarray:

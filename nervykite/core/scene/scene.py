@@ -32,9 +32,9 @@ Person = Callable[[np.ndarray, bool], np.ndarray | None]
 """How likely a person is at each pixel of a frame, float32 (h, w), 0…1, quickly or well; None if that is unknown."""
 
 
-def working_size(width: int, height: int) -> tuple[int, int]:
-    """The size at which a mover is looked for in frames of the given size."""
-    scale = min(1.0, math.sqrt(PIXELS / (width * height)))
+def working_size(width: int, height: int, pixels: int = PIXELS) -> tuple[int, int]:
+    """The size at which a mover is looked for in frames of the given size, of so many pixels at most."""
+    scale = min(1.0, math.sqrt(pixels / (width * height)))
     return max(16, round(width * scale)), max(16, round(height * scale))
 
 
