@@ -29,7 +29,7 @@ class MarksSettings:
     """How the subject is looked for that strokes mean. What counts how much was found by trying it on known mattes."""
 
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=3, steps=240))
-    pixels: int = 250_000
+    pixels: int = 110_000
     """Of the size at which it is looked for, of the part of the picture that is looked at."""
     beyond: float = 0.25
     """How far around all strokes it is looked for at first, in lengths of what the keep strokes cover;"""
