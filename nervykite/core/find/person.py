@@ -280,7 +280,8 @@ def person_hint(
 
     keep, drop: bool (h, w) of any size, what strokes cover: it is then the prior of whom they mean.
     """
-    size = working_size(*picture.shape[1::-1], PIXELS)
+    height, width = picture.shape[:2]
+    size = working_size(width, height, PIXELS)
 
     def small(mask: np.ndarray) -> np.ndarray:
         return cv2.resize(mask.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.1
