@@ -1,6 +1,5 @@
 """Cutting a subject out of a frame of any film: by marks, by a pick, or by correcting what is there."""
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -92,9 +91,7 @@ def roughly(
     Nothing is worked out for it that takes time: what moves counts if it is known by now.
     """
     width, height = film.size
-    scale = min(1.0, math.sqrt(ROUGH / (width * height)))
-    size = max(8, round(width * scale)), max(8, round(height * scale))
-    picture = film.small(range(frame, frame + 1), size)[0]
+    picture = film.small(range(frame, frame + 1), working_size(width, height, ROUGH))[0]
 
     def moves() -> np.ndarray | None:
         known = remembered.stirs.peek((film.key, frame))
@@ -103,7 +100,7 @@ def roughly(
         new = [[a.stroke for a in added if a.side == side] for side in ("keep", "drop")]
         return whom_moves(known[0], *(draw(n, height, width) for n in new))
 
-    return rough(picture, scale, added, strokes.keep, strokes.drop, before, moves)
+    return rough(picture, picture.shape[1] / width, added, strokes.keep, strokes.drop, before, moves)
 
 
 def by_pick(

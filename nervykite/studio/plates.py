@@ -57,18 +57,18 @@ def build(
     looked_at(film)
     window = window_of(film, frame)
     if subject is None:
-        subject = _what_moves(film, frame, remembered)
+        subject = _what_moves(film, frame, remembered, lambda share: progress(0.2 * share))
     frames = film.exact(window, lambda share: progress(0.2 + 0.5 * share))
     return clean_plate(frames, frame - window.start, people, subject)
 
 
-def _what_moves(film: Film, frame: int, remembered: Remembered) -> np.ndarray | None:
+def _what_moves(film: Film, frame: int, remembered: Remembered, progress: Progress = nothing) -> np.ndarray | None:
     """What moves in a frame, and all of the people of whom a part does, float32 (h, w), 0…1; None if nothing does."""
     picture = film.picture(frame)
 
     def picked(pick: Pick) -> np.ndarray | None:
         try:
-            return by_pick(film, frame, picture, pick, remembered).outline(picture)
+            return by_pick(film, frame, picture, pick, remembered, progress=progress).outline(picture)
         except Refusal:
             return None
 
@@ -83,17 +83,16 @@ def _what_moves(film: Film, frame: int, remembered: Remembered) -> np.ndarray | 
 
 def make(studio: Studio, shot: Shot, hold: Hold, request: PlateRequest, progress: Progress) -> Plate:
     """The plate behind a held frame, by what was cut out of it. Raises Refusal with a sentence."""
-    frame = hold.frame
+    at = hold.frame
     if request.source == "shot":
-        subject = known_alpha(studio, shot, hold, frame)
-        built, guess = build(studio.film(shot), frame, studio.remembered, subject, progress)
+        subject = known_alpha(studio, shot, hold, at)
+        built, guess = build(studio.film(shot), at, studio.remembered, subject, progress)
         return Plate(plate=studio.keep_picture(built), warnings=[GUESS] if guess.mean() > 0.01 else [])
     if request.frame is None:
         raise Refusal("Say which frame is empty.")
     film = studio.film(shot)
     looked_at(film)
-    held = film.picture(frame)
-    laid, seen = laid_over(film.picture(request.frame), held)
+    laid, seen = laid_over(film.picture(request.frame), film.picture(at))
     warnings = [] if seen.mean() > 0.98 else ["That frame does not show all of this one: its rim goes on as it ends."]
     return Plate(plate=studio.keep_picture(laid), warnings=warnings)
 

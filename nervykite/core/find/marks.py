@@ -88,12 +88,6 @@ class MarksSettings:
     """from how far on, in the keep strokes' extent, it is others' at first."""
     heed: float = 0.5
     """How much who looks from near leaves to the wish: without that it may overrule all of it where little was said."""
-    glance: int = 36_000
-    """The same pixels at a glance, which asks no network and takes one turn."""
-
-    def at_a_glance(self) -> "MarksSettings":
-        """What is left of it at a glance."""
-        return replace(self, search=SearchSettings(turns=1, steps=80), pixels=self.glance, alike=())
 
 
 @dataclass
@@ -284,9 +278,7 @@ def looks(view: Marked, turn: MarksTurn) -> np.ndarray | None:
 
 
 MARKS: tuple[Evidence, ...] = (colour, ways, nearness, somebody, judge, looks)
-"""What is heard, in this order;"""
-ASKING = "judge", "looks"
-"""and what of it asks networks."""
+"""What is heard, in this order."""
 
 
 def find(

@@ -9,11 +9,11 @@ import numpy as np
 
 from .correct import CorrectSettings, Side, correct
 from .evidence import Later
-from .marks import ASKING, MARKS, MarksSettings, find
+from .marks import MARKS, MarksSettings, find
 from .search import SearchSettings, without
 from .strokes import Stroke
 
-QUICK = without(MARKS, *ASKING)
+QUICK = without(MARKS, "judge", "looks")
 """What is heard: all that asks no network."""
 
 
@@ -28,11 +28,9 @@ class Added(NamedTuple):
 class RoughSettings:
     """What is left out to be quick."""
 
-    marks: MarksSettings = field(default_factory=lambda: MarksSettings().at_a_glance())
+    marks: MarksSettings = field(default_factory=lambda: MarksSettings(SearchSettings(turns=1, steps=80), alike=()))
     """How a subject is looked for that nothing is known of;"""
-    correcting: CorrectSettings = field(
-        default_factory=lambda: CorrectSettings(SearchSettings(turns=1, steps=100), pixels=36_000)
-    )
+    correcting: CorrectSettings = field(default_factory=lambda: CorrectSettings(SearchSettings(turns=1, steps=100)))
     """and how one is corrected that was found."""
 
 

@@ -54,14 +54,14 @@ def clean_plate(
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
     small = _small_stack(stack, size)
-    people, found = None, [held]
+    found = None
     if person is not None and held is not None:
-        found += side_by_side(functools.partial(person, frame, True) for frame in small.frames[1:])
-        people = people_in(small, found)
+        found = [held, *side_by_side(functools.partial(person, frame, True) for frame in small.frames[1:])]
+    people = None if found is None else people_in(small, found)
     its_own = None if subject is None else _small(subject, size) > FAINT
     first = weighed(small, people, its_own)
     unwanted = first.unwanted
-    if its_own is not None and len(found) == len(small.frames):
+    if its_own is not None and found is not None:
         unwanted = np.maximum(unwanted, _as_people(its_own, found))
     plate, support = plate_of(
         stack,

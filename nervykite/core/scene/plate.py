@@ -6,6 +6,7 @@ from numba import njit, prange
 
 from ..matte.part import around
 from .densest import WIDTH, densest
+from .resynth import flown_in
 from .stack import Stack
 
 UNHEARD_OF = np.float32(8)
@@ -104,8 +105,7 @@ def _built(
         scale = min(1.0, 320 / max(built.shape[:2]))  # a guess needs no detail, and Telea (2004) is slow
         small = cv2.resize(built, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
         hole = cv2.resize(unseen, small.shape[1::-1], interpolation=cv2.INTER_NEAREST)
-        filled = cv2.inpaint(small, cv2.dilate(hole, np.ones((3, 3), np.uint8)), 5, cv2.INPAINT_TELEA)
-        filled = cv2.resize(filled, built.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+        filled = cv2.resize(flown_in(small, hole > 0), built.shape[1::-1], interpolation=cv2.INTER_LINEAR)
         built = np.where(unseen[..., None] > 0, filled, built)
     return built, support
 

@@ -1,6 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { PersonStanding, Wind } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import {
   type Hold,
   type Matte,
@@ -87,13 +87,13 @@ function CarveHold() {
     looks.current = look
   }, [look])
   /** Shows that something was cut out, unless another view was chosen by the time it is. */
-  const veil = () => {
+  const veil = useCallback(() => {
     if (looks.current === 'scene') setLook('veil')
-  }
+  }, [setLook])
   const roughly = useRough((s) => s.mask !== null)
   useEffect(() => {
-    if (roughly && looks.current === 'scene') setLook('veil')
-  }, [roughly, setLook])
+    if (roughly) veil()
+  }, [roughly, veil])
   useEffect(() => forgetRough, [hold.id, at])
   const [backing, setBacking] = useHabit('backing')
   const [loupe, setLoupe] = useHabit('loupe')

@@ -233,8 +233,9 @@ function useMatte(hold: Hold, shot: ShotView, frame: number, draft: Matte | null
           const [w, h] = [Math.round(shot.width * fit), Math.round(shot.height * fit)]
           const { settled } = useRough.getState()
           const answer = await live.matte(now.hold.id, now.frame, w, h, now.cut, edit)
-          if (!answer.header.skipped && !answer.header.trouble) setMatte(await maskOf(answer, now.cut))
-          if (settled) forgetRough()
+          if (answer.header.skipped) continue
+          if (!answer.header.trouble) setMatte(await maskOf(answer, now.cut))
+          if (settled && useRough.getState().settled) forgetRough()
         } while (again.current)
       } catch {
         // The stream was closed; the next change asks again.

@@ -1,8 +1,7 @@
 import { create } from 'zustand'
 import type { Piece } from '../../api/client'
 import { useStudio } from '../../shell/store'
-import type { Mask } from './mask'
-import { maskOf } from './mask'
+import { type Mask, maskOf } from './mask'
 import type { Stroke } from './pointer'
 
 interface Rough {
@@ -15,6 +14,8 @@ interface Rough {
 export const useRough = create<Rough>(() => ({ mask: null, settled: false }))
 
 const NOTHING: Rough = { mask: null, settled: false }
+/** Counts what was asked and answered: a rough answer that comes after something newer is of no use. */
+let turn = 0
 /** For how long an answer is waited for, ms: the exact one must not be late for it. */
 const SOON = 200
 
@@ -28,10 +29,13 @@ export function showRough(
 ): Promise<void> {
   const live = useStudio.getState().live
   if (!live) return Promise.resolve()
+  const own = ++turn
   const shown = live.rough(hold, frame, piece, combine, added).then(
     async (answer) => {
       if (answer.header.trouble) return
-      useRough.setState({ mask: await maskOf(answer, false), settled: false })
+      const mask = await maskOf(answer, false)
+      if (own !== turn) return
+      useRough.setState({ mask, settled: false })
       await painted()
     },
     () => undefined, // the stream was closed; the exact answer comes another way
@@ -41,5 +45,14 @@ export function showRough(
 
 const painted = () => new Promise<void>((resolve) => requestAnimationFrame(() => setTimeout(resolve)))
 
-/** The exact answer is there, or none will be. */
-export const forgetRough = () => useRough.setState(NOTHING)
+/** The exact answer goes into the document: the next matte that is drawn takes the rough one's place. */
+export function settleRough() {
+  turn++
+  useRough.setState({ settled: true })
+}
+
+/** The exact matte is drawn, or none will be. */
+export function forgetRough() {
+  turn++
+  useRough.setState(NOTHING)
+}

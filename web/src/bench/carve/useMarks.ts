@@ -5,7 +5,7 @@ import { find, lookAhead, pick } from './find'
 import type { Hand, Table } from './hands'
 import { isShape, type Point, round } from './path'
 import { type Stroke, usePointer } from './pointer'
-import { forgetRough, showRough, useRough } from './rough'
+import { forgetRough, settleRough, showRough } from './rough'
 import type { ToolName } from './tools'
 
 export type PickKind = 'mover' | 'person' | 'difference'
@@ -112,7 +112,7 @@ export function useMarks(
         }
         await shown
         const finding = await find(at.project, at.hold, body)
-        if (unanswered.current.length === 1) useRough.setState({ settled: true })
+        if (unanswered.current.length === 1) settleRough()
         await put(fixed ? { ...finding, piece: { ...finding.piece, kind: known.kind } } : finding, known?.id ?? null)
         if (first) target.current = latest.current.pieces.at(-1)?.id ?? null
       } catch (error) {
