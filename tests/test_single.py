@@ -8,7 +8,7 @@ import pytest
 
 from nervykite.cli import main
 
-from .core.scenes import overlap, passing, picture, texture
+from .core.scenes import BY_COLOUR, by_colour, overlap, passing, picture, texture
 from .media import make_video
 
 KEEP = [[[90, 90], [90, 150]], [[92, 66], [96, 76]], [[75, 165], [66, 185]], [[106, 165], [114, 182]]]
@@ -59,6 +59,20 @@ def test_marks_on_a_picture(still):
     assert facts["ms"] > 0
     assert facts["warnings"] == []
     assert facts["covered"] == pytest.approx((matte > 0.5).mean(), abs=1e-4)
+
+
+def test_colours_full_of_noise_are_calmed_before_anybody_looks_and_kept_in_what_is_cut_out(tmp_path):
+    frame, alpha = by_colour()
+    cv2.imwrite(str(tmp_path / "still.png"), frame[..., ::-1])
+    lines = ([{"points": line, "width": 6} for line in side] for side in BY_COLOUR)
+    (tmp_path / "marks.json").write_text(json.dumps(dict(zip(("keep", "drop"), lines, strict=True))))
+    files = {f"--{name}": str(tmp_path / f"{name}.png") for name in ("matte", "out")}
+    given = [str(tmp_path / "still.png"), "--marks", str(tmp_path / "marks.json")]
+    assert main(["cut", *given, *(word for pair in files.items() for word in pair)]) == 0
+    matte = matte_of(tmp_path / "matte.png")
+    assert overlap(matte, alpha) > 0.8  # without it, 0.65
+    cutout = cv2.imread(str(tmp_path / "out.png"), cv2.IMREAD_UNCHANGED)[..., 2::-1].astype(int)
+    assert np.abs(cutout - frame)[matte == 1].max() <= 1
 
 
 def test_growing_moves_the_edge(still):

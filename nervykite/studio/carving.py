@@ -15,6 +15,7 @@ from ..core.find.strokes import Stroke
 from ..core.footage.library import Library
 from ..core.footage.loose import as_alpha, unpacked
 from ..core.matte import svg
+from ..core.matte.calmed import calmed
 from ..core.matte.combine import matte_alpha, piece_alpha
 from ..core.matte.doubt import DOUBTFUL, doubt
 from ..core.matte.outline import outlines
@@ -106,7 +107,7 @@ def find(
 ) -> Finding:
     """Finds a piece in a frame of a hold's shot and stores its alpha. Raises Refusal with a sentence."""
     film = studio.film(document.shots[hold.shot])
-    picture = film.picture(request.frame)
+    picture = calmed(film.picture(request.frame))
     warnings: tuple[str, ...] = ()
     base = request.base
     drawn = Strokes(strokes(request.keep), strokes(request.drop), request.newest)

@@ -17,6 +17,7 @@ from ..core.errors import Refusal
 from ..core.find.strokes import Stroke
 from ..core.footage import loose
 from ..core.matte import networks
+from ..core.matte.calmed import calmed
 from ..core.matte.combine import grow
 from ..core.matte.doubt import DOUBTFUL, doubt
 from ..core.matte.fringe import own_colours
@@ -100,6 +101,7 @@ def cut(
     looks_beside = marks_file is not None or pick in ("mover", "person")
     film = LooseFilm(source, frame, scene.working_size(*loose.size_of(source)) if looks_beside else None)
     picture = film.picture(frame)
+    seen = calmed(picture)
     height, width = picture.shape[:2]
     reach = FINE if fine is None else fine
     remembered = Remembered()
@@ -115,11 +117,11 @@ def cut(
         alpha = fine_edge(picture, alpha, fine) if fine else alpha
         return Cut(_grown(alpha, grow_by), picture, (), (perf_counter() - begun) * 1e3)
     if pick is not None:
-        proposal = by_pick(film, frame, picture, pick, remembered, plate)
-        alpha, warnings = proposal.matte(picture, reach), proposal.warnings
+        proposal = by_pick(film, frame, seen, pick, remembered, plate)
+        alpha, warnings = proposal.matte(seen, reach), proposal.warnings
     elif marks_file is not None:
         strokes = Strokes(*MarksFile.read(marks_file).strokes())
-        alpha = by_marks(film, frame, picture, strokes, reach, remembered)
+        alpha = by_marks(film, frame, seen, strokes, reach, remembered)
     else:
         raise Refusal("Say what to cut with: --marks, --pick or --path.")
     ms = (perf_counter() - begun) * 1e3

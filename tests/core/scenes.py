@@ -47,6 +47,25 @@ def picture(height: int = 240, width: int = 180) -> tuple[np.ndarray, np.ndarray
     return composed(alpha, texture(height, width, (200, 80, 60), 3), scene), alpha
 
 
+def red_green(frame: np.ndarray, sigma: float, block: int = 1) -> np.ndarray:
+    """The frame with noise that adds to red what it takes from green, the same in blocks of so many pixels."""
+    height, width = frame.shape[:2]
+    grain = np.random.default_rng(4).normal(0, sigma, (-(-height // block), -(-width // block)))
+    shift = np.kron(grain, np.ones((block, block)))[:height, :width, None] * (1, -1, 0)
+    return np.clip(frame + shift, 0, 255).astype(np.uint8)
+
+
+BY_COLOUR = [[(90.0, 95.0), (90.0, 150.0)]], [[(15.0, 20.0), (15.0, 225.0)], [(165.0, 20.0), (165.0, 225.0)]]
+"""Keep and drop strokes on the picture of `by_colour`, 6 wide."""
+
+
+def by_colour(height: int = 240, width: int = 180) -> tuple[np.ndarray, np.ndarray]:
+    """A subject that differs from its place by little but colour, with strong red-green noise; and its alpha."""
+    alpha = blob(height, width, 90, 120, 52)
+    cloth, place = texture(height, width, (150, 110, 120), 3, 6), texture(height, width, (122, 124, 122), 1, 6)
+    return red_green(composed(alpha, cloth, place), 45), alpha
+
+
 def passing(
     frames: int = 24, height: int = 160, width: int = 120, pan: float = 0.0, flicker: float = 0.0
 ) -> tuple[list[np.ndarray], list[np.ndarray], list[np.ndarray]]:

@@ -12,7 +12,7 @@ from nervykite.core.errors import Refusal
 from nervykite.core.matte.svg import pieces
 from nervykite.studio import carving, cutting
 
-from ..core.scenes import overlap, passing, texture, walking
+from ..core.scenes import BY_COLOUR, by_colour, overlap, passing, texture, walking
 from ..media import make_video
 from ..views import whole
 from .api import box_matte, drawn, edit, listening, upload, wait_for
@@ -71,6 +71,16 @@ class TestMarks:
         after = alpha_at(client, second["piece"]["raster"])
         assert after[140, 92:110].max() < 0.02
         assert np.abs(after - found)[:60].max() < 0.02
+
+    def test_a_frame_full_of_red_and_green_noise_is_looked_at_calmed(self, client, tmp_path):
+        frame, alpha = by_colour()
+        path = make_video(
+            tmp_path / "noise.mkv", 3, frame.shape[1::-1], picture=lambda *_: frame, codec="ffv1", pix_fmt="yuv444p"
+        )
+        _, url, _ = hold_frame(client, path, 1)
+        keep, drop = ([stroke(*line) for line in lines] for lines in BY_COLOUR)
+        found = client.post(f"{url}/find", json={"kind": "marks", "frame": 1, "keep": keep, "drop": drop}).json()
+        assert overlap(alpha_at(client, found["piece"]["raster"]), alpha) > 0.8  # without it, 0.65
 
     @pytest.mark.parametrize(
         ("body", "words"),
