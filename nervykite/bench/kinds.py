@@ -16,7 +16,7 @@ from ..core.carry import settle
 from ..core.carry.likeness import Likeness
 from ..core.carry.reel import working_size as carried_size
 from ..core.errors import Refusal
-from ..core.find import marks, mover, moving, person, proposal, standing_out
+from ..core.find import marks, mover, moving, person, prior, proposal, standing_out
 from ..core.find.search import Evidence, without
 from ..core.matte import edge
 from ..core.scene import scene as scenes
@@ -86,7 +86,7 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
                 if drawn is not None:
                     heard = without(marks.MARKS, *names)
                     keep, drop = drawn
-                    alpha = marks.cut_out(shot.frames[1], keep, drop, person.person_hint, evidence=heard)
+                    alpha = marks.cut_out(shot.frames[1], keep, drop, prior.person_hint, evidence=heard)
                     yield alpha, shot.truth[1]
 
         return mattes
@@ -132,7 +132,7 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
                 shot, begin = shot_of(world, seed), HELD - CARRIED[0]
                 wanted = [begin + far for far in CARRIED]
                 known, heard = {begin: shot.truth[begin]}, without(settle.SETTLE, *names)
-                for c in carrying.carry(shot.frames, known, wanted, person=person.people, evidence=heard):
+                for c in carrying.carry(shot.frames, known, wanted, person=prior.people, evidence=heard):
                     yield c.alpha, shot.truth[c.frame]
 
         return mattes
@@ -144,7 +144,7 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
             small = [cv2.resize(f, size, interpolation=cv2.INTER_AREA) for f in frames]
             wanted = [2 * far for far in CARRIED if 2 * far < len(frames)]
             known, heard = {0: truth_alpha(shot, at)}, without(settle.SETTLE, *names)
-            for c in carrying.carry(frames, known, wanted, person=person.people, small=small, evidence=heard):
+            for c in carrying.carry(frames, known, wanted, person=prior.people, small=small, evidence=heard):
                 yield c.alpha, truth_alpha(shot, at + c.frame)
 
     return [
@@ -174,7 +174,7 @@ def two_strokes_on(rng: np.random.Generator, alpha: np.ndarray):
 def _moved(frames: list[np.ndarray], picture: np.ndarray, at: int, names: tuple[str, ...]) -> np.ndarray:
     """What moves in a frame; nothing if nothing is found."""
     try:
-        found, _ = mover.pick_mover(frames, at, person.people, evidence=without(mover.MOVER, *names))
+        found, _ = mover.pick_mover(frames, at, prior.people, evidence=without(mover.MOVER, *names))
         return found.matte(picture, 10)
     except Refusal:
         return np.zeros(picture.shape[:2], np.float32)
@@ -202,8 +202,8 @@ STEPS: dict[str, Callable[[], list[AbstractContextManager]]] = {
     "ghosts": lambda: [patch.object(scenes, "ghosts", lambda stack, *_: _nothing(stack.valid.shape, bool))],
     "passers": lambda: [patch.object(scenes, "passers", lambda stack, *_: _nothing(stack.valid.shape))],
     "crowd": lambda: [
-        patch.object(person, "one_more", lambda *_: None),
-        patch.object(person, "hidden", lambda *_: ()),
+        patch.object(prior, "one_more", lambda *_: None),
+        patch.object(prior, "hidden", lambda *_: ()),
     ],
     "shade": lambda: [
         patch.object(standing_out, "shaded", lambda frame, plate, noise: _nothing(noise.shape, bool)),

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..core.find import marks
 from ..core.find.judge import SURE
-from ..core.find.person import person_hint
+from ..core.find.prior import person_hint
 from ..core.find.search import replaced
 from ..core.find.strokes import Stroke, draw
 from ..core.matte.part import smaller

@@ -10,8 +10,8 @@ import numpy as np
 
 from ..core.find import marks
 from ..core.find.judge import Voices
-from ..core.find.nearer import SIDE, box_around, near_by
-from ..core.find.person import person_hint
+from ..core.find.nearer import SIDE, NearerSettings, box_around, near_by
+from ..core.find.prior import person_hint
 from ..core.find.search import replaced
 from ..core.find.strokes import draw
 from ..core.matte.part import smaller
@@ -69,7 +69,7 @@ def _lesson(
     rng: np.random.Generator, voices: Voices, ours: np.ndarray, others: np.ndarray, alpha: np.ndarray
 ) -> Lesson | None:
     """What is seen of what was found from near, and the truth there; None if something else was found."""
-    box = box_around(voices.before, rng.uniform(*MARGINS))
+    box = box_around(voices.before, NearerSettings(rng.uniform(*MARGINS)))
     truth = cv2.resize(np.ascontiguousarray(alpha), voices.wish.shape[::-1], interpolation=cv2.INTER_AREA)
     found, real = voices.before > 0.5, truth > 0.5
     if box is None or (found & real).sum() < FAIR * (found | real).sum():

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..core.find.person import people
+from ..core.find.prior import people
 from ..core.footage.planes import to_bgr
 from ..core.lettering.contour import contour
 from ..core.lettering.curve import Point

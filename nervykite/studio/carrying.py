@@ -12,7 +12,7 @@ from ..core.carry.reel import working_size
 from ..core.carry.trail import Trail
 from ..core.edits import CarryHolds, CarryTo, PutCarried
 from ..core.errors import Refusal
-from ..core.find.person import people
+from ..core.find.prior import people
 from ..core.model import Found, Hold, Matte, Shot, Stop
 from ..core.model.matte import DOUBTFUL
 from .carving import keep_alpha, known_alpha

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from ..core.errors import Refusal
 from ..core.find.correct import Side, correct
-from ..core.find.person import person_hint
+from ..core.find.prior import person_hint
 from ..core.find.rough import Added
 from ..core.find.strokes import Stroke
 from ..core.footage.library import Library

@@ -11,7 +11,8 @@ from ..core.errors import Refusal
 from ..core.find import marks, mover
 from ..core.find.correct import Side, correct
 from ..core.find.moving import joined, whom_moves
-from ..core.find.person import people, pick_person
+from ..core.find.person import pick_person
+from ..core.find.prior import people
 from ..core.find.rough import Added, rough
 from ..core.find.strokes import Stroke, draw
 from ..core.kept import Kept
@@ -98,7 +99,8 @@ def roughly(
         if known is None or known[0] is None:
             return None
         new = [[a.stroke for a in added if a.side == side] for side in ("keep", "drop")]
-        return whom_moves(known[0], *(draw(n, height, width) for n in new))
+        keep, drop = (draw(n, height, width) for n in new)
+        return whom_moves(known[0], keep, drop)
 
     return rough(picture, picture.shape[1] / width, added, strokes.keep, strokes.drop, before, moves)
 

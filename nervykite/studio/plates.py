@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ..core.errors import Refusal
-from ..core.find.person import people
+from ..core.find.prior import people
 from ..core.find.strokes import draw
 from ..core.footage.loose import unpacked
 from ..core.model import Hold, Mark, Shot

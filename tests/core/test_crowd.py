@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.find import crowd, figures, person
+from nervykite.core.find import crowd, figures, prior
 from nervykite.core.find.figures import Drawn, Figure
 
 HIGH, WIDE = 240, 320
@@ -85,10 +85,10 @@ class TestMeant:
     @pytest.mark.usefixtures("one_at_a_time")
     @pytest.mark.parametrize("kept", [ONE, OTHER])
     def test_strokes_say_which_of_two_is_meant(self, monkeypatch, kept):
-        monkeypatch.setattr(person, "likelihood", lambda crop: np.float32(0.5) * (crop[..., 0] > 200))
-        monkeypatch.setattr(person, "figures_in", crowd.figures_in)
+        monkeypatch.setattr(prior, "likelihood", lambda crop: np.float32(0.5) * (crop[..., 0] > 200))
+        monkeypatch.setattr(prior, "figures_in", crowd.figures_in)
         wanted = (cv2.erode(kept, np.ones((21, 21), np.uint8)) > 0).astype(np.int8)
-        found = person.prior(picture_of(ONE, OTHER), None, wanted)
+        found = prior.prior(picture_of(ONE, OTHER), None, wanted)
         for somebody in (ONE, OTHER):
             assert (found[somebody > 0].mean() > 0.7) == (somebody is kept)
 

@@ -5,8 +5,9 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
-from nervykite.core.find import figures, marks, person
+from nervykite.core.find import figures, marks, person, prior
 from nervykite.core.find.figures import Drawn, Figure, convincing, figures_in, silhouette, there
+from nervykite.core.find.prior import PriorSettings
 from nervykite.core.footage import loose
 from nervykite.demo.project import FOOTAGE, truth_alpha
 
@@ -39,9 +40,9 @@ class TestPickPerson:
     def test_a_large_part_beside_a_figure_is_nobody_unless_a_figure_is_found_there(self, monkeypatch, somebody):
         figure, other = blob(240, 180, 55, 120, 40), blob(240, 180, 135, 120, 36)
         likely, drawn = np.maximum(figure, 0.95 * other), Figure(np.array([135, 120]), np.array([135, 80]), 0.9)
-        monkeypatch.setattr(person, "figures_in", lambda *_: [drawn] if somebody else [])
+        monkeypatch.setattr(prior, "figures_in", lambda *_: [drawn] if somebody else [])
         monkeypatch.setattr(figures, "silhouette", lambda *_, **__: Drawn(other, np.ones_like(other), drawn))
-        left = person._borne_out(np.zeros((240, 180, 3), np.uint8), likely, figure, 50.0)
+        left = prior._borne_out(np.zeros((240, 180, 3), np.uint8), likely, figure, 50.0, PriorSettings())
         assert left[figure > 0.9].min() > 0.8
         assert (left[other > 0.9].max() > 0.8) == somebody
         assert (left[other > 0.9].mean() < 0.3) != somebody
@@ -52,8 +53,10 @@ class TestPickPerson:
         top = int(np.flatnonzero((figure > 0.5).any(1))[0])
         column = int(np.flatnonzero(figure[top + 1] > 0.5).mean())
         head = cv2.circle(np.zeros((240, 180), np.float32), (column, top - 8 - gap), 11, 0.95, -1)
-        monkeypatch.setattr(person, "figures_in", lambda *_: [])
-        left = person._borne_out(np.zeros((240, 180, 3), np.uint8), np.maximum(figure, head), figure, 50.0)
+        monkeypatch.setattr(prior, "figures_in", lambda *_: [])
+        left = prior._borne_out(
+            np.zeros((240, 180, 3), np.uint8), np.maximum(figure, head), figure, 50.0, PriorSettings()
+        )
         upper = (head > 0) & (np.arange(240)[:, None] < top - 10 - gap)
         assert (left[upper].mean() > 0.8) == (gap == 0)
         assert (left[upper].mean() < 0.3) == (gap > 0)
@@ -77,16 +80,16 @@ class TestPickPerson:
         mover, rock = blob(240, 180, 50, 120, 40), blob(240, 180, 135, 120, 40)
         looks = np.maximum(mover, rock)
         picture = np.repeat(np.round(250 * looks)[..., None], 3, 2).astype(np.uint8)
-        monkeypatch.setattr(person, "likelihood", lambda crop: crop[..., 0] / np.float32(255))
-        monkeypatch.setattr(person, "figures_in", lambda *_: [])
-        still = person.prior(picture)
-        moving = person.prior(picture, stirs=2 * mover)
+        monkeypatch.setattr(prior, "likelihood", lambda crop: crop[..., 0] / np.float32(255))
+        monkeypatch.setattr(prior, "figures_in", lambda *_: [])
+        still = prior.prior(picture)
+        moving = prior.prior(picture, stirs=2 * mover)
         assert still[mover > 0.9].mean() > 0.8
         assert still[rock > 0.9].mean() > 0.8
         assert moving[mover > 0.9].mean() > 0.8
         assert moving[rock > 0.9].mean() < 0.25
         # If what moves does not look like people, it has no say.
-        assert np.array_equal(person.prior(picture, stirs=2 * np.roll(mover, 90, 0)), still)
+        assert np.array_equal(prior.prior(picture, stirs=2 * np.roll(mover, 90, 0)), still)
 
     def test_a_mover_is_looked_at_from_where_it_looks_most_like_people(self, monkeypatch):
         body = blob(240, 180, 60, 120, 40) > 0.5
@@ -97,28 +100,28 @@ class TestPickPerson:
             seen.append(crop.shape[0])
             return crop[..., 0] / np.float32(255) * (0.9 if len(seen) == 2 else 0.5)
 
-        monkeypatch.setattr(person, "likelihood", likelihood)
-        ((window, part),) = person._movers(np.repeat(np.uint8(255 * body)[..., None], 3, 2), body)
+        monkeypatch.setattr(prior, "likelihood", likelihood)
+        ((window, part),) = prior._movers(np.repeat(np.uint8(255 * body)[..., None], 3, 2), body, PriorSettings())
         assert np.array_equal(part, body)
         assert seen[1] == window[3] - window[1] != seen[0]
 
     def test_a_speck_and_what_does_not_look_like_people_are_not_looked_at_again(self, monkeypatch):
         moving = np.zeros((240, 180), bool)
         moving[100:103, 50:53] = True
-        monkeypatch.setattr(person, "likelihood", lambda crop: np.ones(crop.shape[:2], np.float32))
-        assert person._movers(np.zeros((240, 180, 3), np.uint8), moving) == []
+        monkeypatch.setattr(prior, "likelihood", lambda crop: np.ones(crop.shape[:2], np.float32))
+        assert prior._movers(np.zeros((240, 180, 3), np.uint8), moving, PriorSettings()) == []
         moving[100:180, 50:90] = True
-        ((window, part),) = person._movers(np.zeros((240, 180, 3), np.uint8), moving)
+        ((window, part),) = prior._movers(np.zeros((240, 180, 3), np.uint8), moving, PriorSettings())
         assert window is None  # everything looks like people
         assert (part == moving).all()
 
     def test_what_is_known_of_somebody_says_where_to_look(self, monkeypatch):
         asked = []
-        monkeypatch.setattr(person, "likelihood", lambda crop: np.zeros(crop.shape[:2], np.float32))
-        monkeypatch.setattr(person, "figures_in", lambda picture, windows: asked.extend(windows) or [])
+        monkeypatch.setattr(prior, "likelihood", lambda crop: np.zeros(crop.shape[:2], np.float32))
+        monkeypatch.setattr(prior, "figures_in", lambda picture, windows, *_: asked.extend(windows) or [])
         near = np.zeros((240, 180), np.float32)
         near[150:190, 120:150] = 1
-        person.prior(np.zeros((240, 180, 3), np.uint8), near)
+        prior.prior(np.zeros((240, 180, 3), np.uint8), near)
         assert (103, 138, 167, 202) in asked
 
     @pytest.mark.parametrize(
@@ -177,7 +180,7 @@ class TestFigures:
         meant, not_meant = (one, other) if one.sum() > 1000 else (other, one)
         keep = cv2.erode((meant > 0.9).astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
         drop = cv2.erode((not_meant > 0.9).astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
-        hint = cv2.resize(person.person_hint(frame, keep, drop), (720, 1280))
+        hint = cv2.resize(prior.person_hint(frame, keep, drop), (720, 1280))
         assert hint[keep].mean() > 0.6
         assert hint[keep].mean() > hint[drop].mean() + 0.2
 

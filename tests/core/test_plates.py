@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.find import mover, person
+from nervykite.core.find import mover, prior
 from nervykite.core.find.standing_out import StandingOutSettings, worthy
 from nervykite.core.scene.align import onto
 from nervykite.core.scene.clean import clean_plate
@@ -326,11 +326,11 @@ class TestJudging:
         guide = np.zeros((100, 80), np.float32)
         guide[20:70, 30:50] = 0.9
         guide[80:84, 5:9] = 0.9
-        x, y, long = person._box(guide)
+        x, y, long = prior._box(guide)
         assert (x, y) == (40, 45)
         assert long == 50
-        assert person._box(np.zeros((10, 10), np.float32)) is None
-        window = person._window(40, 30)
+        assert prior._box(np.zeros((10, 10), np.float32)) is None
+        window = prior._window(40, 30)
         assert window.max() == 1
         assert window[0, 0] < 0.1
 

@@ -15,19 +15,33 @@ import numpy as np
 from ..matte.networks import CAREFUL, DETECTOR, SILHOUETTE, likely, network
 
 SIDE, CROP = 224, 256
-LEAST = 0.35
-"""How sure the detector has to be of a figure."""
-SEEN, DRAWN, AGREES, AGREED = 0.75, 0.7, 0.1, 0.82
-"""How sure detector and silhouette have to be that somebody is there; how near their answers are if they agree, and how
-sure the silhouette alone has to be then."""
-MARGIN = 1.25
-"""How much wider than the figure's reach the square around it is."""
-SECOND, SURE = 0.4, 8.0
-"""The say of the second, larger network that draws; the logit from which on either is as sure as can be."""
-MOST = 5
-"""Figures that are drawn in one picture."""
-SAME_MOVER = 0.6
-"""The share of a figure that moves, if it is what moves."""
+
+
+@dataclass(frozen=True)
+class FigureSettings:
+    """When a figure is somebody, and how it is drawn."""
+
+    least: float = 0.35
+    """How sure the detector has to be of a figure."""
+    seen: float = 0.75
+    """How sure the detector has to be that somebody is there,"""
+    drawn: float = 0.7
+    """and what draws the silhouette."""
+    agrees: float = 0.1
+    """How near to each other both place somebody if they agree, in the figure's reach;"""
+    agreed: float = 0.82
+    """and how sure what draws has to be then, whatever the detector says."""
+    margin: float = 1.25
+    """How much wider than the figure's reach the square around it is."""
+    second: float = 0.4
+    """The say of the second, larger network that draws;"""
+    sure: float = 8.0
+    """the logit from which on either is as sure as can be."""
+    most: int = 5
+    """How many figures are drawn in one picture."""
+    same_mover: float = 0.6
+    """The share of a figure that moves, if it is what moves."""
+
 
 Window = tuple[int, int, int, int]
 """Left, top, right, bottom of a part of a picture, in pixels."""
@@ -88,9 +102,9 @@ def _anchors() -> np.ndarray:
 ANCHORS = _anchors()
 
 
-def figures_in(picture: np.ndarray, windows: list[Window]) -> list[Figure]:
+def figures_in(picture: np.ndarray, windows: list[Window], settings: FigureSettings = FigureSettings()) -> list[Figure]:
     """The figures that are seen in parts of a picture uint8 RGB (h, w, 3), the surest first. Raises Refusal."""
-    found = [f for window in windows for f in _seen(picture, window)]
+    found = [f for window in windows for f in _seen(picture, window, settings)]
     result: list[Figure] = []
     for figure in sorted(found, key=lambda f: -f.sure):
         apart = all(
@@ -100,12 +114,12 @@ def figures_in(picture: np.ndarray, windows: list[Window]) -> list[Figure]:
         )
         if apart:
             result.append(figure)
-        if len(result) == MOST:
+        if len(result) == settings.most:
             break
     return result
 
 
-def _seen(picture: np.ndarray, window: Window) -> list[Figure]:
+def _seen(picture: np.ndarray, window: Window, settings: FigureSettings) -> list[Figure]:
     left, top, right, bottom = window
     part = picture[top:bottom, left:right]
     h, w = part.shape[:2]
@@ -118,7 +132,7 @@ def _seen(picture: np.ndarray, window: Window) -> list[Figure]:
     boxes, scores = network(DETECTOR)(cv2.resize(whole, (SIDE, SIDE), interpolation=by) / 127.5 - 1)
     sure = likely(scores[:, 0])
     result = []
-    for k in np.flatnonzero(sure > LEAST):
+    for k in np.flatnonzero(sure > settings.least):
         points = boxes[k, 4:].reshape(4, 2) / SIDE + ANCHORS[k]
         hips, reach = (points[n] * long + [left - before, top - above] for n in (0, 1))
         if np.linalg.norm(reach - hips) > 8:
@@ -126,27 +140,30 @@ def _seen(picture: np.ndarray, window: Window) -> list[Figure]:
     return result
 
 
-def silhouette(picture: np.ndarray, figure: Figure, careful: bool = False) -> Drawn:
+def silhouette(
+    picture: np.ndarray, figure: Figure, careful: bool = False, settings: FigureSettings = FigureSettings()
+) -> Drawn:
     """A figure's rough silhouette in a picture uint8 RGB (h, w, 3). Raises Refusal.
 
     careful: whether a second network draws it as well, which takes three times as long: neither is the better one
     everywhere, and where they are wrong they differ.
     """
     h, w = picture.shape[:2]
-    seen = posed(picture, figure)
+    seen = posed(picture, figure, settings)
     logits = seen.logits
     if careful:
         other = network(CAREFUL)(seen.crop / 255)[2][..., 0]
-        logits = (1 - SECOND) * logits.clip(-SURE, SURE) + SECOND * other.clip(-SURE, SURE)
+        sure, second = settings.sure, settings.second
+        logits = (1 - second) * logits.clip(-sure, sure) + second * other.clip(-sure, sure)
     alpha = cv2.warpAffine(likely(logits).astype(np.float32), seen.onto, (w, h), flags=cv2.INTER_LINEAR)
     rim = np.minimum(np.linspace(0, 12, CROP), np.linspace(12, 0, CROP)).clip(0, 1)
     inside = cv2.warpAffine(np.outer(rim, rim).astype(np.float32), seen.onto, (w, h), flags=cv2.INTER_LINEAR)
     return Drawn(alpha, inside, seen.placed)
 
 
-def posed(picture: np.ndarray, figure: Figure) -> Posed:
+def posed(picture: np.ndarray, figure: Figure, settings: FigureSettings = FigureSettings()) -> Posed:
     """A figure's pose in a picture uint8 RGB (h, w, 3). Raises Refusal."""
-    onto = _upright(figure)
+    onto = _upright(figure, settings)
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     crop = cv2.warpAffine(picture, onto, (CROP, CROP), flags=flags)
     points, flag, drawn = network(SILHOUETTE)(crop / 255)
@@ -156,35 +173,37 @@ def posed(picture: np.ndarray, figure: Figure) -> Posed:
     return Posed(places[:33], likely(points[:33, 3]), placed, drawn[..., 0], crop, onto)
 
 
-def convincing(figure: Figure, placed: Figure) -> bool:
+def convincing(figure: Figure, placed: Figure, settings: FigureSettings = FigureSettings()) -> bool:
     """Whether somebody is there: both networks are sure, or the second one agrees where the first one saw them."""
     moved = float(np.linalg.norm(placed.hips - figure.hips)) / figure.reach
-    if figure.sure > SEEN:
-        return placed.sure > DRAWN
-    return placed.sure > AGREED and moved < AGREES
+    if figure.sure > settings.seen:
+        return placed.sure > settings.drawn
+    return placed.sure > settings.agreed and moved < settings.agrees
 
 
-def drawn(picture: np.ndarray, figure: Figure, moving: np.ndarray | None = None) -> Drawn:
+def drawn(
+    picture: np.ndarray, figure: Figure, moving: np.ndarray | None = None, settings: FigureSettings = FigureSettings()
+) -> Drawn:
     """A figure as it is drawn, and around where it is placed, if the first look was off. Raises Refusal.
 
     moving: bool (h, w), what moves, see `there`.
     """
-    shown = silhouette(picture, figure)
-    if not there(figure, shown, moving):
+    shown = silhouette(picture, figure, settings=settings)
+    if not there(figure, shown, moving, settings):
         return shown
     placed = shown.placed
     off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
     moved = off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3
-    alpha, inside, _ = silhouette(picture, placed if moved else figure, careful=True)
+    alpha, inside, _ = silhouette(picture, placed if moved else figure, careful=True, settings=settings)
     return Drawn(alpha, inside, placed)
 
 
-def there(figure: Figure, shown: Drawn, moving: np.ndarray | None) -> bool:
+def there(figure: Figure, shown: Drawn, moving: np.ndarray | None, settings: FigureSettings = FigureSettings()) -> bool:
     """Whether a figure is somebody: the networks are sure, or what they draw is what moves, bool (h, w), if known."""
-    if moving is None or convincing(figure, shown.placed):
-        return convincing(figure, shown.placed)
+    if moving is None or convincing(figure, shown.placed, settings):
+        return convincing(figure, shown.placed, settings)
     area = shown.alpha > 0.5
-    return bool(shown.placed.sure > DRAWN and (area & moving).sum() > SAME_MOVER * area.sum() > 0)
+    return bool(shown.placed.sure > settings.drawn and (area & moving).sum() > settings.same_mover * area.sum() > 0)
 
 
 def square(x: float, y: float, long: float, widen: float, h: int, w: int) -> Window:
@@ -196,10 +215,10 @@ def square(x: float, y: float, long: float, widen: float, h: int, w: int) -> Win
     )  # fmt: skip
 
 
-def _upright(figure: Figure) -> np.ndarray:
+def _upright(figure: Figure, settings: FigureSettings) -> np.ndarray:
     """From the pixels of the square around a figure to those of the picture: 2×3."""
     up = (figure.top - figure.hips) / figure.reach
     right = np.array([-up[1], up[0]])
-    by = 2 * MARGIN * figure.reach / CROP
+    by = 2 * settings.margin * figure.reach / CROP
     turn = np.column_stack([right, -up]) * by
     return np.column_stack([turn, figure.hips - turn @ [CROP / 2, CROP / 2]])

@@ -1,6 +1,7 @@
 """Pick mover: what moves against the scene in the frames around a held one."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -21,19 +22,28 @@ from .standing_out import MOVES, STANDING_OUT, Found, standing_out
 
 MOVER: tuple[Evidence, ...] = (*MOVES, *STANDING_OUT)
 """What is heard, in this order."""
-LEAST, ALL = 0.0004, 0.85
-"""The share of a frame below which nothing was found, and above which everything was."""
-NEARER = 0.04
-"""How much larger or smaller a frame may show the scene than the one for which its plate was built."""
-RIM = 0.002
-"""The part of a subject that may lie where its frame begins to show more than the scene does."""
-STRIP = 0.016
-"""How wide a strip that the scene does not show may be, in the frame's longer side, to be guessed from beside it."""
+
+
+@dataclass(frozen=True)
+class MoverSettings:
+    """When something was found that moves, and when a scene serves another frame."""
+
+    least: float = 0.0004
+    """The share of a frame below which nothing was found,"""
+    all: float = 0.85
+    """and above which everything was."""
+    nearer: float = 0.04
+    """How much larger or smaller a frame may show the scene than the one for which its plate was built."""
+    rim: float = 0.002
+    """The part of a subject that may lie where its frame begins to show more than the scene does."""
+    strip: float = 0.016
+    """How wide a strip that the scene does not show may be, in the frame's longer side, to be guessed from beside
+    it."""
 
 
 def pick_mover(
     frames: Sequence[np.ndarray], at: int, person: Person | None = None, scene: Scene | None = None,
-    evidence: Sequence[Evidence] = MOVER,
+    evidence: Sequence[Evidence] = MOVER, settings: MoverSettings = MoverSettings(),
 ) -> tuple[Proposal, Scene]:  # fmt: skip
     """Finds what moves in frame `at` of a shot; and the scene behind it.
 
@@ -43,15 +53,15 @@ def pick_mover(
     itself is laid onto that, which is quick. If nothing crosses the scene, what never comes to rest in it is proposed.
     Raises Refusal if nothing moves at all, or if the whole picture does.
     """
-    proposal = None if scene is None else _by_scene(frames, at, person, scene, evidence)
-    if scene is None or proposal is None or _share(proposal) < LEAST:
+    proposal = None if scene is None else _by_scene(frames, at, person, scene, evidence, settings)
+    if scene is None or proposal is None or _share(proposal) < settings.least:
         scene = scene_of(frames, at, person, None if scene is None else _ways_onto(frames[at], at, scene))
         known = scene.held if scene.people is None else scene.people[0]
-        proposal = _found(frames[at], at, scene, lambda: known, evidence, or_lingers=True)
+        proposal = _found(frames[at], at, scene, lambda: known, evidence, or_lingers=True, settings=settings)
     share = _share(proposal)
-    if share < LEAST:
+    if share < settings.least:
         raise Refusal("Nothing moves in this frame that stands out from the scene. Use marks, or pick another frame.")
-    if share > ALL:
+    if share > settings.all:
         raise Refusal("Almost the whole picture moves against itself, so no subject stands out. Use marks instead.")
     return proposal, scene
 
@@ -62,17 +72,18 @@ def _share(proposal: Proposal) -> float:
 
 
 def _by_scene(
-    frames: Sequence[np.ndarray], at: int, person: Person | None, scene: Scene, evidence: Sequence[Evidence]
-) -> Proposal | None:
+    frames: Sequence[np.ndarray], at: int, person: Person | None, scene: Scene, evidence: Sequence[Evidence],
+    settings: MoverSettings,
+) -> Proposal | None:  # fmt: skip
     """What moves in frame `at`, by a scene built for another frame; None if that does not show enough of it."""
-    laid = _onto_scene(frames, at, scene)
+    laid = _onto_scene(frames, at, scene, settings)
     if laid is None:
         return None
     frame, back, seen = laid
-    unknown = _unknown(back, seen.shape)
+    unknown = _unknown(back, seen.shape, settings)
 
     def goes_on_there(found: np.ndarray) -> bool:
-        return bool((found > 0.5)[unknown].sum() > RIM * (found > 0.5).sum())
+        return bool((found > 0.5)[unknown].sum() > settings.rim * (found > 0.5).sum())
 
     if unknown.any() and goes_on_there(_back_on(found_roughly(frame, scene.behind.plate, scene.behind.noise), back)):
         return None
@@ -83,7 +94,7 @@ def _by_scene(
             found = None if asked is None else asked.result()
             return None if found is None else found * seen
 
-        proposal = _found(frame, at, scene, likely, evidence)
+        proposal = _found(frame, at, scene, likely, evidence, settings=settings)
     if np.array_equal(back, np.eye(3)):
         return proposal
     assert proposal.says is not None
@@ -91,14 +102,14 @@ def _by_scene(
     return None if goes_on_there(found) else Proposal(found, proposal.warnings, says)
 
 
-def _unknown(back: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+def _unknown(back: np.ndarray, size: tuple[int, int], settings: MoverSettings) -> np.ndarray:
     """Where a frame (h, w), on which a scene lies as `back` (3, 3) says, shows more than the scene, or almost.
 
     bool (h, w). A narrow strip at the frame's edge does not count: there the subject goes on as it does.
     """
     h, w = size
     outside = cv2.warpPerspective(np.zeros(size, np.uint8), back, (w, h), borderValue=1)
-    strip = round(STRIP * max(h, w))
+    strip = round(settings.strip * max(h, w))
     wide = (cv2.distanceTransform(outside, cv2.DIST_L2, 5) > strip).astype(np.uint8)
     return cv2.dilate(wide, np.ones((2 * strip + 9, 2 * strip + 9), np.uint8)) > 0
 
@@ -122,8 +133,9 @@ def _ways_onto(frame: np.ndarray, at: int, scene: Scene) -> Ways | None:
 
 
 def _found(
-    frame: np.ndarray, number: int, scene: Scene, person: Later, evidence: Sequence[Evidence], or_lingers: bool = False
-) -> Proposal:
+    frame: np.ndarray, number: int, scene: Scene, person: Later, evidence: Sequence[Evidence],
+    or_lingers: bool = False, settings: MoverSettings = MoverSettings(),
+) -> Proposal:  # fmt: skip
     """What moves in a frame as the scene sees it; or, if that is nothing and is wanted, what never comes to rest."""
 
     def believed() -> np.ndarray | None:
@@ -140,19 +152,19 @@ def _found(
         part = found_roughly(frame, behind.plate, behind.noise)
         own = aside.submit(own_way, frame, number, scene.stack, part)
         proposal = proposed(standing_out(frame, behind, believed, own.result, evidence=evidence))
-        if or_lingers and _share(proposal) < LEAST:
+        if or_lingers and _share(proposal) < settings.least:
             return proposed(standing_out(frame, behind, believed, own.result, True, evidence), lingers=True)
     return proposal
 
 
-def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene):
+def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene, settings: MoverSettings):
     """Frame `at` as the scene's frame sees it, the way back (3, 3), and where it shows anything; None if too little."""
     frame = frames[at]
     plate, (h, w) = scene.behind.plate, frame.shape[:2]
     if scene.stack.still:
         return evened(frame, plate, np.ones((h, w), bool)), np.eye(3), np.ones((h, w), np.float32)
     back = _scene_on(frame, at, scene)
-    if back is None or np.abs(np.linalg.svd(back[:2, :2] / back[2, 2], compute_uv=False) - 1).max() > NEARER:
+    if back is None or np.abs(np.linalg.svd(back[:2, :2] / back[2, 2], compute_uv=False) - 1).max() > settings.nearer:
         return None
     onto = np.linalg.inv(back)
     seen = cv2.warpPerspective(np.ones((h, w), np.float32), onto, (w, h))
@@ -173,7 +185,10 @@ def _scene_on(frame: np.ndarray, at: int, scene: Scene) -> np.ndarray | None:
     return between(base, other, features(base), np.linalg.inv(scene.stack.ways[near]))
 
 
-def pick_difference(frame: np.ndarray, plate: np.ndarray, evidence: Sequence[Evidence] = MOVER) -> Proposal:
+def pick_difference(
+    frame: np.ndarray, plate: np.ndarray, evidence: Sequence[Evidence] = MOVER,
+    settings: MoverSettings = MoverSettings(),
+) -> Proposal:  # fmt: skip
     """What a frame shows that its clean plate does not, both uint8 RGB (h, w, 3) at the working size.
 
     Raises Refusal if they do not differ, or differ everywhere.
@@ -186,9 +201,9 @@ def pick_difference(frame: np.ndarray, plate: np.ndarray, evidence: Sequence[Evi
     noise, support = (np.full(size, value, np.float32) for value in (usual + 1.5, 9))
     proposal = proposed(standing_out(frame, Behind(plate, noise, support), evidence=evidence))
     share = _share(proposal)
-    if share < LEAST:
+    if share < settings.least:
         raise Refusal("The frame and the plate show the same. Choose a plate of the scene without the subject.")
-    if share > ALL:
+    if share > settings.all:
         raise Refusal("The frame and the plate differ nearly everywhere. Choose a plate from the same camera.")
     return proposal
 

@@ -1,25 +1,33 @@
 """What moves as a help for marks: in a video the subject that strokes mean mostly moves by itself."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from ..scene.stirring import movers
 from .marks import PersonHint
-from .person import person_hint
-
-MEANT = 0.55
-"""How much more of the keep strokes than of the drop strokes lies on what moves, if that is meant."""
-STEEP = 1.5
-"""How fast movement becomes sure of itself beyond its level."""
-EVEN, FADES = 0.25, 3.0
-"""How likely the subject is where nothing changes within what moves, and how far beside that it may be, px."""
-SAYS = 0.5
-"""The say of movement beside a person finder's that the strokes bear out as well."""
+from .prior import person_hint
 
 
-def joined(stirs: Callable[[], np.ndarray | None]) -> PersonHint:
+@dataclass(frozen=True)
+class MovingSettings:
+    """How what moves helps marks."""
+
+    meant: float = 0.55
+    """How much more of the keep strokes than of the drop strokes lies on what moves, if that is meant."""
+    steep: float = 1.5
+    """How fast movement becomes sure of itself beyond its level."""
+    even: float = 0.25
+    """How likely the subject is where nothing changes within what moves;"""
+    fades: float = 3.0
+    """and how far beside that it may be, px."""
+    says: float = 0.5
+    """The say of movement beside a person finder's that the strokes bear out as well."""
+
+
+def joined(stirs: Callable[[], np.ndarray | None], settings: MovingSettings = MovingSettings()) -> PersonHint:
     """The person finder, and what moves, (h, w), see `stirring`; asked for when it is needed.
 
     To be given to `marks.cut_out` instead of `person_hint`, which it asks as well.
@@ -29,20 +37,24 @@ def joined(stirs: Callable[[], np.ndarray | None]) -> PersonHint:
         people, moves = person_hint(picture, keep, drop), stirs()
         if moves is None:
             return people
-        likely = whom_moves(moves, keep, drop)
+        likely = whom_moves(moves, keep, drop, settings)
         if likely is None:
             return people
         inside, outside = (_at_size(v, moves.shape) for v in (keep, drop))
         known = None if people is None else cv2.resize(people, moves.shape[::-1], interpolation=cv2.INTER_LINEAR)
-        if known is None or _agrees(known, inside, outside) < MEANT:
+        if known is None or _agrees(known, inside, outside) < settings.meant:
             known = likely
         # A keep stroke on what moves means it, even where it is too even inside to differ.
-        return np.where(inside, np.maximum(known, 0.95), (1 - SAYS) * known + SAYS * likely).astype(np.float32)
+        return np.where(inside, np.maximum(known, 0.95), (1 - settings.says) * known + settings.says * likely).astype(
+            np.float32
+        )
 
     return hint
 
 
-def whom_moves(moves: np.ndarray, keep: np.ndarray, drop: np.ndarray) -> np.ndarray | None:
+def whom_moves(
+    moves: np.ndarray, keep: np.ndarray, drop: np.ndarray, settings: MovingSettings = MovingSettings()
+) -> np.ndarray | None:
     """How likely the subject is by what moves, float32 (h, w), 0…1; None if the strokes do not mean that.
 
     moves: (h, w), see `stirring`; keep, drop: what strokes cover, bool of any size.
@@ -51,11 +63,13 @@ def whom_moves(moves: np.ndarray, keep: np.ndarray, drop: np.ndarray) -> np.ndar
     labels = cv2.connectedComponents(movers(moves).astype(np.uint8))[1]
     touched = np.unique(labels[inside])
     meant = np.isin(labels, touched[touched > 0])
-    if _agrees(meant.astype(np.float32), inside, outside) < MEANT:
+    if _agrees(meant.astype(np.float32), inside, outside) < settings.meant:
         return None
     beside = cv2.distanceTransform((~meant).astype(np.uint8), cv2.DIST_L2, 5)
-    sure = np.clip(np.tanh(STEEP * (moves - 1)), 0, 1)
-    return np.where(meant, EVEN + (1 - EVEN) * sure, EVEN * np.clip(1 - beside / FADES, 0, 1)).astype(np.float32)
+    sure = np.clip(np.tanh(settings.steep * (moves - 1)), 0, 1)
+    return np.where(
+        meant, settings.even + (1 - settings.even) * sure, settings.even * np.clip(1 - beside / settings.fades, 0, 1)
+    ).astype(np.float32)
 
 
 def _at_size(mask: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:

@@ -9,7 +9,7 @@ Few strokes need it: without it two of them lose 0.08 of overlap on made-up shot
 """
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import cv2
@@ -23,24 +23,34 @@ from .looks import alike, looks_of
 MODEL = Path(__file__).with_name("nearer.tflite")
 SIDE = 256
 """Rows and columns at which it looks, whatever the shape of what it looks at."""
-MARGIN, LEAST = 0.2, 12
-"""How far beside what was found it looks, in lengths of that, and in pixels at least."""
 
-HEEDED = 2.0
-"""The most of a wish that it heeds."""
+
+@dataclass(frozen=True)
+class NearerSettings:
+    """From how near an answer is looked at, and what is heeded."""
+
+    margin: float = 0.2
+    """How far beside what was found it looks, in lengths of that,"""
+    least: int = 12
+    """and in pixels at least."""
+    heeded: float = 2.0
+    """The most of a wish that it heeds."""
+
 
 Nearer = Callable[[Voices, np.ndarray, np.ndarray], np.ndarray]
 """What looks once more, see `nearer`."""
 
 
-def nearer(voices: Voices, ours: np.ndarray, others: np.ndarray, heed: float = 0.0) -> np.ndarray:
+def nearer(
+    voices: Voices, ours: np.ndarray, others: np.ndarray, heed: float = 0.0, settings: NearerSettings = NearerSettings()
+) -> np.ndarray:
     """What was found, `voices.before`, once it is looked at from near: float32 (h, w), 0…1.
 
     It stays as it is where no network can be run. ours, others: what is surely the subject and surely not, bool (h, w);
     heed: how much is left to the wish of all rules where that is for or against it.
     """
     found = voices.before
-    box = box_around(found)
+    box = box_around(found, settings)
     network = shipped(MODEL)
     if box is None or network is None:
         return found
@@ -48,21 +58,21 @@ def nearer(voices: Voices, ours: np.ndarray, others: np.ndarray, heed: float = 0
     if here.looks is None:
         return found
     says = network(here.seen(SIDE), *here.looked())[0].reshape(SIDE, SIDE)
-    wish = cv2.resize(np.clip(here.wish, -HEEDED, HEEDED), (SIDE, SIDE), interpolation=cv2.INTER_AREA)
+    wish = cv2.resize(np.clip(here.wish, -settings.heeded, settings.heeded), (SIDE, SIDE), interpolation=cv2.INTER_AREA)
     answer = likely(says + heed * wish)
     result = found.copy()
     result[box] = cv2.resize(answer, here.wish.shape[::-1], interpolation=cv2.INTER_LINEAR)
     return result
 
 
-def box_around(found: np.ndarray, margin: float = MARGIN) -> tuple[slice, slice] | None:
+def box_around(found: np.ndarray, settings: NearerSettings = NearerSettings()) -> tuple[slice, slice] | None:
     """The rows and columns of what was found (h, w) and, on each side, so many lengths of it; None if it is nothing."""
     there = found > 0.5
     if not there.any():
         return None
     rows, columns = around(there, 0)
     long = max(rows.stop - rows.start, columns.stop - columns.start)
-    return around(there, max(LEAST, round(margin * long)))
+    return around(there, max(settings.least, round(settings.margin * long)))
 
 
 def near_by(voices: Voices, box: tuple[slice, slice], ours: np.ndarray, others: np.ndarray) -> Voices:
