@@ -19,8 +19,8 @@ from .footage.table import Table
 from .matte import networks, tracer
 from .matte.colours import Mixture, lab, placed
 from .matte.coverage import coverage
+from .matte.fine import fine_edge
 from .matte.fringe import own_colours
-from .matte.solve import fine_edge
 from .matte.tracer import traced
 from .model import FinishKind, Source
 from .model.finish import Stage

@@ -20,8 +20,8 @@ from ..core.matte import networks
 from ..core.matte.calmed import calmed
 from ..core.matte.combine import grow
 from ..core.matte.doubt import DOUBTFUL, doubt
+from ..core.matte.fine import fine_edge
 from ..core.matte.fringe import own_colours
-from ..core.matte.solve import fine_edge
 from ..core.matte.svg import area
 from ..core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
 from ..core.scene import scene

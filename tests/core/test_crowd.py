@@ -30,13 +30,13 @@ def one_at_a_time(monkeypatch):
     """A detector that sees only the first of those who are bright, from the left, and draws them as they are."""
     asked = []
 
-    def figures_in(picture, windows):
+    def figures_in(picture, windows, settings):
         asked.append(picture)
         count, _, stats, middles = cv2.connectedComponentsWithStats((picture[..., 0] > 200).astype(np.uint8))
         large = [m for m, s in zip(middles[1:], stats[1:], strict=True) if s[cv2.CC_STAT_AREA] > 400]
         return [Figure(m, m - [0, 50], 0.95) for m in sorted(large, key=lambda m: m[0])[:1]]
 
-    def silhouette(picture, figure, careful=False):
+    def silhouette(picture, figure, careful=False, settings=None):
         return Drawn(component(picture, figure.hips), np.ones((HIGH, WIDE), np.float32), figure)
 
     monkeypatch.setattr(crowd, "figures_in", figures_in)

@@ -4,9 +4,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.matte import solve
+from nervykite.core.matte import fine
+from nervykite.core.matte.fine import EdgeSettings, fine_edge
 from nervykite.core.matte.fringe import foreground, own_colours
-from nervykite.core.matte.solve import EPSILON, fine_edge, solve_alpha
+from nervykite.core.matte.solve import EPSILON, solve_alpha
 
 from .scenes import blob, composed, overlap, picture, texture
 
@@ -53,7 +54,7 @@ class TestFineEdge:
             return float(np.abs(fine_edge(frame, missed) - alpha)[near].mean())
 
         solved_twice = error()
-        monkeypatch.setattr(solve, "_cleaned", lambda picture, found, *_: found)
+        monkeypatch.setattr(fine, "_cleaned", lambda picture, found, *_: found)
         assert solved_twice < 0.75 * error()
 
     def test_an_edge_as_wide_as_hair_is_left_as_it_was_found(self, monkeypatch):
@@ -61,20 +62,17 @@ class TestFineEdge:
         frame = composed(alpha, texture(240, 180, (210, 70, 50), 3, 4), texture(240, 180, (70, 120, 170), 1, 4), 1.0)
         hard = (alpha > 0.5).astype(np.float32)
         solved = fine_edge(frame, hard, 12)
-        monkeypatch.setattr(solve, "_cleaned", lambda picture, found, *_: found)
+        monkeypatch.setattr(fine, "_cleaned", lambda picture, found, *_: found)
         assert np.abs(solved - fine_edge(frame, hard, 12)).mean() < 3e-3
 
     @pytest.mark.parametrize(("soft", "reach"), [(1.2, 8), (4.0, 12)])
-    def test_a_large_picture_is_solved_about_as_well_with_its_first_solution_at_half_the_size(
-        self, monkeypatch, soft, reach
-    ):
+    def test_a_large_picture_is_solved_about_as_well_with_its_first_solution_at_half_the_size(self, soft, reach):
         alpha = blob(241, 181, 90, 120, 52, soft=soft)
         cloth, place = texture(241, 181, (190, 90, 60), 3, 12), texture(241, 181, (90, 120, 140), 1, 12)
         frame = composed(alpha, cloth, place, 2.0)
         missed = cv2.warpAffine((alpha > 0.5).astype(np.float32), np.array([[1, 0, 1.2], [0, 1, -1.0]]), (181, 241))
         whole = fine_edge(frame, missed, reach, trust=0.05)
-        monkeypatch.setattr(solve, "LARGE", 0)
-        halved = fine_edge(frame, missed, reach, trust=0.05)
+        halved = fine_edge(frame, missed, reach, trust=0.05, settings=EdgeSettings(large=0))
         off, off_halved = (float(np.abs(solved - alpha).sum()) for solved in (whole, halved))
         assert off_halved < 1.15 * off
         assert off_halved < 0.6 * np.abs(missed - alpha).sum()

@@ -10,7 +10,7 @@ import pytest
 from nervykite import learn
 from nervykite.core.matte import tracer
 from nervykite.core.matte.edge import with_edge
-from nervykite.core.matte.solve import fine_edge
+from nervykite.core.matte.fine import fine_edge
 from nervykite.learn import camera, traces
 
 from .scenes import picture

@@ -12,8 +12,8 @@ import numpy as np
 from ..aside import crew, side_by_side
 from ..find.search import Evidence
 from ..matte.colours import SPACES, lab
+from ..matte.fine import fine_edge
 from ..matte.part import around
-from ..matte.solve import fine_edge
 from ..scene.difference import beyond
 from ..scene.scene import Person
 from ..scene.whole import MARGIN, whole_motion
@@ -25,16 +25,26 @@ from .reel import Reel, laid
 from .settle import SETTLE, Sides, Told, settled, sides_of
 from .trail import Memory, Trail
 
-MATCH = 6.0
-"""Levels by which something that goes with the scene may differ from it."""
-TRUST = 0.2
-"""How strongly the fine edge is drawn to where the outline came to: one that goes its own way each time flickers."""
-UNLIKE, STOOD = 12.0, 6.0
-"""By how many levels it differs from the scene what stands before it; and by how many at most what has stood there, as
-it is, from the beginning."""
-SAME, CLEARED, LOST = 3.0, 0.7, 0.75
-"""How much it counts that the subject looks as it did in the fixed frame, and what part of doubts that takes away; the
-overlap with what came along below which it is not found any more."""
+
+@dataclass(frozen=True)
+class CarrySettings:
+    """What is kept of a matte from frame to frame."""
+
+    match: float = 6.0
+    """Levels by which something that goes with the scene may differ from it."""
+    trust: float = 0.2
+    """How strongly the fine edge is drawn to where the outline came to: one that goes its own way each time
+    flickers."""
+    unlike: float = 12.0
+    """By how many levels it differs from the scene what stands before it;"""
+    stood: float = 6.0
+    """and by how many at most what has stood there, as it is, from the beginning."""
+    same: float = 3.0
+    """How much it counts that the subject looks as it did in the fixed frame,"""
+    cleared: float = 0.7
+    """and what part of doubts that takes away;"""
+    lost: float = 0.75
+    """the overlap with what came along below which it is not found any more."""
 
 
 @dataclass(frozen=True)
@@ -50,6 +60,7 @@ def carry(
     pictures: Sequence[np.ndarray], fixed: dict[int, np.ndarray], wanted: list[int],
     progress: Callable[[float], None] = lambda share: None, person: Person | None = None,
     small: Sequence[np.ndarray] | None = None, trail: Trail | None = None, evidence: Sequence[Evidence] = SETTLE,
+    settings: CarrySettings = CarrySettings(),
 ) -> Iterator[Carried]:  # fmt: skip
     """Mattes for frames of a shot, from those at which it is known.
 
@@ -72,7 +83,7 @@ def carry(
     low, high = min([*fixed, *wanted]), max([*fixed, *wanted])
     with crew() as aside:
         people = _People(reel, known, person, aside)
-        followers = _Followers(reel, known, sides, people, aside, {} if trail is None else trail, evidence)
+        followers = _Followers(reel, known, sides, people, aside, {} if trail is None else trail, evidence, settings)
         came = _gone_along(followers, known, low, high, lambda share: progress(0.15 + 0.35 * share))
     larger = reel.larger
     mattes = {k: larger.grown(matte) for k, (matte, _, _, _) in came.items()}
@@ -90,7 +101,7 @@ def carry(
         outline = without_crumbs(outline, least)
         h, w = picture.shape[:2]
         grown = cv2.resize(outline, (w, h), interpolation=cv2.INTER_LINEAR)
-        alpha = fine_edge(picture, grown, 8, trust=TRUST)
+        alpha = fine_edge(picture, grown, 8, trust=settings.trust)
         return Carried(k, alpha, doubt if alpha.max() > 0.5 else 1.0)
 
     def asked() -> Iterator[Callable[[], Carried]]:
@@ -145,8 +156,9 @@ class _Followers:
 
     def __init__(
         self, reel: Reel, fixed: dict[int, np.ndarray], sides: dict[int, Sides], people: "_People",
-        aside: ThreadPoolExecutor, trail: Trail, evidence: Sequence[Evidence],
+        aside: ThreadPoolExecutor, trail: Trail, evidence: Sequence[Evidence], settings: CarrySettings,
     ) -> None:  # fmt: skip
+        self._settings = settings
         self.people, self._evidence = people, evidence
         self.begun: dict[tuple[int, int], Known] = {}
         self.least = math.inf
@@ -163,7 +175,10 @@ class _Followers:
         else:
             memory = Memory.of(rgb, matte)
         self.least = min(self.least, memory.least)
-        return _Follower(self._reel, start, matte, self._sides[start], self.people, self._aside, memory, self._evidence)
+        return _Follower(
+            self._reel, start, matte, self._sides[start], self.people, self._aside, memory, self._evidence,
+            self._settings,
+        )  # fmt: skip
 
     def ended(self, by: int, follower: "_Follower") -> None:
         """Keeps what a follower knows for those who go on from there."""
@@ -211,8 +226,9 @@ class _Follower:
 
     def __init__(
         self, reel: Reel, start: int, matte: np.ndarray, sides: Sides, people: "_People", aside: ThreadPoolExecutor,
-        memory: Memory, evidence: Sequence[Evidence],
+        memory: Memory, evidence: Sequence[Evidence], settings: CarrySettings,
     ) -> None:  # fmt: skip
+        self._settings = settings
         self._evidence = evidence
         self._reel, self.at, self._matte, self._sides = reel, start, matte, sides
         self._people, self._aside = people, aside
@@ -248,11 +264,11 @@ class _Follower:
         missed = np.clip((cv2.absdiff(moved, reel.grey[k][part]).astype(np.float32) - 8) / 30, 0, 1)
         doubted = np.clip(0.85 * doubted + cv2.GaussianBlur(missed, (0, 0), 2), 0, 1)
         said = layers.result()
-        lost = np.minimum(like, came).sum() < LOST * np.maximum(like, came).sum()
+        lost = np.minimum(like, came).sum() < self._settings.lost * np.maximum(like, came).sum()
         if not lost:
             came = came + trust * (like - came)
-            doubted = doubted * (1 - CLEARED * trust)
-            said = said + SAME * trust * (2 * like - 1)
+            doubted = doubted * (1 - self._settings.cleared * trust)
+            said = said + self._settings.same * trust * (2 * like - 1)
         person = self._people.at(k)
         told = Told(
             rgb, came, doubted, scene[part], seen[part], noise[part], said, None if person is None else person[part]
@@ -289,8 +305,8 @@ class _Follower:
 
         def explained() -> np.ndarray:
             grey, subject = (laid(one, self._since, size) for one in self._began)
-            stood = (subject > 0.5) & (cv2.blur(cv2.absdiff(now, grey), (5, 5)) < STOOD)
-            came_to_stand = (seen > 0.5) & (beyond(self._reel.rgb[k], scene, scene) > UNLIKE)
+            stood = (subject > 0.5) & (cv2.blur(cv2.absdiff(now, grey), (5, 5)) < self._settings.stood)
+            came_to_stand = (seen > 0.5) & (beyond(self._reel.rgb[k], scene, scene) > self._settings.unlike)
             return stood | came_to_stand | (self._alike & (like > 0.5))
 
         return without_what_stays(matte, now, laid(self._reel.grey[self.at], camera, size), explained)
@@ -324,7 +340,7 @@ class _Follower:
         apart = displacement(np.vstack([whole, [0, 0, 1]]), part) - displacement(camera, part)
         differ = np.clip((cv2.magnitude(*cv2.split(apart)) - 1.5) / 3, 0, 1)
         # A limb goes with neither: only what matches the scene well is said to go with it.
-        matches = np.clip((MATCH - scene) / (0.6 * MATCH), 0, 1)
+        matches = np.clip((self._settings.match - scene) / (0.6 * self._settings.match), 0, 1)
         word = np.tanh((scene - own) / 5)
         return (np.where(word < 0, word * matches, word) * differ).astype(np.float32)
 

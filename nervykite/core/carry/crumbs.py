@@ -1,22 +1,33 @@
 """Crumbs: bits of the place that hang on a matte apart from the subject."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
-STILL, MOVES, TELLS, NEARLY_ALL = 6.0, 2.5, 6.0, 85
-"""By how many levels the rim of what stays with the scene changes at most from frame to frame; how many times as much
-that of the largest piece changes, if that moves on; how many times as much contrast there is, if that tells; and what
-percentage of the rim has to stay."""
-CRUMB = 0.003
-"""The part of a subject below which a piece apart from it is not its own, unless the fixed frame has such pieces."""
+
+@dataclass(frozen=True)
+class CrumbSettings:
+    """Which pieces of what came along are not the subject's."""
+
+    still: float = 6.0
+    """By how many levels the rim of what stays with the scene changes at most from frame to frame;"""
+    moves: float = 2.5
+    """how many times as much that of the largest piece changes, if that moves on;"""
+    tells: float = 6.0
+    """how many times as much contrast there is, if that tells;"""
+    nearly_all: int = 85
+    """and what percentage of the rim has to stay."""
+    crumb: float = 0.003
+    """The part of a subject below which a piece apart from it is not its own, unless the fixed frame has such
+    pieces."""
 
 
-def least_piece(matte: np.ndarray) -> float:
+def least_piece(matte: np.ndarray, settings: CrumbSettings = CrumbSettings()) -> float:
     """The size, in pixels, from which on a piece apart from the rest is a subject's own: as in its matte (h, w)."""
     areas = cv2.connectedComponentsWithStats((matte > 0.5).astype(np.uint8))[2][1:, cv2.CC_STAT_AREA]
-    return float(min(CRUMB * areas.sum(), areas.min())) if len(areas) else 0.0
+    return float(min(settings.crumb * areas.sum(), areas.min())) if len(areas) else 0.0
 
 
 def without_crumbs(outline: np.ndarray, least: float) -> np.ndarray:
@@ -28,8 +39,9 @@ def without_crumbs(outline: np.ndarray, least: float) -> np.ndarray:
 
 
 def without_what_stays(
-    matte: np.ndarray, now: np.ndarray, last: np.ndarray, explained: Callable[[], np.ndarray]
-) -> np.ndarray:
+    matte: np.ndarray, now: np.ndarray, last: np.ndarray, explained: Callable[[], np.ndarray],
+    settings: CrumbSettings = CrumbSettings(),
+) -> np.ndarray:  # fmt: skip
     """A matte (h, w), 0…1, without pieces that stay where they are as the subject moves on.
 
     Where a subject leaves a place of its own colours, that is easily taken along. now, last: this frame and the one
@@ -51,9 +63,9 @@ def without_what_stays(
     def stays(piece: int) -> bool:
         around = rim(piece)
         edge = float(contrast[around].mean())
-        return np.percentile(changed[around], NEARLY_ALL) < min(level, edge / TELLS - 1)
+        return np.percentile(changed[around], settings.nearly_all) < min(level, edge / settings.tells - 1)
 
-    level = min(STILL, float(changed[rim(largest)].mean()) / MOVES)
+    level = min(settings.still, float(changed[rim(largest)].mean()) / settings.moves)
     staying = [n for n in range(1, count) if n != largest and stays(n)]
     if not staying:
         return matte

@@ -1,5 +1,7 @@
 """Likeness: a subject as one frame shows it, found again in others by drawing it there and comparing."""
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 from numba import njit, prange
@@ -7,22 +9,33 @@ from numba import njit, prange
 from ..scene.whole import moved_to, whole_motion
 from .fields import Part, displacement, taken
 
-SMOOTH, RIGID = 5.0, 0.05
-"""How far, in working pixels, what bends bends alike; how much of the subject must be seen nearby for that."""
-LIKE, UNLIKE = 6.0, 22.0
-"""Levels by which the drawn subject differs from the frame where it surely is, and where it surely is not."""
-FITS, FITS_HERE = (0.55, 0.65), (0.35, 0.55)
-"""From which share of its outline that is alike on a likeness counts, and counts fully: of all of it, and nearby."""
-BENT = 0.3
-"""Up to which roughness a likeness may bend: a subject that must be torn to be found looks different by now."""
-NEARBY = 10.0
-"""How far, in working pixels, nearby is."""
-TURN = 0.1
-"""How much the subject may turn and grow at most beside what its motion says."""
-COARSE = 4
-"""How many working pixels are taken together where a likeness is judged."""
-LATEST = 0.3
-"""How much the latest frame counts in how well a likeness fits."""
+
+@dataclass(frozen=True)
+class LikenessSettings:
+    """How the subject of a fixed frame is drawn into another, and when that counts."""
+
+    smooth: float = 5.0
+    """How far, in working pixels, what bends bends alike;"""
+    rigid: float = 0.05
+    """and how much of the subject must be seen nearby for that."""
+    like: float = 6.0
+    """Levels by which the drawn subject differs from the frame where it surely is,"""
+    unlike: float = 22.0
+    """and where it surely is not."""
+    fits: tuple[float, float] = (0.55, 0.65)
+    """From which share of its outline that is alike on a likeness counts, and counts fully: of all of it,"""
+    fits_here: tuple[float, float] = (0.35, 0.55)
+    """and nearby."""
+    bent: float = 0.3
+    """Up to which roughness a likeness may bend: a subject that must be torn to be found looks different by now."""
+    nearby: float = 10.0
+    """How far, in working pixels, nearby is."""
+    turn: float = 0.1
+    """How much the subject may turn and grow at most beside what its motion says."""
+    coarse: int = 4
+    """How many working pixels are taken together where a likeness is judged."""
+    latest: float = 0.3
+    """How much the latest frame counts in how well a likeness fits."""
 
 
 class Likeness:
@@ -33,7 +46,8 @@ class Likeness:
     so that it cannot pull at thin limbs; and as the subject is always the first frame's, nothing adds up on the way.
     """
 
-    def __init__(self, rgb: np.ndarray, matte: np.ndarray) -> None:
+    def __init__(self, rgb: np.ndarray, matte: np.ndarray, settings: LikenessSettings = LikenessSettings()) -> None:
+        self._settings = settings
         self._rgb, self._grey, self._matte = rgb, cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), matte
         self._whole = np.eye(3)
         self._bends = np.zeros((*matte.shape, 2), np.float32)
@@ -42,7 +56,7 @@ class Likeness:
 
     def copy(self) -> "Likeness":
         """One that goes its own way from here."""
-        other = Likeness(self._rgb, self._matte)
+        other = Likeness(self._rgb, self._matte, self._settings)
         other._whole, other._bends, other._fit = self._whole, self._bends.copy(), self._fit
         return other
 
@@ -67,7 +81,7 @@ class Likeness:
         field = self._field(part)
         matte, then = taken((self._matte, self._rgb), field, part)
         apart = cv2.GaussianBlur(_apart(rgb, matte, then, light, behind), (0, 0), 1.5)
-        alike = np.clip((UNLIKE - apart) / (UNLIKE - LIKE), 0, 1)
+        alike = np.clip((self._settings.unlike - apart) / (self._settings.unlike - self._settings.like), 0, 1)
         return matte, self._trusted(alike * self._was_seen(field, part), matte, self._bends[part])
 
     def _bent(self, now, behind, matte, then, light: float, part: Part) -> np.ndarray:
@@ -76,7 +90,7 @@ class Likeness:
         now, behind: the part and what is behind the subject, grey; matte, then: as the subject came along so far.
         """
         left = whole_motion(_drawn(matte, then, light, behind), now, (matte > 0.6).astype(np.uint8))
-        if left is not None and np.abs(left[:, :2] - np.eye(2)).max() < TURN:
+        if left is not None and np.abs(left[:, :2] - np.eye(2)).max() < self._settings.turn:
             self._go(moved_to(left, (part[1].start, part[0].start)))
         field = self._field(part)
         matte, then = self._at(field, part)
@@ -84,7 +98,7 @@ class Likeness:
         matte, then = self._at(moved, part)
         missed = cv2.blur(cv2.absdiff(now, cv2.convertScaleAbs(then, None, light)).astype(np.float32), (3, 3))
         weight = matte * np.clip(1.5 - missed / 12, 0.02, 1)
-        return _evened(moved - displacement(np.linalg.inv(self._whole), part), weight)
+        return _evened(moved - displacement(np.linalg.inv(self._whole), part), weight, self._settings)
 
     def _go(self, motion: np.ndarray) -> None:
         """Takes the subject along by an affine motion (2, 3)."""
@@ -118,33 +132,35 @@ class Likeness:
         Somebody who walks is drawn with legs where they were: then it differs in many places along the outline, and
         what does not may as well be chance.
         """
-        size = max(1, matte.shape[1] // COARSE), max(1, matte.shape[0] // COARSE)
+        set_ = self._settings
+        size = max(1, matte.shape[1] // set_.coarse), max(1, matte.shape[0] // set_.coarse)
         matte, coarse, bends = (cv2.resize(v, size, interpolation=cv2.INTER_AREA) for v in (matte, alike, bends))
-        edge = cv2.GaussianBlur(matte, (0, 0), 4 / COARSE)
+        edge = cv2.GaussianBlur(matte, (0, 0), 4 / set_.coarse)
         edge = 4 * edge * (1 - edge)
         length = max(1e-3, float(edge.sum()))
         fit = float((edge * coarse).sum()) / length
-        self._fit = fit if self._fit is None else self._fit + LATEST * (fit - self._fit)
-        across, down = (cv2.Sobel(bends, cv2.CV_32F, *by, scale=1 / 8 / COARSE) for by in ((1, 0), (0, 1)))
+        self._fit = fit if self._fit is None else self._fit + set_.latest * (fit - self._fit)
+        across, down = (cv2.Sobel(bends, cv2.CV_32F, *by, scale=1 / 8 / set_.coarse) for by in ((1, 0), (0, 1)))
         roughness = float((edge * (np.abs(across).max(2) + np.abs(down).max(2))).sum()) / length
-        counts = _ramp(self._fit, *FITS) * min(1.0, max(0.0, 2 - roughness / BENT))
+        counts = _ramp(self._fit, *set_.fits) * min(1.0, max(0.0, 2 - roughness / set_.bent))
         if counts == 0:
             return np.zeros_like(alike)
-        agreed, around = (cv2.GaussianBlur(v, (0, 0), NEARBY / COARSE) for v in (edge * coarse, edge))
-        near = cv2.resize(
-            _ramp(agreed / (around + 1e-3), *FITS_HERE), alike.shape[::-1], interpolation=cv2.INTER_LINEAR
-        )
+        agreed, around = (cv2.GaussianBlur(v, (0, 0), set_.nearby / set_.coarse) for v in (edge * coarse, edge))
+        fits_here = _ramp(agreed / (around + 1e-3), *set_.fits_here)
+        near = cv2.resize(fits_here, alike.shape[::-1], interpolation=cv2.INTER_LINEAR)
         return alike * np.float32(counts) * near
 
 
-def _evened(field: np.ndarray, weight: np.ndarray) -> np.ndarray:
+def _evened(field: np.ndarray, weight: np.ndarray, settings: LikenessSettings) -> np.ndarray:
     """A field (h, w, 2) with each pixel's mean of what is nearby, by weights (h, w); nearer to 0 where they are few."""
     size = max(1, weight.shape[1] // 2), max(1, weight.shape[0] // 2)
     weighted, around = (
-        cv2.GaussianBlur(cv2.resize(v, size, interpolation=cv2.INTER_AREA), (0, 0), SMOOTH / 2)
+        cv2.GaussianBlur(cv2.resize(v, size, interpolation=cv2.INTER_AREA), (0, 0), settings.smooth / 2)
         for v in (field * weight[..., None], weight)
     )
-    return cv2.resize(weighted / (around[..., None] + RIGID), weight.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    return cv2.resize(
+        weighted / (around[..., None] + settings.rigid), weight.shape[::-1], interpolation=cv2.INTER_LINEAR
+    )
 
 
 def _ramp(value, low: float, high: float):

@@ -80,9 +80,8 @@ def hidden(
         if known[own].mean() > 0.5:  # it was somebody's who was found since
             continue
         rest = without(picture, known, settings)
-        for figure in figures_in(
-            rest, _windows(stats[part, : cv2.CC_STAT_AREA].tolist(), h, w, settings), settings.figures
-        ):
+        beside = _windows(stats[part, : cv2.CC_STAT_AREA].tolist(), h, w, settings)
+        for figure in figures_in(rest, beside, settings.figures):
             alpha, inside, placed = drawn(rest, figure, settings=settings.figures)
             if convincing(figure, placed, settings.figures) and is_theirs(alpha > 0.5, own, likely > settings.open):
                 alpha = alpha * np.minimum(inside, 1)

@@ -9,7 +9,7 @@ import numpy as np
 from ..model import Matte, Piece, Shape
 from . import path
 from .coverage import coverage
-from .solve import fine_edge
+from .fine import fine_edge
 
 AlphaOf = Callable[[str], np.ndarray]
 """Stored alpha by the hash of its file: uint8 (height, width)."""

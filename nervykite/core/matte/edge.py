@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from .solve import fine_edge
+from .fine import fine_edge
 from .tracer import PIXELS, traced
 
 TRUST = 0.2

@@ -1,6 +1,8 @@
 """How one frame of a shot lies on another: homographies between frames of a camera that pans, tilts, zooms, shakes."""
 
 import functools
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -8,37 +10,54 @@ import numpy as np
 from ..aside import side_by_side
 from .edges import by_edges
 
-CORNERS = 320
-"""Corners of a frame by which others are laid onto it, at most."""
-STILL = 0.35
-"""Pixels of movement below which a corner counts as standing."""
-SOFT, AROUND, FAINT, STRONG = 1.5, 16, 4.0, 25.0
-"""How much noise is smoothed away, px; how far around a pixel contrast is made the same, in parts of the frame's side;
-from how many levels on; and how strong it then is, in levels."""
-TRIES, CELLS, WIDE = 3, 10, 0.6
-"""How many motions are looked for among corners; into how many cells the frame's shorter side is parted to see how far
-each reaches; and the share of all cells with corners from which on one is enough.
-"""
-CLEARER = 0.08
-"""How much better a motion has to tell what a cell shows, in what is left unexplained by either, to count there."""
-OUTER, RIM = 2.0, 2
-"""How much a cell near the frame's edge counts, where a subject seldom is; and how many of them side by side are."""
-LEANS = 1.25
-"""By how much farther a motion has to reach to be taken for the camera's if that leans: such a motion is found in two
-that are mixed up, too."""
 
-TOLD, TOLD_BY = 8.0, 2
-"""How much a cell varies, in levels, if it can tell a movement; and how many such cells a side of the frame has that is
-not plain."""
-BESIDE = (-2, -1, 1, 2)
-"""Which frames are asked whether the camera stood before something plain, counted from the one that is looked at."""
-MOVES = 1.0
-"""How far a corner of the frame has to move, in pixels, if that is to be told from standing."""
+@dataclass(frozen=True)
+class AlignSettings:
+    """How frames are laid onto each other."""
+
+    corners: int = 320
+    """Corners of a frame by which others are laid onto it, at most."""
+    still: float = 0.35
+    """Pixels of movement below which a corner counts as standing."""
+    soft: float = 1.5
+    """How much noise is smoothed away, px."""
+    around: int = 16
+    """How far around a pixel contrast is made the same, in parts of the frame's side;"""
+    faint: float = 4.0
+    """from how many levels on;"""
+    strong: float = 25.0
+    """and how strong it then is, in levels."""
+    tries: int = 3
+    """How many motions are looked for among corners."""
+    cells: int = 10
+    """Into how many cells the frame's shorter side is parted to see how far each reaches;"""
+    wide: float = 0.6
+    """and the share of all cells with corners from which on one is enough."""
+    clearer: float = 0.08
+    """How much better a motion has to tell what a cell shows, in what is left unexplained by either, to count there."""
+    outer: float = 2.0
+    """How much a cell near the frame's edge counts, where a subject seldom is;"""
+    rim: int = 2
+    """and how many of them side by side are."""
+    leans: float = 1.25
+    """By how much farther a motion has to reach to be taken for the camera's if that leans: such a motion is found in
+    two that are mixed up, too."""
+    told: float = 8.0
+    """How much a cell varies, in levels, if it can tell a movement;"""
+    told_by: int = 2
+    """and how many such cells a side of the frame has that is not plain."""
+    beside: tuple[int, ...] = (-2, -1, 1, 2)
+    """Which frames are asked whether the camera stood before something plain, counted from the one that is looked
+    at."""
+    moves: float = 1.0
+    """How far a corner of the frame has to move, px, if that is to be told from standing."""
+    simpler: float = 1.15
+    """How much farther off than a homography's a mere turn and zoom's corners may be to prefer that, which is
+    steadier."""
+
 
 ENOUGH = (cv2.TERM_CRITERIA_COUNT + cv2.TERM_CRITERIA_EPS, 15, 0.03)
 """When a corner has been followed: after so many steps, or when they are as short as this, in pixels."""
-SIMPLER = 1.15
-"""How much farther off than a homography's a mere turn and zoom's corners may be to prefer that, which is steadier."""
 
 
 def features(grey: np.ndarray, count: int = 500, subject: np.ndarray | None = None) -> np.ndarray:
@@ -53,19 +72,22 @@ def features(grey: np.ndarray, count: int = 500, subject: np.ndarray | None = No
     return np.empty((0, 1, 2), np.float32) if found is None else found
 
 
-def contrast(frame: np.ndarray) -> np.ndarray:
+def contrast(frame: np.ndarray, settings: AlignSettings = AlignSettings()) -> np.ndarray:
     """A frame, uint8 RGB (h, w, 3), in grey and with the same contrast everywhere it has any: uint8 (h, w).
 
     A place that is blurred or nearly even is otherwise no match for a subject with strong corners.
     """
-    grey = cv2.GaussianBlur(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY).astype(np.float32), (0, 0), SOFT)
-    side = 2 * (min(grey.shape) // AROUND) + 1
+    grey = cv2.GaussianBlur(cv2.cvtColor(frame, cv2.COLOR_RGB2GRAY).astype(np.float32), (0, 0), settings.soft)
+    side = 2 * (min(grey.shape) // settings.around) + 1
     mean = cv2.blur(grey, (side, side))
     spread = np.sqrt(np.maximum(cv2.blur(grey * grey, (side, side)) - mean * mean, 0))
-    return np.clip(128 + STRONG * (grey - mean) / (spread + FAINT), 0, 255).astype(np.uint8)
+    return np.clip(128 + settings.strong * (grey - mean) / (spread + settings.faint), 0, 255).astype(np.uint8)
 
 
-def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.ndarray) -> np.ndarray | None:
+def between(
+    first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.ndarray,
+    settings: AlignSettings = AlignSettings(),
+) -> np.ndarray | None:  # fmt: skip
     """The homography (3, 3) from the pixels of `first` to those of `other`, both from `contrast`.
 
     points: corners of `first`; guess: a homography near the answer. Corners are followed there and back
@@ -74,7 +96,7 @@ def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.
     own does not count, though it may have more corners. Where none reaches far over the picture, the motion of its
     edges is tried as well. None if too little is left.
     """
-    found, sure = _motions(*pairs(first, other, points, guess), first.shape)
+    found, sure = _motions(*pairs(first, other, points, guess), first.shape, settings)
     if not sure:
         by_all = by_edges(first, other, guess)
         found += [by_all] if by_all is not None and _plausible(by_all, first.shape) else []
@@ -82,45 +104,47 @@ def between(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.
         return None
     best, *rivals = found
     for rival in rivals:
-        if _explains(first, other, rival, best) > 0:
+        if _explains(first, other, rival, best, settings) > 0:
             best = rival
     return best
 
 
-def _explains(first: np.ndarray, other: np.ndarray, one: np.ndarray, rival: np.ndarray) -> float:
+def _explains(
+    first: np.ndarray, other: np.ndarray, one: np.ndarray, rival: np.ndarray, settings: AlignSettings
+) -> float:
     """In how many more cells of `first` a homography tells better what `other` shows than its rival does.
 
     Faint edges count as much as strong corners: a place that holds few corners is still most of the picture.
     """
-    off, off_rival = (_left_over(first, other, m) for m in (one, rival))
-    return float((_better(off, off_rival) * _counts(*off.shape)).sum())
+    off, off_rival = (_left_over(first, other, m, settings) for m in (one, rival))
+    return float((_better(off, off_rival, settings) * _counts(off.shape, settings)).sum())
 
 
-def _left_over(first: np.ndarray, other: np.ndarray, mapping: np.ndarray) -> np.ndarray:
+def _left_over(first: np.ndarray, other: np.ndarray, mapping: np.ndarray, settings: AlignSettings) -> np.ndarray:
     """How far `first` is from what a homography makes of `other`, in levels: float32 (rows, columns) of cells."""
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     seen = cv2.warpPerspective(other, mapping, first.shape[::-1], flags=flags, borderMode=cv2.BORDER_REPLICATE)
-    return _by_cells(cv2.absdiff(first, seen))
+    return _by_cells(cv2.absdiff(first, seen), settings)
 
 
-def _by_cells(values: np.ndarray) -> np.ndarray:
+def _by_cells(values: np.ndarray, settings: AlignSettings) -> np.ndarray:
     """The mean of values (h, w) in each cell, as exact as their type: float32 (rows, columns)."""
     h, w = values.shape
-    side = min(h, w) / CELLS
+    side = min(h, w) / settings.cells
     cells = cv2.resize(values, (round(w / side), round(h / side)), interpolation=cv2.INTER_AREA)
     return cells.astype(np.float32)
 
 
-def _better(off: np.ndarray, off_rival: np.ndarray) -> np.ndarray:
+def _better(off: np.ndarray, off_rival: np.ndarray, settings: AlignSettings) -> np.ndarray:
     """Where one motion clearly leaves less over than its rival does (1), or more (-1): float32 of cells."""
-    clear = CLEARER * (off + off_rival) + 0.5
+    clear = settings.clearer * (off + off_rival) + 0.5
     return (off < off_rival - clear).astype(np.float32) - (off_rival < off - clear)
 
 
-def _counts(rows: int, columns: int) -> np.ndarray:
-    """How much each cell of a frame counts: float32 (rows, columns), 1, or OUTER near the frame's edge."""
-    counts = np.full((rows, columns), OUTER, np.float32)
-    counts[RIM:-RIM, RIM:-RIM] = 1
+def _counts(cells: Sequence[int], settings: AlignSettings) -> np.ndarray:
+    """How much each cell of a frame counts: float32 (rows, columns), 1, or more near the frame's edge."""
+    counts = np.full(cells, settings.outer, np.float32)
+    counts[settings.rim : -settings.rim, settings.rim : -settings.rim] = 1
     return counts
 
 
@@ -135,24 +159,28 @@ def pairs(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.nd
     return points[good], there[good]
 
 
-def homography(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> np.ndarray | None:
+def homography(
+    points: np.ndarray, there: np.ndarray, shape: tuple[int, ...], settings: AlignSettings = AlignSettings()
+) -> np.ndarray | None:
     """How `points` of a frame of a shape (h, w) came to lie `there`, float32 (n, 1, 2): (3, 3); see `between`.
 
     Of the motions that many of them share it is the one that reaches farthest.
     """
-    found, _ = _motions(points, there, shape)
+    found, _ = _motions(points, there, shape, settings)
     return found[0] if found else None
 
 
-def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> tuple[list[np.ndarray], bool]:
+def _motions(
+    points: np.ndarray, there: np.ndarray, shape: tuple[int, ...], settings: AlignSettings
+) -> tuple[list[np.ndarray], bool]:
     """The homographies (3, 3) that many points share, the one that reaches farthest over the frame first.
 
     And whether one of them reaches so far that no other needs to be tried.
     """
     sure = False
     left = np.arange(len(points))
-    side = min(shape) / CELLS
-    counts = _counts(*(max(1, round(n / side)) for n in shape))
+    side = min(shape) / settings.cells
+    counts = _counts([max(1, round(n / side)) for n in shape], settings)
     columns, rows = np.floor(points.reshape(-1, 2) / side).astype(int).T
     cells = np.clip(rows, 0, counts.shape[0] - 1) * counts.shape[1] + np.clip(columns, 0, counts.shape[1] - 1)
 
@@ -160,12 +188,12 @@ def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> t
         return float(counts.ravel()[np.unique(cells[those])].sum())
 
     found: list[tuple[float, np.ndarray]] = []
-    for _ in range(TRIES):
+    for _ in range(settings.tries):
         if len(left) < 12:
             break
         fewest = max(10, 0.2 * len(left))
         largest, reach, best = left[:0], 0.0, None
-        for of_one, price in zip(_of_one_motion(points[left], there[left]), (1.0, LEANS), strict=True):
+        for of_one, price in zip(_of_one_motion(points[left], there[left]), (1.0, settings.leans), strict=True):
             if of_one.sum() < fewest:
                 continue
             those = left[of_one]
@@ -173,11 +201,11 @@ def _motions(points: np.ndarray, there: np.ndarray, shape: tuple[int, ...]) -> t
             mapping, _ = cv2.findHomography(points[those], there[those], 0)
             far = reached(those) / price
             if mapping is not None and far > reach and _plausible(mapping, shape):
-                best, reach = _steadier(mapping, points[those], there[those]), far
+                best, reach = _steadier(mapping, points[those], there[those], settings), far
         if best is not None:
             found.append((reach, best))
         left = np.setdiff1d(left, largest)
-        sure = reach > WIDE * reached(np.arange(len(points)))
+        sure = reach > settings.wide * reached(np.arange(len(points)))
         if sure or not len(largest):
             break
     return [mapping for _, mapping in sorted(found, key=lambda one: -one[0])], sure
@@ -192,13 +220,13 @@ def _of_one_motion(points: np.ndarray, there: np.ndarray) -> tuple[np.ndarray, n
     return by_turn, by_leaning
 
 
-def _steadier(mapping: np.ndarray, points: np.ndarray, there: np.ndarray) -> np.ndarray:
+def _steadier(mapping: np.ndarray, points: np.ndarray, there: np.ndarray, settings: AlignSettings) -> np.ndarray:
     """A homography, or the mere turn and zoom that does nearly as well for these points (n, 1, 2)."""
     simpler = turn_and_zoom(points, there)
     off, off_simpler = (
         np.sqrt(np.mean((cv2.perspectiveTransform(points, m) - there) ** 2)) for m in (mapping, simpler)
     )
-    return simpler if off_simpler < SIMPLER * off + 0.02 else mapping
+    return simpler if off_simpler < settings.simpler * off + 0.02 else mapping
 
 
 def turn_and_zoom(points: np.ndarray, there: np.ndarray) -> np.ndarray:
@@ -227,23 +255,25 @@ def _plausible(mapping: np.ndarray, shape: tuple[int, ...]) -> bool:
     return bool(0.4 < area < 2.5 and np.isfinite(moved).all())
 
 
-def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> list[np.ndarray | None]:
+def onto(
+    greys: list[np.ndarray], at: int, subject: np.ndarray | None = None, settings: AlignSettings = AlignSettings()
+) -> list[np.ndarray | None]:
     """For each frame the homography (3, 3) from its pixels to those of frame `at`; None where the camera got lost.
 
     greys: frames from `contrast`, in order. Each frame is followed directly from frame `at`, beginning with its
     neighbour's answer, so that errors do not add up; when too little of frame `at` is left in sight, from the
     neighbour. `subject`, bool (h, w), is left out of frame `at`.
     """
-    points = features(greys[at], CORNERS, subject)
+    points = features(greys[at], settings.corners, subject)
 
     def along(order: range) -> list[np.ndarray | None]:
         found: list[np.ndarray | None] = []
         known = np.eye(3)  # from frame `at` to the frame before
         for number in order:
-            direct = between(greys[at], greys[number], points, known)
+            direct = between(greys[at], greys[number], points, known, settings)
             if direct is None:
                 before = greys[number - order.step]
-                hop = between(before, greys[number], features(before, 300), np.eye(3))
+                hop = between(before, greys[number], features(before, 300), np.eye(3), settings)
                 if hop is None:
                     break
                 direct = hop @ known
@@ -256,7 +286,9 @@ def onto(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) ->
     return [*reversed(back), np.eye(3), *onward]
 
 
-def stands_still(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> bool:
+def stands_still(
+    greys: list[np.ndarray], at: int, subject: np.ndarray | None = None, settings: AlignSettings = AlignSettings()
+) -> bool:
     """Whether the camera stood: in most frames corners of frame `at`, here and there, are where they were.
 
     Asked of the corners themselves, because a homography makes a small movement out of noise. greys: from
@@ -271,13 +303,15 @@ def stands_still(greys: list[np.ndarray], at: int, subject: np.ndarray | None = 
         if number == at:
             continue
         moved, seen = _followed(greys[at], greys[number], points, points, levels=2)
-        near = (np.linalg.norm(moved - points, axis=2).ravel() < STILL) & (seen.ravel() > 0)
+        near = (np.linalg.norm(moved - points, axis=2).ravel() < settings.still) & (seen.ravel() > 0)
         cells = {(int(4 * x / w), int(4 * y / h)) for x, y in points[near].reshape(-1, 2)}
         verdicts.append(near.mean() > 0.1 and len(cells) >= 4)
     return float(np.mean(verdicts)) > 0.7 if verdicts else True
 
 
-def stood_before_something_plain(greys: list[np.ndarray], at: int, subject: np.ndarray | None = None) -> bool:
+def stood_before_something_plain(
+    greys: list[np.ndarray], at: int, subject: np.ndarray | None = None, settings: AlignSettings = AlignSettings()
+) -> bool:
     """Whether there is hardly anything to tell the camera's movement by, and what there is does not say that it moved.
 
     Before a plain wall or sky all corners are the subject's, and what follows them sees nothing move. What lies at the
@@ -287,21 +321,23 @@ def stood_before_something_plain(greys: list[np.ndarray], at: int, subject: np.n
     first = greys[at]
     h, w = first.shape
     grey = first.astype(np.float32)
-    telling = _by_cells(grey * grey) - np.square(_by_cells(grey)) > TOLD * TOLD
+    telling = _by_cells(grey * grey, settings) - np.square(_by_cells(grey, settings)) > settings.told * settings.told
     if subject is not None:
-        telling &= _by_cells(subject.astype(np.float32)) < 0.1
+        telling &= _by_cells(subject.astype(np.float32), settings) < 0.1
 
     def sides(cells: np.ndarray, enough: int) -> int:
         rims = cells[0], cells[-1], cells[:, 0], cells[:, -1]
         return sum(int(rim.sum() >= enough) for rim in rims)
 
-    if sides(telling, TOLD_BY) > 2:
+    if sides(telling, settings.told_by) > 2:
         return False
     points = features(first, 320, subject)
     corners = np.array([[[0, 0]], [[w, 0]], [[w, h]], [[0, h]]], np.float64)
     moves = np.zeros(telling.shape, np.float32)
-    for other in (greys[at + k] for k in BESIDE if 0 <= at + k < len(greys)):
-        way = between(first, other, points, np.eye(3))
-        if way is not None and np.abs(cv2.perspectiveTransform(corners, way) - corners).max() > MOVES:
-            moves += _better(_left_over(first, other, way), _left_over(first, other, np.eye(3)))
+    for other in (greys[at + k] for k in settings.beside if 0 <= at + k < len(greys)):
+        way = between(first, other, points, np.eye(3), settings)
+        if way is not None and np.abs(cv2.perspectiveTransform(corners, way) - corners).max() > settings.moves:
+            moves += _better(
+                _left_over(first, other, way, settings), _left_over(first, other, np.eye(3), settings), settings
+            )
     return sides(telling & (moves > 0), 1) < 2

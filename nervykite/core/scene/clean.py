@@ -2,6 +2,7 @@
 
 import functools
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -14,21 +15,31 @@ from .plate import plate_of
 from .scene import Person, people_in, weighed, working_size
 from .stack import Stack, lay
 
-COMPARED = 20
-"""Frames that are compared at most."""
-FAINT = 0.05
-"""From how much of a subject on a place is its own."""
-PERSON, NEAR = 0.6, 0.05
-"""The share of a subject that has to be a person's for people to be it; and how far off it may have gone, in heights of
-the frame."""
-HIDDEN, SEEN, FILLS = 0.8, 0.15, 0.9
-"""From what on a place is taken for somebody's in a frame; how many frames have to speak for a place that is known; and
-up to what share of a picture what is not is filled."""
+
+@dataclass(frozen=True)
+class CleanSettings:
+    """What a plate is built from."""
+
+    compared: int = 20
+    """How many frames are compared at most."""
+    faint: float = 0.05
+    """From how much of a subject on a place is its own."""
+    person: float = 0.6
+    """The share of a subject that has to be a person's for people to be it;"""
+    near: float = 0.05
+    """and how far off it may have gone, in heights of the frame."""
+    hidden: float = 0.8
+    """From what on a place is taken for somebody's in a frame;"""
+    seen: float = 0.15
+    """which part of the frames has to speak for a place that is known;"""
+    fills: float = 0.9
+    """and up to what share of a picture what is not is filled."""
 
 
 def clean_plate(
-    frames: Sequence[np.ndarray], at: int, person: Person | None = None, subject: np.ndarray | None = None
-) -> tuple[np.ndarray, np.ndarray]:
+    frames: Sequence[np.ndarray], at: int, person: Person | None = None, subject: np.ndarray | None = None,
+    settings: CleanSettings = CleanSettings(),
+) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
     """The scene at frame `at` of a shot, from its other frames.
 
     frames: uint8 RGB (h, w, 3), in order; person: what finds people, who are kept out of it even if they linger;
@@ -49,7 +60,7 @@ def clean_plate(
             seen = None if asked is None else asked.result()
             return None if seen is None else cv2.resize(seen, (w, h), interpolation=cv2.INTER_LINEAR) > 0.3
 
-        stack = lay(frames, at, COMPARED, known)
+        stack = lay(frames, at, settings.compared, known)
         held = None if asked is None else asked.result()
     if len(stack.frames) < 4:
         raise Refusal("The frames around this one cannot be laid over each other. Choose an empty frame, or a picture.")
@@ -58,33 +69,33 @@ def clean_plate(
     if person is not None and held is not None:
         found = [held, *side_by_side(functools.partial(person, frame, True) for frame in small.frames[1:])]
     people = None if found is None else people_in(small, found)
-    its_own = None if subject is None else _small(subject, size) > FAINT
+    its_own = None if subject is None else _small(subject, size) > settings.faint
     first = weighed(small, people, its_own)
     unwanted = first.unwanted
     if its_own is not None and found is not None:
-        unwanted = np.maximum(unwanted, _as_people(its_own, found))
+        unwanted = np.maximum(unwanted, _as_people(its_own, found, settings))
     plate, support = plate_of(
         stack,
         _grown(unwanted, w, h) if unwanted.any() else None,
         _grown(first.shown.astype(np.uint8), w, h) > 0 if first.shown.any() else None,
     )
-    hidden = ((unwanted > HIDDEN) | ~small.valid).all(0)
-    unknown = (support < SEEN) | (_grown(hidden[None].astype(np.uint8), w, h)[0] > 0)
+    hidden = ((unwanted > settings.hidden) | ~small.valid).all(0)
+    unknown = (support < settings.seen) | (_grown(hidden[None].astype(np.uint8), w, h)[0] > 0)
     guess = cv2.morphologyEx(unknown.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)) > 0
-    usable = ~(_grown(unwanted[:1], w, h)[0] > FAINT) if unwanted.any() else None
-    return (filled(plate, guess, usable) if guess.mean() < FILLS else plate), guess
+    usable = ~(_grown(unwanted[:1], w, h)[0] > settings.faint) if unwanted.any() else None
+    return (filled(plate, guess, usable) if guess.mean() < settings.fills else plate), guess
 
 
-def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None]) -> np.ndarray:
+def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None], settings: CleanSettings) -> np.ndarray:
     """Where somebody is found in frames who may be the held one's subject, bool (h, w): float32 (n, h, w), 0 or 1.
 
     found: how likely a person is in each frame as the held one sees it, which comes first. If the subject is none,
     nobody is it.
     """
     shows = np.zeros((len(found), *subject.shape), np.float32)
-    if found[0] is None or not subject.any() or (found[0] > 0.5)[subject].mean() < PERSON:
+    if found[0] is None or not subject.any() or (found[0] > 0.5)[subject].mean() < settings.person:
         return shows
-    wide = 2 * round(NEAR * len(subject)) + 1
+    wide = 2 * round(settings.near * len(subject)) + 1
     near = cv2.dilate(subject.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0
     for own, likely in zip(shows, found, strict=True):
         if likely is not None:

@@ -4,6 +4,7 @@ Somebody who comes and stays needs it: without it one of six such shots is not f
 """
 
 import functools
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -12,28 +13,33 @@ from ..aside import side_by_side
 from .difference import apart
 from .stack import Stack
 
-SEAM = 0.1
-"""How much weaker a frame's seam has to be than the plate's, -1…1, to believe the frame."""
-NEAR = 60.0
-"""How far a seam speaks, in pixels."""
-SIDE = 215
-"""Pixels of the shorter side at which places are looked at."""
-COARSE = 5
-"""How many times smaller what seams say is spread."""
-LEAST = 0.002
-"""The smallest part of the frame that is looked at."""
-STRONG = 60
-"""Levels from which a seam is a seam, whatever it joins."""
+
+@dataclass(frozen=True)
+class GhostSettings:
+    """When a frame is believed instead of the plate."""
+
+    seam: float = 0.1
+    """How much weaker a frame's seam has to be than the plate's, -1…1."""
+    near: float = 60.0
+    """How far a seam speaks, px."""
+    side: int = 215
+    """Pixels of the shorter side at which places are looked at."""
+    coarse: int = 5
+    """How many times smaller what seams say is spread."""
+    least: float = 0.002
+    """The smallest part of the frame that is looked at."""
+    strong: int = 60
+    """Levels from which a seam is a seam, whatever it joins."""
 
 
-def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
+def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray, settings: GhostSettings = GhostSettings()) -> np.ndarray:
     """Where each frame of a stack shows the scene although the plate shows something else: bool (n, h, w).
 
     plate: uint8 RGB (h, w, 3); noise: float32 (h, w), levels. Where a frame and the plate differ one of them shows a
     subject, and which one the seam tells: a subject ends at the edge of such a place, a scene goes on across it.
     """
     h, w = plate.shape[:2]
-    scale = min(1.0, SIDE / min(h, w))
+    scale = min(1.0, settings.side / min(h, w))
     size = max(1, round(w * scale)), max(1, round(h * scale))
     behind = _small(plate, size)
     level = 1.3 * np.maximum(2.6 * cv2.resize(noise, size, interpolation=cv2.INTER_AREA), 7.0)
@@ -45,11 +51,11 @@ def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
         differs = cv2.morphologyEx(differs, cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8))
         differs = cv2.morphologyEx(differs, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
         count, labels, stats, _ = cv2.connectedComponentsWithStats(differs)
-        large = stats[:, cv2.CC_STAT_AREA] > LEAST * differs.size
+        large = stats[:, cv2.CC_STAT_AREA] > settings.least * differs.size
         large[0] = False
         if not large.any():
             return np.zeros((h, w), bool)
-        shows = ((_told_by_seam(here, behind, differs) > SEAM) & large[labels]).astype(np.uint8)
+        shows = ((_told_by_seam(here, behind, differs, settings) > settings.seam) & large[labels]).astype(np.uint8)
         grown = cv2.dilate(shows, np.ones((5, 5), np.uint8))
         return (cv2.resize(grown, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & valid
 
@@ -61,17 +67,19 @@ def _small(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
 
 
-def _told_by_seam(here: np.ndarray, behind: np.ndarray, differs: np.ndarray) -> np.ndarray:
+def _told_by_seam(here: np.ndarray, behind: np.ndarray, differs: np.ndarray, settings: GhostSettings) -> np.ndarray:
     """How much weaker the frame's seam near each pixel is than the plate's: float32 (h, w), -1…1."""
     square = np.ones((3, 3), np.uint8)
     core, grown = cv2.erode(differs, square), cv2.dilate(differs, square)
     around = _mean(here, 1 - grown)
-    own, other = (np.minimum(_widest(_mean(p, core), around), STRONG) for p in (here, behind))
+    own, other = (np.minimum(_widest(_mean(p, core), around), settings.strong) for p in (here, behind))
     rim = grown - core
     h, w = differs.shape
-    few = max(1, w // COARSE), max(1, h // COARSE)  # so wide a blur needs no detail
+    few = max(1, w // settings.coarse), max(1, h // settings.coarse)  # so wide a blur needs no detail
     apart, both = (
-        cv2.GaussianBlur(cv2.resize(v * rim, few, interpolation=cv2.INTER_AREA), (0, 0), NEAR / COARSE)
+        cv2.GaussianBlur(
+            cv2.resize(v * rim, few, interpolation=cv2.INTER_AREA), (0, 0), settings.near / settings.coarse
+        )
         for v in (other - own, other + own)
     )
     return cv2.resize(apart / np.maximum(both, 1e-3), (w, h), interpolation=cv2.INTER_LINEAR)

@@ -4,6 +4,7 @@ A panning camera and a place that sways need it: without it their movers lose 0.
 """
 
 import functools
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -15,21 +16,28 @@ from .difference import beyond, reach
 from .passers import beside, ways
 from .stack import Stack
 
-ENOUGH = 5
-"""With how many frames after one, and before it, it is compared at most."""
-FAR = 2.5
-"""How far from where the scene would have it, in pixels, the passer has to have come to tell them apart."""
-BESIDE = 9
-"""The window, in pixels, that the passer may reach beyond what was found of it, in other frames."""
-LEVELS = 5.0
-"""By how many levels the one has to fit better than the other to be nearly certain."""
-SURE = 7
-"""The window, in pixels, in which all has to say the same: what is compared are means, and those reach over edges."""
-MARGIN = 40
-"""How far around the passer, in pixels, frames are compared."""
+
+@dataclass(frozen=True)
+class OwnWaySettings:
+    """How a passer's way is told from the scene's."""
+
+    enough: int = 5
+    """With how many frames after one, and before it, it is compared at most."""
+    far: float = 2.5
+    """How far from where the scene would have it, px, the passer has to have come to tell them apart."""
+    beside: int = 9
+    """The window, px, that the passer may reach beyond what was found of it, in other frames."""
+    levels: float = 5.0
+    """By how many levels the one has to fit better than the other to be nearly certain."""
+    sure: int = 7
+    """The window, px, in which all has to say the same: what is compared are means, and those reach over edges."""
+    margin: int = 40
+    """How far around the passer, px, frames are compared."""
 
 
-def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> np.ndarray:
+def own_way(
+    frame: np.ndarray, number: int, stack: Stack, part: np.ndarray, settings: OwnWaySettings = OwnWaySettings()
+) -> np.ndarray:
     """Whether a frame goes with what passes (1) or with the scene (-1) at each pixel: float32 (h, w), -1…1.
 
     frame: uint8 RGB (h, w, 3), as the stack's held one sees it, with its number in the shot; part: uint8 (h, w), 0 or
@@ -40,18 +48,18 @@ def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> n
     result = np.zeros(part.shape, np.float32)
     if not part.any():
         return result
-    box = around(part > 0, MARGIN)
+    box = around(part > 0, settings.margin)
     rows, columns = box
     here = np.ascontiguousarray(frame[box])
     x, y = np.meshgrid(np.arange(columns.start, columns.stop), np.arange(rows.start, rows.stop))
     points = np.stack([x, y], 2).astype(np.float32)
-    grown = cv2.dilate(part, np.ones((BESIDE, BESIDE), np.uint8))
+    grown = cv2.dilate(part, np.ones((settings.beside, settings.beside), np.uint8))
 
     def told(onward: list[int]) -> list[np.ndarray]:
         says: list[np.ndarray] = []
         for n, way in ways(frame, part, stack, onward):
             there = cv2.transform(points, way[:2])
-            went = cv2.magnitude(*cv2.split(there - points)) > FAR
+            went = cv2.magnitude(*cv2.split(there - points)) > settings.far
             if went.mean() < 0.5:
                 continue
             left, top = cv2.split(there)
@@ -63,8 +71,8 @@ def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> n
                 for other in (stack.frames[n][box], own)
             )
             tells = went & seen & stack.valid[n][box] & ~covered
-            says.append(np.where(tells, np.tanh((by_scene - by_own) / LEVELS), np.nan))
-            if len(says) == ENOUGH:
+            says.append(np.where(tells, np.tanh((by_scene - by_own) / settings.levels), np.nan))
+            if len(says) == settings.enough:
                 break
         return says
 
@@ -72,7 +80,7 @@ def own_way(frame: np.ndarray, number: int, stack: Stack, part: np.ndarray) -> n
     says = [word for words in both for word in words]
     if says:
         word = medians(np.stack(says))
-        square = np.ones((SURE, SURE), np.uint8)
+        square = np.ones((settings.sure, settings.sure), np.uint8)
         result[box] = np.maximum(0, cv2.erode(word, square)) + np.minimum(0, cv2.dilate(word, square))
     return result
 

@@ -5,6 +5,7 @@ Somebody who lingers before a panning camera needs it: without it a tenth less o
 
 import functools
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -14,32 +15,40 @@ from .difference import apart
 from .stack import Stack
 from .whole import whole_motion
 
-LEAST = 0.0005
-"""The smallest part of the frame that is followed."""
-JOINED = 15
-"""How near to each other, in pixels, parts may lie that are one."""
-MOVES = 0.8
-"""How far something has to go from one frame to the next, in pixels, to be told from the scene."""
-CORE, WITHIN = 9, 1.0
-"""The window, in pixels, all of which a part covers around corners that are its own and not half the scene's; within
-how many pixels those agree where they go."""
-OWN_WAY, PARTS = 1.5, 4
-"""By how many pixels a part goes elsewhere than the rest, to be followed by itself; how many parts may, the largest."""
-AROUND = 13
-"""The window, in pixels, that the followed one may reach beyond: it bends, and was found roughly."""
-SAME = 6.0
-"""By how many levels, in the mean, what rests changes at most from frame to frame."""
-CLOSE = 3
-"""The same for what is known exactly: if that lingers, every pixel beside it that is seen now and then counts."""
-UNWANTED = 0.69
-"""How unwanted a passer is in a plate: where all frames show one, what they show has a say all the same."""
+
+@dataclass(frozen=True)
+class PasserSettings:
+    """What is followed, and how far."""
+
+    least: float = 0.0005
+    """The smallest part of the frame that is followed."""
+    joined: int = 15
+    """How near to each other, px, parts may lie that are one."""
+    moves: float = 0.8
+    """How far something has to go from one frame to the next, px, to be told from the scene."""
+    core: int = 9
+    """The window, px, all of which a part covers around corners that are its own and not half the scene's;"""
+    within: float = 1.0
+    """and within how many pixels those agree where they go."""
+    own_way: float = 1.5
+    """By how many pixels a part goes elsewhere than the rest, to be followed by itself;"""
+    parts: int = 4
+    """and how many parts may, the largest."""
+    around: int = 13
+    """The window, px, that the followed one may reach beyond: it bends, and was found roughly;"""
+    close: int = 3
+    """and that for what is known exactly: if it lingers, every pixel beside it that is seen now and then counts."""
+    same: float = 6.0
+    """By how many levels, in the mean, what rests changes at most from frame to frame."""
+    unwanted: float = 0.69
+    """How unwanted a passer is in a plate: where all frames show one, what they show has a say all the same."""
 
 
 def passers(
     stack: Stack, plate: np.ndarray, noise: np.ndarray, people: np.ndarray | None = None,
-    subject: np.ndarray | None = None,
+    subject: np.ndarray | None = None, settings: PasserSettings = PasserSettings(),
 ) -> np.ndarray:  # fmt: skip
-    """Where each frame of a stack shows what moves through it: float32 (n, h, w), 0 or UNWANTED, or 1.
+    """Where each frame of a stack shows what moves through it: float32 (n, h, w), 0…1.
 
     plate: uint8 RGB (h, w, 3), which may still show somebody who was long in one place; noise: float32 (h, w), levels;
     people: float32 (n, h, w), 0…1, or None; subject: what is known to be no part of the scene in the held frame, bool
@@ -48,19 +57,19 @@ def passers(
     place that it covers in most of them is known in the others.
     """
     shows = np.zeros(stack.frames.shape[:3], np.float32)
-    found = found_roughly(stack.frames[0], plate, noise, None if people is None else people[0])
+    found = found_roughly(stack.frames[0], plate, noise, None if people is None else people[0], settings)
     if subject is not None:
         found[subject] = 0
-    parts = [(part, False) for part in _parts(found, stack)] if found.any() else []
+    parts = [(part, False) for part in _parts(found, stack, settings)] if found.any() else []
     if subject is not None:
-        parts += [(part, True) for part in _parts(subject.astype(np.uint8), stack) if part.any()]
+        parts += [(part, True) for part in _parts(subject.astype(np.uint8), stack, settings) if part.any()]
 
     def shown(part: np.ndarray, known: bool, onward: list[int]) -> list[tuple[int, np.ndarray]]:
-        seen = ways(stack.frames[0], part, stack, onward, rests=known)
-        return [(n, _unwanted(_moved(part, way), known)) for n, way in seen]
+        seen = ways(stack.frames[0], part, stack, onward, rests=known, settings=settings)
+        return [(n, _unwanted(_moved(part, way), known, settings)) for n, way in seen]
 
     for part, known in parts:
-        shows[0] = np.maximum(shows[0], _unwanted(part, known))
+        shows[0] = np.maximum(shows[0], _unwanted(part, known, settings))
     calls = (functools.partial(shown, *p, onward) for p in parts for onward in beside(stack.numbers[0], stack))
     for seen in side_by_side(calls):
         for n, there in seen:
@@ -68,10 +77,10 @@ def passers(
     return shows
 
 
-def _unwanted(part: np.ndarray, known: bool) -> np.ndarray:
+def _unwanted(part: np.ndarray, known: bool, settings: PasserSettings) -> np.ndarray:
     """How unwanted what a part, uint8 (h, w), covers is in a plate: float32 (h, w); known: whether it is exact."""
-    around = CLOSE if known else AROUND
-    wide = UNWANTED * cv2.dilate(part, np.ones((around, around), np.uint8)).astype(np.float32)
+    around = settings.close if known else settings.around
+    wide = settings.unwanted * cv2.dilate(part, np.ones((around, around), np.uint8)).astype(np.float32)
     return np.maximum(wide, part) if known else wide
 
 
@@ -84,8 +93,9 @@ def beside(number: int, stack: Stack) -> tuple[list[int], list[int]]:
 
 
 def ways(
-    frame: np.ndarray, part: np.ndarray, stack: Stack, onward: list[int], rests: bool = False
-) -> Iterator[tuple[int, np.ndarray]]:
+    frame: np.ndarray, part: np.ndarray, stack: Stack, onward: list[int], rests: bool = False,
+    settings: PasserSettings = PasserSettings(),
+) -> Iterator[tuple[int, np.ndarray]]:  # fmt: skip
     """How what `part` covers in a frame lies in others: for frames of a stack, by their place in it, affine (3, 3).
 
     frame: uint8 RGB (h, w, 3), as the stack's held one sees it; part: uint8 (h, w), 0 or 1; onward: through which
@@ -96,10 +106,10 @@ def ways(
     for n in onward:
         now = _grey(stack.frames[n])
         there = _moved(part, way)
-        motion = _motion(before, now, there)
+        motion = _motion(before, now, there, settings)
         if motion is None and rests:
-            motion = _rest(before, now, there)
-            if motion is not None and not _still_there(held, now, part, np.vstack([motion, [0, 0, 1]]) @ way):
+            motion = _rest(before, now, there, settings)
+            if motion is not None and not _still_there(held, now, part, np.vstack([motion, [0, 0, 1]]) @ way, settings):
                 break
         if motion is None:
             break
@@ -108,61 +118,64 @@ def ways(
 
 
 def found_roughly(
-    frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, person: np.ndarray | None = None
-) -> np.ndarray:
+    frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, person: np.ndarray | None = None,
+    settings: PasserSettings = PasserSettings(),
+) -> np.ndarray:  # fmt: skip
     """Roughly what a frame shows that its plate does not, or a person (h, w), 0…1: uint8 (h, w), 0 or 1."""
     differs = cv2.GaussianBlur(apart(frame, plate) / np.maximum(2.6 * noise, 7.0), (0, 0), 1) > 1
     if person is not None:
         differs |= person > 0.5
     opened = cv2.morphologyEx(differs.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((JOINED, JOINED), np.uint8))
+    joined = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, np.ones((settings.joined, settings.joined), np.uint8))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(joined)
-    large = stats[:, cv2.CC_STAT_AREA] > LEAST * joined.size
+    large = stats[:, cv2.CC_STAT_AREA] > settings.least * joined.size
     large[0] = False
     return large[labels].astype(np.uint8)
 
 
-def _parts(found: np.ndarray, stack: Stack) -> list[np.ndarray]:
+def _parts(found: np.ndarray, stack: Stack, settings: PasserSettings) -> list[np.ndarray]:
     """What was found, uint8 (h, w), by what goes its own way from the held frame to the nearest one."""
     nearest = min(range(1, len(stack.numbers)), key=lambda n: abs(stack.numbers[n] - stack.numbers[0]))
     before, now = _grey(stack.frames[0]), _grey(stack.frames[nearest])
-    whole = _motion(before, now, found)
+    whole = _motion(before, now, found, settings)
     count, labels, stats, middles = cv2.connectedComponentsWithStats(found)
     if count <= 2:
         return [found]
     rest, parts = found.copy(), []
-    largest = 1 + np.argsort(-stats[1:, cv2.CC_STAT_AREA])[:PARTS]
+    largest = 1 + np.argsort(-stats[1:, cv2.CC_STAT_AREA])[: settings.parts]
     for label in largest:
         part = (labels == label).astype(np.uint8)
-        own = _motion(before, now, part)
+        own = _motion(before, now, part, settings)
         if own is None:
             continue
-        if whole is None or np.abs((own - whole) @ [*middles[label], 1]).max() > OWN_WAY:
+        if whole is None or np.abs((own - whole) @ [*middles[label], 1]).max() > settings.own_way:
             rest[part > 0] = 0
             parts.append(part)
     return [rest, *parts]
 
 
-def _motion(before: np.ndarray, now: np.ndarray, part: np.ndarray) -> np.ndarray | None:
+def _motion(before: np.ndarray, now: np.ndarray, part: np.ndarray, settings: PasserSettings) -> np.ndarray | None:
     """How a part, uint8 (h, w), goes from one grey frame to the next, by what lies well within it if that is enough."""
-    core = cv2.erode(part, np.ones((CORE, CORE), np.uint8))
-    motion = whole_motion(before, now, core, MOVES, WITHIN)
-    return whole_motion(before, now, part, MOVES, WITHIN) if motion is None else motion
+    core = cv2.erode(part, np.ones((settings.core, settings.core), np.uint8))
+    motion = whole_motion(before, now, core, settings.moves, settings.within)
+    return whole_motion(before, now, part, settings.moves, settings.within) if motion is None else motion
 
 
-def _rest(before: np.ndarray, now: np.ndarray, part: np.ndarray) -> np.ndarray | None:
+def _rest(before: np.ndarray, now: np.ndarray, part: np.ndarray, settings: PasserSettings) -> np.ndarray | None:
     """How a part goes that may hardly move; None if it is lost, as something that moved before may be."""
-    motion = whole_motion(before, now, part, 0.0, WITHIN)
-    if motion is None and part.any() and cv2.absdiff(before, now)[part > 0].mean() < SAME:
+    motion = whole_motion(before, now, part, 0.0, settings.within)
+    if motion is None and part.any() and cv2.absdiff(before, now)[part > 0].mean() < settings.same:
         return np.eye(3)[:2]
     return motion
 
 
-def _still_there(held: np.ndarray, now: np.ndarray, part: np.ndarray, way: np.ndarray) -> bool:
+def _still_there(
+    held: np.ndarray, now: np.ndarray, part: np.ndarray, way: np.ndarray, settings: PasserSettings
+) -> bool:
     """Whether a grey frame shows what the held one shows of a part, where that lies by now: the scene rests as well."""
     size = part.shape[1], part.shape[0]
     seen = cv2.warpAffine(now, way[:2], size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
-    return bool(part.any() and cv2.absdiff(held, seen)[part > 0].mean() < 2 * SAME)
+    return bool(part.any() and cv2.absdiff(held, seen)[part > 0].mean() < 2 * settings.same)
 
 
 def _grey(frame: np.ndarray) -> np.ndarray:

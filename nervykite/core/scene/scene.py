@@ -3,7 +3,7 @@
 import functools
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
@@ -12,21 +12,30 @@ from ..aside import crew, side_by_side
 from ..errors import Refusal
 from .behind import Behind
 from .difference import apart
-from .ghost import ghosts
-from .passers import passers
+from .ghost import GhostSettings, ghosts
+from .passers import PasserSettings, passers
 from .plate import noise_of, plate_of
 from .stack import Stack, Ways, compared, lay
 
 PIXELS = 200_000
 """Pixels at which movement is looked for."""
-AGAINST = 0.1
-"""The share of the people found that must show nothing new, if the finder is not to be believed."""
-STIRS = 0.04
-"""The share of somebody's area that changes, if they are more than a part of the scene."""
-CHANGED = 10
-"""By how many levels something has to be lighter or darker than all that was right beside it, to have changed."""
-FRAMES = 16
-"""How many frames of a shot are compared at most."""
+
+
+@dataclass(frozen=True)
+class SceneSettings:
+    """How many frames are compared, and when people are believed."""
+
+    frames: int = 16
+    """How many frames of a shot are compared at most."""
+    against: float = 0.1
+    """The share of the people found that must show nothing new, if the finder is not to be believed."""
+    stirs: float = 0.04
+    """The share of somebody's area that changes, if they are more than a part of the scene;"""
+    changed: int = 10
+    """by how many levels something has to be lighter or darker than all that was right beside it, to have changed."""
+    passers: PasserSettings = field(default_factory=PasserSettings)
+    ghosts: GhostSettings = field(default_factory=GhostSettings)
+
 
 Person = Callable[[np.ndarray, bool], np.ndarray | None]
 """How likely a person is at each pixel of a frame, float32 (h, w), 0…1, quickly or well; None if that is unknown."""
@@ -54,7 +63,10 @@ class Scene:
     held: np.ndarray | None = None
 
 
-def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None, ways: Ways | None = None) -> Scene:
+def scene_of(
+    frames: Sequence[np.ndarray], at: int, person: Person | None = None, ways: Ways | None = None,
+    settings: SceneSettings = SceneSettings(),
+) -> Scene:  # fmt: skip
     """The scene of a shot, uint8 RGB (h, w, 3) frames in order, as frame `at` sees it. Raises Refusal.
 
     `person` says how likely a person is at each pixel of a frame: it keeps somebody who lingers out of the plate. ways:
@@ -66,14 +78,14 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
         asked, first = {}, None
         if person is not None:
             first = aside.submit(person, frames[at], False)
-            soon = compared(len(frames), at, FRAMES) if ways is None else []
+            soon = compared(len(frames), at, settings.frames) if ways is None else []
             asked = {n: aside.submit(person, frames[n], True) for n in soon if n != at}
 
         def known() -> np.ndarray | None:
             seen = None if first is None else first.result()
             return None if seen is None else seen > 0.3
 
-        stack = lay(frames, at, FRAMES, known, ways)
+        stack = lay(frames, at, settings.frames, known, ways)
         held = None if first is None else first.result()
         if person is not None:
             asked |= {n: aside.submit(person, frames[n], True) for n in stack.numbers[1:] if n not in asked}
@@ -83,8 +95,8 @@ def scene_of(frames: Sequence[np.ndarray], at: int, person: Person | None = None
     likely = None
     if held is not None:
         answers = ((n, found[n]) for n in stack.numbers[1:])
-        likely = people_in(stack, [held, *(None if f is None else stack.onto(n, f) for n, f in answers)])
-    at_first = weighed(stack, likely)
+        likely = people_in(stack, [held, *(None if f is None else stack.onto(n, f) for n, f in answers)], settings)
+    at_first = weighed(stack, likely, settings=settings)
     if likely is not None and at_first.people is None:
         held = None
     plate, support, noise = at_first.plate, at_first.support, at_first.noise
@@ -115,32 +127,38 @@ class Weighed:
         return self.passing if self.people is None else np.maximum(self.passing, self.people)
 
 
-def weighed(stack: Stack, people: np.ndarray | None, subject: np.ndarray | None = None) -> Weighed:
+def weighed(
+    stack: Stack, people: np.ndarray | None, subject: np.ndarray | None = None,
+    settings: SceneSettings = SceneSettings(),
+) -> Weighed:  # fmt: skip
     """The plate of a stack as far as people, float32 (n, h, w), 0…1, or None, are to be believed, and its faults.
 
     subject: what is known to be no part of the scene in the held frame, bool (h, w).
     """
     plate, support = plate_of(stack, people)
     noise = noise_of(stack, plate)
-    if people is not None and contradicted(people[0], stack.frames[0], plate, noise, support):
+    if people is not None and contradicted(people[0], stack.frames[0], plate, noise, support, settings):
         people = None
         plate, support = plate_of(stack)
         noise = noise_of(stack, plate)
-    passing = passers(stack, plate, noise, people, subject)
-    shown = ghosts(stack, plate, noise) & (passing == 0)
+    passing = passers(stack, plate, noise, people, subject, settings.passers)
+    shown = ghosts(stack, plate, noise, settings.ghosts) & (passing == 0)
     return Weighed(people, plate, support, noise, passing, shown)
 
 
 def contradicted(
-    person: np.ndarray, frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray
-) -> bool:
+    person: np.ndarray, frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray,
+    settings: SceneSettings = SceneSettings(),
+) -> bool:  # fmt: skip
     """Whether a person finder, (h, w), 0…1, sees people where a frame shows nothing but the scene."""
     known = (person > 0.6) & (support > 2)
     differs = cv2.GaussianBlur(apart(frame, plate) / np.maximum(2.6 * noise, 7.0), (0, 0), 2)
-    return bool(known.sum() > 50 and ((differs < 1) & known).sum() > AGAINST * known.sum())
+    return bool(known.sum() > 50 and ((differs < 1) & known).sum() > settings.against * known.sum())
 
 
-def people_in(stack: Stack, found: Sequence[np.ndarray | None]) -> np.ndarray | None:
+def people_in(
+    stack: Stack, found: Sequence[np.ndarray | None], settings: SceneSettings = SceneSettings()
+) -> np.ndarray | None:
     """How likely a person who moves is in each frame of a stack: float32 (n, h, w); None if none is, or all over.
 
     found: what a finder says of each frame as the held one sees it, (h, w), 0…1, or None. It counts only if something
@@ -149,12 +167,12 @@ def people_in(stack: Stack, found: Sequence[np.ndarray | None]) -> np.ndarray | 
     if any(f is None for f in found):
         return None
     likely = np.stack([f for f in found if f is not None]) * stack.valid
-    likely *= 1 - _part_of_the_scene(likely, stack)
+    likely *= 1 - _part_of_the_scene(likely, stack, settings)
     share = (likely > 0.6).mean((1, 2))
     return likely if (share > 0.003).mean() > 0.4 and np.median(share) < 0.7 else None
 
 
-def _part_of_the_scene(likely: np.ndarray, stack: Stack) -> np.ndarray:
+def _part_of_the_scene(likely: np.ndarray, stack: Stack, settings: SceneSettings) -> np.ndarray:
     """People who are there all through the shot and never stir: float32 (h, w), 0 or 1."""
     often = (likely > 0.5).mean(0) > 0.6
     count, labels, stats, _ = cv2.connectedComponentsWithStats(often.astype(np.uint8))
@@ -166,7 +184,7 @@ def _part_of_the_scene(likely: np.ndarray, stack: Stack) -> np.ndarray:
     def changed(frame: np.ndarray, valid: np.ndarray) -> np.ndarray:
         grey = _soft_grey(frame)
         beyond = cv2.max(cv2.subtract(grey, high), cv2.subtract(low, grey))  # 0 where it is not beyond
-        return (beyond > CHANGED) & valid
+        return (beyond > settings.changed) & valid
 
     calls = (functools.partial(changed, *one) for one in zip(stack.frames[1:], stack.valid[1:], strict=True))
     times = np.zeros(often.shape, np.uint8)
@@ -174,7 +192,7 @@ def _part_of_the_scene(likely: np.ndarray, stack: Stack) -> np.ndarray:
         times += there
     stirs = times > 0.3 * len(stack.frames)  # somebody who passes in front of them is there for less than that
     share = np.bincount(labels.ravel(), stirs.ravel(), minlength=count) / np.maximum(1, stats[:, cv2.CC_STAT_AREA])
-    stays = share < STIRS
+    stays = share < settings.stirs
     stays[0] = False
     return cv2.dilate(stays[labels].astype(np.float32), np.ones((21, 21), np.uint8))
 

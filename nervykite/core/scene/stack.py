@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from ..aside import side_by_side
-from .align import CORNERS, between, contrast, features, onto, stands_still, stood_before_something_plain
+from .align import AlignSettings, between, contrast, features, onto, stands_still, stood_before_something_plain
 
 FOLLOWED = 40
 """How many frames the camera is followed through at most: more than are compared, so that it is not lost."""
@@ -93,7 +93,7 @@ def lay(
 def _exactly(frames: Sequence[np.ndarray], at: int, ways: Ways, subject: np.ndarray | None) -> Ways:
     """How frames lie on frame `at`, of which is known about how; a subject, bool (h, w), is not followed."""
     clear = contrast(frames[at])
-    points = features(clear, CORNERS, subject)
+    points = features(clear, AlignSettings().corners, subject)
 
     def exactly(n: int) -> np.ndarray:
         there = between(clear, contrast(frames[n]), points, np.linalg.inv(ways[n]))

@@ -4,6 +4,7 @@ Few strokes need it: without it the edges of what two short ones lead to on the 
 """
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -15,13 +16,21 @@ STEP = 3
 """How far apart frames are that are compared, in frames."""
 SIGHT = 2 * STEP
 """How many frames before and after may be looked at."""
-LEVEL, OF_NOISE = 10.0, 5.0
-"""The difference that is movement: in levels, and in those by which frames differ anyway."""
-APART = 0.012
-"""How far apart parts may lie that are one mover, in the frame's longer side."""
 
 
-def stirring(frames: Sequence[np.ndarray], at: int) -> np.ndarray | None:
+@dataclass(frozen=True)
+class StirSettings:
+    """What counts as movement at a glance."""
+
+    level: float = 10.0
+    """The difference that is movement, in levels,"""
+    of_noise: float = 5.0
+    """and in those by which frames differ anyway."""
+    apart: float = 0.012
+    """How far apart parts may lie that are one mover, in the frame's longer side."""
+
+
+def stirring(frames: Sequence[np.ndarray], at: int, settings: StirSettings = StirSettings()) -> np.ndarray | None:
     """How much frame `at` moves against its scene: float32 (h, w), 1 where that begins to be movement.
 
     frames: uint8 RGB (h, w, 3), in order. The frames before and after are laid onto it, whatever camera and exposure
@@ -47,14 +56,14 @@ def stirring(frames: Sequence[np.ndarray], at: int) -> np.ndarray | None:
         if not seen.any():
             continue
         off = cv2.GaussianBlur(cv2.absdiff(grey, evened(laid, grey, seen)) * seen, (0, 0), 1.2).astype(np.float32)
-        off /= max(LEVEL, OF_NOISE * float(np.median(off[seen])))
+        off /= max(settings.level, settings.of_noise * float(np.median(off[seen])))
         least = off if least is None else np.minimum(least, off)
     return least
 
 
-def movers(stirs: np.ndarray) -> np.ndarray:
+def movers(stirs: np.ndarray, settings: StirSettings = StirSettings()) -> np.ndarray:
     """Where something moves as a whole, by `stirring` (h, w): bool (h, w). What is even inside does not stir itself."""
-    side = 2 * round(APART * max(stirs.shape)) + 1
+    side = 2 * round(settings.apart * max(stirs.shape)) + 1
     return cv2.morphologyEx((stirs > 1).astype(np.uint8), cv2.MORPH_CLOSE, np.ones((side, side), np.uint8)) > 0
 
 
