@@ -7,43 +7,58 @@ Anandan, "The robust estimation of multiple motions", 1996). A faint edge counts
 the length of edges that decides, not how rich a subject is in detail.
 """
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 from numba import njit
 
-SIDES = 80, 160, 320
-"""The longer sides of the pictures that are compared, one after the other, px."""
-CLEAR = 2.0
-"""How many levels a pixel an edge has to rise to count by half: less is noise."""
-SPANS = 6.0, 1.5
-"""How far off across itself an edge may lie to count by a quarter, at first and at last, px."""
-STEPS, FARTHEST, SMALL = 8, 3.0, 0.01
-"""How many steps are taken at each size, how long they are at most, and how short the last one is, px."""
-POINTS = 6_000
-"""How many pixels are asked at most."""
+
+@dataclass(frozen=True)
+class EdgesSettings:
+    """How the motion of edges is settled."""
+
+    sides: tuple[int, ...] = (80, 160, 320)
+    """The longer sides of the pictures that are compared, one after the other, px."""
+    clear: float = 2.0
+    """How many levels a pixel an edge has to rise to count by half: less is noise."""
+    spans: tuple[float, float] = (6.0, 1.5)
+    """How far off across itself an edge may lie to count by a quarter, at first and at last, px."""
+    steps: int = 8
+    """How many steps are taken at each size;"""
+    small: float = 0.01
+    """and how short the last one is, px."""
+    points: int = 6_000
+    """How many pixels are asked at most."""
+    agreed: float = 0.3
+    """The share of edges that have to agree; of two pictures that show something else about a quarter does."""
+    fewest: int = 40
+    """With fewer pixels on edges nothing is said."""
+
+
+FARTHEST = 3.0
+"""How long a step is at most, px."""
 HELD = np.array([0.002, 0.002, 0.02, 0.02])
 """How strongly each step is held back where hardly anything is seen: shift, zoom and turn."""
-AGREED = 0.3
-"""The share of edges that have to agree; of two pictures that show something else about a quarter does."""
-FEWEST = 40
-"""With fewer pixels on edges nothing is said."""
 
 
-def by_edges(first: np.ndarray, other: np.ndarray, guess: np.ndarray) -> np.ndarray | None:
+def by_edges(
+    first: np.ndarray, other: np.ndarray, guess: np.ndarray, settings: EdgesSettings = EdgesSettings()
+) -> np.ndarray | None:
     """The homography (3, 3) from the pixels of `first` to those of `other`, uint8 grey (h, w), near a guess.
 
     It differs from the guess by a turn, zoom and shift. None if there are hardly any edges, or most of them do not
     agree with any such motion.
     """
     mapping, agreed = guess, 0.0
-    for side in SIDES:
+    for side in settings.sides:
         small, other_small, to_small = _at(side, first, other)
-        edges = _edges_in(small)
-        if len(edges) < FEWEST:
+        edges = _edges_in(small, settings)
+        if len(edges) < settings.fewest:
             return None
-        mapping, agreed = _settled(edges, other_small, to_small @ mapping @ np.linalg.inv(to_small))
+        mapping, agreed = _settled(edges, other_small, to_small @ mapping @ np.linalg.inv(to_small), settings)
         mapping = np.linalg.inv(to_small) @ mapping @ to_small
-    return mapping if agreed > AGREED else None
+    return mapping if agreed > settings.agreed else None
 
 
 def _at(side: int, first: np.ndarray, other: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -57,32 +72,34 @@ def _at(side: int, first: np.ndarray, other: np.ndarray) -> tuple[np.ndarray, np
     return small(first), small(other), np.diag([scale, scale, 1.0])
 
 
-def _edges_in(picture: np.ndarray) -> np.ndarray:
+def _edges_in(picture: np.ndarray, settings: EdgesSettings) -> np.ndarray:
     """Pixels on edges, float32 (n, 7).
 
     Where each is, its direction across, how steep it is, how much it counts, its grey.
     """
     across = [cv2.Sobel(picture, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0)]
     steep = cv2.magnitude(*across)
-    counts = steep * steep / (steep * steep + CLEAR * CLEAR)
+    counts = steep * steep / (steep * steep + settings.clear * settings.clear)
     rows, columns = np.nonzero(counts > 0.1)
-    thin = 1 + len(rows) // POINTS
+    thin = 1 + len(rows) // settings.points
     rows, columns = rows[::thin], columns[::thin]
     ways = (a[rows, columns] / steep[rows, columns] for a in across)
-    values = (v[rows, columns] for v in (np.maximum(steep, CLEAR), counts, picture))
+    values = (v[rows, columns] for v in (np.maximum(steep, settings.clear), counts, picture))
     return np.column_stack([columns, rows, *ways, *values]).astype(np.float32)
 
 
-def _settled(edges: np.ndarray, other: np.ndarray, mapping: np.ndarray) -> tuple[np.ndarray, float]:
+def _settled(
+    edges: np.ndarray, other: np.ndarray, mapping: np.ndarray, settings: EdgesSettings
+) -> tuple[np.ndarray, float]:
     """`by_edges` at one size, for edges (n, 7) and float32 (h, w), and what share of the edges agrees with that."""
     h, w = other.shape
     agreed, whole = 0.0, float(edges[:, 5].sum())
-    for span in np.linspace(*SPANS, STEPS):
+    for span in np.linspace(*settings.spans, settings.steps):
         normal, pull, weight = _pulled(edges, other, mapping, span)
         agreed = weight / whole
         step = np.linalg.solve(normal + np.diag(HELD) * max(weight, 1.0), pull)
         mapping = mapping @ _about(np.array([w / 2, h / 2]), step, max(h, w) / 2)
-        if np.abs(step).max() < SMALL:
+        if np.abs(step).max() < settings.small:
             break
     return mapping, agreed
 

@@ -4,6 +4,7 @@ Whoever casts a shadow needs it: without it the demo's movers lose 0.03 of overl
 """
 
 import math
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -11,30 +12,55 @@ from numba import njit, prange
 
 from .difference import slope
 
-SHADOW = 0.0025
-"""The smallest part of the frame that a shadow covers."""
-DEEPER, BESIDE, SAME, SHARP = 0.12, (23, 23), 0.05, 0.1
-"""How much darker than the shadow around, in parts of the place's brightness, something is that lies in it; in what
-window, in pixels, that shadow is looked at; within how much its darkness is one; how steep the edge of a thing is."""
-MOSTLY, EVEN, UNEVEN = 0.7, 0.01, 0.3
-"""How much of all that may be shade is evenly dark, if only that is believed; how little the darkness of such shade
-varies around a pixel, or what part of the scene's own noise."""
-SOFT, SOFT_RIM = 0.001, 5
-"""The smallest part of the frame that an even shadow covers, and the window in which its rim lies."""
-RIM = 25
-"""The window, in pixels, in which a shadow and its rim lie beside each other."""
-STEEP, NEAR, WIDE = 0.04, 3, 12
-"""How fast darkness changes at an edge, a pixel; what is around a pixel, first closely, then widely, in pixels."""
-FINER, WINDOW, MOST = 3.5, 13, 6.0
-"""The fine detail, squared levels, from which on it is a cover's; where and up to how much it is gathered."""
+
+@dataclass(frozen=True)
+class ShadeSettings:
+    """What is taken for shade."""
+
+    shadow: float = 0.0025
+    """The smallest part of the frame that a shadow covers."""
+    deeper: float = 0.12
+    """How much darker than the shadow around, in parts of the place's brightness, something is that lies in it;"""
+    beside: tuple[int, int] = (23, 23)
+    """in what window, px, that shadow is looked at;"""
+    same: float = 0.05
+    """within how much its darkness is one;"""
+    sharp: float = 0.1
+    """and how steep the edge of a thing is."""
+    mostly: float = 0.7
+    """How much of all that may be shade is evenly dark, if only that is believed;"""
+    even: float = 0.01
+    """how little the darkness of such shade varies around a pixel,"""
+    uneven: float = 0.3
+    """or what part of the scene's own noise;"""
+    soft: float = 0.001
+    """the smallest part of the frame that an even shadow covers;"""
+    soft_rim: int = 5
+    """and the window, px, in which its rim lies."""
+    rim: int = 25
+    """The window, px, in which a shadow and its rim lie beside each other."""
+    steep: float = 0.04
+    """How fast darkness changes at an edge, a pixel."""
+    finer: float = 3.5
+    """The fine detail, squared levels, from which on it is a cover's;"""
+    window: int = 13
+    """where that is gathered, px;"""
+    most: float = 6.0
+    """and up to how much."""
+    few: int = 3
+    """Every which row and column is enough for what is usual."""
+
+
+NEAR, WIDE = 3, 12
+"""How far around a pixel darkness is looked at, first closely, then widely, px."""
 
 UNKNOWN = np.float32(-1)
 """The roughness of what too little around a pixel says anything about."""
-FEW = 3
-"""Every which row and column is enough for what is usual."""
 
 
-def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0) -> np.ndarray:
+def shaded(
+    frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0, settings: ShadeSettings = ShadeSettings()
+) -> np.ndarray:
     """Where a frame looks like the plate in shade: bool (h, w).
 
     frame, plate: uint8 RGB (h, w, 3); noise: how much the scene varies by itself, levels, (h, w) or one number. Shade
@@ -44,7 +70,7 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     middle = np.empty(frame.shape[:2], np.float32)
     shade, rim = (np.empty(frame.shape[:2], np.bool_) for _ in range(2))
     _darker(f, p, middle, shade, rim)
-    least, wide = SHADOW * shade.size, RIM
+    least, wide = settings.shadow * shade.size, settings.rim
     if shade.sum() <= least:
         return np.zeros(shade.shape, bool)
     # Texture of the place goes on in its shade; something flat has covered it, something rough, or finer, lies on it.
@@ -57,13 +83,13 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     shade &= np.where(textured, alike & (other < 2 * rough), alone)
     if shade.sum() <= least:
         return np.zeros(shade.shape, bool)
-    shade &= textured | ~_finer(frame, plate, middle, noise, shade)
-    even, uneven = _even(middle, noise, p, shade)
-    if even.sum() > MOSTLY * shade.sum():
-        shade, least, wide = even, SOFT * shade.size, SOFT_RIM
+    shade &= textured | ~_finer(frame, plate, middle, noise, shade, settings)
+    even, uneven = _even(middle, noise, p, shade, settings)
+    if even.sum() > settings.mostly * shade.sum():
+        shade, least, wide = even, settings.soft * shade.size, settings.soft_rim
         own = even.astype(np.float32)
         depth = cv2.blur(middle * own, (wide, wide)) / np.maximum(cv2.blur(own, (wide, wide)), 1e-3)
-        rim &= ~uneven & (middle > depth - SAME)
+        rim &= ~uneven & (middle > depth - settings.same)
     if shade.sum() <= least:
         return np.zeros(shade.shape, bool)
     # A shadow lies on the ground in one piece: small patches are cloth that happens to look like it.
@@ -74,21 +100,21 @@ def shaded(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray | float = 2.0
     large[0] = False
     sure = cv2.dilate(opened * large[labels], np.ones((3, 3), np.uint8)) > 0
     found = sure | (rim & (cv2.dilate(sure.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0))
-    return found & ~_deeper(middle, found)
+    return found & ~_deeper(middle, found, settings)
 
 
-def _deeper(middle: np.ndarray, shade: np.ndarray) -> np.ndarray:
+def _deeper(middle: np.ndarray, shade: np.ndarray, settings: ShadeSettings) -> np.ndarray:
     """Where something much darker than the shadow around lies in it, with a sharp edge: a leg. bool (h, w)."""
     if not shade.any():
         return shade
     own = shade.astype(np.float32)
     around = middle
     for _ in range(3):  # what is darker must not count as the shadow around
-        around = cv2.blur(middle * own, BESIDE) / np.maximum(cv2.blur(own, BESIDE), 1e-3)
-        own = (shade & (middle > around - SAME)).astype(np.float32)
-    dark = (cv2.GaussianBlur(np.clip(around - middle, 0, 1) * shade, (0, 0), 1.0) > DEEPER).astype(np.uint8)
+        around = cv2.blur(middle * own, settings.beside) / np.maximum(cv2.blur(own, settings.beside), 1e-3)
+        own = (shade & (middle > around - settings.same)).astype(np.float32)
+    dark = (cv2.GaussianBlur(np.clip(around - middle, 0, 1) * shade, (0, 0), 1.0) > settings.deeper).astype(np.uint8)
     count, labels = cv2.connectedComponents(dark)
-    steep = cv2.dilate(slope(middle), np.ones((5, 5), np.uint8)) > SHARP
+    steep = cv2.dilate(slope(middle), np.ones((5, 5), np.uint8)) > settings.sharp
     rim = (dark > 0) & (cv2.erode(dark, np.ones((3, 3), np.uint8)) == 0)
     long = np.bincount(labels[rim], minlength=count)
     sharp = np.bincount(labels[rim & steep], minlength=count) > 0.5 * long
@@ -97,20 +123,20 @@ def _deeper(middle: np.ndarray, shade: np.ndarray) -> np.ndarray:
 
 
 def _even(
-    middle: np.ndarray, noise: np.ndarray | float, plate: np.ndarray, shade: np.ndarray
+    middle: np.ndarray, noise: np.ndarray | float, plate: np.ndarray, shade: np.ndarray, settings: ShadeSettings
 ) -> tuple[np.ndarray, np.ndarray]:
     """Where what may be shade is as dark all around, or gets darker slowly, and where it is not: bool (h, w).
 
     Something that is only as dark as a shadow has folds, fur, and light of its own. Each part that sharp edges surround
     is looked at by itself: first how far the darkness lies from a plane close by, then how that is further around.
     """
-    own = (UNEVEN * np.asarray(noise) / (_mean(plate) + 4)).astype(np.float32)
-    flat = shade & (slope(middle) < STEEP + own)
+    own = (settings.uneven * np.asarray(noise) / (_mean(plate) + 4)).astype(np.float32)
+    flat = shade & (slope(middle) < settings.steep + own)
     labels = cv2.connectedComponents(flat.astype(np.uint8), connectivity=4)[1]
     rough = np.full(middle.shape, UNKNOWN, np.float32)
     _roughness(middle, labels, rough)
     even = np.zeros(middle.shape, bool)
-    _mostly(labels, rough, np.maximum(EVEN, own), even)
+    _mostly(labels, rough, np.maximum(settings.even, own), even)
     return even, (labels > 0) & ~even
 
 
@@ -170,14 +196,15 @@ def _mostly(labels, rough, level, even):
             even[y, x] = n > 0 and total < level[y, x] * n
 
 
-def _finer(frame, plate, middle, noise, shade) -> np.ndarray:
+def _finer(frame, plate, middle, noise, shade, settings: ShadeSettings) -> np.ndarray:
     """Where a frame has more fine detail than its plate in shade, `middle` as bright, would have: bool (h, w)."""
     fine, place = (cv2.blur(v * v, (7, 7)) for v in map(_detail, (frame, plate)))
-    more = (fine - middle * middle * place) / (1 + 0.3 * float(np.median(np.atleast_2d(noise)[::FEW, ::FEW])) ** 2)
-    lit = more[::FEW, ::FEW][np.abs(middle[::FEW, ::FEW] - 1) < 0.02]
+    few, window = (slice(None, None, settings.few),) * 2, (settings.window, settings.window)
+    more = (fine - middle * middle * place) / (1 + 0.3 * float(np.median(np.atleast_2d(noise)[few])) ** 2)
+    lit = more[few][np.abs(middle[few] - 1) < 0.02]
     usual = float(np.median(lit)) if lit.size else 0.0  # a frame is noisier than a plate
-    share = cv2.blur(shade.astype(np.float32), (WINDOW, WINDOW))
-    return cv2.blur(np.clip(more - usual, 0, MOST) * shade, (WINDOW, WINDOW)) > FINER * share + 1e-3
+    share = cv2.blur(shade.astype(np.float32), window)
+    return cv2.blur(np.clip(more - usual, 0, settings.most) * shade, window) > settings.finer * share + 1e-3
 
 
 def _detail(picture: np.ndarray) -> np.ndarray:
