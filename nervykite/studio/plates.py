@@ -1,5 +1,6 @@
 """The clean plate behind a hold: built, taken from a frame or a file, and mended, over a studio's footage."""
 
+import functools
 from collections.abc import Callable
 from typing import Annotated, Literal
 
@@ -12,7 +13,7 @@ from ..core.find.prior import people
 from ..core.find.strokes import draw
 from ..core.footage.loose import unpacked
 from ..core.model import Hold, Mark, Shot
-from ..core.scene.clean import clean_plate, laid_over
+from ..core.scene.clean import Elsewhere, clean_plate, laid_over
 from ..core.scene.mend import cloned, filled
 from .carving import known_alpha, strokes
 from .cutting import Pick, Remembered, by_pick
@@ -48,18 +49,20 @@ GUESS = "Part of the scene is never seen without the subject: what is there is a
 
 
 def build(
-    film: Film, frame: int, remembered: Remembered, subject: np.ndarray | None = None, progress: Progress = nothing
-) -> tuple[np.ndarray, np.ndarray]:
+    film: Film, frame: int, remembered: Remembered, subject: np.ndarray | None = None,
+    elsewhere: Elsewhere = lambda number: None, progress: Progress = nothing,
+) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
     """The scene behind a frame of any film, uint8 RGB (h, w, 3); where it is a guess, bool (h, w). Raises Refusal.
 
-    subject: what was cut out of the frame, float32 (h, w), 0…1; what moves if that is not known.
+    subject: what was cut out of the frame, float32 (h, w), 0…1; what moves if that is not known; elsewhere: what was
+    cut out of other frames, by their numbers.
     """
     looked_at(film)
     window = window_of(film, frame)
     if subject is None:
         subject = _what_moves(film, frame, remembered, lambda share: progress(0.2 * share))
     frames = film.exact(window, lambda share: progress(0.2 + 0.5 * share))
-    return clean_plate(frames, frame - window.start, people, subject)
+    return clean_plate(frames, frame - window.start, people, subject, lambda number: elsewhere(window[number]))
 
 
 def _what_moves(film: Film, frame: int, remembered: Remembered, progress: Progress = nothing) -> np.ndarray | None:
@@ -82,11 +85,12 @@ def _what_moves(film: Film, frame: int, remembered: Remembered, progress: Progre
 
 
 def make(studio: Studio, shot: Shot, hold: Hold, request: PlateRequest, progress: Progress) -> Plate:
-    """The plate behind a held frame, by what was cut out of it. Raises Refusal with a sentence."""
+    """The plate behind a held frame, by what was cut out of it and of where its matte travels. Raises Refusal."""
     at = hold.frame
     if request.source == "shot":
         subject = known_alpha(studio, shot, hold, at)
-        built, guess = build(studio.film(shot), at, studio.remembered, subject, progress)
+        elsewhere = functools.partial(known_alpha, studio, shot, hold)
+        built, guess = build(studio.film(shot), at, studio.remembered, subject, elsewhere, progress)
         return Plate(plate=studio.keep_picture(built), warnings=[GUESS] if guess.mean() > 0.01 else [])
     if request.frame is None:
         raise Refusal("Say which frame is empty.")

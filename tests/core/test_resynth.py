@@ -86,11 +86,11 @@ class TestResynthesised:
 
 
 class TestKnownSubject:
-    def lingering(self, count: int = 16):
+    def lingering(self, count: int = 16, sways: float = 3.0):
         """Frames in which somebody sways a little in one place, the alphas, and the place."""
         scene = np.clip(texture(160, 120, (150, 140, 120), 3, 12), 0, 255).astype(np.uint8)
         cloth = texture(160, 120, (60, 80, 160), 4, 10)
-        alphas = [blob(160, 120, 60 + 3 * np.sin(0.7 * n), 84, 30, 0.9) for n in range(count)]
+        alphas = [blob(160, 120, 60 + sways * np.sin(0.7 * n), 84, 30, 0.9) for n in range(count)]
         frames = [composed(a, cloth, scene.astype(np.float32), 2.0, n) for n, a in enumerate(alphas)]
         return frames, alphas, scene
 
@@ -114,3 +114,14 @@ class TestKnownSubject:
         without, unsaid = clean_plate(frames, 8)
         assert (without[..., 2].astype(int) > without[..., 0].astype(int) + 40)[never].mean() > 0.5
         assert unsaid[never].mean() < 0.5
+
+    def test_where_it_is_in_other_frames_is_heard_and_the_place_beside_it_is_seen(self):
+        frames, alphas, scene = self.lingering(sways=9)
+        beside = (alphas[8] > 0.05) & (np.mean(np.array(alphas) < 0.02, 0) > 0.2)  # some frames show it
+        off, called = [], []
+        for elsewhere in (lambda number: None, lambda number: alphas[number]):
+            plate, guess = clean_plate(frames, 8, subject=alphas[8], elsewhere=elsewhere)
+            off.append(np.abs(plate.astype(int) - scene)[beside].mean())
+            called.append(guess[beside].mean())
+        assert off[1] < 0.6 * off[0]
+        assert called[1] < 0.5 * called[0]

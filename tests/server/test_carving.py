@@ -441,6 +441,33 @@ class TestPlates:
         now = edit(client, now, kind="add plate", hold=hold, frames=12)
         assert now["length"] == 32
 
+    def test_where_the_matte_travels_it_sees_the_place_right_beside_somebody_who_sways(self, client, tmp_path):
+        lefts = [95 + round(14 * np.sin(0.9 * n)) for n in range(16)]
+        place = np.clip(texture(300, 240, (150, 140, 120), 3, 12), 0, 255).astype(np.uint8)
+
+        def picture(n, *_):
+            frame = place.copy()
+            frame[90:230, lefts[n] : lefts[n] + 50] = texture(140, 50, (60, 80, 160), 4, 10).clip(0, 255)
+            return frame
+
+        clip = make_video(tmp_path / "sways.mp4", 16, (240, 300), picture=picture, options={"crf": "4"})
+        view, url, hold = hold_frame(client, clip, 8)
+        matte = [box_matte(left, 90, left + 50, 230) for left in lefts]
+        view = edit(client, view, kind="change matte", hold=hold, matte=matte[8])
+        beside = np.s_[95:225, min(lefts) : min(lefts) + 28]  # most frames show some of it
+
+        def off():
+            wait_for(client, client.post(f"{url}/plate", json={"source": "shot"}).json())
+            return np.abs(self.plate(client, url).astype(int) - place)[beside].mean()
+
+        followed = off()
+        view = whole(client.get(f"/api/projects/{view['project']['id']}").json())
+        view = edit(client, view, kind="set travel", hold=hold, range=[0, 16])
+        for frame in [n for n in range(16) if n != 8]:
+            view = edit(client, view, kind="change matte", hold=hold, frame=frame, matte=matte[frame])
+        known = off()
+        assert known < min(4, 0.6 * followed)
+
     def test_from_an_empty_frame_a_picture_and_mended(self, client, crossing):
         view, url, hold, _, scenes = crossing
         assert client.get(f"{url}/plate.png").status_code == 404

@@ -11,6 +11,7 @@ import numpy as np
 from ..errors import Refusal
 from ..matte.colours import SPACES, Mixture, lab
 from ..matte.edge import with_edge
+from ..matte.part import around
 from .evidence import edges_of, known_to, leaning, tie_of
 from .geodesic import geodesic_distance
 from .search import Box, Evidence, SearchSettings, Turn, search
@@ -212,8 +213,13 @@ def _cut_again(
     # Where the outline stayed, so does its edge.
     spread = 2 * round(reach) + 9
     touched = cv2.dilate((changed > 0.01).astype(np.uint8), np.ones((spread, spread), np.uint8))
-    mix = cv2.GaussianBlur(touched.astype(np.float32), (0, 0), 3)
-    return with_edge(picture, outline, reach) * mix + before * (1 - mix)
+    if not touched.any():
+        return before
+    near = around(touched > 0, spread)
+    mix = cv2.GaussianBlur(touched[near].astype(np.float32), (0, 0), 3)
+    result = before.copy()
+    result[near] += mix * (with_edge(picture[near], outline[near], reach) - before[near])
+    return result
 
 
 def _mixture(marked: np.ndarray, others: np.ndarray, parts: int) -> Mixture | None:

@@ -1,7 +1,7 @@
 """The clean plate of a moment in full size: the scene without the people and things that move through it."""
 
 import functools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -14,6 +14,9 @@ from .mend import filled
 from .plate import plate_of
 from .scene import Person, people_in, weighed, working_size
 from .stack import Stack, lay
+
+Elsewhere = Callable[[int], np.ndarray | None]
+"""What is known to be no part of the scene in a frame, by its number: float32 (h, w), 0…1; None if nothing is."""
 
 
 @dataclass(frozen=True)
@@ -28,6 +31,10 @@ class CleanSettings:
     """The share of a subject that has to be a person's for people to be it;"""
     near: float = 0.05
     """and how far off it may have gone, in heights of the frame."""
+    exactly: int = 31
+    """The window, px, around what was cut out of a frame in which nothing else is taken for it;"""
+    apart: int = 5
+    """and the one around it outside of which the frame is known to show the scene there."""
     hidden: float = 0.8
     """From what on a place is taken for somebody's in a frame;"""
     seen: float = 0.15
@@ -38,14 +45,15 @@ class CleanSettings:
 
 def clean_plate(
     frames: Sequence[np.ndarray], at: int, person: Person | None = None, subject: np.ndarray | None = None,
-    settings: CleanSettings = CleanSettings(),
+    elsewhere: Elsewhere = lambda number: None, settings: CleanSettings = CleanSettings(),
 ) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
     """The scene at frame `at` of a shot, from its other frames.
 
     frames: uint8 RGB (h, w, 3), in order; person: what finds people, who are kept out of it even if they linger;
-    subject: what else is known to be no part of the scene in that frame, float32 (h, w), 0…1. Where no frame shows the
-    scene it goes on from beside that. Returns the plate, uint8 (h, w, 3), and where it is such a guess, bool (h, w).
-    Raises Refusal if the frames are too few or cannot be laid over each other.
+    subject: what else is known to be no part of the scene in that frame, float32 (h, w), 0…1; elsewhere: the same for
+    other frames, as each sees it, by their numbers. Where no frame shows the scene it goes on from beside that. Returns
+    the plate, uint8 (h, w, 3), and where it is such a guess, bool (h, w). Raises Refusal if the frames are too few or
+    cannot be laid over each other.
     """
     if len(frames) < 4:
         raise Refusal("A plate is built by comparing frames, and this shot has fewer than four.")
@@ -71,13 +79,20 @@ def clean_plate(
     people = None if found is None else people_in(small, found)
     its_own = None if subject is None else _small(subject, size) > settings.faint
     first = weighed(small, people, its_own)
-    unwanted = first.unwanted
+    unwanted, shown = first.unwanted.copy(), first.shown
     if its_own is not None and found is not None:
         unwanted = np.maximum(unwanted, _as_people(its_own, found, settings))
+    for n, number in enumerate(small.numbers[1:], 1):
+        matte = elsewhere(number)
+        if matte is not None:
+            own = _small(stack.onto(number, matte), size) > settings.faint
+            near = _wider(own, settings.exactly)
+            unwanted[n][near] = own[near]
+            shown[n] |= near & ~_wider(own, settings.apart)
     plate, support = plate_of(
         stack,
         _grown(unwanted, w, h) if unwanted.any() else None,
-        _grown(first.shown.astype(np.uint8), w, h) > 0 if first.shown.any() else None,
+        _grown(shown.astype(np.uint8), w, h) > 0 if shown.any() else None,
     )
     hidden = ((unwanted > settings.hidden) | ~small.valid).all(0)
     unknown = (support < settings.seen) | (_grown(hidden[None].astype(np.uint8), w, h)[0] > 0)
@@ -101,6 +116,10 @@ def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None], settings
         if likely is not None:
             own[near & (likely > 0.5)] = 1
     return shows
+
+
+def _wider(area: np.ndarray, window: int) -> np.ndarray:
+    return cv2.dilate(area.astype(np.uint8), np.ones((window, window), np.uint8)) > 0
 
 
 def _grown(many: np.ndarray, w: int, h: int) -> np.ndarray:
