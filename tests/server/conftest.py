@@ -3,7 +3,9 @@
 import pytest
 from starlette.testclient import TestClient
 
+from nervykite.demo.project import add_demo
 from nervykite.server.app import create_app
+from nervykite.studio import Studio
 
 from ..media import make_video
 from ..views import whole
@@ -22,3 +24,13 @@ def project(client, tmp_path):
     made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
     assert upload(client, made, make_video(tmp_path / "clip.mp4", sound=True))["state"] == "done"
     return whole(client.get(f"/api/projects/{made}").json())
+
+
+@pytest.fixture(scope="session")
+def relay(tmp_path_factory):
+    """A data folder with the demo piece, to be copied."""
+    folder = tmp_path_factory.mktemp("relay") / "data"
+    studio = Studio(folder)
+    add_demo(studio)
+    studio.close()
+    return folder

@@ -1,6 +1,7 @@
 """Bundles, opened elsewhere to the same pixels or refused in words; stills; and a queue that outlives a restart."""
 
 import json
+import shutil
 import time
 import zipfile
 
@@ -14,7 +15,7 @@ from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Document
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.demo.project import NAME, add_demo
+from nervykite.demo.project import NAME
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 from nervykite.studio import bundle as bundles
@@ -26,11 +27,10 @@ from .api import BASE, carved, edit, upload, wait_for
 
 
 @pytest.fixture(scope="module")
-def demo(tmp_path_factory):
+def demo(tmp_path_factory, relay):
     """A studio with part of the demo piece, and a bundle of it."""
     folder = tmp_path_factory.mktemp("bundle")
-    studio = Studio(folder / "one")
-    add_demo(studio)
+    studio = Studio(shutil.copytree(relay, folder / "one"))
     document = studio.state(studio.projects.find(NAME)).document
     out = folder / "relay.kite.zip"
     write_bundle(studio, document, out)

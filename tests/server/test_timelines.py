@@ -1,6 +1,7 @@
 """OpenTimelineIO: a piece written as its own library reads it, and timelines of others taken over, or refused."""
 
 import json
+import shutil
 import zipfile
 from pathlib import Path
 
@@ -11,7 +12,7 @@ from nervykite.cli import main
 from nervykite.core.edits import Several
 from nervykite.core.errors import Refusal
 from nervykite.core.timeline.timeline import Timeline
-from nervykite.demo.project import NAME, add_demo
+from nervykite.demo.project import NAME
 from nervykite.studio import Studio
 from nervykite.studio.timelines import read_timeline, timeline_of, write_timeline
 
@@ -21,9 +22,8 @@ from .api import edit, upload, wait_for
 
 
 @pytest.fixture(scope="module")
-def demo(tmp_path_factory):
-    studio = Studio(tmp_path_factory.mktemp("timelines") / "data")
-    add_demo(studio)
+def demo(tmp_path_factory, relay):
+    studio = Studio(shutil.copytree(relay, tmp_path_factory.mktemp("timelines") / "data"))
     yield studio, studio.state(studio.projects.find(NAME)).document
     studio.close()
 

@@ -25,7 +25,7 @@ class CorrectSettings:
     """How what was found is cut again around new strokes."""
 
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=1, steps=200))
-    pixels: int = 220_000
+    pixels: int = 90_000
     """Of the strokes' surroundings, at which they are cut again."""
     beyond: float = 0.8
     """How far around new strokes that is, in their lengths,"""
