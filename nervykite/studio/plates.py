@@ -89,7 +89,7 @@ def make(studio: Studio, shot: Shot, hold: Hold, request: PlateRequest, progress
     at = hold.frame
     if request.source == "shot":
         subject = known_alpha(studio, shot, hold, at)
-        elsewhere = functools.partial(known_alpha, studio, shot, hold)
+        elsewhere = functools.partial(_travelled, studio, shot, hold)
         built, guess = build(studio.film(shot), at, studio.remembered, subject, elsewhere, progress)
         return Plate(plate=studio.keep_picture(built), warnings=[GUESS] if guess.mean() > 0.01 else [])
     if request.frame is None:
@@ -99,6 +99,13 @@ def make(studio: Studio, shot: Shot, hold: Hold, request: PlateRequest, progress
     laid, seen = laid_over(film.picture(request.frame), film.picture(at))
     warnings = [] if seen.mean() > 0.98 else ["That frame does not show all of this one: its rim goes on as it ends."]
     return Plate(plate=studio.keep_picture(laid), warnings=warnings)
+
+
+def _travelled(studio: Studio, shot: Shot, hold: Hold, frame: int) -> np.ndarray | None:
+    """A hold's alpha where its matte has travelled to, float32 (h, w), 0…1; None where that is not sure."""
+    stop = None if hold.travel is None else hold.travel.at(frame)
+    sure = stop is not None and stop.state in ("locked", "fixed", "carried")
+    return known_alpha(studio, shot, hold, frame) if sure else None
 
 
 def read(studio: Studio, shot: Shot, data: bytes, name: str) -> Plate:
