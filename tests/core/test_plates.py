@@ -15,7 +15,7 @@ from nervykite.core.scene.ghost import ghosts
 from nervykite.core.scene.plate import noise_of, plate_of
 from nervykite.core.scene.restless import restless
 from nervykite.core.scene.scene import PIXELS, contradicted, people_in, scene_of, weighed, working_size
-from nervykite.core.scene.shade import _even, shaded
+from nervykite.core.scene.shade import ShadeSettings, _even, shaded
 from nervykite.core.scene.stack import Stack, compared, lay
 
 from .scenes import blob, composed, passing, texture
@@ -233,10 +233,10 @@ class TestJudging:
         folds = slow + 0.04 * np.sin(0.7 * x)
         place = np.full((80, 100, 3), 150, np.uint8)
         everywhere = np.ones((80, 100), bool)
-        even, uneven = _even(slow, 1.0, place, everywhere)
+        even, uneven = _even(slow, 1.0, place, everywhere, ShadeSettings())
         assert even.all()
         assert not uneven.any()
-        even, uneven = _even(folds, 1.0, place, everywhere)
+        even, uneven = _even(folds, 1.0, place, everywhere, ShadeSettings())
         assert not even.any()
         assert uneven.mean() > 0.8
 
