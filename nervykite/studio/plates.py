@@ -12,6 +12,7 @@ from ..core.errors import Refusal
 from ..core.find.prior import people
 from ..core.find.strokes import draw
 from ..core.footage.loose import unpacked
+from ..core.matte.calmed import calmed
 from ..core.model import Hold, Mark, Shot
 from ..core.scene.clean import Elsewhere, clean_plate, laid_over
 from ..core.scene.mend import cloned, filled
@@ -67,7 +68,7 @@ def build(
 
 def _what_moves(film: Film, frame: int, remembered: Remembered, progress: Progress = nothing) -> np.ndarray | None:
     """What moves in a frame, and all of the people of whom a part does, float32 (h, w), 0…1; None if nothing does."""
-    picture = film.picture(frame)
+    picture = calmed(film.picture(frame))
 
     def picked(pick: Pick) -> np.ndarray | None:
         try:

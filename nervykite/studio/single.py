@@ -125,7 +125,7 @@ def cut(
     else:
         raise Refusal("Say what to cut with: --marks, --pick or --path.")
     ms = (perf_counter() - begun) * 1e3
-    share = float((doubt(picture, alpha) > 0.4).sum() / max(1, (alpha > 0.5).sum()))
+    share = float((doubt(seen, alpha) > 0.4).sum() / max(1, (alpha > 0.5).sum()))
     if share > DOUBTFUL:
         warnings = (*warnings, "In places the edge is a guess: subject and surroundings look alike there.")
     return Cut(_grown(alpha, grow_by), picture, warnings, ms)

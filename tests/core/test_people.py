@@ -31,7 +31,7 @@ class TestPickPerson:
         )
         for sure, doubted, found in ((0.97, 0.56, [True, False]), (0.97, 0.9, [True, True]), (0.7, 0.62, [True, True])):
             monkeypatch.setattr(
-                person, "prior", lambda *_, a=sure, b=doubted: np.maximum(a * body, b * rock).astype(np.float32)
+                person, "prior", lambda *_, a=sure, b=doubted, **__: np.maximum(a * body, b * rock).astype(np.float32)
             )
             answer = person.pick_person(frame).found
             assert [bool((answer > 0.5)[part > 0.9].mean() > 0.8) for part in (body, rock)] == found

@@ -4,7 +4,7 @@ import functools
 import math
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
@@ -18,9 +18,9 @@ from ..scene.difference import beyond
 from ..scene.scene import Person
 from ..scene.whole import MARGIN, whole_motion
 from .backdrop import Known, behind_of, noisier, scenes_of
-from .crumbs import without_crumbs, without_what_stays
+from .crumbs import CrumbSettings, without_crumbs, without_what_stays
 from .fields import Part, displacement, taken
-from .likeness import Likeness
+from .likeness import Likeness, LikenessSettings
 from .reel import Reel, laid
 from .settle import SETTLE, Sides, Told, settled, sides_of
 from .trail import Memory, Trail
@@ -45,6 +45,8 @@ class CarrySettings:
     """and what part of doubts that takes away;"""
     lost: float = 0.75
     """the overlap with what came along below which it is not found any more."""
+    likeness: LikenessSettings = field(default_factory=LikenessSettings)
+    crumbs: CrumbSettings = field(default_factory=CrumbSettings)
 
 
 @dataclass(frozen=True)
@@ -173,7 +175,7 @@ class _Followers:
         if memory is not None and memory.is_of(rgb, matte):
             self.begun[start, by] = memory.scene
         else:
-            memory = Memory.of(rgb, matte)
+            memory = Memory.of(rgb, matte, self._settings.likeness, self._settings.crumbs)
         self.least = min(self.least, memory.least)
         return _Follower(
             self._reel, start, matte, self._sides[start], self.people, self._aside, memory, self._evidence,
@@ -290,7 +292,7 @@ class _Follower:
         self._seen = np.maximum(seen, behind)
         self._matte, self._unsure, self.at = matte, unsure, k
         if lost:
-            self._likeness, self._alike = Likeness(reel.rgb[k], matte), False
+            self._likeness, self._alike = Likeness(reel.rgb[k], matte, self._settings.likeness), False
         return matte, unsure, said
 
     def _without_what_stays(
@@ -309,7 +311,8 @@ class _Follower:
             came_to_stand = (seen > 0.5) & (beyond(self._reel.rgb[k], scene, scene) > self._settings.unlike)
             return stood | came_to_stand | (self._alike & (like > 0.5))
 
-        return without_what_stays(matte, now, laid(self._reel.grey[self.at], camera, size), explained)
+        before = laid(self._reel.grey[self.at], camera, size)
+        return without_what_stays(matte, now, before, explained, self._settings.crumbs)
 
     def _part(self, whole: np.ndarray | None) -> Part:
         """The part of the next frame in which the subject will be: where it was, where it seems to go, and around."""

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from .backdrop import Known, first_seen
-from .crumbs import least_piece
-from .likeness import Likeness
+from .crumbs import CrumbSettings, least_piece
+from .likeness import Likeness, LikenessSettings
 from .sight import Sight
 
 ALIKE = 0.98
@@ -30,9 +30,13 @@ class Memory:
     least: float
 
     @classmethod
-    def of(cls, rgb: np.ndarray, matte: np.ndarray) -> "Memory":
+    def of(
+        cls, rgb: np.ndarray, matte: np.ndarray, likeness: LikenessSettings = LikenessSettings(),
+        crumbs: CrumbSettings = CrumbSettings(),
+    ) -> "Memory":  # fmt: skip
         """Of the first frame, at which nothing else has been seen."""
-        return cls(rgb, matte, first_seen(rgb, matte), Likeness(rgb, matte), Sight(rgb, matte), least_piece(matte))
+        like, least = Likeness(rgb, matte, likeness), least_piece(matte, crumbs)
+        return cls(rgb, matte, first_seen(rgb, matte), like, Sight(rgb, matte), least)
 
     def is_of(self, rgb: np.ndarray, matte: np.ndarray) -> bool:
         """Whether it is of that frame, and of a matte that nobody has changed much since."""

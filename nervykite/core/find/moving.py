@@ -45,9 +45,8 @@ def joined(stirs: Callable[[], np.ndarray | None], settings: MovingSettings = Mo
         if known is None or _agrees(known, inside, outside) < settings.meant:
             known = likely
         # A keep stroke on what moves means it, even where it is too even inside to differ.
-        return np.where(inside, np.maximum(known, 0.95), (1 - settings.says) * known + settings.says * likely).astype(
-            np.float32
-        )
+        mixed = (1 - settings.says) * known + settings.says * likely
+        return np.where(inside, np.maximum(known, 0.95), mixed).astype(np.float32)
 
     return hint
 
@@ -67,9 +66,8 @@ def whom_moves(
         return None
     beside = cv2.distanceTransform((~meant).astype(np.uint8), cv2.DIST_L2, 5)
     sure = np.clip(np.tanh(settings.steep * (moves - 1)), 0, 1)
-    return np.where(
-        meant, settings.even + (1 - settings.even) * sure, settings.even * np.clip(1 - beside / settings.fades, 0, 1)
-    ).astype(np.float32)
+    within, around = settings.even + (1 - settings.even) * sure, np.clip(1 - beside / settings.fades, 0, 1)
+    return np.where(meant, within, settings.even * around).astype(np.float32)
 
 
 def _at_size(mask: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:

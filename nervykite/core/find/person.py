@@ -12,7 +12,7 @@ from ..matte.part import around
 from ..scene.scene import working_size
 from .evidence import edges_of, known_to_each, leaning, tie_of
 from .opinion import MARGIN, Opined, Unmarked, judge, looks
-from .prior import prior
+from .prior import PriorSettings, prior
 from .proposal import Proposal
 from .search import Evidence, SearchSettings, search
 
@@ -24,8 +24,8 @@ class PersonSettings:
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=3, steps=160, settled=0.95))
     outline: float = 0.9
     """What an outline costs in even places."""
-    pixels: int = 330_000
-    """Pixels at which they are looked for: with fewer, hands are lost."""
+    prior: PriorSettings = field(default_factory=PriorSettings)
+    """How what networks say is put together, and at which size all is looked for."""
     even: float = 0.4
     """How likely a person is where it is open whether there is one: networks are too careful about limbs and blur."""
     sure: float = 1.3
@@ -111,13 +111,13 @@ def pick_person(
     `near`, `stirs`: see `prior`, at any size. Raises Refusal if there is nobody, or no network.
     """
     h, w = picture.shape[:2]
-    size = working_size(w, h, settings.pixels)
+    size = working_size(w, h, settings.prior.pixels)
     small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
 
     def at_size(given: np.ndarray | None) -> np.ndarray | None:
         return None if given is None else cv2.resize(given, size, interpolation=cv2.INTER_LINEAR)
 
-    guide = prior(small, at_size(near), None, at_size(stirs))
+    guide = prior(small, at_size(near), None, at_size(stirs), settings=settings.prior)
     if (guide > 0.6).mean() < 0.001:
         raise Refusal("No person was found in this frame. Use marks, or pick mover.")
     return Proposal(_likely_parts(found_by(guide, small, evidence, settings), guide, settings))

@@ -13,6 +13,7 @@ from .crowd import CrowdSettings, hidden, is_theirs, one_more
 from .figures import Drawn, Figure, FigureSettings, Window, convincing, drawn, figures_in, silhouette, square, there
 
 SIDE = 256
+"""Rows and columns that a network is shown."""
 
 
 @dataclass(frozen=True)
@@ -20,10 +21,9 @@ class PriorSettings:
     """How what networks say of people is put together."""
 
     pixels: int = 330_000
-    """Pixels at which marks have people looked for."""
+    """Pixels at which people are looked for in one frame: with fewer, hands are lost."""
     crowd: CrowdSettings = field(default_factory=CrowdSettings)
     """How figures are told, and found beside others."""
-
     outlined: float = 4.0
     """How much a figure's silhouette counts beside what is said of people in general."""
     apart: float = 0.06

@@ -110,9 +110,8 @@ def fine_edge(
         band |= (np.abs(inside) <= reach) & (guess > settings.clear) & (guess < 1 - settings.clear)
     alpha = hard.astype(np.float32)
     first = solve_alpha if hard.size < settings.large else _solved_at_half_size
-    found = first(
-        part, guess, band, np.maximum(least, trust * np.clip((settings.crisp / wide) ** 2, settings.least_trust, 1))
-    )
+    trusted = trust * np.clip((settings.crisp / wide) ** 2, settings.least_trust, 1)
+    found = first(part, guess, band, np.maximum(least, trusted))
     alpha[box] = _cleaned(part, found, wide, least, reach, settings)
     return alpha
 
@@ -140,9 +139,8 @@ def _cleaned(
     if hard.min() == hard.max():
         return found
     inside = _depth(hard)
-    pull = np.maximum(
-        least, settings.clean * np.clip((settings.crisp / wide) ** settings.steeper, settings.least_trust, 1)
-    )
+    crisp = np.clip((settings.crisp / wide) ** settings.steeper, settings.least_trust, 1)
+    pull = np.maximum(least, settings.clean * crisp)
     band = np.abs(inside) <= np.minimum(1 + 0.9 * wide, reach)
     clean = solve_alpha(picture, _across(inside, wide, settings), band, pull, settings.soon)
     share = np.clip((settings.hair[1] - wide) / (settings.hair[1] - settings.hair[0]), 0, 1)

@@ -2,7 +2,7 @@
 
 import functools
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
@@ -12,7 +12,7 @@ from ..errors import Refusal
 from .align import between, contrast, features
 from .mend import filled
 from .plate import plate_of
-from .scene import Person, people_in, weighed, working_size
+from .scene import Person, SceneSettings, people_in, weighed, working_size
 from .stack import Stack, lay
 
 Elsewhere = Callable[[int], np.ndarray | None]
@@ -23,6 +23,7 @@ Elsewhere = Callable[[int], np.ndarray | None]
 class CleanSettings:
     """What a plate is built from."""
 
+    scene: SceneSettings = field(default_factory=SceneSettings)
     compared: int = 20
     """How many frames are compared at most."""
     faint: float = 0.05
@@ -76,9 +77,9 @@ def clean_plate(
     found = None
     if person is not None and held is not None:
         found = [held, *side_by_side(functools.partial(person, frame, True) for frame in small.frames[1:])]
-    people = None if found is None else people_in(small, found)
+    people = None if found is None else people_in(small, found, settings.scene)
     its_own = None if subject is None else _small(subject, size) > settings.faint
-    first = weighed(small, people, its_own)
+    first = weighed(small, people, its_own, settings.scene)
     unwanted, shown = first.unwanted.copy(), first.shown
     if its_own is not None and found is not None:
         unwanted = np.maximum(unwanted, _as_people(its_own, found, settings))
