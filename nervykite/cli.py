@@ -14,27 +14,15 @@ from .studio.logs import log_to
 
 def serve(options: argparse.Namespace) -> None:
     """Starts the server on loopback, and prints its address."""
-    import uvicorn
-
-    from .server.app import PAGE, create_app
+    from .server.app import PAGE
+    from .server.listening import Listening
 
     if not (PAGE / "index.html").is_file():
         raise Refusal("The page has not been built yet. Run “make setup” first.")
-    studio = Studio(options.data)
-    claim = Claim(options.data)
     log_to(options.data)
-    config = uvicorn.Config(
-        create_app(studio), host="127.0.0.1", port=options.port, log_level="warning",
-        ws_per_message_deflate=False, ws_max_size=1 << 24,
-    )  # fmt: skip
-    try:
-        socket = config.bind_socket()
-    except SystemExit as error:
-        raise Refusal(f"Port {options.port} is taken. Give another with --port.") from error
-    print(f"Nervy Kite is at http://127.0.0.1:{socket.getsockname()[1]}/  (Ctrl+C ends it)", flush=True)
-    uvicorn.Server(config).run(sockets=[socket])
-    studio.close()
-    claim.release()
+    with Listening(options.data, options.port, watches=not options.no_watching) as server:
+        print(f"Nervy Kite is at {server.address}  (Ctrl+C ends it)", flush=True)
+        server.run()
 
 
 def doctor(options: argparse.Namespace) -> None:
@@ -306,12 +294,18 @@ def parser() -> argparse.ArgumentParser:
     def data(sub: argparse.ArgumentParser) -> None:
         sub.add_argument("--data", type=Path, default=default_folder(), help="data folder (default: %(default)s)")
 
+    def served(sub: argparse.ArgumentParser) -> None:
+        sub.add_argument("--port", type=int, default=8457, help="port on loopback, 0 for any (default: %(default)s)")
+        sub.add_argument(
+            "--no-watching", action="store_true", help="look shots through only when asked, not as they come"
+        )
+
     sub = command("serve", serve)
     data(sub)
-    sub.add_argument("--port", type=int, default=8457, help="port on loopback, 0 for any (default: %(default)s)")
+    served(sub)
     sub = command("demo", demo)
     data(sub)
-    sub.add_argument("--port", type=int, default=8457, help="port on loopback, 0 for any (default: %(default)s)")
+    served(sub)
     sub.add_argument("--no-serve", action="store_true", help="only put the demo project there")
     sub = command("export", export)
     sub.add_argument("project", metavar="PROJECT", help="a project's id or name")

@@ -13,6 +13,12 @@ from nervykite.core.model.base import new_id
 from nervykite.studio import Studio
 
 from .media import make_video
+from .timing import (  # noqa: F401 hooks of every run
+    pytest_fixture_setup,
+    pytest_runtest_logreport,
+    pytest_runtest_makereport,
+    pytest_terminal_summary,
+)
 
 
 class Reel:
@@ -75,8 +81,8 @@ def held(document: Document, frame: int, matte: Matte | None = None, **more) -> 
 
 
 @pytest.fixture
-def studio(tmp_path):
-    """A studio over an empty data folder."""
-    studio = Studio(tmp_path / "data")
+def studio(tmp_path, request):
+    """A studio over an empty data folder; it looks shots through by itself where a test is marked with `watches`."""
+    studio = Studio(tmp_path / "data", watches=request.node.get_closest_marker("watches") is not None)
     yield studio
     studio.close()

@@ -41,8 +41,8 @@ def measure(blur: bool = False) -> Result:
             studio.export(document, Output(out, Mp4()))
             ours.append(perf_counter() - begun)
         begun = perf_counter()
-        draw = Drawing(document, [Sending()], studio.open_library)
-        frames = [draw(float(time))[0].planes for time in range(FRAMES)]
+        with Drawing(document, [Sending()], studio.open_library) as draw:
+            frames = [draw(float(time))[0].planes for time in range(FRAMES)]
         drawing = perf_counter() - begun
         begun = perf_counter()
         _encode(frames, path.with_name("encoded.mp4"))

@@ -31,7 +31,7 @@ class Watcher:
     def want(self, project: str, shot: Shot) -> None:
         """Has a shot looked through soon, unless it has been."""
         with self._changing:
-            if shot.id in self._failed or self._over:
+            if shot.id in self._failed or self._over or not self._studio.watches:
                 return
             if shot.id in self._wanted:
                 self._wanted[shot.id][0].add(project)

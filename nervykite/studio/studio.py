@@ -60,10 +60,13 @@ def default_folder() -> Path:
 
 
 class Studio:
-    """Everything below one data folder. Safe for several threads."""
+    """Everything below one data folder. Safe for several threads.
 
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
+    watches: whether shots are looked through in the background as soon as they are there.
+    """
+
+    def __init__(self, folder: Path, watches: bool = True) -> None:
+        self.folder, self.watches = folder, watches
         try:
             folder.mkdir(parents=True, exist_ok=True)
             self.database = Database(folder / "nervykite.sqlite")

@@ -7,12 +7,14 @@ import numpy as np
 import pytest
 
 from nervykite.core.colour import rgb_of
-from nervykite.core.finishes.break_up import EraseOn, PixelStretch, Repeat, Scatter
+from nervykite.core.finishes.break_up import Echo, EraseOn, PixelStretch, Repeat, Scatter
 from nervykite.core.finishes.drawing import Halftone
-from nervykite.core.finishes.edge import BackingShape, CastShadow, DropShadow, Outline
-from nervykite.core.finishes.geometry import Bend, Tilt
-from nervykite.core.finishes.lens import ChromaticShift, DirectionalBlur, SoftBlur, SpinBlur, ZoomBlur
-from nervykite.core.finishes.light import Flash
+from nervykite.core.finishes.edge import BackingShape, CastShadow, DropShadow, Outline, RimLight
+from nervykite.core.finishes.fill import Pattern
+from nervykite.core.finishes.geometry import Bend, Letterbox, Tilt
+from nervykite.core.finishes.given import ColourTable, MatchTones
+from nervykite.core.finishes.lens import ChromaticShift, DirectionalBlur, Sharpen, SoftBlur, SpinBlur, ZoomBlur
+from nervykite.core.finishes.light import Flash, Vignette
 from nervykite.core.finishes.tone import BlackAndWhite, Duotone, Invert, Posterise, Tone, Tritone, stepped
 from nervykite.core.finishing.colour import flat, over
 from nervykite.core.finishing.edges import away
@@ -112,6 +114,50 @@ class TestOnWhatFlies:
         got = cv2.resize(small, (small.shape[1] // by, small.shape[0] // by), interpolation=cv2.INTER_AREA)
         assert np.abs(wanted - got).mean() < 0.012
         assert np.abs(wanted - got).max() < 0.5
+
+
+SET = {
+    Tone: Tone(exposure=-1), Sharpen: Sharpen(amount=3, radius=4), Repeat: Repeat(), Vignette: Vignette(size=0.1),
+}  # fmt: skip
+"""What does nothing, or next to nothing on so small a picture, until it is set."""
+GIVEN = (ColourTable, MatchTones, Pattern, Echo)
+"""What does nothing until it is given something: a table, tones, a picture, what was before."""
+WITHIN = {"tone": 0.1, "fill": 0.2, "light": 0.03, "drawing": 0.05, "lens": 0.005, "geometry": 0.05}
+"""How much, 0…1, a finish of a family changes what it is put on, on average; `edge` and `break-up` work around it."""
+
+
+@pytest.mark.parametrize("kind", [k for k in FLYING if k not in (*GIVEN, Letterbox)], ids=lambda k: k.title)
+def test_on_what_flies_it_does_what_its_family_does(kind):
+    given = figure()
+    done = put(SET.get(kind) or kind(), given)
+    inside = given[..., 3] > 0.5
+    near = within(done, given.shape[:2])
+    change = np.abs(near - given).max(-1)
+    beyond = (done.rgba[..., 3].sum() - near[..., 3].sum()) / given[..., 3].sum()
+    if kind.looks in WITHIN:
+        assert change[inside].mean() > WITHIN[kind.looks] * (0.3 if kind is Vignette else 1)
+        assert beyond < 0.01
+        if kind.looks in ("tone", "fill", "light"):  # which leave the world alone
+            assert change[given[..., 3] == 0].max(initial=0) < 1e-3
+    elif kind is RimLight:
+        rim = inside & (away(1 - given[..., 3]) < 6)
+        assert change[rim].mean() > 3 * change[inside & ~rim].mean()
+    elif kind.looks == "edge":
+        assert change[~inside].mean() + beyond > 0.03
+        assert change[inside].mean() < 0.02  # the figure itself stays
+    else:
+        assert kind.looks == "break-up"
+        assert change.mean() + beyond > 0.1
+
+
+@pytest.mark.parametrize("kind", [k for k in COVERING if k not in (*GIVEN, Repeat)], ids=lambda k: k.title)
+def test_on_what_covers_it_does_what_its_family_does(kind):
+    given = scene()
+    change = np.abs(put(SET.get(kind) or kind(), given, opaque=True).rgba - given).max(-1)
+    assert change.mean() > {"lens": 0.005, "light": 0.03, "drawing": 0.04}.get(kind.looks, 0.05)
+    if kind is Letterbox:
+        assert change[80:240].max() == 0
+        assert change[:20].min() > 0.1
 
 
 SOFT_EDGED = [k for k in FLYING if k.looks in ("tone", "fill", "light") or k in (SoftBlur, DirectionalBlur, ZoomBlur)]
@@ -264,7 +310,7 @@ class TestDefinitions:
 
 
 FAR = [CastShadow(lean=70, length=0.5), CastShadow(lean=-40, length=1, towards="front"), Tilt(sideways=60, depth=1.5),
-       Tilt(back=-55), BackingShape(size=1.6, shear=40), Repeat(count=6, size=1.2, turn=20), ZoomBlur(amount=0.8),
+       Tilt(back=-55), BackingShape(size=1.6, shear=40), Repeat(count=3, size=1.3, turn=40), ZoomBlur(amount=0.8),
        SpinBlur(turn=120), Bend(amount=-1), Bend(amount=1, upright=False), ChromaticShift(distance=40, outwards=True),
        PixelStretch(direction="up"), Outline(width=60, rough=1, wobble=1, offset=40)]  # fmt: skip
 

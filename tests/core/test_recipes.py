@@ -59,13 +59,12 @@ def _showing(document: Document, one: Caught) -> str:
 
 @pytest.mark.parametrize("kind", KINDS)
 @pytest.mark.parametrize(("frames", "seen"), [(90, True), (90, False), (300, True), (9, True), (2, True)])
-def test_any_recipe_on_any_footage_ends_in_a_piece_that_can_be_laid_out_or_in_a_sentence(kind, frames, seen):
-    try:
-        document = put(ground(frames), kind, frames, seen)
-    except Refusal as refusal:
-        said = str(refusal)
-        assert said.endswith(".")
+def test_any_recipe_on_any_footage_ends_in_a_piece_that_can_be_laid_out(kind, frames, seen):
+    if (kind, frames) == ("spin-under", 2):
+        with pytest.raises(Refusal, match="it has to end later, within the ground"):
+            put(ground(frames), kind, frames, seen)
         return
+    document = put(ground(frames), kind, frames, seen)
     timeline = Timeline(document)
     (made,) = document.project.made
     assert made.layers

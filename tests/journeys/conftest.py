@@ -3,15 +3,13 @@
 import atexit
 import itertools
 import os
-import shutil
 import signal
 import socket
 import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator
-from contextlib import contextmanager
+from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
@@ -24,7 +22,9 @@ from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot
 from nervykite.studio.watching import watch_shot
 
+from ..shared import made_once, own_copy
 from .driver import CLIP
+from .house import House
 from .nursery import Nursery
 
 FLAGS = [
@@ -33,6 +33,7 @@ FLAGS = [
 ]  # fmt: skip
 
 PORTS = itertools.count()
+"""Ports of servers that are processes of their own."""
 # A page that does not answer is found out all the same; a machine with much to do is not taken for one.
 expect.set_options(timeout=60_000)
 
@@ -105,14 +106,44 @@ def nursery() -> Nursery:
     return made
 
 
-@contextmanager
-def serving(folder: Path, copy: Path) -> Iterator[Server]:
-    """A server with a copy of a data folder, until it is no longer needed."""
-    server = Server(Path(shutil.copytree(folder, copy)))
-    try:
-        yield server
-    finally:
-        server.kill()
+@cache
+def house() -> House:
+    """Where the servers of this worker run, until the tests end."""
+    made = House()
+    atexit.register(made.close)
+    return made
+
+
+@dataclass(frozen=True)
+class Guest:
+    """A server in the house: the whole program over a data folder, but for its process."""
+
+    data: Path
+    port: int
+
+    @property
+    def url(self) -> str:
+        """Where its page is."""
+        return f"http://127.0.0.1:{self.port}/"
+
+
+@pytest.fixture(scope="session")
+def port() -> int:
+    """Where all servers in the house listen, one after the other: the browser knows the page already."""
+    return free_port()
+
+
+@pytest.fixture
+def serving(port, tmp_path):
+    """Serves a copy of a data folder until the test has ended. Shots are looked through only where a test asks."""
+
+    def serve(folder: Path) -> Guest:
+        guest = Guest(own_copy(folder, tmp_path / "data"), port)
+        house().serve(guest.data, port)
+        return guest
+
+    yield serve
+    house().rest()
 
 
 def look_through(studio: Studio) -> None:
@@ -122,46 +153,77 @@ def look_through(studio: Studio) -> None:
             watch_shot(studio, shot)
 
 
+def filmed(factory: pytest.TempPathFactory, name: str, clip: Path) -> Path:
+    """A data folder with a project of that name, in which a clip lies on the ground, looked through."""
+
+    def make(folder: Path) -> None:
+        studio = Studio(folder)
+        made = studio.projects.create(Document(project=Project(name=name))).document.project.id
+        import_shot(studio, made, studio.keep_file(clip), clip.name)
+        look_through(studio)
+        studio.close()
+
+    return made_once(factory, f"filmed-{name}", make)
+
+
 @pytest.fixture(scope="session")
 def leaps(tmp_path_factory):
     """A data folder with the first scene of the demo project: four cutouts over the Dune run."""
-    folder = tmp_path_factory.mktemp("leaps") / "data"
-    studio = Studio(folder)
-    add_demo(studio, scenes=1)
-    look_through(studio)
-    studio.close()
-    return folder
+
+    def make(folder: Path) -> None:
+        studio = Studio(folder)
+        add_demo(studio, scenes=1)
+        look_through(studio)
+        studio.close()
+
+    return made_once(tmp_path_factory, "leaps", make)
 
 
 @pytest.fixture
-def server(leaps, tmp_path):
+def server(leaps, serving):
     """A server with the first scene of the demo project."""
-    with serving(leaps, tmp_path / "data") as server:
-        yield server
+    return serving(leaps)
+
+
+@pytest.fixture
+def process(leaps, tmp_path):
+    """The same, in a process of its own, which can be killed; it looks shots through as it does for everybody."""
+    server = Server(own_copy(leaps, tmp_path / "data"))
+    yield server
+    server.kill()
+
+
+@pytest.fixture
+def imported(tmp_path_factory, serving):
+    """A server with a project, Dune, in which the Dune run lies on the ground."""
+    return serving(filmed(tmp_path_factory, "Dune", CLIP))
 
 
 @pytest.fixture(scope="session")
-def dune(tmp_path_factory):
-    """A data folder with a project, Dune, in which the Dune run lies on the ground."""
-    folder = tmp_path_factory.mktemp("dune") / "data"
-    studio = Studio(folder)
-    made = studio.projects.create(Document(project=Project(name="Dune"))).document.project.id
-    import_shot(studio, made, studio.keep_file(CLIP), CLIP.name)
-    look_through(studio)
-    studio.close()
-    return folder
+def _kept(browser, browser_context_args):
+    """The browser's memory: one for all tests of a worker, so that the page's code is read once."""
+    context = browser.new_context(**browser_context_args)
+    yield context
+    context.close()
 
 
 @pytest.fixture
-def imported(dune, tmp_path):
-    """A server with that project."""
-    with serving(dune, tmp_path / "dune") as server:
-        yield server
+def context(_kept, port):
+    """The browser as somebody has it who was never here: nothing remembered but the page's code."""
+    page = _kept.new_page()
+    session = _kept.new_cdp_session(page)
+    what = {"origin": f"http://127.0.0.1:{port}", "storageTypes": "local_storage,session_storage,indexeddb"}
+    session.send("Storage.clearDataForOrigin", what)
+    page.close()
+    yield _kept
+    for page in _kept.pages:
+        page.close()
 
 
 @pytest.fixture
-def page(page):
+def page(context):
     """A page that fails the test on any error of its own."""
+    page = context.new_page()
     troubles = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and not _network(m.text) else None)

@@ -144,17 +144,17 @@ def test_nothing_moves_by_itself_for_those_who_do_not_want_that(page, server):
     assert long == []
 
 
-def test_a_project_that_cannot_be_shown_is_rescued_on_the_page(page, server):
-    maker = Maker(page, server.url)
+def test_a_project_that_cannot_be_shown_is_rescued_on_the_page(page, process):
+    maker = Maker(page, process.url)
     maker.open("Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     maker.step("Fly")
     maker.field("Turn", 30)
     project = page.url.split("#")[1]
-    server.kill()
-    _break(server.data, project)
-    server.start()
-    page.goto(f"{server.url}#{project}")
+    process.kill()
+    _break(process.data, project)
+    process.start()
+    page.goto(f"{process.url}#{project}")
     page.reload()
     heading = page.get_by_role("heading", name="“Gull Point relay” cannot be shown")
     expect(heading).to_be_visible()

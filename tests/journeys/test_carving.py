@@ -8,10 +8,10 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
-from nervykite.demo.project import truth_alpha
 
 from ..core.scenes import passing
 from ..media import make_video
+from ..truth import truth_alpha
 from .driver import CLIP, Maker
 
 pytestmark = pytest.mark.journey

@@ -12,6 +12,7 @@ from playwright.sync_api import expect
 import nervykite
 from nervykite.core.footage.loose import frames, rgb
 
+from ..shared import own_copy
 from .conftest import Server
 from .driver import Maker
 
@@ -251,7 +252,7 @@ def test_a_new_finish_has_its_controls_without_a_change_of_the_page(page, leaps,
     """A copy of the program gets a finish that has settings of every sort: each can be set, and set back."""
     copy = shutil.copytree(HOME, tmp_path / "program" / "nervykite", ignore=shutil.ignore_patterns("world", "*.mp4"))
     (copy / "core" / "finishes" / "everything.py").write_text(EVERYTHING)
-    server = Server(Path(shutil.copytree(leaps, tmp_path / "data")), tmp_path / "program")
+    server = Server(own_copy(leaps, tmp_path / "data"), tmp_path / "program")
     try:
         maker = Maker(page, server.url)
         maker.open("Gull Point relay")

@@ -22,32 +22,32 @@ def call(server, path: str, body: dict | None = None):
         return json.load(answer)
 
 
-def test_killed_while_sending(server):
-    (entry,) = call(server, "projects")
+def test_killed_while_sending(process):
+    (entry,) = call(process, "projects")
     project = f"projects/{entry['id']}"
-    view = call(server, project)
-    call(server, f"{project}/exports", {"quality": "fine"})
+    view = call(process, project)
+    call(process, f"{project}/exports", {"quality": "fine"})
     deadline = time.monotonic() + 60
-    while call(server, f"{project}/jobs")[0]["progress"] == 0 and time.monotonic() < deadline:
+    while call(process, f"{project}/jobs")[0]["progress"] == 0 and time.monotonic() < deadline:
         time.sleep(0.02)
-    assert call(server, f"{project}/jobs")[0]["state"] == "running"
-    server.kill()
-    exports = server.data / "exports"
+    assert call(process, f"{project}/jobs")[0]["state"] == "running"
+    process.kill()
+    exports = process.data / "exports"
     assert [p.name for p in exports.iterdir() if not p.name.startswith(".")] == []
-    with sqlite3.connect(server.data / "nervykite.sqlite") as connection:
+    with sqlite3.connect(process.data / "nervykite.sqlite") as connection:
         assert connection.execute("PRAGMA integrity_check").fetchone() == ("ok",)
         assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
-    server.start()
+    process.start()
     # It is taken up again, and nothing half is left of what was broken off.
     deadline = time.monotonic() + 120
     while True:
-        (job,) = [j for j in call(server, f"{project}/jobs") if j["kind"] == "export"]
+        (job,) = [j for j in call(process, f"{project}/jobs") if j["kind"] == "export"]
         if job["state"] not in ("waiting", "running") or time.monotonic() > deadline:
             break
         time.sleep(0.1)
     assert job["state"] == "done", job
     assert [p.name for p in exports.iterdir()] == [job["result"]["file"]]
     assert len(list(loose.frames(exports / job["result"]["file"]))) == view["length"]
-    again = call(server, project)
+    again = call(process, project)
     assert again["project"] == view["project"]
     assert again["holds"] == view["holds"]

@@ -7,8 +7,9 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
-from nervykite.demo.project import FOOTAGE, truth_alpha
+from nervykite.demo.project import FOOTAGE
 
+from ..truth import truth_alpha
 from .driver import CLIP, Maker
 
 pytestmark = pytest.mark.journey

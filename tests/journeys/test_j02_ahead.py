@@ -6,8 +6,8 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
-from nervykite.demo.project import truth_alpha
 
+from ..truth import truth_alpha
 from .driver import CLIP, Maker
 from .test_slice import filled, outline_of_runner
 

@@ -8,12 +8,10 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
-from nervykite.core.model import Document, Project
-from nervykite.demo.project import FOOTAGE, truth_alpha
-from nervykite.studio import Studio
-from nervykite.studio.importing import import_shot
+from nervykite.demo.project import FOOTAGE
 
-from .conftest import look_through, serving
+from ..truth import truth_alpha
+from .conftest import filmed
 from .driver import Maker
 
 pytestmark = pytest.mark.journey
@@ -25,18 +23,6 @@ ARM = [(520, 300), (719, 300), (719, 800), (560, 800), (520, 620)]
 """Around the arm that holds out the reel, in source pixels."""
 
 
-@pytest.fixture(scope="module")
-def folder(tmp_path_factory):
-    """A data folder with a project in which that shot lies on the ground."""
-    folder = tmp_path_factory.mktemp("reel") / "data"
-    studio = Studio(folder)
-    made = studio.projects.create(Document(project=Project(name="Reel"))).document.project.id
-    import_shot(studio, made, studio.keep_file(CLIP), CLIP.name)
-    look_through(studio)
-    studio.close()
-    return folder
-
-
 def samples(path) -> np.ndarray:
     """The sound of a file, mono, float (n)."""
     with av.open(str(path)) as file:
@@ -46,20 +32,19 @@ def samples(path) -> np.ndarray:
     return whole[: len(whole) // (rate // 10) * (rate // 10)].reshape(-1, rate // 10)
 
 
-def test_the_card(page, folder, tmp_path):
+def test_the_card(page, serving, tmp_path_factory, tmp_path):
     page.set_default_timeout(60_000)
-    with serving(folder, tmp_path / "data") as server:
-        maker = Maker(page, server.url)
-        maker.open("Reel")
-        maker.to_frame(HELD)
-        page.get_by_role("button", name="Stand still", exact=True).click()
-        expect(page.get_by_test_id("carve")).to_be_visible()
-        carve(maker)
-        fly(maker)
-        name(maker)
-        badge(maker)
-        dress(maker)
-        judge(maker, tmp_path)
+    maker = Maker(page, serving(filmed(tmp_path_factory, "Reel", CLIP)).url)
+    maker.open("Reel")
+    maker.to_frame(HELD)
+    page.get_by_role("button", name="Stand still", exact=True).click()
+    expect(page.get_by_test_id("carve")).to_be_visible()
+    carve(maker)
+    fly(maker)
+    name(maker)
+    badge(maker)
+    dress(maker)
+    judge(maker, tmp_path)
 
 
 def carve(maker: Maker) -> None:

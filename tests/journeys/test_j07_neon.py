@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from nervykite.core.footage import loose
-from nervykite.demo.project import truth_alpha
 
+from ..truth import truth_alpha
 from .driver import CLIP, Maker
 
 pytestmark = pytest.mark.journey

@@ -10,8 +10,8 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.core.matte.outline import outlines
-from nervykite.demo.project import truth_alpha
 
+from ..truth import truth_alpha
 from .driver import Maker
 from .test_slice import filled, outline_of_runner
 

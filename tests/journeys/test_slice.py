@@ -12,9 +12,9 @@ from playwright.sync_api import expect
 
 from nervykite.core.matte.outline import outlines
 from nervykite.core.sound.loudness import loudness
-from nervykite.demo.project import truth_alpha
 
 from ..media import decode, decode_luma, make_video, number_of
+from ..truth import truth_alpha
 from .driver import CLIP, Maker
 
 pytestmark = pytest.mark.journey
@@ -303,8 +303,8 @@ def test_bad_files_and_dropped_files(page, server, tmp_path):
     assert number_of(pixels) == 9
 
 
-def test_another_tab_and_a_crash(page, server, context):
-    maker = Maker(page, server.url)
+def test_another_tab_and_a_crash(page, process, context):
+    maker = Maker(page, process.url)
     maker.open("Gull Point relay")
     other = context.new_page()
     second = Maker(other, page.url)
@@ -315,9 +315,9 @@ def test_another_tab_and_a_crash(page, server, context):
     expect(other.get_by_role("button", name="Show Leap 1")).to_be_visible()
     second.settled()
     # The program dies; the page says so, and goes on with everything when it is back.
-    server.kill()
+    process.kill()
     expect(page.get_by_text("No server")).to_be_visible(timeout=60_000)
-    server.start()
+    process.start()
     expect(page.get_by_text("Saved", exact=True)).to_be_visible(timeout=60_000)
     page.get_by_role("button", name=re.compile("^Undo$")).click()
     page.locator('[data-layer="Leap 1"]').hover()

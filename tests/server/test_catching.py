@@ -18,6 +18,7 @@ from ..media import make_video
 from ..views import whole
 from .api import carved, edit, upload, wait_for
 
+pytestmark = pytest.mark.watches
 WIDE, HIGH = 240, 300
 
 

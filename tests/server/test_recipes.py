@@ -54,6 +54,7 @@ def test_what_is_missing_is_told_for_each(client, walk):
     assert all(r["when"] and r["film"] and r["missed"] for r in catalog if r["listed"])
 
 
+@pytest.mark.watches
 def test_a_loop_shows_it_with_that_footage_once_it_was_looked_through(client, walk):
     watched(client, view_of(client, walk))
     answer = client.get(f"/api/projects/{walk}/recipes/trail.webp")
@@ -171,6 +172,7 @@ def another(client, tmp_path, name="Another"):
     return made
 
 
+@pytest.mark.watches
 def test_what_is_kept_is_offered_everywhere_and_made_of_other_footage(client, walk, kept, tmp_path):
     assert view_of(client, walk)["assets"][kept["id"]]["kind"] == "recipe"
     other = another(client, tmp_path)

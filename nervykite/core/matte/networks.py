@@ -13,8 +13,10 @@ import threading
 from contextlib import suppress
 from pathlib import Path
 
+import numba
 import numpy as np
 
+from ..aside import THREADS
 from ..errors import Refusal
 from ..kept import Kept
 from .trimmed import trimmed
@@ -46,7 +48,7 @@ class Network:
     def __init__(self, model: bytes, remembers: int = 0, outputs: int | None = None) -> None:
         from ai_edge_litert.interpreter import Interpreter
 
-        self._interpreter = Interpreter(model_content=model, num_threads=2)
+        self._interpreter = Interpreter(model_content=model, num_threads=min(THREADS, numba.config.NUMBA_NUM_THREADS))
         self._interpreter.allocate_tensors()
         inputs = sorted(self._interpreter.get_input_details(), key=lambda one: -one["shape"][1])
         self._inputs = [one["index"] for one in inputs]

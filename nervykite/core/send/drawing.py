@@ -28,7 +28,7 @@ class _Wanted:
 
 
 class Drawing:
-    """Draws frames for some sendings; each thread that calls it reads the footage on its own."""
+    """Draws frames for some sendings; each thread that calls it reads the footage on its own, until it is closed."""
 
     def __init__(self, document: Document, sendings: Sequence[Sending], open_library: Callable[[], Library]) -> None:
         self._wanted, evaluations = [], dict[str, Evaluation]()
@@ -42,12 +42,26 @@ class Drawing:
         self._open_library = open_library
         self._cache, self._stages = sprite_cache(), stage_cache()
         self._own = threading.local()
+        self._opened = list[Library]()
+
+    def __enter__(self) -> "Drawing":
+        return self
+
+    def __exit__(self, *_trouble: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Lets go of all footage that was read; no thread draws any more."""
+        while self._opened:
+            self._opened.pop().close()
 
     def __call__(self, time: float) -> list[Frame]:
         """What is seen at a project time, for each of the sendings at the size that it is sent in."""
         if not hasattr(self._own, "renderer"):
             # The held frames have a reader of their own, so that the footage is read straight through.
-            self._own.renderer = Renderer(self._open_library(), self._open_library(), self._cache, stages=self._stages)
+            footage, held = self._open_library(), self._open_library()
+            self._opened += [footage, held]
+            self._own.renderer = Renderer(footage, held, self._cache, stages=self._stages)
         return [_frame(self._own.renderer, wanted, time) for wanted in self._wanted]
 
 

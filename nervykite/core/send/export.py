@@ -56,6 +56,11 @@ class _Strand:
         """Whether any of it has alpha."""
         return any(o.sending.clear for o, _ in self.outputs)
 
+    @property
+    def sendings(self) -> list[Sending]:
+        """What is drawn for them, once each."""
+        return list({_drawn_by(o.sending): o.sending for o, _ in self.outputs}.values())
+
 
 def export(
     document: Document,
@@ -78,11 +83,14 @@ def export(
     total, before = sum(len(s.times) for s in strands), 0
     for strand in strands:
         many = workers or (CLEAR_WORKERS if strand.clear else 1)
-        pool = ThreadPoolExecutor(many, "draw")
-        try:
-            _send(document, open_library, master, strand, partial(_share, progress, before, total), pool, many + 1)
-        finally:
-            pool.shutdown(cancel_futures=True)
+        report = partial(_share, progress, before, total)
+        # The footage is let go of once nobody draws from it any more, whatever became of the sending.
+        with Drawing(document, strand.sendings, open_library) as drawing:
+            pool = ThreadPoolExecutor(many, "draw")
+            try:
+                _send(drawing, master, strand, report, pool, many + 1)
+            finally:
+                pool.shutdown(cancel_futures=True)
         before += len(strand.times)
 
 
@@ -109,8 +117,7 @@ def _strands(document: Document, length: int, master: Master, outputs: Sequence[
 
 
 def _send(
-    document: Document,
-    open_library: Callable[[], Library],
+    drawing: Drawing,
     master: Master,
     strand: _Strand,
     report: Callable[[int], None],
@@ -118,9 +125,7 @@ def _send(
     ahead: int,
 ) -> None:
     """Sends a strand; `report` is told how many frames are done, now and then."""
-    alike = list({_drawn_by(o.sending): o.sending for o, _ in strand.outputs}.items())
-    drawing = Drawing(document, [sending for _, sending in alike], open_library)
-    place = {key: n for n, (key, _) in enumerate(alike)}
+    place = {_drawn_by(sending): n for n, sending in enumerate(strand.sendings)}
 
     def make(time: float) -> list[Any]:
         frames = drawing(time)

@@ -42,10 +42,9 @@ def foretold(
     rate = sending.rate or project.rate
     size = sending.size or (project.width, project.height)
     picture = Picture(size, rate, False, sending.clear and writer.clear, round(times[0]), len(times), project.rate)
-    drawing = Drawing(document, [sending], open_library)
     first, more, pace = list[int](), list[float](), 0.0
     starts = [0] if len(times) <= 2 * RUN else [int(share * (len(times) - RUN)) for share in PLACES]
-    with TemporaryDirectory() as folder:
+    with TemporaryDirectory() as folder, Drawing(document, [sending], open_library) as drawing:
         for start in starts:
             run = times[start : start + RUN]
             begun = perf_counter()

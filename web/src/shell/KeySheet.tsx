@@ -20,7 +20,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
             </Flex>
             <Grid templateColumns="190px 1fr" rowGap="1.5" columnGap="4">
               {sheet().map(([keys, what]) => (
-                <Fragment key={keys}>
+                <Fragment key={`${keys} ${what}`}>
                   <Box textAlign="right">
                     <Text as="kbd" fontFamily="body" fontWeight="600" bg="paper" px="2" py="0.5" borderRadius="soft">
                       {keys}
