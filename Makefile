@@ -1,4 +1,5 @@
-# make demo: from nothing to the running program.   make test: everything that is checked, checked.
+# make demo: from nothing to the running program.   make test: everything that is checked, checked (ALL=1: also what
+# has been proved and has not changed).   make quick: after each change, in minutes (ONLY=a word, or a path of tests).
 
 PYTHON ?= python3.11
 BIN := .venv/bin
@@ -6,7 +7,7 @@ PAGE := nervykite/server/page/index.html
 SERVED := $(shell find nervykite -name '*.py' -not -path '*/demo/world/*')
 DRAWN := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup demo test check format clean
+.PHONY: setup demo test quick check check-program check-page tested-page format clean
 
 setup: .stamps/python $(PAGE)
 
@@ -35,15 +36,28 @@ demo: setup
 	$(BIN)/nervykite demo
 
 check: setup
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync check-program check-page
+
+check-program:
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
+
+check-page:
 	cd web && npm run --silent check
 
-test: check
-	test -x /usr/bin/chromium || (apt-get update && apt-get install -y --no-install-recommends chromium)
+/usr/bin/chromium:
+	apt-get update && apt-get install -y --no-install-recommends chromium
+
+tested-page: setup /usr/bin/chromium
 	cd web && npm run --silent test
-	$(BIN)/pytest
+
+test: check tested-page
+	$(BIN)/pytest $(if $(ALL),--all)
+
+LONG := journey or world or learn or network
+quick: check $(if $(ONLY),,tested-page)
+	$(BIN)/pytest -m "not ($(LONG))" $(if $(ONLY),$(if $(wildcard $(ONLY)),$(ONLY),-k "$(ONLY)"))
 
 format: setup
 	$(BIN)/ruff check --fix .

@@ -13,6 +13,11 @@ from nervykite.core.model.base import new_id
 from nervykite.studio import Studio
 
 from .media import make_video
+from .proved import (  # noqa: F401 hooks of every run
+    pytest_addoption,
+    pytest_collection_modifyitems,
+    pytest_runtest_setup,
+)
 from .timing import (  # noqa: F401 hooks of every run
     pytest_fixture_setup,
     pytest_runtest_logreport,

@@ -15,7 +15,8 @@ from nervykite.core.edits import ChangeMatte, HoldFrame
 from nervykite.core.footage import loose
 from nervykite.core.model import Matte
 from nervykite.core.timeline.timeline import Timeline
-from nervykite.demo.project import FOOTAGE, NAME, add_demo
+from nervykite.demo import FOOTAGE
+from nervykite.demo.project import NAME, add_demo
 from nervykite.studio import Studio, default_folder
 from nervykite.studio.importing import import_shot
 

@@ -11,6 +11,8 @@ from pathlib import Path
 
 import pytest
 
+from . import proved
+
 KEPT = Path(__file__).parents[1] / ".stamps" / "timings.json"
 SHOWN = 30
 """So many of the slowest are told."""
@@ -42,6 +44,7 @@ def pytest_runtest_logreport(report):
     """Takes down how long a part of a test took, where reports come together."""
     if report.when not in PHASES:  # of a worker that has ended
         return
+    proved.take_down(report)
     _tests[report.nodeid][report.when] += report.duration
     if report.when == "setup":
         for name, made in report.user_properties:
@@ -50,8 +53,11 @@ def pytest_runtest_logreport(report):
 
 
 def pytest_terminal_summary(terminalreporter, config):
-    """Tells where the time went."""
-    if hasattr(config, "workerinput") or len(_tests) < SHOWN:
+    """Tells what was left out, and where the time went."""
+    if hasattr(config, "workerinput"):
+        return
+    proved.tell(config, terminalreporter.write_line)
+    if len(_tests) < SHOWN:
         return
     folders: dict[str, dict[str, float]] = defaultdict(lambda: dict.fromkeys((*PHASES, "tests"), 0.0))
     for test, parts in _tests.items():

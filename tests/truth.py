@@ -5,7 +5,7 @@ from functools import lru_cache
 import av
 import numpy as np
 
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 
 
 @lru_cache(maxsize=3)

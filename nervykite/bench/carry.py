@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 
 from ..core.matte import networks
-from ..demo.project import FOOTAGE, truth_alpha
+from ..demo import FOOTAGE
+from ..demo.project import truth_alpha
 from ..studio.single import carried
 from . import Result
 from .material import edge_band, frames_of, overlap

@@ -14,7 +14,7 @@ from ..core.catch.seen import Seen
 from ..core.catch.watch import looked_through
 from ..core.footage.proxy import proxy_size
 from ..core.model import Shot
-from ..demo.project import FOOTAGE
+from ..demo import FOOTAGE
 from ..studio import Studio
 from ..studio.importing import import_shot
 from ..studio.watching import politely, watch_shot

@@ -9,7 +9,7 @@ import numpy as np
 from ..core.model import Recipe
 from ..core.send.export import Output
 from ..core.send.writers.mp4 import Mp4
-from ..demo.project import FOOTAGE
+from ..demo import FOOTAGE
 from ..studio import Studio
 from ..studio.cooking import cook, project_for
 from . import Result

@@ -5,7 +5,7 @@ import warnings
 import cv2
 import numpy as np
 
-from ..demo.project import FOOTAGE
+from ..demo import FOOTAGE
 from ..demo.world.shots import SHOTS
 from . import Result
 from .material import frames_of, overlap

@@ -22,7 +22,8 @@ from ..core.matte import edge
 from ..core.scene import scene as scenes
 from ..core.scene.behind import Behind
 from ..core.scene.stirring import SIGHT, stirring
-from ..demo.project import FOOTAGE, truth_alpha
+from ..demo import FOOTAGE
+from ..demo.project import truth_alpha
 from ..learn.strokes import strokes_on
 from .material import frames_of
 from .worlds import HELD, WORLDS, World, short_strokes_on, shot_of

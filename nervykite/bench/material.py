@@ -14,7 +14,7 @@ from ..core.edits import ChangeMatte, Edit, HoldFrame, SetKey
 from ..core.model import Document, Key, Matte, Node, Project, Shape
 from ..core.model.base import new_id
 from ..core.send.writers.mp4 import add_video
-from ..demo.project import FOOTAGE
+from ..demo import FOOTAGE
 from ..studio import Studio
 from ..studio.importing import import_shot
 

@@ -16,7 +16,8 @@ from ..core.errors import Refusal
 from ..core.find.strokes import draw
 from ..core.footage import loose
 from ..core.matte.fringe import own_colours
-from ..demo.project import FOOTAGE, truth_alpha
+from ..demo import FOOTAGE
+from ..demo.project import truth_alpha
 from ..studio.single import MarksFile, cut
 from . import Result
 from .material import edge_band, overlap

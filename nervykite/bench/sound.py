@@ -22,7 +22,7 @@ from ..core.sound.master import Master
 from ..core.sound.plan import RATE, Clip, Placed, SoundPlan, plan_of
 from ..core.sound.taken import Sounds
 from ..core.sources.colour import ColourSource
-from ..demo.project import FOOTAGE
+from ..demo import FOOTAGE
 from . import Result
 from .tunes import agreement, piece
 

@@ -10,7 +10,8 @@ import numpy as np
 
 from ..core.footage import loose
 from ..core.scene.follow import follow
-from ..demo.project import FOOTAGE, truth_alpha
+from ..demo import FOOTAGE
+from ..demo.project import truth_alpha
 from ..studio.following import followed, small_size
 from . import Result
 from .cameras import Shot, errors, shot

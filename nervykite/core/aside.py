@@ -1,5 +1,6 @@
 """Work that goes on beside other work, in a few threads."""
 
+import os
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -9,6 +10,11 @@ import numba
 
 T = TypeVar("T")
 THREADS = 2
+
+
+def cores() -> int:
+    """How many threads one call may take: NUMBA_NUM_THREADS where that is set, as it is for kernels; at most two."""
+    return max(1, min(THREADS, int(os.environ.get("NUMBA_NUM_THREADS", THREADS))))
 
 
 def crew(threads: int = THREADS) -> ThreadPoolExecutor:

@@ -1,7 +1,6 @@
 """The demo project: a finished piece of some twenty seconds, made from the demo shots through the ordinary edits."""
 
 from collections.abc import Callable
-from pathlib import Path
 
 import av
 import numpy as np
@@ -62,8 +61,8 @@ from ..core.timeline.timeline import Timeline
 from ..studio import Studio
 from ..studio.importing import import_picture, import_shot, import_sound
 from ..studio.track_files import read_track
+from . import FOOTAGE
 
-FOOTAGE = Path(__file__).parent / "footage"
 NAME = "Gull Point relay"
 LEAPS = (46, 58, 70)
 CREAM, MUSTARD = "#F7EBD4", "#FDC438"

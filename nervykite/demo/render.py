@@ -19,6 +19,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from . import FOOTAGE
 from .badges import write_badges
 from .music import bed
 from .packing import write_clip, write_phone_clip, write_sound
@@ -27,7 +28,6 @@ from .world.film import as_bytes, ground_homography
 from .world.shots import SHOTS, Take
 from .world.sound import soundtrack
 
-FOOTAGE = Path(__file__).parent / "footage"
 CRF = {"dusk-60": 24, "phone-upright": 20}
 """Where the usual quality, 18, would make too large a file."""
 

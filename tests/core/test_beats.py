@@ -9,7 +9,7 @@ from nervykite.bench.tunes import agreement, piece
 from nervykite.cli import main
 from nervykite.core.sound.beats import beats_of
 from nervykite.core.sound.plan import RATE
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 
 
 @pytest.mark.parametrize("bpm", [60, 85, 110, 140, 180])

@@ -13,9 +13,10 @@ from nervykite.core.footage.ingest import ingest
 from nervykite.core.matte.combine import matte_alpha
 from nervykite.core.matte.outline import outlines
 from nervykite.core.model import Matte
+from nervykite.demo import FOOTAGE
 from nervykite.demo.badges import BADGES, as_picture, as_svg
 from nervykite.demo.music import bed
-from nervykite.demo.project import FOOTAGE, truth_alpha
+from nervykite.demo.project import truth_alpha
 from nervykite.demo.world.film import as_bytes
 from nervykite.demo.world.shots import SHOTS
 from nervykite.demo.world.shots.dunes import DuneRun

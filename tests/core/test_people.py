@@ -9,7 +9,7 @@ from nervykite.core.find import figures, marks, person, prior
 from nervykite.core.find.figures import Drawn, Figure, convincing, figures_in, silhouette, there
 from nervykite.core.find.prior import PriorSettings
 from nervykite.core.footage import loose
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 
 from ..truth import truth_alpha
 from .scenes import blob, composed, overlap, texture

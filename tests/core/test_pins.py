@@ -27,7 +27,7 @@ from nervykite.core.model import Arrangement, Framing, Key, Matte, Stop, Track, 
 from nervykite.core.model.base import new_id
 from nervykite.core.picture.affected import affected
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 from nervykite.server.pictures import outline_of
 
 from ..conftest import box

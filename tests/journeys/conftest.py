@@ -34,6 +34,8 @@ FLAGS = [
 
 PORTS = itertools.count()
 """Ports of servers that are processes of their own."""
+LARGE = 3_000_000_000
+"""With so many bytes a process of servers gives way to a new one."""
 # A page that does not answer is found out all the same; a machine with much to do is not taken for one.
 expect.set_options(timeout=60_000)
 
@@ -144,6 +146,9 @@ def serving(port, tmp_path):
 
     yield serve
     house().rest()
+    if house().size > LARGE:
+        house().close()
+        house.cache_clear()
 
 
 def look_through(studio: Studio) -> None:
@@ -221,9 +226,14 @@ def context(_kept, port):
 
 
 @pytest.fixture
-def page(context):
-    """A page that fails the test on any error of its own."""
+def page(context, request):
+    """A page that fails the test on any error of its own.
+
+    It makes nothing ready ahead, as a page in a tab behind others, but for tests that are marked with `ahead`.
+    """
     page = context.new_page()
+    if request.node.get_closest_marker("ahead") is None:
+        page.add_init_script("Object.defineProperty(document, 'hidden', { get: () => true })")
     troubles = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and not _network(m.text) else None)

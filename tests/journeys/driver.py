@@ -6,14 +6,18 @@ import re
 import urllib.request
 from pathlib import Path
 
+import numpy as np
 from playwright.sync_api import Page, expect
 
-from nervykite.demo.project import FOOTAGE
+from nervykite.core.footage import loose
+from nervykite.demo import FOOTAGE
 
 from ..views import whole
 
 CLIP = FOOTAGE / "dune-run.mp4"
 
+RUN = 24
+"""Frames at most so far apart are sent in one go."""
 # Asked at every frame that the page draws: what is looked at now and then is noticed up to a second late.
 SETTLED = """() => {
   const page = document.documentElement.dataset
@@ -164,8 +168,33 @@ class Maker:
         with urllib.request.urlopen(f"{self.url}api/projects/{project}") as answer:
             return whole(json.load(answer))
 
+    def edit_elsewhere(self, **edit) -> None:
+        """Makes an edit from elsewhere, as another page would, and waits until this one shows it."""
+        view = self.view()
+        body = json.dumps({"revision": view["revision"], "edit": edit}).encode()
+        url = f"{self.url}api/projects/{view['project']['id']}/edits"
+        urllib.request.urlopen(urllib.request.Request(url, body, {"Content-Type": "application/json"})).close()
+        self.settled()
+
+    def sent(self, folder: Path, *frames: int) -> dict[int, np.ndarray]:
+        """Frames of the piece as they are sent: uint8 R'G'B' (h, w, 3). No more of it is sent than they span."""
+        wanted, shown = sorted(set(frames)), {}
+        while wanted:
+            run = [f for f in wanted if f - wanted[0] <= RUN]
+            wanted = wanted[len(run) :]
+            first, past = run[0], run[-1] + 2
+            if past > self.view()["length"]:
+                first, past = first - 1, past - 1
+            self.edit_elsewhere(kind="set loop", loop=[first, past])
+            self.step("Send")
+            self.page.get_by_role("radio", name="Loop only").click()
+            for number, frame in enumerate(loose.frames(self.send(folder)), first):
+                if number in run:
+                    shown[number] = loose.rgb(frame)
+        return shown
+
     def send(self, folder: Path) -> Path:
-        """Sends the piece and downloads the file."""
+        """Sends the piece, or the part of it that was chosen, and downloads the file."""
         self.step("Send")
         self.page.get_by_role("radio", name="Fine").click()
         buttons = self.page.get_by_role("button", name="Download")

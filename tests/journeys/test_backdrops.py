@@ -4,8 +4,6 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
-
 from ..truth import truth_alpha
 from .driver import Maker
 
@@ -38,7 +36,7 @@ def test_rays_behind_a_cutout(page, server, tmp_path):
         maker.settled()
     maker.field("Side", 120)
 
-    shown = loose.around(maker.send(tmp_path), AT, None)[0].astype(int)
+    shown = maker.sent(tmp_path, AT)[AT].astype(int)
     green, blue = (np.abs(shown - c).max(-1) < 40 for c in ((0, 255, 0), (0, 0, 255)))
     leap = truth_alpha("dune-run", HELD) > 0.95
     # It covers the world, and the copy flies before it.

@@ -170,9 +170,8 @@ def test_picked_carried_corrected_and_run_along(maker, page, tmp_path):
     maker.step("Fly")
     maker.to_frame(57)
     maker.field("Across", -180)
-    sent = maker.send(tmp_path)
     clip = {n: loose.around(CLIP, n, None)[0].astype(int) for n in (50, 57)}
-    shown = {n: loose.around(sent, n, None)[0].astype(int) for n in (50, 57)}
+    shown = {n: f.astype(int) for n, f in maker.sent(tmp_path, 50, 57).items()}
     changed = {n: (np.abs(shown[n] - clip[n]).max(-1) > 40) for n in (50, 57)}
     moved = np.roll(truth_alpha("dune-run", 57) > 0.9, -180, 1)
     assert changed[57][moved].mean() > 0.5

@@ -5,8 +5,6 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
-
 from .driver import Maker
 
 pytestmark = pytest.mark.journey
@@ -67,12 +65,11 @@ def test_a_move_in_one_press_is_bent_by_hand_and_sent(page, maker, tmp_path):
     maker.to_frame(72)
     assert page.get_by_label("Across", exact=True).input_value() == "0"
     assert layer["blur"]["shutter"] == 180
-    sent = maker.send(tmp_path)
-    way, still = (loose.around(sent, n, None)[0] for n in (61, 80))
+    way, still = maker.sent(tmp_path, 61, 80).values()
     maker.step("Fly")
     page.get_by_role("radiogroup", name="Motion blur").get_by_role("radio", name="Off").click()
     maker.settled()
-    sharp = loose.around(maker.send(tmp_path), 61, None)[0]
+    (sharp,) = maker.sent(tmp_path, 61).values()
     edges = [cv2.Laplacian(f[..., 1], cv2.CV_64F)[700:].std() for f in (way, sharp)]
     assert edges[0] < 0.95 * edges[1]
     assert np.abs(way.astype(int) - still).mean() > 2
@@ -176,9 +173,7 @@ def test_the_ground_is_pushed_and_the_copy_the_other_way(page, maker, tmp_path):
     page.get_by_role("button", name="Footage Dune run").click()
     maker.to_frame(131)
     expect(page.get_by_label("Size", exact=True)).to_have_value(f"{round(100 * sizes[1], 1):g}")
-    sent = maker.send(tmp_path)
-    last = loose.around(sent, 131, None)[0].astype(int)
-    far = loose.around(sent, 0, None)[0].astype(int)
+    far, last = (f.astype(int) for f in maker.sent(tmp_path, 0, 131).values())
     near = cv2.resize(far.astype(np.float32), None, fx=sizes[1], fy=sizes[1], interpolation=cv2.INTER_LINEAR)
     top, left = (near.shape[0] - 1280) // 2, (near.shape[1] - 720) // 2
     near = near[top : top + 1280, left : left + 720]

@@ -40,8 +40,8 @@ def test_three_copies_wait_for_the_runner(page, imported, tmp_path):
     assert {x["pose"]["opacity"] for x in view["project"]["layers"]} == {1.0}
     assert spans == [(20, frame) for frame in HELD]  # they begin together, thirty frames before the first
 
-    sent = maker.send(tmp_path)
-    shown = {n: loose.around(sent, n, None)[0].astype(int) for f in HELD for n in (f - 1, f)}
+    around = [n for f in HELD for n in (f - 1, f)]
+    shown = {n: f.astype(int) for n, f in maker.sent(tmp_path, *around).items()}
     clip = {n: loose.around(CLIP, n, None)[0].astype(int) for f in HELD for n in (f - 1, f)}
     for n, frame in enumerate(HELD):
         body = truth_alpha("dune-run", frame) > 0.95

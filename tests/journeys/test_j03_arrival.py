@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
 from nervykite.core.matte.outline import outlines
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 
 from ..truth import truth_alpha
 from .driver import Maker
@@ -64,9 +64,7 @@ def test_she_drops_in_and_lands_where_the_next_shot_begins(page, server, tmp_pat
     page.get_by_role("radiogroup", name="Motion blur").get_by_role("radio", name="Off").click()
     maker.settled()
 
-    sent = maker.send(tmp_path)
-    last = loose.around(sent, cut - 1, None)[0].astype(int)
-    landed = loose.around(sent, cut, None)[0].astype(int)
+    last, landed = (f.astype(int) for f in maker.sent(tmp_path, cut - 1, cut).values())
     before = loose.around(UP, cut - 1, None)[0].astype(int)
     first = loose.around(DOWN, 0, None)[0].astype(int)
     # The cut itself is invisible: what is on screen from then on is the footage, subject and all.

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 
 from ..truth import truth_alpha
 from .driver import Maker
@@ -96,8 +96,8 @@ def test_she_is_flung_past_the_camera_as_the_next_shot_lands(page, server, tmp_p
     assert {k["tie"] for k in flung["keys"]} == {"end"}
     assert view["project"]["ground"][1]["behaviours"][0]["kind"] == "jolt"
 
-    sent = maker.send(tmp_path)
-    shown = {n: loose.around(sent, n, None)[0].astype(int) for n in (cut - 2, cut, cut + 4, cut + FLUNG + 1, cut + 70)}
+    sent = maker.sent(tmp_path, cut - 2, cut, cut + 4, cut + FLUNG + 1, cut + 70)
+    shown = {n: f.astype(int) for n, f in sent.items()}
     last = loose.around(UP, cut - 1, None)[0].astype(int)
     before = loose.around(UP, cut - 2, None)[0].astype(int)
     down = {n: loose.around(DOWN, n, None)[0].astype(int) for n in (0, 4, FLUNG + 1, 70)}

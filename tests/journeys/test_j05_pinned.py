@@ -6,7 +6,6 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.bench.cameras import shot
-from nervykite.core.footage import loose
 
 from ..media import make_video
 from .driver import Maker
@@ -40,15 +39,16 @@ def test_a_copy_sticks_to_the_ground(page, server, tmp_path):
     (layer,) = maker.view()["project"]["layers"]
     assert layer["pin"]["how"] == "full"
 
-    sent = maker.send(tmp_path)
+    after = (HELD + 6, HELD + 14, HELD + 22)
+    sent = maker.sent(tmp_path, *after)
     inside = cv2.erode(made.subject.astype(np.uint8), np.ones((15, 15)))
     held = made.frames[HELD]
-    for frame in (HELD + 6, HELD + 14, HELD + 22):
+    for frame in after:
         truth = np.linalg.inv(made.to_ref[frame])
         wanted, where = (cv2.warpPerspective(x, truth, SIZE) for x in (held, inside))
         if where.sum() < 1500:
             continue
-        seen = cv2.cvtColor(loose.around(sent, frame, None)[0], cv2.COLOR_RGB2GRAY)
+        seen = cv2.cvtColor(sent[frame], cv2.COLOR_RGB2GRAY)
         by = np.eye(2, 3, dtype=np.float32)
         criteria = (cv2.TERM_CRITERIA_COUNT + cv2.TERM_CRITERIA_EPS, 60, 1e-4)
         alike, by = cv2.findTransformECC(wanted, seen, by, cv2.MOTION_TRANSLATION, criteria, where, 5)

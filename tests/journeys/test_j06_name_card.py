@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 
 from ..truth import truth_alpha
 from .conftest import filmed

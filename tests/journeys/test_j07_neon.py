@@ -48,15 +48,15 @@ def test_glowing_edges_lift_off_and_fade(page, server, tmp_path):
     maker.put_on("Tone", "Tone")
     maker.field("Exposure", -1.5)
     maker.put_on("Lens", "Directional blur")
-    sent = maker.send(tmp_path)
+    early, late, after = start + 1, end - 2, end + 1
+    sent = maker.sent(tmp_path, early, late, after)
 
     def shown(frame: int) -> np.ndarray:
-        return loose.around(sent, frame, None)[0].astype(int)
+        return sent[frame].astype(int)
 
     def clip(frame: int) -> np.ndarray:
         return loose.around(CLIP, frame, None)[0].astype(int)
 
-    early, late, after = start + 1, end - 2, end + 1
     body = truth_alpha("dune-run", start) > 0.5
     # Where she was there is light in its colour, over a world less than half as bright.
     cyan = np.abs(shown(early)[..., 2] - shown(early)[..., 0])

@@ -74,8 +74,7 @@ def judge(maker: Maker, folder) -> None:
     view = maker.view()
     id_ = next(x["id"] for x in view["project"]["layers"] if x["name"] == "Leap 3")
     last = view["layers"][id_]["end"] - 10
-    sent = maker.send(folder)
-    early, late = (luma(loose.around(sent, n, None)[0]) for n in (FIRST + 7, last))
+    early, late = map(luma, maker.sent(folder, FIRST + 7, last).values())
     still = luma(loose.around(CLIP, HELD, None)[0])
     alpha = truth_alpha("dune-run", HELD)
     inside = cv2.erode(alpha, np.ones((25, 25))) > 0.98

@@ -49,9 +49,7 @@ def test_from_its_frame_on_there_is_the_copy_alone(page, imported, tmp_path):
     emptied = view["project"]["ground"][1]["source"]
     assert emptied["emptied"] == view["project"]["layers"][0]["source"]["hold"]
 
-    sent = maker.send(tmp_path)
-    at = loose.around(sent, HELD, None)[0].astype(int)
-    last = loose.around(sent, HELD + 6, None)[0].astype(int)
+    at, last = (f.astype(int) for f in maker.sent(tmp_path, HELD, HELD + 6).values())
     footage = {n: loose.around(CLIP, n, None)[0].astype(int) for n in (HELD, HELD + 6)}
     # The change is not seen: on her own frame the copy lies where she was.
     assert np.abs(at - footage[HELD]).mean() < 3

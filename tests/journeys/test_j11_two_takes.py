@@ -5,7 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 
 from .driver import Maker
 
@@ -53,10 +53,11 @@ def test_another_take_in_the_window_freezes(page, server, tmp_path):
     assert (take["source"]["freezes"], take["source"]["shape"]) == (SNAP, "still")
     assert view["length"] == live["length"]
 
-    sent = maker.send(tmp_path)
+    looked_at = (10, SNAP, 70, 83)
+    sent = maker.sent(tmp_path, *looked_at)
     pane = np.s_[top + 6 : bottom - 6, left + 6 : right - 6]
-    for frame in (10, SNAP, 70, 83):
-        shown = loose.around(sent, frame, None)[0].astype(int)
+    for frame in looked_at:
+        shown = sent[frame].astype(int)
         beach = loose.around(LIVE, frame, None)[0].astype(int)
         seen = loose.around(WINDOW, min(frame, SNAP), None)[0].astype(int)
         assert np.abs(shown[pane] - seen[pane]).mean() < 3, frame

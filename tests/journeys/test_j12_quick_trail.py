@@ -37,7 +37,7 @@ def test_only_the_subject_shows(page, imported, tmp_path):
     maker.settled()
     assert {x["blend"] for x in maker.view()["project"]["layers"]} == {"darken"}
 
-    shown = loose.around(maker.send(tmp_path), 110, None)[0].astype(int)
+    shown = maker.sent(tmp_path, 110)[110].astype(int)
     bare = loose.around(CLIP, 110, None)[0].astype(int)
     for frame, (left, top, right, bottom) in zip(HELD, shapes, strict=True):
         held = loose.around(CLIP, frame, None)[0].astype(int)

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 from nervykite.bench.sound import decoded, found_at
 from nervykite.core.model import Sounding
 from nervykite.core.sound.loudness import loudness
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo import FOOTAGE
 
 from .driver import Maker
 

@@ -32,7 +32,7 @@ def maker(page, server):
 
 def sent_at(maker: Maker, folder, frame: int = AT) -> np.ndarray:
     """A frame of what is sent, R'G'B', float (h, w, 3), 0…255."""
-    return loose.around(maker.send(folder), frame, None)[0].astype(float)
+    return maker.sent(folder, frame)[frame].astype(float)
 
 
 def luma(rgb: np.ndarray) -> np.ndarray:

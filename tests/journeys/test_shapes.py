@@ -69,8 +69,8 @@ def test_a_shape_is_exchanged_coloured_drawn_on_and_sent(page, maker, tmp_path):
         page.get_by_role("button", name="Set drawn key").click()
         maker.settled()
         maker.field("Drawn", drawn)
-    sent = maker.send(tmp_path)
-    green = [int(near(loose.around(sent, n, None)[0], (0, 255, 0)).sum()) for n in (AT, AT + 4, AT + 12)]
+    sent = maker.sent(tmp_path, AT, AT + 4, AT + 12)
+    green = [int(near(frame, (0, 255, 0)).sum()) for frame in sent.values()]
     assert green[0] < 10
     assert green[1] < 0.5 * green[2]
     assert green[2] > 15_000
@@ -114,7 +114,7 @@ def test_a_path_is_drawn_run_around_her_and_its_points_are_moved(page, maker, tm
     field.fill("#00FF00")
     field.press("Enter")
     maker.settled()
-    shown = loose.around(maker.send(tmp_path), AT, None)[0]
+    shown = maker.sent(tmp_path, AT)[AT]
     alpha = truth_alpha("dune-run", HELD) > 0.5
     out = cv2.distanceTransform((~alpha).astype(np.uint8), cv2.DIST_L2, 5)
     green = near(shown, (0, 255, 0))
@@ -155,7 +155,7 @@ def test_words_are_typed_in_the_picture_and_run_along_a_path(page, maker, tmp_pa
     maker.settled()
     (apart,) = latest(maker, "lettering")["source"]["aparts"]
     assert (apart["number"], apart["size"], apart["colour"]) == (2, 1.3, "#FF00FF")
-    shown = loose.around(maker.send(tmp_path), AT, None)[0]
+    shown = maker.sent(tmp_path, AT)[AT]
     alpha = truth_alpha("dune-run", HELD) > 0.5
     letters = near(shown, (255, 0, 255), 60)
     assert letters.sum() > 1500
@@ -184,8 +184,7 @@ def test_confetti_before_her_and_a_card_behind(page, maker, tmp_path):
     expect(page.locator('[data-layer="Confetti"]')).to_be_visible()
     middle = view["layers"][next(x["id"] for x in view["project"]["layers"] if x["name"] == "Leap 2")]
     frame = (middle["start"] + middle["end"]) // 2
-    sent = maker.send(tmp_path)
-    shown, clip = (loose.around(x, n, None)[0] for x, n in ((sent, frame), (CLIP, frame)))
+    shown, clip = maker.sent(tmp_path, frame)[frame], loose.around(CLIP, frame, None)[0]
     main = near(shown, (0xD6, 0x3F, 0x22))
     strip = cv2.morphologyEx(main.astype(np.uint8), cv2.MORPH_OPEN, np.ones((15, 15)))
     assert strip.sum() > 3000

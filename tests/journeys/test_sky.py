@@ -98,7 +98,7 @@ def test_a_picture_is_slid_trimmed_and_sent(page, maker, tmp_path):
     page.mouse.up()
     maker.settled()
     assert layer(maker, "badge")["place"]["start"] == 40
-    frames = {n: loose.around(maker.send(tmp_path), n, None)[0].astype(int) for n in (39, 40)}
+    frames = {n: f.astype(int) for n, f in maker.sent(tmp_path, 39, 40).items()}
     assert frames[39][240, 160, 0] - frames[39][240, 160, 1] < 60
     assert frames[40][240, 160, 0] > 220
 
@@ -129,7 +129,7 @@ def test_several_are_chosen_by_a_box_grouped_and_faded_as_one(page, maker, tmp_p
     page.get_by_role("button", name="Open Group 1").click()
     expect(page.locator("[data-layer]")).to_have_count(3)
     # Where the two lie over one another it is as red as where there is one: the group fades as one.
-    shown = loose.around(maker.send(tmp_path), 30, None)[0].astype(int)
+    shown = maker.sent(tmp_path, 30)[30].astype(int)
     bare = loose.around(tmp_path / "first.mp4", 30, None)[0].astype(int)
     half = (bare + [255, 0, 0]) / 2
     for x in (130, 200):  # under one, under both
@@ -215,7 +215,7 @@ def test_the_ground_is_framed_on_the_picture(page, maker, tmp_path):
     maker.settled()
     framing = maker.view()["project"]["ground"][0]["framing"]
     assert (framing["scale"], framing["mirrored"]) == (0.5, True)
-    shown = loose.around(maker.send(tmp_path), 5, None)[0].astype(int)
+    shown = maker.sent(tmp_path, 5)[5].astype(int)
     assert shown[240, 40].max() < 12  # the background, where it was
     maker.step("Catch")
     # A canvas of one's own; what phone apps cover.
@@ -331,7 +331,7 @@ def test_a_take_of_the_subject_alone_runs_in_its_own_time(page, server, tmp_path
     page.keyboard.press("Delete")
     maker.settled()
     assert list(maker.view()["holds"])  # the take needs it
-    shown = loose.around(maker.send(tmp_path), 12, None)[0].astype(int)
+    shown = maker.sent(tmp_path, 12)[12].astype(int)
     other = truth[6] > 0.9
     alone = other & (truth[12] < 0.1)
     assert alone.sum() > 200

@@ -1,5 +1,7 @@
 """A client of the API, and a project behind it."""
 
+from pathlib import Path
+
 import pytest
 from starlette.testclient import TestClient
 
@@ -8,6 +10,7 @@ from nervykite.server.app import create_app
 from nervykite.studio import Studio
 
 from ..media import make_video
+from ..shared import made_once
 from ..views import whole
 from .api import BASE, upload
 
@@ -29,8 +32,10 @@ def project(client, tmp_path):
 @pytest.fixture(scope="session")
 def relay(tmp_path_factory):
     """A data folder with the demo piece, to be copied."""
-    folder = tmp_path_factory.mktemp("relay") / "data"
-    studio = Studio(folder)
-    add_demo(studio)
-    studio.close()
-    return folder
+
+    def make(folder: Path) -> None:
+        studio = Studio(folder)
+        add_demo(studio)
+        studio.close()
+
+    return made_once(tmp_path_factory, "relay", make)

@@ -13,10 +13,9 @@ import threading
 from contextlib import suppress
 from pathlib import Path
 
-import numba
 import numpy as np
 
-from ..aside import THREADS
+from ..aside import cores
 from ..errors import Refusal
 from ..kept import Kept
 from .trimmed import trimmed
@@ -48,7 +47,7 @@ class Network:
     def __init__(self, model: bytes, remembers: int = 0, outputs: int | None = None) -> None:
         from ai_edge_litert.interpreter import Interpreter
 
-        self._interpreter = Interpreter(model_content=model, num_threads=min(THREADS, numba.config.NUMBA_NUM_THREADS))
+        self._interpreter = Interpreter(model_content=model, num_threads=cores())
         self._interpreter.allocate_tensors()
         inputs = sorted(self._interpreter.get_input_details(), key=lambda one: -one["shape"][1])
         self._inputs = [one["index"] for one in inputs]
