@@ -34,6 +34,8 @@ FLAGS = [
 
 PORTS = itertools.count()
 """Ports of servers that are processes of their own."""
+TILES = ["*/fitting/*", "*/samples/*", "*/thumbnail.png*", "*/poster.jpg*", "*/rehearsal*"]
+"""Small pictures of what could be chosen."""
 LARGE = 3_000_000_000
 """With so many bytes a process of servers gives way to a new one."""
 # A page that does not answer is found out all the same; a machine with much to do is not taken for one.
@@ -229,11 +231,13 @@ def context(_kept, port):
 def page(context, request):
     """A page that fails the test on any error of its own.
 
-    It makes nothing ready ahead, as a page in a tab behind others, but for tests that are marked with `ahead`.
+    But for tests that are marked with `everything` it makes no pictures ready ahead, as a page in a tab behind others,
+    and its tiles stay empty: both are drawn anew with each edit, which takes longer than the edit.
     """
     page = context.new_page()
-    if request.node.get_closest_marker("ahead") is None:
+    if request.node.get_closest_marker("everything") is None:
         page.add_init_script("Object.defineProperty(document, 'hidden', { get: () => true })")
+        context.new_cdp_session(page).send("Network.setBlockedURLs", {"urls": TILES})
     troubles = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and not _network(m.text) else None)
