@@ -26,7 +26,7 @@ from .server.api import BASE, drawn, listening
 KEPT = Path(__file__).parents[1] / "web/tests/recorded/leaps.json"
 FRAMES = (0, 30, 58, 70, 80)
 """Frames of the piece whose layers' places are recorded."""
-NAMED = re.compile(r"\b[0-9a-f]{16,64}\b|\b\d{4}-\d\d-\d\dT[0-9:.]+(?:Z|\+00:00)")
+NAMED = re.compile(r"\b[0-9a-f]{10,64}\b|\b\d{4}-\d\d-\d\dT[0-9:.]+(?:Z|\+00:00)")
 
 
 class Everything(Kind):

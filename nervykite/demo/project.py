@@ -62,6 +62,7 @@ from ..studio import Studio
 from ..studio.importing import import_picture, import_shot, import_sound
 from ..studio.track_files import read_track
 from . import FOOTAGE
+from .seen import put_seen
 
 NAME = "Gull Point relay"
 LEAPS = (46, 58, 70)
@@ -98,6 +99,7 @@ class _Making:
         """Adds a shot to the end of the ground; returns the project's frame at which it begins."""
         source = self._studio.keep_file(FOOTAGE / f"{shot}.mp4")
         known, state = import_shot(self._studio, self._id, source, f"{title}.mp4")
+        put_seen(self._studio, known.id, shot)
         self.item, self._shot, self._known = state.document.project.ground[-1].id, shot, known
         begin, self.length = self.length, self.length + known.frames
         return begin

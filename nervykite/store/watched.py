@@ -49,6 +49,26 @@ class Watched:
                 (shot, first, frames, self._method, seen, bodies),
             )
 
+    def take_over(self, shot: str) -> None:
+        """Gives a shot what was seen of another one of the same file and frames, if more is known of that."""
+        with self._database.writing() as connection:
+            row = connection.execute(
+                "SELECT other.id, sum(w.frames) AS known FROM shots AS own JOIN shots AS other"
+                " ON other.file = own.file AND other.cuts = own.cuts AND other.id <> own.id"
+                " JOIN watched AS w ON w.shot = other.id AND w.method = ?"
+                " WHERE own.id = ? GROUP BY other.id ORDER BY known DESC LIMIT 1",
+                (self._method, shot),
+            ).fetchone()
+            own = "SELECT coalesce(sum(frames), 0) FROM watched WHERE shot = ? AND method = ?"
+            if row is None or row["known"] <= connection.execute(own, (shot, self._method)).fetchone()[0]:
+                return
+            connection.execute("DELETE FROM watched WHERE shot = ?", (shot,))
+            connection.execute(
+                "INSERT INTO watched (shot, first, frames, method, seen, bodies)"
+                " SELECT ?, first, frames, method, seen, bodies FROM watched WHERE shot = ? AND method = ?",
+                (shot, row["id"], self._method),
+            )
+
     def bodies(self, shot: str, frames: list[int]) -> Iterator[tuple[int, int, bytes]]:
         """The stretches that have some frames: first frame, how many, their bodies."""
         query = (

@@ -171,4 +171,5 @@ def import_shot(
             note=probe.note,
         )
         state = studio.projects.edit(project, AddShot(shot=shot), None, lambda c: write_shot(c, shot))
+    studio.watched.take_over(shot.id)  # what was seen of the same file elsewhere need not be looked at again
     return shot, state

@@ -18,9 +18,9 @@ from playwright.sync_api import expect
 
 from nervykite.core.model import Document, Project
 from nervykite.demo.project import add_demo
+from nervykite.demo.seen import put_seen
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot
-from nervykite.studio.watching import watch_shot
 
 from ..shared import made_once, own_copy
 from .driver import CLIP
@@ -153,21 +153,21 @@ def serving(port, tmp_path):
         house.cache_clear()
 
 
-def look_through(studio: Studio) -> None:
-    """Does once what each server would do with its copy of the data."""
-    for project in studio.projects.list():
-        for shot in studio.projects.state(project.id).document.shots.values():
-            watch_shot(studio, shot)
+def film(studio: Studio, name: str, *clips: Path) -> str:
+    """Makes a project of that name, in which some of the demo's clips lie on the ground, looked through; its id."""
+    made = studio.projects.create(Document(project=Project(name=name))).document.project.id
+    for clip in clips:
+        shot, _ = import_shot(studio, made, studio.keep_file(clip), clip.name)
+        put_seen(studio, shot.id, clip.stem)
+    return made
 
 
 def filmed(factory: pytest.TempPathFactory, name: str, clip: Path) -> Path:
-    """A data folder with a project of that name, in which a clip lies on the ground, looked through."""
+    """A data folder with such a project alone."""
 
     def make(folder: Path) -> None:
-        studio = Studio(folder)
-        made = studio.projects.create(Document(project=Project(name=name))).document.project.id
-        import_shot(studio, made, studio.keep_file(clip), clip.name)
-        look_through(studio)
+        studio = Studio(folder, watches=False)
+        film(studio, name, clip)
         studio.close()
 
     return made_once(factory, f"filmed-{name}", make)
@@ -178,9 +178,8 @@ def leaps(tmp_path_factory):
     """A data folder with the first scene of the demo project: four cutouts over the Dune run."""
 
     def make(folder: Path) -> None:
-        studio = Studio(folder)
+        studio = Studio(folder, watches=False)
         add_demo(studio, scenes=1)
-        look_through(studio)
         studio.close()
 
     return made_once(tmp_path_factory, "leaps", make)
@@ -196,6 +195,14 @@ def server(leaps, serving):
 def process(leaps, tmp_path):
     """The same, in a process of its own, which can be killed; it looks shots through as it does for everybody."""
     server = Server(own_copy(leaps, tmp_path / "data"))
+    yield server
+    server.kill()
+
+
+@pytest.fixture
+def fresh(tmp_path):
+    """A server as it is the first time, with an empty data folder and a process of its own."""
+    server = Server(tmp_path / "data")
     yield server
     server.kill()
 

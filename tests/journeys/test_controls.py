@@ -1,21 +1,13 @@
 """Controls that a finish's settings bring along, keys of settings, and the sound that belongs to what is seen."""
 
 import re
-import shutil
 from itertools import pairwise
-from pathlib import Path
 
 import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-import nervykite
-
-from ..shared import own_copy
-from .conftest import Server
 from .driver import Maker
-
-HOME = Path(nervykite.__file__).parent
 
 
 def test_a_setting_gets_keys_and_the_export_shows_them(page, server, tmp_path):
@@ -54,47 +46,6 @@ def test_a_setting_gets_keys_and_the_export_shows_them(page, server, tmp_path):
     page.get_by_role("button", name="Remove width key").click()
     maker.settled()
     assert sum(k["channel"].endswith(".width") for k in maker.view()["project"]["layers"][0]["keys"]) == 1
-
-
-def test_footage_can_have_keys_and_values_are_set_back(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
-    page.get_by_role("button", name="Footage Dune run").click()
-    maker.step("Dress")
-    maker.put_on("Lens", "Soft blur")
-    radius = page.get_by_label("Radius", exact=True)
-    maker.field("Radius", 40)
-    page.get_by_text("Radius", exact=True).dblclick()
-    maker.settled()
-    expect(radius).to_have_value("14")
-    maker.to_frame(0)
-    page.get_by_role("button", name="Set radius key").click()
-    maker.settled()
-    maker.to_frame(30)
-    maker.field("Radius", 0)
-    item = maker.view()["project"]["ground"][0]
-    assert [k["value"] for k in item["keys"]] == [[14], [0]]
-    page.keyboard.press("Control+z")
-    maker.settled()
-    assert len(maker.view()["project"]["ground"][0]["keys"]) == 1
-
-
-def test_a_colour_is_picked(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
-    page.locator('[data-layer="Leap 2"] [data-span]').click()
-    maker.step("Dress")
-    before = page.get_by_label("Colour", exact=True).input_value()
-    page.get_by_role("button", name="Colour, picker").click()
-    area = page.locator("[data-part=area]")
-    expect(area).to_be_visible()
-    box = area.bounding_box()
-    maker.drag((box["x"] + 20, box["y"] + 20), (box["x"] + box["width"] * 0.9, box["y"] + 30))
-    maker.settled()
-    after = page.get_by_label("Colour", exact=True).input_value()
-    assert after != before
-    leap = next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")
-    assert leap["finishes"][0]["settings"]["colour"].upper() == after.upper()
 
 
 WATCH = """() => {
@@ -147,6 +98,7 @@ def _starts(heard: list) -> list[list[float]]:
     return [h[1:] for h in heard[(stops or [-1])[-1] + 1 :] if h[0] == "start"]
 
 
+@pytest.mark.everything
 def test_sound_goes_round_without_a_gap_and_follows_edits(page, server):
     """Second joins second to the sample; what is mixed otherwise is heard at once, and nothing of what was trimmed."""
     maker = Maker(page, server.url)
@@ -211,88 +163,3 @@ def test_frames_that_are_gone_through_are_heard_unless_that_is_off(page, server)
     page.evaluate("window.heard.length = 0")
     maker.to_frame(33)
     assert page.evaluate("window.heard.filter((h) => h[0] === 'start')") == []
-
-
-EVERYTHING = '''
-"""A finish that has a setting of every sort, and changes nothing."""
-
-from typing import Annotated, ClassVar, Literal
-
-from pydantic import Field
-
-from ..model.base import Colour
-from ..model.finish import FinishKind, Target
-from ..model.keys import Bezier, Easing
-
-
-class Everything(FinishKind):
-    """All sorts."""
-
-    kind: Literal["everything"] = "everything"
-    title: ClassVar[str] = "Everything"
-    on: ClassVar[tuple[Target, ...]] = ("cutout",)
-
-    width: Annotated[float, Field(ge=0, le=50, title="Width", json_schema_extra={"unit": "px"})] = 5.0
-    copies: Annotated[int, Field(ge=1, le=9, title="Copies")] = 3
-    double: Annotated[bool, Field(title="Double")] = False
-    side: Annotated[Literal["inside", "outside"], Field(title="Side")] = "outside"
-    ink: Annotated[Colour, Field(title="Ink")] = "#102030"
-    centre: Annotated[tuple[float, float], Field(title="Centre", json_schema_extra={"format": "point"})] = (0.0, 0.0)
-    tilt: Annotated[float, Field(title="Tilt", json_schema_extra={"unit": "°"})] = 0.0
-    curve: Annotated[Easing, Field(title="Curve")] = Bezier()
-    seed: Annotated[int, Field(ge=0, le=99999, title="Seed", json_schema_extra={"format": "seed"})] = 1
-
-    def dress(self, rgba, stage):
-        return rgba
-'''
-
-
-def test_a_new_finish_has_its_controls_without_a_change_of_the_page(page, leaps, tmp_path):
-    """A copy of the program gets a finish that has settings of every sort: each can be set, and set back."""
-    copy = shutil.copytree(HOME, tmp_path / "program" / "nervykite", ignore=shutil.ignore_patterns("world", "*.mp4"))
-    (copy / "core" / "finishes" / "everything.py").write_text(EVERYTHING)
-    server = Server(own_copy(leaps, tmp_path / "data"), tmp_path / "program")
-    try:
-        maker = Maker(page, server.url)
-        maker.open("Gull Point relay")
-        page.locator('[data-layer="Leap 1"] [data-span]').click()
-        maker.step("Dress")
-        maker.put_on("Tone", "Everything")
-
-        def settings() -> dict:
-            maker.settled()
-            return maker.view()["project"]["layers"][0]["finishes"][-1]["settings"]
-
-        assert settings()["copies"] == 3
-        maker.field("Width", 12.5)
-        maker.field("Copies", 4.6)
-        page.locator("[data-finish=everything] label").filter(has=page.get_by_role("checkbox", name="Double")).click()
-        page.get_by_role("radio", name="Inside").click()
-        ink = page.get_by_label("Ink", exact=True)
-        ink.fill("#FF8800")
-        ink.press("Enter")
-        maker.settled()
-        maker.field("Centre, across", 7)
-        maker.field("Centre, down", -3)
-        maker.field("Tilt", 45)
-        page.get_by_role("radio", name="ease-in-out").click()
-        now = settings()
-        assert now["curve"]["x1"] == 0.42
-        del now["curve"]
-        assert now == {
-            "width": 12.5, "copies": 5, "double": True, "side": "inside", "ink": "#FF8800", "centre": [7, -3],
-            "tilt": 45, "seed": 1,
-        }  # fmt: skip
-        page.get_by_role("button", name="Another seed").click()
-        assert settings()["seed"] != 1
-        kites = page.locator("[data-finish=everything]").get_by_role("button", name=re.compile("^Set .* key$"))
-        assert kites.count() == 6  # width, copies, double, side, ink and tilt
-        for name in ("Width", "Copies", "Double", "Side", "Ink", "Centre, across", "Centre, down", "Tilt", "Seed"):
-            page.locator("[data-finish=everything]").get_by_text(name, exact=True).dblclick()
-            maker.settled()
-        back = settings()
-        assert {k: back[k] for k in ("width", "copies", "double", "side", "centre", "tilt", "seed")} == {
-            "width": 5, "copies": 3, "double": False, "side": "outside", "centre": [0, 0], "tilt": 0, "seed": 1,
-        }  # fmt: skip
-    finally:
-        server.kill()

@@ -26,43 +26,6 @@ def worn(maker: Maker, name: str = "Leap 2") -> list[dict]:
     return next(x for x in maker.view()["project"]["layers"] if x["name"] == name)["finishes"]
 
 
-def test_the_chain_is_put_in_order_looked_at_alone_and_kept(page, maker):
-    maker.put_on("Drawing", "Ink")
-    assert [f["kind"] for f in worn(maker)] == ["outline", "ink"]
-    # By its grip to the first place.
-    grip = page.get_by_role("button", name="Move Ink", exact=True).bounding_box()
-    first = page.locator("[data-finish=outline]").bounding_box()
-    x, y = grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2
-    maker.drag((x, y), (x, first["y"] + 4))
-    maker.settled()
-    assert [f["kind"] for f in worn(maker)] == ["ink", "outline"]
-    page.get_by_role("button", name="Move Ink", exact=True).press("ArrowDown")
-    maker.settled()
-    assert [f["kind"] for f in worn(maker)] == ["outline", "ink"]
-    page.get_by_role("button", name="Only Ink").click()
-    maker.settled()
-    assert [f["visible"] for f in worn(maker)] == [False, True]
-    page.get_by_role("button", name="All finishes with Ink").click()
-    maker.settled()
-    assert all(f["visible"] for f in worn(maker))
-
-    page.get_by_role("button", name="Keep these as a set").click()
-    page.get_by_label("Name of the set").fill("Poster")
-    page.keyboard.press("Enter")
-    maker.settled()
-    page.locator('[data-layer="Leap 1"] [data-span]').click()
-    before = len(worn(maker, "Leap 1"))
-    page.get_by_role("button", name="Put Poster on").click()
-    maker.settled()
-    assert [f["kind"] for f in worn(maker, "Leap 1")][before:] == ["outline", "ink"]
-    page.get_by_label("Put these finishes on others").select_option("Leap 3")
-    maker.settled()
-    assert [f["kind"] for f in worn(maker, "Leap 3")] == [f["kind"] for f in worn(maker, "Leap 1")]
-    page.get_by_role("button", name="Forget Poster").click()
-    maker.settled()
-    assert maker.view()["project"]["sets"] == []
-
-
 def test_resting_on_a_finish_shows_it_and_leaving_takes_it_back(page, maker):
     maker.settled()
     drawn = "draft => document.querySelector('[data-testid=picture] canvas').dataset.draft === draft"

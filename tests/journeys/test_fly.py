@@ -75,6 +75,7 @@ def test_a_move_in_one_press_is_bent_by_hand_and_sent(page, maker, tmp_path):
     assert np.abs(way.astype(int) - still).mean() > 2
 
 
+@pytest.mark.everything
 def test_a_move_is_seen_in_the_picture_before_it_is_put_on(page, maker):
     maker.to_frame(58)
     before = maker.canvas.evaluate("c => c.toDataURL()")

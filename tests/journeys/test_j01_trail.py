@@ -34,9 +34,9 @@ def end_at(maker: Maker, label: str, frame: int) -> None:
     maker.drag((end["x"] + end["width"] / 2, end["y"] + 60), (x, end["y"] + 60))
 
 
-def test_from_a_dropped_file_to_three_that_stay_behind(page, server, tmp_path):
+def test_from_a_dropped_file_to_three_that_stay_behind(page, fresh, tmp_path):
     page.set_default_timeout(60_000)
-    maker = Maker(page, server.url)
+    maker = Maker(page, fresh.url)
     maker.new_project("Trail")
     page.evaluate(COUNT)
     maker.drop_file(CLIP)
@@ -76,10 +76,10 @@ def test_from_a_dropped_file_to_three_that_stay_behind(page, server, tmp_path):
     page.get_by_role("button", name="Fade", exact=True).click()
     maker.settled()
 
-    sent = maker.send(tmp_path)
     late = 110  # she has left by then
     end = 131
-    shown = {n: loose.around(sent, n, None)[0].astype(int) for n in (*held, *(f - 1 for f in held), late, end)}
+    looked_at = (*held, *(f - 1 for f in held), late, end)
+    shown = {n: f.astype(int) for n, f in maker.sent(tmp_path, *looked_at).items()}
     clip = {n: loose.around(CLIP, n, None)[0].astype(int) for n in (*held, late, end)}
     assert np.abs(shown[end] - clip[end]).mean() < 3
     for n, frame in enumerate(held):

@@ -203,36 +203,6 @@ def test_moments_loop_and_order_by_mouse(page, server):
     expect(page.locator('[data-layer="First leap"]')).to_be_visible()
 
 
-def test_fields_are_typed_dragged_stepped_and_set_back(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
-    page.locator('[data-layer="Leap 3"] [data-span]').click()
-    maker.to_frame(80)
-    maker.step("Fly")
-
-    def turn():
-        return next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 3")["pose"]["rotation"]
-
-    field = page.get_by_label("Turn", exact=True)
-    field.press("ArrowUp")
-    maker.settled()
-    field.press("Shift+ArrowUp")
-    maker.settled()
-    assert turn() == 11
-    field.fill("nonsense")
-    field.press("Enter")
-    assert turn() == 11
-    label = page.get_by_text("Turn", exact=True).first
-    box = label.bounding_box()
-    x, y = box["x"] + 10, box["y"] + box["height"] / 2
-    maker.drag((x, y), (x + 40, y))
-    maker.settled()
-    assert turn() == pytest.approx(31, abs=2)
-    label.dblclick()
-    maker.settled()
-    assert turn() == 0
-
-
 def test_keys_are_copied_from_layer_to_layer(page, server):
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from ..media import make_video
 from .driver import Maker
 
-pytestmark = pytest.mark.journey
+pytestmark = [pytest.mark.journey, pytest.mark.everything]
 FRAMES, RATE = 90, 30
 
 # The number that is burnt into the picture on the canvas, at each drawing of the page, and when that was.

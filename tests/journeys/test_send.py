@@ -113,14 +113,6 @@ def test_several_are_sent_in_one_go_and_what_they_come_to_is_told_before(page, m
     assert size / moving.stat().st_size == pytest.approx(1, abs=0.5)
 
 
-def test_what_cannot_be_sent_gets_a_sentence(page, maker):
-    page.get_by_role("radio", name="Layers", exact=True).click()
-    page.keyboard.press("Escape")
-    expect(page.get_by_text("Choose a layer or a group in the sky.")).to_be_visible()
-    page.get_by_role("button", name="Send", exact=True).last.click()
-    expect(page.get_by_text("Choose layers again").first).to_be_visible()
-
-
 def test_snags_are_counted_shown_and_mended(page, maker):
     before = page.locator("[data-snag]").count()
     view = maker.view()

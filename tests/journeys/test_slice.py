@@ -234,37 +234,7 @@ def test_carving_by_keyboard_and_correcting(page, server):
     assert json.loads(stage.get_attribute("data-pan"))["scale"] > 0.5
 
 
-def test_timeline_drags_and_project_list(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
-    row = page.locator('[data-layer="Leap 3"]')
-    before = maker.view()["project"]["layers"][2]["ends"]["offset"]
-    end = row.get_by_role("slider", name="End of Leap 3")
-    box = end.bounding_box()
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    maker.drag((x, y), (x - 60, y))
-    maker.settled()
-    layer = maker.view()["project"]["layers"][2]
-    assert layer["ends"]["to"] == "landing"
-    assert layer["ends"]["offset"] < before - 5
-    # Rule 4: the fade at its end went along.
-    info = maker.view()["layers"][layer["id"]]
-    assert sorted(info["keys"].values()) == [info["end"] - 8, info["end"]]
-    page.get_by_role("button", name="Hide Leap 3").click()
-    expect(page.get_by_role("button", name="Show Leap 3")).to_be_visible()
-    page.keyboard.press("?")
-    expect(page.get_by_role("heading", name="Keyboard")).to_be_visible()
-    page.keyboard.press("Escape")
-
-    page.get_by_role("button", name="Nervy Kite: all projects").click()
-    page.get_by_role("button", name="Duplicate Gull Point relay").click()
-    expect(page.get_by_role("button", name="Open Gull Point relay 2")).to_be_visible()
-    page.get_by_role("button", name="Delete Gull Point relay 2").click()
-    expect(page.get_by_role("button", name="Open Gull Point relay 2")).to_be_hidden()
-    page.get_by_role("button", name="Undo", exact=True).click()
-    expect(page.get_by_role("button", name="Open Gull Point relay 2")).to_be_visible()
-
-
+@pytest.mark.everything
 def test_playing_moves_on_and_keeps_to_the_loop(page, server):
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
@@ -323,14 +293,6 @@ def test_another_tab_and_a_crash(page, process, context):
     page.get_by_role("button", name=re.compile("^Undo$")).click()
     page.locator('[data-layer="Leap 1"]').hover()
     expect(page.get_by_role("button", name="Hide Leap 1")).to_be_visible()
-
-
-def test_night_theme_stays(page, server):
-    maker = Maker(page, server.url)
-    page.get_by_role("button", name="Night theme").click()
-    page.reload()
-    assert page.evaluate("document.documentElement.className") == "dark"
-    maker.open("Gull Point relay")
 
 
 def test_dragging_a_cutout_shows_each_new_place(page, server):

@@ -1,5 +1,6 @@
 import { Box, Flex, Input, Text, chakra } from '@chakra-ui/react'
 import { type KeyboardEvent, type ReactNode, useEffect, useState } from 'react'
+import { useStudio } from '../shell/store'
 import { steady } from './steady'
 import { useDrag } from './useDrag'
 
@@ -38,7 +39,8 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
   const shown = live ?? p.value
   const limit = (x: number) => round(Math.max(min, Math.min(max, x)), digits)
 
-  useEffect(() => setLive(null), [p.value])
+  const refusals = useStudio((s) => s.refusals)
+  useEffect(() => setLive(null), [p.value, refusals])
 
   const commit = (x: number) => {
     const value = limit(x)

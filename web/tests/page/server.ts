@@ -29,6 +29,11 @@ export class Server {
     this.own.set(what, how)
   }
 
+  /** What the real server answered. */
+  known(what: string): Answer {
+    return copy(ANSWERS[what])
+  }
+
   layer(name: string): Told['layers'][string] {
     return Object.values(this.view.layers).find((l) => l.name === name)!
   }

@@ -20,6 +20,8 @@ export interface Document {
   motion: MotionView | null
   /** Where layers, items of the ground and keys lie in time with the draft, by their ids: those that it moves. */
   drafted: { places: Record<string, [number, number]>; keys: Record<string, number> }
+  /** Grows with each edit that was not made: what shows the value that it wanted goes back to what there is. */
+  refusals: number
   /** Grows with each state whose frames near the playhead are known. */
   keysVersion: number
   open: (project: string) => Promise<void>
@@ -124,7 +126,7 @@ export const document_: Slice<Document> = (set, get) => {
           await get().refresh()
           get().say('This piece was changed in another tab. Here is how it is now; do that again if you still want it.')
         } else get().trouble(error)
-        set({ draft: null, drafted: AS_IT_IS })
+        set({ draft: null, drafted: AS_IT_IS, refusals: get().refusals + 1 })
         return false
       } finally {
         mark(-1)
@@ -145,6 +147,7 @@ export const document_: Slice<Document> = (set, get) => {
     motion: null,
     drafted: AS_IT_IS,
     keysVersion: 0,
+    refusals: 0,
 
     async open(project) {
       get().close()
