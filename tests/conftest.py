@@ -18,6 +18,7 @@ from .proved import (  # noqa: F401 hooks of every run
     pytest_collection_modifyitems,
     pytest_runtest_setup,
 )
+from .shared import made_once, own_copy
 from .timing import (  # noqa: F401 hooks of every run
     pytest_fixture_setup,
     pytest_runtest_logreport,
@@ -85,9 +86,22 @@ def held(document: Document, frame: int, matte: Matte | None = None, **more) -> 
     return document, layer
 
 
+@pytest.fixture(scope="session")
+def empty(tmp_path_factory):
+    """An empty data folder, to be copied."""
+    return made_once(tmp_path_factory, "empty", lambda folder: Studio(folder).close())
+
+
 @pytest.fixture
-def studio(tmp_path, request):
-    """A studio over an empty data folder; it looks shots through by itself where a test is marked with `watches`."""
-    studio = Studio(tmp_path / "data", watches=request.node.get_closest_marker("watches") is not None)
+def stocked(empty):
+    """The data folder that a test's studio begins with."""
+    return empty
+
+
+@pytest.fixture
+def studio(stocked, tmp_path, request):
+    """A studio over a copy of a data folder; it looks shots through by itself where a test is marked with `watches`."""
+    watches = request.node.get_closest_marker("watches") is not None
+    studio = Studio(own_copy(stocked, tmp_path / "data"), watches=watches)
     yield studio
     studio.close()

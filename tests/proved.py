@@ -121,10 +121,16 @@ def take_down(report) -> None:
         _passed[module] = _passed.get(module, True) and report.outcome == "passed"
 
 
+def whole(config) -> bool:
+    """Whether a run is one of all tests, or of all but what was proved."""
+    everywhere = [Path(a).resolve() for a in config.args] == [ROOT / "tests"]
+    return everywhere and not config.option.keyword and not config.option.markexpr
+
+
 def tell(config, write) -> None:
     """Keeps what was proved by a run of everything; tells what was left out of any other."""
     if config.getoption("--all"):
-        if config.args == [str(ROOT / "tests")] or config.args == ["tests"]:
+        if whole(config):
             KEPT.write_text(json.dumps({m: digest(ROOT / m) for m in sorted(_passed) if _passed[m]}, indent=1) + "\n")
         return
     if same := [module for module in _kept() if module not in _passed and _unchanged(module)]:

@@ -1,7 +1,7 @@
 """Where a run's time goes: the slowest tests and fixtures, and the time by folder, told at the end and kept in a file.
 
 Every test is timed in three parts (set-up, the test, teardown), every fixture by itself. The file is
-`.stamps/timings.json`; it is no part of the project.
+`.stamps/timings.json` for a run of everything, beside it for others; it is no part of the project.
 """
 
 import json
@@ -68,7 +68,8 @@ def pytest_terminal_summary(terminalreporter, config):
     slowest = sorted(_tests, key=lambda t: -sum(_tests[t].values()))
     fixtures = sorted((f for f in _fixtures if f[0] >= 1), reverse=True)
     KEPT.parent.mkdir(exist_ok=True)
-    KEPT.write_text(json.dumps({"folders": folders, "tests": _tests, "fixtures": fixtures}, indent=1))
+    kept = KEPT if proved.whole(config) else KEPT.with_stem("timings-of-some")
+    kept.write_text(json.dumps({"folders": folders, "tests": _tests, "fixtures": fixtures}, indent=1))
 
     say = terminalreporter
     say.section("where the time went")

@@ -10,6 +10,8 @@ from nervykite.learn.scenes import Scene
 
 from .test_judge import made_up
 
+pytestmark = pytest.mark.learn
+
 
 @pytest.fixture(scope="module")
 def scenes() -> list[Scene]:

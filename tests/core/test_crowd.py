@@ -7,6 +7,8 @@ import pytest
 from nervykite.core.find import crowd, figures, prior
 from nervykite.core.find.figures import Drawn, Figure
 
+pytestmark = pytest.mark.network
+
 HIGH, WIDE = 240, 320
 ONE, OTHER, THIRD = (
     cv2.ellipse(np.zeros((HIGH, WIDE), np.float32), (x, 130), (18, 52), 0, 0, 360, 1, -1) for x in (120, 165, 214)

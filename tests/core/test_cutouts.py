@@ -11,6 +11,8 @@ from nervykite.learn.scenes import LEAST
 
 from .scenes import blob, texture
 
+pytestmark = pytest.mark.learn
+
 
 def keep_cutout(file: Path, colour: tuple[int, int, int], seed: int = 1) -> Path:
     """A cut-out figure in a file, with much empty room around it."""

@@ -22,6 +22,8 @@ from nervykite.demo.world.shots import SHOTS
 from nervykite.demo.world.shots.dunes import DuneRun
 from nervykite.demo.world.sound import RATE, band, events, soundtrack
 
+pytestmark = pytest.mark.world
+
 FILMED = {name: shot for name, shot in SHOTS.items() if not shot.phone}
 
 

@@ -19,6 +19,8 @@ from nervykite.learn.strokes import strokes_on
 
 from .scenes import BY_RULES, overlap
 
+pytestmark = pytest.mark.learn
+
 UNSEEN = 90_000
 """Seeds from here on were not used to make what the judge learned from."""
 

@@ -2,6 +2,7 @@
 
 import cv2
 import numpy as np
+import pytest
 
 from nervykite.core.find import marks, opinion, standing_out
 from nervykite.core.find.looks import alike, line_of, looks_of
@@ -10,6 +11,8 @@ from nervykite.learn.strokes import strokes_on
 
 from .scenes import as_found, blob, composed, overlap, texture
 from .test_judge import made_up
+
+pytestmark = pytest.mark.learn
 
 
 def grains(size: tuple[int, int] = (240, 180)) -> np.ndarray:

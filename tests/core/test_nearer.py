@@ -16,6 +16,8 @@ from nervykite.learn.strokes import strokes_on
 from .scenes import as_found, overlap
 from .test_judge import made_up, voices_of
 
+pytestmark = pytest.mark.learn
+
 
 @pytest.fixture(scope="module")
 def scenes():

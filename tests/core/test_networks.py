@@ -6,6 +6,8 @@ import pytest
 from nervykite.core.matte import tracer
 from nervykite.core.matte.networks import Network
 
+pytestmark = pytest.mark.network
+
 
 @pytest.fixture
 def questions():

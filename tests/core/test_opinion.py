@@ -4,6 +4,7 @@ from dataclasses import dataclass, fields
 
 import cv2
 import numpy as np
+import pytest
 
 from nervykite.core.find.evidence import known_to_each
 from nervykite.core.find.nearer import nearer
@@ -12,6 +13,8 @@ from nervykite.core.matte.colours import lab
 
 from .scenes import overlap
 from .test_judge import made_up
+
+pytestmark = pytest.mark.learn
 
 EVERYWHERE = slice(None), slice(None)
 

@@ -88,6 +88,7 @@ class TinyShot(DuneRun):
         super().__init__(36, 64, quality=0.1)
 
 
+@pytest.mark.world
 class TestFilming:
     @pytest.fixture
     def tiny(self, monkeypatch):

@@ -14,6 +14,8 @@ from nervykite.demo import FOOTAGE
 from ..truth import truth_alpha
 from .scenes import blob, composed, overlap, texture
 
+pytestmark = pytest.mark.network
+
 
 class TestPickPerson:
     def frame(self, shot: str, number: int) -> np.ndarray:

@@ -1,9 +1,11 @@
 """Exports: sound, ranges, tags, and that no half file is left."""
 
 import hashlib
+import os
 import threading
 import wave
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import nullcontext
 from itertools import chain, pairwise
 
 import av
@@ -14,6 +16,7 @@ from nervykite.core.edits import AddGround, ChangeGround
 from nervykite.core.errors import Cancelled, Refusal
 from nervykite.core.model import Document, Mix, Project
 from nervykite.core.send.export import CHUNK, Output, chunks_in_order, export
+from nervykite.core.send.foretold import foretold
 from nervykite.core.send.sending import Sending
 from nervykite.core.send.writer import writer_for
 from nervykite.core.send.writers.mp4 import Mp4
@@ -46,6 +49,33 @@ def test_every_frame_once_in_order_with_tags(reel, tmp_path):
         assert (int(frame.colorspace), int(frame.color_range), int(frame.color_trc)) == (1, 1, 1)
         assert file.streams.video[0].average_rate == 30
         assert not file.streams.audio
+
+
+@pytest.mark.parametrize("stopped", [False, True])
+def test_readers_of_footage_are_given_back(reel, tmp_path, stopped):
+    """However a sending ends, files and threads are as many afterwards as before."""
+    made = reel(frames=33)
+
+    def send() -> None:
+        def progress(share: float) -> None:
+            if stopped and share > 0:
+                raise Cancelled
+
+        outputs = [Output(tmp_path / "piece.mp4", Mp4())]
+        with pytest.raises(Cancelled) if stopped else nullcontext():
+            export(made.document(), made.library, silent, outputs, progress)
+        if not stopped:
+            foretold(made.document(), made.library, Mp4(), Sending())
+
+    def held() -> tuple[int, int]:
+        return len(os.listdir("/proc/self/fd")), threading.active_count()
+
+    send()
+    before = held()
+    for _ in range(3):
+        send()
+    # Readers that nobody closes are kept from the collector as well.
+    assert held() == before
 
 
 def test_colours_pass_through(reel, tmp_path):

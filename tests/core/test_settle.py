@@ -12,6 +12,8 @@ from nervykite.core.matte.colours import SPACES, lab
 from .scenes import composed, overlap, picture, texture
 from .test_judge import made_up
 
+pytestmark = pytest.mark.learn
+
 
 def told(rgb: np.ndarray, came: np.ndarray, **known: np.ndarray) -> Told:
     """What came along, in a frame of which nothing else is known but what is given."""

@@ -16,6 +16,8 @@ from nervykite.learn import camera, traces
 from .scenes import picture
 from .test_judge import made_up
 
+pytestmark = pytest.mark.learn
+
 
 @pytest.fixture(scope="module")
 def scenes():

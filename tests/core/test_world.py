@@ -21,6 +21,8 @@ from nervykite.demo.world.solids import (
 from nervykite.demo.world.spots import Dunes, Groyne, HutFront, Shallows
 from nervykite.demo.world.water import Splash
 
+pytestmark = pytest.mark.world
+
 
 @pytest.fixture(scope="module")
 def tex():

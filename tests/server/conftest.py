@@ -1,5 +1,6 @@
 """A client of the API, and a project behind it."""
 
+import os
 from pathlib import Path
 
 import pytest
@@ -21,12 +22,34 @@ def client(studio):
         yield client
 
 
+@pytest.fixture(scope="session")
+def numbers(tmp_path_factory):
+    """A folder with a clip of 24 numbered frames, and a data folder with a project in which that clip was imported."""
+
+    def make(folder: Path) -> None:
+        clip = make_video(folder / "clip.mp4", sound=True)
+        studio = Studio(folder / "data", watches=False)
+        with TestClient(create_app(studio), base_url=BASE) as client:
+            made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
+            assert upload(client, made, clip)["state"] == "done"
+        studio.close()
+
+    return made_once(tmp_path_factory, "numbers", make)
+
+
 @pytest.fixture
-def project(client, tmp_path):
-    """A project with one shot of 24 numbered frames."""
-    made = client.post("/api/projects", json={"name": "Relay"}).json()["project"]["id"]
-    assert upload(client, made, make_video(tmp_path / "clip.mp4", sound=True))["state"] == "done"
-    return whole(client.get(f"/api/projects/{made}").json())
+def stocked(request, empty, numbers):
+    """For a test that uses `project` the folder in which that is, for any other an empty one."""
+    found = request.node._fixtureinfo.name2fixturedefs.get("project")
+    return numbers / "data" if found and found[-1].func is project.__wrapped__ else empty
+
+
+@pytest.fixture
+def project(client, numbers, tmp_path):
+    """A project with one shot of 24 numbered frames, of `clip.mp4` in the test's folder."""
+    os.link(numbers / "clip.mp4", tmp_path / "clip.mp4")
+    (entry,) = client.get("/api/projects").json()
+    return whole(client.get(f"/api/projects/{entry['id']}").json())
 
 
 @pytest.fixture(scope="session")

@@ -110,6 +110,26 @@ class TestWatched:
         with studio.database.reading() as connection:
             assert connection.execute("SELECT count(*) FROM watched").fetchone()[0] == 0
 
+    def test_the_same_file_elsewhere_is_known_at_once(self, client, studio, walk, tmp_path):
+        view, _ = walk
+        watched(client, view)
+        (first,) = studio.state(view["project"]["id"]).document.shots.values()
+        studio.watches = False
+        made = client.post("/api/projects", json={"name": "Again"}).json()["project"]["id"]
+        assert upload(client, made, tmp_path / "walk.mp4")["state"] == "done"
+        (again,) = studio.state(made).document.shots.values()
+        assert again.id != first.id
+        assert unwatched(studio, again) == []
+        looks = Looks(studio)
+        assert looks.seen(again) == looks.seen(first)
+        frames = [3, 11, 19]
+        assert all(map(np.array_equal, looks.bodies(again, frames), looks.bodies(first, frames)))
+        # Another file is looked at for itself.
+        other = client.post("/api/projects", json={"name": "Other"}).json()["project"]["id"]
+        assert upload(client, other, make_video(tmp_path / "other.mp4", 20, (WIDE, HIGH)))["state"] == "done"
+        (shot,) = studio.state(other).document.shots.values()
+        assert sum(map(len, unwatched(studio, shot))) == 20
+
     @pytest.mark.parametrize(
         ("frames", "rate", "says"), [(1, 30, "one picture only"), (24, 30, "Nothing moves"), (40, 240, "Nothing moves")]
     )
