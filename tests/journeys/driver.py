@@ -193,6 +193,13 @@ class Maker:
                     shown[number] = loose.rgb(frame)
         return shown
 
+    def small(self) -> None:
+        """Has the piece sent as small as can be chosen, where what is looked at is not its picture."""
+        self.step("Send")
+        sizes = self.page.get_by_label("Size", exact=True)
+        values = [option.get_attribute("value") for option in sizes.locator("option").all()]
+        sizes.select_option(min(filter(None, values), key=lambda size: int(size.split("x")[0])))
+
     def send(self, folder: Path) -> Path:
         """Sends the piece, or the part of it that was chosen, and downloads the file."""
         self.step("Send")

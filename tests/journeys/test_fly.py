@@ -124,36 +124,6 @@ def test_keys_are_chosen_by_a_rectangle_drawn_out_and_eased_together(page, maker
     expect(page.get_by_test_id("curves")).to_be_visible()
 
 
-def test_several_come_one_after_the_other_and_are_put_in_line(page, maker):
-    page.locator('[data-layer="Leap 1"] [data-span]').click(modifiers=["Control"])
-    page.locator('[data-layer="Leap 3"] [data-span]').click(modifiers=["Control"])
-    maker.field("One after the other", 4)
-    page.get_by_role("button", name="Fade", exact=True).click()
-    landings = {"Leap 1": 46, "Leap 2": 58, "Leap 3": 70}
-    for n, (name, landing) in enumerate(landings.items()):
-        made = [k for k in leap(maker, name)[0]["keys"] if k["made"] == "in"]
-        assert [k["offset"] for k in made] == [4 * n, 4 * n + 12], (name, landing)
-    maker.to_frame(84)
-    page.get_by_role("button", name="Top edges in line").click()
-    maker.settled()
-    downs = [leap(maker, name)[0]["pose"]["position"][1] for name in landings]
-    assert len([d for d in downs if abs(d) > 1]) == 2
-
-
-def test_a_behaviour_is_put_on_and_turned_into_keys(page, maker):
-    page.get_by_role("radio", name="Always").click()
-    page.get_by_role("button", name="Sway", exact=True).click()
-    maker.settled()
-    maker.field("Angle", 12)
-    maker.field("Comes in over", 6)
-    (sway,) = leap(maker)[0]["behaviours"]
-    assert (sway["kind"], sway["settings"]["angle"], sway["fade_in"]) == ("sway", 12, 6)
-    page.get_by_role("button", name="Into keys").click()
-    layer, keys = leap(maker)
-    assert layer["behaviours"] == []
-    assert len(keys["rotation"]) > 20
-
-
 def test_the_ground_is_pushed_and_the_copy_the_other_way(page, maker, tmp_path):
     page.get_by_role("button", name="Footage Dune run").click()
     page.get_by_role("button", name="From here to there").click()

@@ -100,12 +100,18 @@ def onto_a_beat(maker: Maker) -> None:
     assert sorted(p["landing"] for p in view["layers"].values()) == pytest.approx([36, 108], abs=1)
 
 
+def heard_of(maker: Maker, folder) -> np.ndarray:
+    """The sound of what is sent, whose picture is as small as it can be."""
+    maker.small()
+    return decoded(maker.send(folder))
+
+
 def judge(maker: Maker, folder) -> None:
     """Two files, one whose music steps back under hits and one whose does not, at the loudness that it was mixed to."""
     page = maker.page
     page.get_by_text("The mix", exact=True).click()
     expect(page.get_by_test_id("loudness")).to_contain_text("-14.0 LUFS")
-    loud = decoded(maker.send(folder))
+    loud = heard_of(maker, folder)
     assert loudness([np.ascontiguousarray(loud)]) == pytest.approx(-14, abs=0.3)
     maker.step("Sound")
     page.get_by_text("The mix", exact=True).click()
@@ -113,7 +119,7 @@ def judge(maker: Maker, folder) -> None:
     maker.settled()
     maker.field("Steps back by", 12)
     view = maker.view()
-    down = decoded(maker.send(folder))
+    down = heard_of(maker, folder)
 
     found = 0
     for one in view["project"]["cues"]:
@@ -130,7 +136,7 @@ def judge(maker: Maker, folder) -> None:
     maker.step("Sound")
     page.get_by_text("The mix", exact=True).click()
     maker.field("Steps back by", 0)
-    plain = decoded(maker.send(folder))
+    plain = heard_of(maker, folder)
     count = min(plain.shape[1], down.shape[1])
     less = plain[:, :count] - down[:, :count]
     tune = decoded(TUNE)[:, :count] * 10 ** (cue(view, "relay-tune")["gain"] / 20)

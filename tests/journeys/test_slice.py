@@ -1,7 +1,6 @@
 """The whole way: import, catch, carve, fly, dress, send; then the export is looked at frame by frame."""
 
 import base64
-import json
 import re
 
 import av
@@ -175,63 +174,6 @@ def test_ground_blur_on_page_and_in_export(page, server, tmp_path):
     shown, source = maker.sent(tmp_path, 10)[10], loose.around(CLIP, 10, None)[0]
     sharp = [np.abs(np.diff(f[900:].mean(-1), axis=1)).mean() for f in (shown, source)]
     assert sharp[0] < 0.4 * sharp[1]
-
-
-def test_carving_by_keyboard_and_correcting(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
-    maker.to_frame(64)
-    page.keyboard.press("h")
-    stage = page.get_by_test_id("carve")
-    stage.focus()
-    page.keyboard.press("p")
-    # From the middle: four points of a box, set with arrows and X, closed with Enter.
-    for key, times in (("ArrowLeft", 6), ("ArrowUp", 8), ("ArrowRight", 12), ("ArrowDown", 16)):
-        for _ in range(times):
-            page.keyboard.press(f"Shift+{key}")
-        page.keyboard.press("x")
-    page.keyboard.press("Enter")
-    maker.settled()
-
-    def nodes():
-        view = maker.view()
-        pieces = view["holds"][view["project"]["layers"][-1]["source"]["hold"]]["matte"]["pieces"]
-        return [(n["x"], n["y"]) for n in pieces[0]["nodes"]] if pieces else None
-
-    assert nodes() == [(300, 640), (300, 560), (420, 560), (420, 720)]
-    # Drag a point; put one in on an edge; bend an edge; delete a point; take it all back by name.
-    maker.drag(maker.on_stage(420, 720), maker.on_stage(440, 760))
-    maker.settled()
-    assert np.abs(np.array(nodes()[3]) - (440, 760)).max() < 2.5
-    page.mouse.dblclick(*maker.on_stage(360, 560))
-    maker.settled()
-    assert len(nodes()) == 5
-    maker.drag(maker.on_stage(300, 600), maker.on_stage(270, 600))
-    maker.settled()
-    page.mouse.click(*maker.on_stage(360, 560))
-    page.keyboard.press("Delete")
-    maker.settled()
-    assert len(nodes()) == 4
-    maker.field("Grow", 3)
-    undo = page.get_by_role("button", name="Undo", exact=True)
-    undo.hover()
-    expect(page.get_by_text("Undo change edge of Cutout 1 (Ctrl+Z)")).to_be_visible()
-    for _ in range(6):
-        page.keyboard.press("Control+z")
-    maker.settled()
-    assert nodes() is None
-    for _ in range(6):
-        page.keyboard.press("Control+Shift+z")
-    maker.settled()
-    assert len(nodes()) == 4
-    # Zoom to the pointer keeps what is under it; panning moves it.
-    place = maker.on_stage(300, 600)
-    page.mouse.move(*place)
-    for _ in range(3):
-        page.mouse.wheel(0, -120)
-    page.wait_for_timeout(200)
-    assert np.abs(np.array(maker.on_stage(300, 600)) - place).max() < 1.5
-    assert json.loads(stage.get_attribute("data-pan"))["scale"] > 0.5
 
 
 @pytest.mark.everything

@@ -26,6 +26,7 @@ def test_hits_are_heard_on_their_frames(page, server, tmp_path):
     page.set_default_timeout(60_000)
     maker = Maker(page, server.url)
     maker.open("Gull Point relay")
+    maker.small()
     plain = samples(maker.send(tmp_path))
     maker.step("Sound")
     page.locator('[data-layer="Leap 3"] [data-span]').click()
@@ -50,6 +51,7 @@ def test_hits_are_heard_on_their_frames(page, server, tmp_path):
     maker.field("Loudness", 0)
     assert maker.view()["project"]["cues"][0]["gain"] == 0
 
+    maker.small()
     sounded = samples(maker.send(tmp_path))
     more = np.abs(sounded - plain[: len(sounded)] if len(plain) >= len(sounded) else sounded[: len(plain)] - plain)
     loud = np.convolve(more, np.ones(96) / 96, "same")

@@ -1,6 +1,7 @@
 /** A server for the page alone: what the real one answered once, and edits as simple as they come. */
 
 import type { components } from '../../src/api/schema'
+import type { Matte } from '../../src/api/client'
 import recorded from '../recorded/leaps.json'
 
 type Told = components['schemas']['ProjectView']
@@ -91,6 +92,8 @@ export class Server {
       const worn = owner.finishes.find((f) => f.id === id)
       const on = (worn ? worn.settings : (owner as Told['layers'][string]).pose) as Record<string, unknown>
       on[setting ?? id!] = value.length === 1 ? value[0] : value
+    } else if (kind === 'change matte') {
+      view.holds[fields.hold as string]!.hold.matte = fields.matte as Matte
     } else if (kind === 'change ground') {
       Object.assign(view.ground[fields.item as string] as object, fields)
     } else if (kind === 'change piece') Object.assign(view.project, fields)
