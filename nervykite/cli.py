@@ -19,8 +19,8 @@ def serve(options: argparse.Namespace) -> None:
 
     if not (PAGE / "index.html").is_file():
         raise Refusal("The page has not been built yet. Run “make setup” first.")
-    log_to(options.data)
     with Listening(options.data, options.port, watches=not options.no_watching) as server:
+        log_to(options.data)
         print(f"Nervy Kite is at {server.address}  (Ctrl+C ends it)", flush=True)
         server.run()
 
