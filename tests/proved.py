@@ -17,6 +17,9 @@ import pytest
 
 ROOT = Path(__file__).parents[1]
 KEPT = ROOT / "tests/proved.json"
+SLOW = ROOT / "tests/slow.json"
+"""The other tests that took longer than SECONDS in that run: `make quick` leaves them out."""
+SECONDS = 1.0
 LONG = ("world", "learn", "network")
 LOCKS = ("requirements.lock", "web/package-lock.json")
 """What else decides what they say: the packages, which bring the networks."""
@@ -76,8 +79,9 @@ def digest(test: Path) -> str:
 
 
 def pytest_addoption(parser):
-    """`--all`."""
+    """`--all` and `--quick`."""
     parser.addoption("--all", action="store_true", help="run also what has been proved and has not changed since")
+    parser.addoption("--quick", action="store_true", help="leave out journeys, those that take long, and slow ones")
 
 
 def _kept() -> dict[str, str]:
@@ -97,6 +101,12 @@ def _is_long(item: pytest.Item) -> bool:
 def pytest_collection_modifyitems(config, items):
     """Leaves out what has been proved; a file that is asked for by its name is run."""
     if config.getoption("--all"):
+        return
+    if config.getoption("--quick"):
+        slow = set(json.loads(SLOW.read_text())) if SLOW.exists() else set()
+        gone = [i for i in items if i.nodeid in slow or _is_long(i) or "/journeys/" in i.nodeid]
+        config.hook.pytest_deselected(items=gone)
+        items[:] = [i for i in items if i not in set(gone)]
         return
     asked = {Path(str(a).split("::")[0]).resolve() for a in config.args}
     modules = {i.path for i in items if _is_long(i)} - asked
@@ -127,11 +137,16 @@ def whole(config) -> bool:
     return everywhere and not config.option.keyword and not config.option.markexpr
 
 
-def tell(config, write) -> None:
-    """Keeps what was proved by a run of everything; tells what was left out of any other."""
+def tell(config, write, seconds: dict[str, float]) -> None:
+    """Keeps what was proved by a run of everything, and what was slow; tells what was left out of any other.
+
+    seconds: how long each test took, by its node's id.
+    """
     if config.getoption("--all"):
         if whole(config):
             KEPT.write_text(json.dumps({m: digest(ROOT / m) for m in sorted(_passed) if _passed[m]}, indent=1) + "\n")
+            slow = sorted(test for test, took in seconds.items() if took > SECONDS and "/journeys/" not in test)
+            SLOW.write_text(json.dumps(slow, indent=1) + "\n")
         return
     if same := [module for module in _kept() if module not in _passed and _unchanged(module)]:
         write(f"left out, as nothing that they test has changed since they last passed: {', '.join(sorted(same))}")

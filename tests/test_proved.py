@@ -1,5 +1,7 @@
 """What is left out of a run is what was proved and has not changed; what it is about is found by its imports."""
 
+from types import SimpleNamespace
+
 import pytest
 
 from . import proved
@@ -29,6 +31,7 @@ def tree(tmp_path, monkeypatch):
         path.write_text(text)
     monkeypatch.setattr(proved, "ROOT", tmp_path)
     monkeypatch.setattr(proved, "KEPT", tmp_path / "tests/proved.json")
+    monkeypatch.setattr(proved, "SLOW", tmp_path / "tests/slow.json")
     proved._imported.cache_clear()
     yield tmp_path
     proved._imported.cache_clear()
@@ -54,6 +57,29 @@ def test_what_was_proved_is_run_again_once_something_that_it_is_about_has_change
     (tree / changed).write_text((tree / changed).read_text() + "# more")
     proved._imported.cache_clear()
     assert proved._unchanged("tests/test_a.py") is not noticed
+
+
+class Item:
+    """A test as a run collects it."""
+
+    def __init__(self, nodeid: str, *marks: str) -> None:
+        self.nodeid, self._marks = nodeid, marks
+
+    def get_closest_marker(self, name: str) -> bool:
+        return name in self._marks
+
+
+def test_quick_leaves_out_what_is_slow_long_or_a_journey(tree):
+    proved.SLOW.write_text('["tests/test_b.py::test_slow"]')
+    names = ("tests/test_b.py::test_quick", "tests/test_b.py::test_slow", "tests/journeys/test_c.py::test_quick")
+    items = [*map(Item, names), Item("tests/test_b.py::test_long", "world")]
+    gone: list[Item] = []
+    hook = SimpleNamespace(pytest_deselected=lambda items: gone.extend(items))
+    config = SimpleNamespace(getoption={"--all": False, "--quick": True}.get, hook=hook)
+    left = list(items)
+    proved.pytest_collection_modifyitems(config, left)
+    assert left == items[:1]
+    assert gone == items[1:]
 
 
 def test_what_was_never_proved_is_run(tree):

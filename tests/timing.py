@@ -56,7 +56,7 @@ def pytest_terminal_summary(terminalreporter, config):
     """Tells what was left out, and where the time went."""
     if hasattr(config, "workerinput"):
         return
-    proved.tell(config, terminalreporter.write_line)
+    proved.tell(config, terminalreporter.write_line, {test: sum(parts.values()) for test, parts in _tests.items()})
     if len(_tests) < SHOWN:
         return
     folders: dict[str, dict[str, float]] = defaultdict(lambda: dict.fromkeys((*PHASES, "tests"), 0.0))

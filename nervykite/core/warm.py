@@ -1,7 +1,9 @@
 """Compiles the kernels once, so that nobody waits for them later: `python -m nervykite.core.warm`."""
 
 import functools
+from concurrent.futures import ProcessPoolExecutor
 from contextlib import suppress
+from multiprocessing import get_context
 
 import numpy as np
 
@@ -14,7 +16,7 @@ from .finishing.colour import lay_on
 from .finishing.likeness import with_tones
 from .finishing.tables import through_table
 from .footage.colour import HLG, tone_map
-from .footage.planes import Planes, from_rgb, to_bgr
+from .footage.planes import from_rgb, to_bgr
 from .footage.table import Table
 from .matte import networks, tracer
 from .matte.colours import Mixture, lab, placed
@@ -44,12 +46,18 @@ from .sources.worked import Worked, plane_of
 
 
 def main() -> None:
-    """Calls every kernel with a small picture; numba keeps what it compiled on disk."""
+    """Calls every kernel with a small picture, in two processes; numba keeps what it compiled on disk."""
+    with ProcessPoolExecutor(2, get_context("spawn")) as pool:
+        for part in [pool.submit(part) for part in (dressing, carving, lettering, drawing)]:
+            part.result()
+
+
+def drawing() -> None:
+    """The kernels that put pictures together, and those of sound."""
     planes = from_rgb(np.zeros((16, 16, 3), np.float32))
     to_bgr(planes)
     tone_map(np.zeros((4, 4, 3), np.uint16), HLG, True)
     coverage(np.array([[1.0, 1], [9, 2], [4, 9]]), 16, 16)
-    carving()
     sprite, tilted = pack_rgba(2, 2, np.ones((8, 8, 4), np.float32)), np.array([[1.1, 0, 0], [0, 1.1, 0], [0, 1e-3, 1]])
     draw(planes, [Placed(sprite, np.diag([1.1, 1.1, 1.0])), Placed(sprite, tilted)])
     blend(planes, Placed(sprite, np.diag([1.1, 1.1, 1.0])), "multiply")
@@ -59,13 +67,12 @@ def main() -> None:
     glass = put_together([On(inner)], (16, 16))
     assert glass is not None
     lay(planes, glass, 0.5, "normal")
-    dressing(planes)
-    lettering()
     moving_band(np.zeros(8), np.full(8, 400.0), 1.0)
 
 
-def dressing(planes: Planes) -> None:
+def dressing() -> None:
     """The kernels of finishes and washes."""
+    planes = from_rgb(np.zeros((16, 16, 3), np.float32))
     picture = opened(planes)
     closed(picture)
     for depth in (np.uint8, np.uint16):
