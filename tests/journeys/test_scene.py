@@ -62,7 +62,7 @@ def test_a_shape_sticks_to_a_patch_and_is_put_right(page, server, tmp_path):
     expect(page.get_by_test_id("patch")).to_be_visible()
     maker.settled()
     frames = maker.sent(tmp_path, REF, 28, 36)
-    at = {n: middle_of(loose.shrunk(frames[n], (W, H))) for n in (REF, 28, 36)}
+    at = {n: middle_of(cv2.resize(frames[n], (W, H), interpolation=cv2.INTER_AREA)) for n in (REF, 28, 36)}
     for n in (28, 36):
         # What lay on a place of the badge lies there still.
         own = np.linalg.inv(lies[REF]) @ [*at[REF], 1]
