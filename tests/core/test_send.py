@@ -7,6 +7,7 @@ import wave
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import nullcontext
 from itertools import chain, pairwise
+from pathlib import Path
 
 import av
 import numpy as np
@@ -67,15 +68,26 @@ def test_readers_of_footage_are_given_back(reel, tmp_path, stopped):
         if not stopped:
             foretold(made.document(), made.library, Mp4(), Sending())
 
-    def held() -> tuple[int, int]:
-        return len(os.listdir("/proc/self/fd")), threading.active_count()
+    def held() -> int:
+        """How many times its files are open or mapped."""
+        opened = [os.readlink(f"/proc/self/fd/{n}") for n in os.listdir("/proc/self/fd") if _open(n)]
+        mapped = Path("/proc/self/maps").read_text().splitlines()
+        return sum(str(tmp_path) in path for path in (*opened, *mapped))
+
+    def threads() -> int:
+        return len(os.listdir("/proc/self/task"))
 
     send()
-    before = held()
-    for _ in range(3):
+    before, many = held(), threads()
+    for _ in range(4):
         send()
     # Readers that nobody closes are kept from the collector as well.
     assert held() == before
+    assert threads() < many + 4
+
+
+def _open(number: str) -> bool:
+    return os.path.islink(f"/proc/self/fd/{number}")
 
 
 def test_colours_pass_through(reel, tmp_path):

@@ -113,6 +113,7 @@ export async function arrived(change: (server: Server) => void = () => undefined
       </QueryClientProvider>
     </ChakraProvider>,
   )
+  await expect.element(page.getByRole('button', { name: 'Open Gull Point relay' })).toBeVisible()
   return new Maker(server)
 }
 
