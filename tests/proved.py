@@ -148,5 +148,7 @@ def tell(config, write, seconds: dict[str, float]) -> None:
             slow = sorted(test for test, took in seconds.items() if took > SECONDS and "/journeys/" not in test)
             SLOW.write_text(json.dumps(slow, indent=1) + "\n")
         return
+    if not whole(config):
+        return
     if same := [module for module in _kept() if module not in _passed and _unchanged(module)]:
         write(f"left out, as nothing that they test has changed since they last passed: {', '.join(sorted(same))}")
