@@ -2,7 +2,7 @@ import { expect, test } from 'vitest'
 import { page, userEvent } from 'vitest/browser'
 import recorded from '../recorded/leaps.json'
 import type { Catalog, Finish } from '../../src/api/client'
-import { middle, one, opened, type Maker } from './page'
+import { middle, one, opened, settledBox, type Maker } from './page'
 import type { Server } from './server'
 
 /** The server of a program that got a new finish, with a setting of every sort. */
@@ -83,8 +83,7 @@ test('a colour is picked', async () => {
   const field = page.getByLabelText('Colour', { exact: true })
   const before = (field.element() as HTMLInputElement).value
   await maker.press('Colour, picker')
-  await expect.poll(() => document.querySelectorAll('[data-part=area]').length).toBe(1)
-  const { x, y, width } = one('[data-part=area]').getBoundingClientRect()
+  const { x, y, width } = await settledBox('[data-part=area]')
   await maker.drag([x + 20, y + 20], [x + width * 0.9, y + 30])
   const { finishes } = (await maker.edit()) as { finishes: Finish[] }
   const now = String(finishes[0]!.settings.colour)

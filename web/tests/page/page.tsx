@@ -83,6 +83,18 @@ export function one(selector: string): HTMLElement {
   return found[0]!
 }
 
+/** Where the one element that a selector finds lies, once it has come to rest there: what opens finds its place late. */
+export async function settledBox(selector: string): Promise<DOMRect> {
+  await expect.poll(() => document.querySelectorAll(selector).length).toBe(1)
+  let [before, same] = ['', 0]
+  while (same < 3) {
+    await drawn()
+    const now = JSON.stringify(one(selector).getBoundingClientRect())
+    ;[before, same] = [now, now === before ? same + 1 : 0]
+  }
+  return one(selector).getBoundingClientRect()
+}
+
 /** The middle of an element, on the page. */
 export function middle(of: Element): [number, number] {
   of.scrollIntoView({ block: 'nearest' })
