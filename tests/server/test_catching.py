@@ -6,10 +6,14 @@ import cv2
 import numpy as np
 import pytest
 
+from nervykite.core.catch.seen import METHOD
 from nervykite.core.edits import ChangeMoment, NudgeMoment, SetTravel
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Matte
+from nervykite.demo import FOOTAGE
+from nervykite.demo.seen import KEPT, put_seen
 from nervykite.studio import watching
+from nervykite.studio.importing import import_shot
 from nervykite.studio.watching import Looks, unwatched, watch_shot
 
 from ..conftest import box, held
@@ -109,6 +113,20 @@ class TestWatched:
         studio.projects.forget_shots()
         with studio.database.reading() as connection:
             assert connection.execute("SELECT count(*) FROM watched").fetchone()[0] == 0
+
+    def test_what_was_seen_of_the_demos_shots_ships_with_them(self, studio):
+        studio.watches = False
+        project = studio.projects.new("Shore").document.project.id
+        clip = FOOTAGE / "empty-shore.mp4"
+        shot, _ = import_shot(studio, project, studio.keep_file(clip), clip.name)
+        assert sum(map(len, unwatched(studio, shot))) == shot.frames
+        put_seen(studio, shot.id, clip.stem)
+        assert unwatched(studio, shot) == []
+        assert len(Looks(studio).bodies(shot, [0, shot.frames - 1])) == 2
+        # All of them are there, by the method that is used now.
+        for path in FOOTAGE.glob("*.mp4"):
+            with np.load(KEPT / f"{path.stem}.npz") as seen:
+                assert int(seen["method"]) == METHOD, "`python -m nervykite.demo.seen` looks at them again"
 
     def test_the_same_file_elsewhere_is_known_at_once(self, client, studio, walk, tmp_path):
         view, _ = walk

@@ -96,7 +96,9 @@ test("a span's end is dragged, and only where it is let go of", async () => {
   await commands.mouse('up')
   const edit = await maker.edit()
   expect(edit).toMatchObject({ kind: 'change layer', layer: layer(maker, 'Leap 3').id })
-  expect(edit.until ?? edit.end ?? edit.ends).toBeDefined()
+  const { end: was, start } = maker.server.view.places[layer(maker, 'Leap 3').id]!
+  expect(edit.until).toBeGreaterThan(start!)
+  expect(edit.until).toBeLessThan(was! - 5)
 })
 
 test('the night theme stays', async () => {
