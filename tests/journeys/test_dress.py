@@ -26,8 +26,11 @@ def worn(maker: Maker, name: str = "Leap 2") -> list[dict]:
     return next(x for x in maker.view()["project"]["layers"] if x["name"] == name)["finishes"]
 
 
+@pytest.mark.everything
 def test_resting_on_a_finish_shows_it_and_leaving_takes_it_back(page, maker):
     maker.settled()
+    # Each tile is a picture of the very cutout.
+    page.wait_for_function("() => [...document.querySelectorAll('img[src*=fitting]')].some((i) => i.naturalWidth > 20)")
     drawn = "draft => document.querySelector('[data-testid=picture] canvas').dataset.draft === draft"
     assert page.evaluate(drawn, "no")
     box = page.get_by_role("button", name="Glow", exact=True).bounding_box()
