@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import shutil
 import tempfile
 import threading
 import time
@@ -89,7 +90,16 @@ class Files:
     def sweep(self) -> None:
         """Removes what a crash left half written. Only when nothing else is at work in the folder."""
         for path in self._new.iterdir():
-            path.unlink(missing_ok=True)
+            if path.is_dir() and not path.is_symlink():
+                shutil.rmtree(path, ignore_errors=True)
+            else:
+                path.unlink(missing_ok=True)
+
+    @contextmanager
+    def scratch(self) -> Iterator[Path]:
+        """A folder to work in; gone after the block, and after a crash at the next start."""
+        with tempfile.TemporaryDirectory(dir=self._new, ignore_cleanup_errors=True) as folder:
+            yield Path(folder)
 
     @contextmanager
     def incoming(self) -> Iterator[Incoming]:

@@ -37,7 +37,7 @@ class Edit(Protocol):
         """What undo calls it."""
         ...
 
-    def apply(self, document: Document) -> Document:
+    def make(self, document: Document) -> Document:
         """The document afterwards. Raises Refusal."""
         ...
 
@@ -95,12 +95,12 @@ class Step:
 class Projects:
     """Reads and changes projects. Every change is on disk when the call returns.
 
-    `check` is asked about each edit before anything is written, with the state before it and the document after it;
-    what it raises is raised, and nothing is stored.
+    `check` is asked about each edit before anything is written, with the state before it and the document after it, and
+    about each new project, with None before it; what it raises is raised, and nothing is stored.
     """
 
     def __init__(
-        self, database: Database, check: Callable[[State, Document], None] = lambda before, after: None
+        self, database: Database, check: Callable[[State | None, Document], None] = lambda before, after: None
     ) -> None:
         self._database, self._check = database, check
         self._known: Kept[State] = Kept(6)
@@ -146,13 +146,20 @@ class Projects:
         return found[0].id
 
     def create(self, document: Document, first: Callable[[sqlite3.Connection], object] | None = None) -> State:
-        """Adds a project with everything in it; `first` writes what it needs that no edit makes."""
+        """Adds a project with everything in it; `first` writes what it needs that no edit makes.
+
+        Raises Refusal if it could not be shown, or refers to what is not in it; then nothing is stored.
+        """
+        self._check(None, document)
         with self._database.writing() as connection:
-            if first is not None:
-                first(connection)
-            changes = difference(None, document)
-            apply_changes(connection, TABLES, changes)
-            own(connection, document.project.id, None, changes, json.dumps(changes))
+            try:
+                if first is not None:
+                    first(connection)
+                changes = difference(None, document)
+                apply_changes(connection, TABLES, changes)
+                own(connection, document.project.id, None, changes, json.dumps(changes))
+            except (ValueError, sqlite3.IntegrityError) as error:
+                raise Refusal(f"That piece does not hang together: {error}. Get it anew.") from error
             return self._state(connection, document.project.id)
 
     def new(self, name: str) -> State:
@@ -229,7 +236,7 @@ class Projects:
                 raise Stale(state.revision)
             title = edit.title(state.document)
             try:
-                after = edit.apply(state.document)
+                after = edit.make(state.document)
                 changes = difference(state.document, after)
             except ValueError as error:
                 raise error if isinstance(error, Refusal) else Refusal(f"That cannot be done: {error}.") from error

@@ -5,36 +5,26 @@ It is a zip archive: `piece.json` has the document with a format and a version, 
 """
 
 import json
-import re
 import sqlite3
 import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
-from typing import Any
-
-from pydantic import ValidationError
 
 from ..core.edits.base import sources_of, without_unused_holds
 from ..core.edits.copying import copied
 from ..core.errors import Refusal
 from ..core.model import Document
-from ..core.model.base import new_id
 from ..core.send.whole import whole
+from ..store.bundled import BROKEN, FORMAT, HASH, VERSION, contents
 from ..store.projects import State
 from ..store.rows import write_shot
+from .admitting import admit
 from .studio import Studio
 
-FORMAT, VERSION = "nervykite bundle", 1
 BUNDLE = ".kite.zip"
 """How the name of a bundle ends."""
-HASH = re.compile(r"\b[0-9a-f]{64}\b")
 BLOCK = 1 << 20
-MOST_TEXT = 400_000_000
-"""Bytes that a document may have."""
-Upgrade = Callable[[dict[str, Any]], dict[str, Any]]
-UPGRADES: dict[int, Upgrade] = {}
-"""What makes a document of a version one of the next."""
 
 
 def write_bundle(
@@ -88,80 +78,34 @@ def without_unused(document: Document) -> Document:
 
 def read_bundle(studio: Studio, path: Path, name: str, progress: Callable[[float], None] = lambda share: None) -> State:
     """Opens a bundle as a project of its own. Raises Refusal, with a sentence about the file of that name."""
+    found = studio.apart.call(contents, path, name, name=name, report=lambda share: progress(0.0))
+    studio.room_for(sum(found.sizes.values()), name)
     try:
         with zipfile.ZipFile(path) as archive, ExitStack() as stack:
-            document = _document(archive, name)
-            wanted = set(HASH.findall(document.model_dump_json()))
-            entries = {
-                i.filename.removeprefix("files/"): i for i in archive.infolist() if i.filename.startswith("files/")
-            }
-            needed = [entries[h] for h in sorted(wanted) if h in entries]
-            studio.room_for(sum(i.file_size for i in needed), name)
-            total, done = max(1, sum(i.file_size for i in needed)), 0
-            for entry in needed:
-                for size in _kept(studio, archive, entry, name, stack):
+            total, done = max(1, sum(found.sizes.values())), 0
+            for hash_ in found.sizes:
+                for size in _kept(studio, archive, hash_, name, stack):
                     done += size
                     progress(min(1.0, done / total))
-            for shot in document.shots.values():
-                for file in (shot.file, shot.proxy_file, shot.sound_file):
-                    if file is not None and not studio.files.path(file).is_file():
-                        raise Refusal(f"{name} is not whole: the footage of {shot.name} is missing from it.")
-            fresh = copied(document, studio.projects.named(document.project.name))
+            admit(studio, found.document, name, progress)
+            fresh = copied(found.document, studio.projects.named(found.document.project.name))
 
             def shots_first(connection: sqlite3.Connection) -> None:
                 for shot in fresh.shots.values():
                     write_shot(connection, shot)
 
             return studio.projects.create(fresh, shots_first)
-    except zipfile.BadZipFile as error:
-        raise Refusal(f"{name} is not a bundle, or only half of one. Choose a whole one.") from error
+    except BROKEN as error:
+        raise Refusal(f"{name} is damaged: a file in it cannot be unpacked. Copy it again.") from error
     except OSError as error:
         raise Refusal(f"{name} cannot be read: {error.strerror or error}.") from error
 
 
-def _document(archive: zipfile.ZipFile, name: str) -> Document:
-    try:
-        entry = archive.getinfo("piece.json")
-    except KeyError as error:
-        raise Refusal(f"{name} is an archive, but not a bundle of a piece.") from error
-    if entry.file_size > MOST_TEXT:
-        raise Refusal(f"{name} says more of its piece than can be read.")
-    try:
-        told = json.loads(archive.read(entry))
-        if not isinstance(told, dict) or told.get("format") != FORMAT:
-            raise Refusal(f"{name} is an archive, but not a bundle of a piece.")
-        version, given = told.get("version"), told.get("document")
-        if not isinstance(version, int) or not isinstance(given, dict):
-            raise Refusal(f"{name} does not say of which version it is.")
-        if version > VERSION:
-            raise Refusal(f"{name} was made by a newer version. Open it with that, or bring this one up to date.")
-        while version < VERSION:
-            if version not in UPGRADES:
-                raise Refusal(f"{name} is of version {version}, which cannot be read any more.")
-            given, version = UPGRADES[version](given), version + 1
-        return _renewed(Document.model_validate(given))
-    except (ValueError, ValidationError) as error:
-        if isinstance(error, Refusal):
-            raise
-        raise Refusal(f"{name} is damaged: what it says of its piece makes no sense.") from error
-
-
-def _renewed(document: Document) -> Document:
-    """The document with ids of its own for its shots: the same may be here already, in another project."""
-    text = document.model_dump_json()
-    for shot in document.shots:
-        text = text.replace(f'"{shot}"', f'"{new_id()}"')
-    return Document.model_validate_json(text)
-
-
-def _kept(
-    studio: Studio, archive: zipfile.ZipFile, entry: zipfile.ZipInfo, name: str, stack: ExitStack
-) -> Iterator[int]:
+def _kept(studio: Studio, archive: zipfile.ZipFile, hash_: str, name: str, stack: ExitStack) -> Iterator[int]:
     """Keeps a file of a bundle; tells the sizes of what is done."""
-    wanted = entry.filename.removeprefix("files/")
-    with studio.files.incoming() as out, archive.open(entry) as source:
+    with studio.files.incoming() as out, archive.open(f"files/{hash_}") as source:
         while block := source.read(BLOCK):
             out.write(block)
             yield len(block)
-        if studio.files.keep(out, stack) != wanted:
+        if studio.files.keep(out, stack) != hash_:
             raise Refusal(f"{name} is damaged: a file in it is not what it was. Copy it again.")

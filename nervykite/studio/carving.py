@@ -224,7 +224,7 @@ def read_pieces(
                 raise Refusal(
                     f"{name} is larger than {MOST_SVG >> 20} MB, too large for SVG. Keep only the matte's paths."
                 )
-            return list(svg.pieces(data.decode(), progress))
+            return list(studio.apart.call(svg.pieces, data.decode(), name=name, report=progress))
         except UnicodeDecodeError as error:
             raise Refusal(f"{name} is not written in UTF-8, as SVG has to be.") from error
     matte = unpacked(data, cv2.IMREAD_UNCHANGED, name)

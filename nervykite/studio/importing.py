@@ -4,7 +4,6 @@ from collections.abc import Callable
 from contextlib import ExitStack
 from fractions import Fraction
 from pathlib import Path
-from tempfile import TemporaryDirectory
 
 import av
 import numpy as np
@@ -12,7 +11,8 @@ import numpy as np
 from ..core.edits import AddAsset, AddShot
 from ..core.errors import Refusal
 from ..core.footage import ingest
-from ..core.footage.opening import open_media, video_stream
+from ..core.footage.glimpse import glimpse
+from ..core.footage.opening import open_media
 from ..core.footage.still import is_picture, read_still
 from ..core.footage.table import is_table, read_table
 from ..core.lettering.own import is_font, read_font
@@ -35,48 +35,47 @@ def import_file(
     with path.open("rb") as file:
         head = file.read(4096)
     if is_picture(head):
-        return import_picture(studio, project, source, name)
+        return import_picture(studio, project, source, name, progress)
     if is_table(head, name):
-        return import_table(studio, project, source, name)
+        return import_table(studio, project, source, name, progress)
     if is_font(head):
-        return import_font(studio, project, source, name)
+        return import_font(studio, project, source, name, progress)
     if is_recipe(head, name):
         return import_recipe(studio, project, source, name)
-    return (import_sound if _only_sound(path) else import_shot)(studio, project, source, name, progress)
-
-
-def _only_sound(path: Path) -> bool:
-    try:
-        with open_media(path) as file:
-            return video_stream(file) is None and bool(file.streams.audio)
-    except (av.FFmpegError, OSError, ValueError):
-        return False  # what cannot be read at all is said where videos are read
+    seen = studio.apart.call(glimpse, path, name=name, report=progress)
+    return (import_sound if seen.only_sound else import_shot)(studio, project, source, name, progress)
 
 
 def _called(name: str, otherwise: str) -> str:
     return Path(name).stem[:120].strip() or otherwise
 
 
-def import_picture(studio: Studio, project: str, source: str, name: str) -> tuple[Asset, State]:
+def import_picture(
+    studio: Studio, project: str, source: str, name: str, progress: Progress = lambda share: None
+) -> tuple[Asset, State]:
     """Puts a kept picture file on a project's shelf. Raises Refusal."""
-    picture = read_still(studio.files.path(source), name)
+    picture = studio.apart.call(read_still, studio.files.path(source), name, name=name, report=progress)
     height, width = picture.shape[:2]
     kept = studio.keep_picture(picture)
     asset = Asset(kind="picture", name=_called(name, "Picture"), file=kept, width=width, height=height)
     return asset, studio.edit(project, AddAsset(asset=asset), None)
 
 
-def import_table(studio: Studio, project: str, source: str, name: str) -> tuple[Asset, State]:
+def import_table(
+    studio: Studio, project: str, source: str, name: str, progress: Progress = lambda share: None
+) -> tuple[Asset, State]:
     """Puts a kept table of colours on a project's shelf. Raises Refusal."""
-    table = read_table(studio.files.path(source), name)
+    table = studio.apart.call(read_table, studio.files.path(source), name, name=name, report=progress)
     high = table.size if table.sides == 3 else 1
     asset = Asset(kind="table", name=_called(name, "Table"), file=source, width=min(table.size, 32768), height=high)
     return asset, studio.edit(project, AddAsset(asset=asset), None)
 
 
-def import_font(studio: Studio, project: str, source: str, name: str) -> tuple[Asset, State]:
+def import_font(
+    studio: Studio, project: str, source: str, name: str, progress: Progress = lambda share: None
+) -> tuple[Asset, State]:
     """Puts a kept file of glyphs on a project's shelf, under the font's own name. Raises Refusal."""
-    title = read_font(studio.files.path(source), name)
+    title = studio.apart.call(read_font, studio.files.path(source), name, name=name, report=progress)
     asset = Asset(kind="font", name=title or _called(name, "Font"), file=source)
     return asset, studio.edit(project, AddAsset(asset=asset), None)
 
@@ -92,8 +91,8 @@ def picture_as_shot(studio: Studio, project: str, asset: Asset) -> tuple[Shot, S
     if min(even.shape[:2]) < ingest.MIN_SIDE:
         raise Refusal(f"{asset.name} is too small to carve: the least is {ingest.MIN_SIDE} pixels a side.")
     rate = studio.state(project).document.project.rate
-    with TemporaryDirectory(dir=studio.folder) as folder:
-        path = Path(folder) / "picture.mkv"
+    with studio.files.scratch() as folder:
+        path = folder / "picture.mkv"
         with av.open(str(path), "w") as out:
             stream = out.add_stream("ffv1", rate=rate)
             stream.height, stream.width = even.shape[:2]

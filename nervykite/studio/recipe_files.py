@@ -25,19 +25,20 @@ from ..core.model.saved import Saved
 from ..core.picture.evaluate import Evaluation
 from ..core.recipes.saving import saved
 from ..core.timeline.timeline import Timeline
+from ..core.told import Most, bounded, told
 from ..store.projects import State
 from .studio import Studio
 
 FORMAT, VERSION = "nervykite recipe", 1
-MOST = 60_000_000
-"""Bytes that a recipe's file may have."""
+MOST = Most(size=60_000_000, parts=400_000)
+"""What a recipe's file may say: most of it are pictures and sounds, each of them one value."""
 HIGH = 320
 """How many pixels the longer side of its picture has."""
 
 
 def is_recipe(head: bytes, name: str) -> bool:
     """Whether a file seems to be a recipe, by its first bytes and its name."""
-    return head.lstrip()[:1] == b"{" and (FORMAT.encode() in head or name.lower().endswith(".json"))
+    return name.lower().endswith(".json") or (head.lstrip()[:1] == b"{" and FORMAT.encode() in head)
 
 
 def save(
@@ -46,10 +47,10 @@ def save(
     """Puts some layers of a project on its shelf, as a recipe. Raises Refusal with what cannot be kept of them."""
     document = studio.state(project).document
     made = saved(document, layers, name, asks, clothes)
-    told = _told(made, _picture(studio, document, layers), {a.file: studio.files.path(a.file) for a in made.assets})
-    if len(told) > MOST:
+    packed = _told(made, _picture(studio, document, layers), {a.file: studio.files.path(a.file) for a in made.assets})
+    if len(packed) > MOST.size:
         raise Refusal("The pictures and sounds of these layers are too large for a recipe. Leave some of them out.")
-    return _on_the_shelf(studio, project, told, name)
+    return _on_the_shelf(studio, project, packed, name)
 
 
 def import_recipe(studio: Studio, project: str, source: str, name: str) -> tuple[Asset, State]:
@@ -61,14 +62,14 @@ def import_recipe(studio: Studio, project: str, source: str, name: str) -> tuple
 
 def read(studio: Studio, file: str, name: str = "That recipe") -> Saved:
     """A recipe by the hash of its file. Raises Refusal if it is none, broken, or newer than this."""
-    told = _loaded(studio.files.path(file), name)
-    version = told.get("version")
+    said = _loaded(studio.files.path(file), name)
+    version = said.get("version")
     if not isinstance(version, int) or version < 1:
         raise Refusal(f"{name} does not say of which version it is.")
     if version > VERSION:
         raise Refusal(f"{name} was made by a newer version. Bring this one up to date to use it.")
     try:
-        return Saved.model_validate(told.get("recipe"))
+        return Saved.model_validate(said.get("recipe"))
     except ValidationError as error:
         raise Refusal(f"{name} is damaged: what it says makes no sense ({fault(error)}).") from error
 
@@ -100,21 +101,20 @@ def picture(studio: Studio, file: str) -> bytes:
 
 def handed_out(studio: Studio, asset: Asset) -> bytes:
     """A recipe's file, under the name that it has on the shelf."""
-    told = _loaded(studio.files.path(asset.file), asset.name)
-    told["recipe"]["name"] = asset.name
-    return _packed(told)
+    said = _loaded(studio.files.path(asset.file), asset.name)
+    said["recipe"]["name"] = asset.name
+    return _packed(said)
 
 
 def _loaded(path: Path, name: str) -> dict[str, Any]:
     try:
-        if path.stat().st_size > MOST:
-            raise Refusal(f"{name} is larger than a recipe can be.")
-        told = json.loads(path.read_text("utf-8"))
-    except (OSError, ValueError, RecursionError) as error:
-        raise Refusal(f"{name} cannot be read as a recipe: it is damaged, or only half of it is there.") from error
-    if not isinstance(told, dict) or told.get("format") != FORMAT:
+        with path.open("rb") as file:
+            said = told(bounded(file.read, MOST, name), name)
+    except OSError as error:
+        raise Refusal(f"{name} cannot be read as a recipe: {error.strerror or error}.") from error
+    if said.get("format") != FORMAT:
         raise Refusal(f"{name} is no recipe. A recipe's file says so in its first line.")
-    return told
+    return said
 
 
 def _told(made: Saved, picture: bytes, files: dict[str, Path]) -> bytes:
@@ -127,13 +127,13 @@ def _told(made: Saved, picture: bytes, files: dict[str, Path]) -> bytes:
     )  # fmt: skip
 
 
-def _packed(told: dict[str, Any]) -> bytes:
-    return json.dumps(told, ensure_ascii=False, indent=1).encode()
+def _packed(said: dict[str, Any]) -> bytes:
+    return json.dumps(said, ensure_ascii=False, indent=1).encode()
 
 
-def _on_the_shelf(studio: Studio, project: str, told: bytes, name: str) -> tuple[Asset, State]:
+def _on_the_shelf(studio: Studio, project: str, packed: bytes, name: str) -> tuple[Asset, State]:
     with studio.files.incoming() as out:
-        out.write(told)
+        out.write(packed)
         kept = studio.files.keep(out)
     asset = Asset(id=new_id(), kind="recipe", name=name, file=kept)
     return asset, studio.edit(project, AddAsset(asset=asset), None)

@@ -37,13 +37,13 @@ def _of_hold(hold: Hold) -> Iterator[Wanted]:
         yield Wanted(hold.plate, "plate")
 
 
-def wanted(before: Document, after: Document) -> set[Wanted]:
-    """The stored pictures that a document refers to where it is not the very same as the one before."""
+def wanted(before: Document | None, after: Document) -> set[Wanted]:
+    """The stored pictures that a document refers to where it is not the very same as the one before, if any."""
     found: set[Wanted] = set()
     for id_, hold in after.holds.items():
-        if before.holds.get(id_) is not hold:
+        if before is None or before.holds.get(id_) is not hold:
             found.update(_of_hold(hold))
-    known = {id(source) for source in sources_of(before)}
+    known = {id(source) for source in sources_of(before)} if before else set()
     for source in sources_of(after):
         if id(source) not in known:
             found.update(Wanted(file, "plate") for file in source.stored)
@@ -76,3 +76,21 @@ def check(path: Path, wanted: Wanted) -> None:
         left, top, right, bottom = wanted.box
         if not (0 <= left < right <= width and 0 <= top < bottom <= height):
             raise Refusal(f"A part of a {what} was given that lies outside its {width} × {height} pixels.")
+
+
+def is_picture(path: Path) -> bool:
+    """Whether a file is a picture as they are kept: a PNG with 8 bits a channel."""
+    try:
+        return header_of(path)[2] == 8
+    except (OSError, ValueError):
+        return False
+
+
+def is_sound(path: Path) -> bool:
+    """Whether a file is a sound as they are kept: a WAV."""
+    try:
+        with path.open("rb") as file:
+            head = file.read(12)
+    except OSError:
+        return False
+    return head[:4] == b"RIFF" and head[8:] == b"WAVE"

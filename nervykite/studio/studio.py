@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 import platformdirs
 
+from ..core.apart import Apart
 from ..core.carry.trail import Trail
 from ..core.catch.seen import METHOD
 from ..core.edits import Edit
@@ -27,13 +28,13 @@ from ..core.send.export import Output, export
 from ..core.send.foretold import Foretold, foretold
 from ..core.send.sending import Sending
 from ..core.send.writer import Writer
+from ..core.shown import laid_out
 from ..core.sound.beats import beats_of, counted
 from ..core.sound.faults import Fault
 from ..core.sound.master import Master, blocks_kept
 from ..core.sound.plan import RATE, plan_of
 from ..core.sound.taken import Sounds
 from ..core.sound.wav import read_wav
-from ..core.timeline.limits import within_limits
 from ..core.timeline.timeline import Timeline
 from ..store.database import Database
 from ..store.files import GRACE, Files, Given
@@ -89,9 +90,11 @@ class Studio:
         self.remembered = Remembered()
         self.trails: Kept[Trail] = Kept(3)
         self._evaluations: Kept[tuple[State, Evaluation]] = Kept(6)
-        self._laid_out: Kept[Timeline] = Kept(6)
+        self._laid_out: Kept[Evaluation] = Kept(6)
         self.sounds, self._blocks = Sounds(self.sound_in), blocks_kept()
         self._masters: Kept[Master] = Kept(6)
+        self.apart = Apart()
+        """Where strangers' files are read."""
         self.faults: Kept[Fault | None] = Kept(100)
         self._counted: Kept[Counted | None] = Kept(20)
 
@@ -102,7 +105,7 @@ class Studio:
         """
         self.jobs.end_interrupted()
         self.files.sweep()
-        for part in self.exports.glob(".*.part*"):
+        for part in [*self.exports.glob(".*.part*"), *self.folder.glob("tmp????????.part")]:
             part.unlink(missing_ok=True)
 
     def tidy(self, grace: float = GRACE) -> Given:
@@ -121,6 +124,7 @@ class Studio:
         """Lets go of files and threads."""
         remove_place(self.files.path)
         self.pool.shutdown(cancel_futures=True)
+        self.apart.close()
         self.library.close()
 
     def open_library(self) -> Library:
@@ -140,31 +144,29 @@ class Studio:
         key = state.document.project.id, state.revision
         known = self._evaluations.peek(key)
         if known is None or known[0].document is not state.document:
-            timeline = self._laid_out.peek(key[0])
-            if timeline is None or timeline.document is not state.document:
+            evaluation = self._laid_out.peek(key[0])
+            if evaluation is None or evaluation.document is not state.document:
                 before = self._evaluations.peek((key[0], state.revision - 1))
-                timeline = Timeline(state.document, before and before[1].timeline)
-            self._evaluations[key] = known = state, Evaluation(state.document, timeline)
+                evaluation = Evaluation(state.document, Timeline(state.document, before and before[1].timeline))
+            self._evaluations[key] = known = state, evaluation
         return known[1]
 
-    def _check(self, before: State, after: Document) -> None:
-        """Lays a document out in time before an edit is stored, so that none is kept that could not be shown.
+    def _check(self, before: State | None, after: Document) -> None:
+        """Lays a document out before it is stored, so that none is kept that could not be shown.
 
-        Raises Refusal.
+        before: what it was made from by an edit; None if it is new. Raises Refusal.
         """
-        for picture in stored.wanted(before.document, after):
-            stored.check(self.files.path(picture.file), picture)
+        if before is not None:
+            for picture in stored.wanted(before.document, after):
+                stored.check(self.files.path(picture.file), picture)
         try:
-            timeline = Timeline(after, self.evaluation(before).timeline)
-            within_limits(after, timeline.length)  # before anything is laid out frame by frame
-            for layer in after.project.layers:
-                timeline.span(layer)
+            evaluation = laid_out(after, self.evaluation(before) if before else None)
         except Refusal:
             raise
         except Exception as error:
-            log.exception("an edit would have left a piece that cannot be laid out")
+            log.exception("a piece that cannot be laid out would have been stored")
             raise Refusal("That cannot be done: the piece could not be shown afterwards. The log has more.") from error
-        self._laid_out[after.project.id] = timeline
+        self._laid_out[after.project.id] = evaluation
 
     def duplicate(self, project: str) -> State:
         """Adds a copy of a project, without its history."""
@@ -225,7 +227,8 @@ class Studio:
     def foretold(self, document: Document, writer: Writer, sending: Sending) -> Foretold:
         """What sending something will come to. Raises Refusal if there is nothing to send."""
         heard = sending.what == "piece" and not plan_of(Timeline(document)).silent
-        return foretold(document, self.open_library, writer, sending, heard)
+        with self.files.scratch() as folder:
+            return foretold(document, self.open_library, folder, writer, sending, heard)
 
     def export_path(self, document: Document, suffix: str, more: str = "", taken: Container[Path] = ()) -> Path:
         """A place in the exports folder that is free and not taken, named after the project, and `more`; the suffix

@@ -7,7 +7,6 @@ words for goes along as metadata under "nervykite".
 import re
 from dataclasses import dataclass, field
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Any
 from urllib.parse import unquote, urlparse
 
@@ -74,9 +73,9 @@ def timeline_of(studio: Studio, document: Document) -> otio.schema.Timeline:
 def write_timeline(studio: Studio, document: Document, out: Path) -> None:
     """Writes a piece as an OpenTimelineIO file; by an ending of .otioz with its footage in it. Raises Refusal."""
     made = timeline_of(studio, document)
-    with whole(out) as part, TemporaryDirectory() as folder:
+    with whole(out) as part, studio.files.scratch() as folder:
         if out.suffix.lower() == ".otioz":
-            _call_by_name(made, Path(folder))
+            _call_by_name(made, folder)
         otio.adapters.write_to_file(made, str(part))
 
 

@@ -61,7 +61,7 @@ def test_readers_of_footage_are_given_back(reel, tmp_path):
     def send() -> None:
         outputs = [Output(tmp_path / "piece.mp4", Mp4())]
         export(made.document(), made.library, silent, outputs)
-        foretold(made.document(), made.library, Mp4(), Sending())
+        foretold(made.document(), made.library, tmp_path, Mp4(), Sending())
         with pytest.raises(Cancelled):
             export(made.document(), made.library, silent, outputs, stop)
 

@@ -129,17 +129,18 @@ def test_what_is_gone_is_refused(piece):
 def test_what_a_file_will_come_to_is_foretold(reel, tmp_path, name, off):
     made = reel(frames=60, size=(320, 240))
     document, writer = made.document(), writer_for(name)
-    found = foretold(document, made.library, writer, Sending())
+    found = foretold(document, made.library, tmp_path, writer, Sending())
     begun = time.monotonic()
     export(document, made.library, lambda t: Master(plan_of(t), None), [Output(tmp_path / name, writer)])
     took, size = time.monotonic() - begun, (tmp_path / name).stat().st_size
     assert found.size / size == pytest.approx(1, abs=off)
     assert 0.1 < found.seconds / took < 10
-    limited = foretold(document, made.library, writer_for("a.mp4", {"under": 0.3}), Sending())
+    limited = foretold(document, made.library, tmp_path, writer_for("a.mp4", {"under": 0.3}), Sending())
     assert limited.size == 300_000
 
 
-def test_sound_counts_in_what_is_foretold(piece):
+def test_sound_counts_in_what_is_foretold(piece, tmp_path):
     made, document = piece
-    silent, heard = (foretold(document, made.library, writer_for("a.mov"), Sending(), heard).size for heard in (0, 1))
+    writer = writer_for("a.mov")
+    silent, heard = (foretold(document, made.library, tmp_path, writer, Sending(), heard).size for heard in (0, 1))
     assert heard - silent == 24 / 30 * 48000 * 2 * 3

@@ -3,8 +3,11 @@
 import base64
 import json
 import re
+import time
 import urllib.request
+from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from playwright.sync_api import Page, expect
@@ -30,9 +33,34 @@ SHOWN = "frame => document.querySelector('[data-testid=picture] canvas')?.datase
 class Maker:
     """A maker at the page, with mouse and keyboard."""
 
-    def __init__(self, page: Page, url: str) -> None:
+    def __init__(self, page: Page, url: str, project: str = "") -> None:
         self.page, self.url = page, url
-        page.goto(url)
+        page.goto(f"{url}#{project}" if project else url)
+
+    @classmethod
+    def at(cls, page: Page, url: str, name: str, hidden: Sequence[str] = ()) -> "Maker":
+        """At a project, as by its address; some of its layers are hidden."""
+        project = next(p["id"] for p in _asked(f"{url}api/projects") if p["name"] == name)
+        if hidden:
+            view = _asked(f"{url}api/projects/{project}")
+            layers = [x["id"] for x in view["layers"].values() if x["name"] in hidden]
+            assert len(layers) == len(hidden)
+            edits = [{"kind": "change layer", "layer": x, "visible": False} for x in layers]
+            _edited(url, view, {"kind": "several", "edits": edits})
+        maker = cls(page, url, project)
+        expect(page.get_by_test_id("picture")).to_be_visible()
+        return maker
+
+    @classmethod
+    def over(cls, page: Page, url: str, name: str, *files: Path) -> "Maker":
+        """At a new project of that name, into which files were imported from elsewhere, one after the other."""
+        project = _asked(f"{url}api/projects", {"name": name})["project"]["id"]
+        for file in files:
+            job = _asked(f"{url}api/projects/{project}/shots?name={file.name}", file.read_bytes())["id"]
+            while (now := _state(url, project, job)) not in ("done", "failed"):
+                time.sleep(0.02)
+            assert now == "done"
+        return cls.at(page, url, name)
 
     def new_project(self, name: str, asked: bool = False) -> None:
         """Makes a project and names it, and goes to Catch, or stays where it is asked what to make."""
@@ -165,15 +193,11 @@ class Maker:
     def view(self) -> dict:
         """The open project, as the server has it."""
         project = self.page.url.split("#")[1]
-        with urllib.request.urlopen(f"{self.url}api/projects/{project}") as answer:
-            return whole(json.load(answer))
+        return whole(_asked(f"{self.url}api/projects/{project}"))
 
     def edit_elsewhere(self, **edit) -> None:
         """Makes an edit from elsewhere, as another page would, and waits until this one shows it."""
-        view = self.view()
-        body = json.dumps({"revision": view["revision"], "edit": edit}).encode()
-        url = f"{self.url}api/projects/{view['project']['id']}/edits"
-        urllib.request.urlopen(urllib.request.Request(url, body, {"Content-Type": "application/json"})).close()
+        _edited(self.url, self.view(), edit)
         self.settled()
 
     def sent(self, folder: Path, *frames: int) -> dict[int, np.ndarray]:
@@ -185,13 +209,17 @@ class Maker:
             first, past = run[0], run[-1] + 2
             if past > self.view()["length"]:
                 first, past = first - 1, past - 1
-            self.edit_elsewhere(kind="set loop", loop=[first, past])
-            self.step("Send")
-            self.page.get_by_role("radio", name="Loop only").click()
-            for number, frame in enumerate(loose.frames(self.send(folder)), first):
+            for number, frame in enumerate(loose.frames(self.sent_part(folder, first, past)), first):
                 if number in run:
                     shown[number] = loose.rgb(frame)
         return shown
+
+    def sent_part(self, folder: Path, first: int, past: int) -> Path:
+        """Frames first…past (half-open) of the piece, sent as its loop."""
+        self.edit_elsewhere(kind="set loop", loop=[first, past])
+        self.step("Send")
+        self.page.get_by_role("radio", name="Loop only").click()
+        return self.send(folder)
 
     def small(self) -> None:
         """Has the piece sent as small as can be chosen, where what is looked at is not its picture."""
@@ -213,3 +241,21 @@ class Maker:
         path = folder / "sent.mp4"
         download.value.save_as(path)
         return path
+
+
+def _asked(url: str, body: dict | bytes | None = None) -> Any:
+    """What the server answers."""
+    data = body if isinstance(body, bytes | None) else json.dumps(body).encode()
+    kind = "application/octet-stream" if isinstance(body, bytes) else "application/json"
+    with urllib.request.urlopen(urllib.request.Request(url, data, {"Content-Type": kind})) as answer:
+        return json.load(answer)
+
+
+def _edited(url: str, view: dict, edit: dict) -> None:
+    """Makes an edit of a project that was seen so."""
+    _asked(f"{url}api/projects/{view['project']['id']}/edits", {"revision": view["revision"], "edit": edit})
+
+
+def _state(url: str, project: str, job: str) -> str:
+    """How a job stands."""
+    return next(j["state"] for j in _asked(f"{url}api/projects/{project}/jobs") if j["id"] == job)

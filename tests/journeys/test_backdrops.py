@@ -14,8 +14,7 @@ HELD, AT = 70, 80
 
 def test_rays_behind_a_cutout(page, server, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     maker.step("Dress")
     maker.settled()
     maker.to_frame(HELD)

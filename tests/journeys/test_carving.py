@@ -21,8 +21,7 @@ pytestmark = pytest.mark.journey
 def maker(page, imported):
     """A maker with frame 58 of the Dune run held and nothing carved."""
     page.set_default_timeout(90_000)
-    maker = Maker(page, imported.url)
-    maker.open("Dune")
+    maker = Maker.at(page, imported.url, "Dune")
     maker.to_frame(58)
     page.keyboard.press("h")
     expect(page.get_by_test_id("carve")).to_be_visible()
@@ -183,9 +182,8 @@ def test_footage_that_cuts_is_marked_and_a_matte_stays_in_its_take(page, server,
     other = np.ascontiguousarray(elsewhere[0][::-1, ::-1])
     frames = [*one, *[other] * 10]
     clip = make_video(tmp_path / "two.mp4", 30, (160, 240), picture=lambda n, *_: frames[n])
-    maker = Maker(page, server.url)
-    maker.new_project("Takes")
-    maker.import_file(clip)
+    maker = Maker.over(page, server.url, "Takes", clip)
+    maker.step("Catch")
     page.get_by_role("radio", name="Moments").click()
     expect(page.get_by_text("30 frames in 2 takes", exact=False)).to_be_visible()
     page.get_by_role("button", name="Cut in the footage at frame 20").click()

@@ -12,8 +12,7 @@ from .driver import Maker
 
 def test_a_setting_gets_keys_and_the_export_shows_them(page, server, tmp_path):
     """The outline of a copy grows from nothing: its width has a key at two frames."""
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     page.locator('[data-layer="Leap 1"] [data-span]').click()
     maker.step("Dress")
     page.get_by_role("button", name="Outline", exact=True).click()

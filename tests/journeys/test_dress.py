@@ -14,8 +14,7 @@ pytestmark = pytest.mark.journey
 def maker(page, server):
     """The demo piece at Dress, with its second leap chosen."""
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     maker.to_frame(75)
     maker.step("Dress")
@@ -121,9 +120,7 @@ def test_light_falls_from_where_its_handle_is_put(page, maker):
 def test_beside_a_wide_picture_nothing_of_the_bench_is_cut_off(page, server, tmp_path):
     page.set_viewport_size({"width": 1280, "height": 800})
     clip = make_video(tmp_path / "wide.mp4", size=(640, 360))
-    maker = Maker(page, server.url)
-    maker.new_project("Wide")
-    maker.import_file(clip)
+    maker = Maker.over(page, server.url, "Wide", clip)
     maker.step("Dress")
     page.get_by_role("button", name="Dress the footage").click()
     maker.put_on("Tone", "Tone")

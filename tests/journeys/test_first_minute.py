@@ -118,8 +118,7 @@ def test_a_spin_in_from_two_dropped_files(page, maker, tmp_path):
 
 def test_a_recipe_of_ones_own_is_kept_handed_out_and_made_of_another_cutout(page, server, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     maker.step("Fly")
     page.get_by_label("Name of the recipe").fill("My leap")

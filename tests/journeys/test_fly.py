@@ -14,8 +14,7 @@ pytestmark = pytest.mark.journey
 def maker(page, server):
     """The leaps, at Fly, one of them chosen."""
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     maker.step("Fly")
     return maker

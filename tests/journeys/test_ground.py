@@ -15,11 +15,10 @@ pytestmark = pytest.mark.journey
 @pytest.fixture
 def maker(page, server, tmp_path):
     """A maker with a project of two takes, of 40 and 30 frames that bear their numbers."""
-    maker = Maker(page, server.url)
-    maker.new_project("Ground")
-    maker.import_file(make_video(tmp_path / "first.mp4", frames=40, size=(320, 480), sound=True))
-    maker.drop_file(make_video(tmp_path / "second.mp4", frames=30, size=(320, 480), sound=True))
-    expect(page.get_by_role("button", name="Footage second")).to_be_visible()
+    first, second = tmp_path / "first.mp4", tmp_path / "second.mp4"
+    make_video(first, frames=40, size=(320, 480), sound=True)
+    make_video(second, frames=30, size=(320, 480), sound=True)
+    maker = Maker.over(page, server.url, "Ground", first, second)
     maker.step("Catch")
     return maker
 

@@ -17,8 +17,7 @@ HELD = (50, 57, 64)
 
 def test_three_copies_wait_for_the_runner(page, imported, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, imported.url)
-    maker.open("Dune")
+    maker = Maker.at(page, imported.url, "Dune")
     for frame in HELD:
         maker.step("Catch")
         maker.to_frame(frame)

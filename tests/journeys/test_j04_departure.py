@@ -30,11 +30,7 @@ def cut_out(maker: Maker, frame: int) -> None:
 
 def test_she_is_flung_past_the_camera_as_the_next_shot_lands(page, server, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.new_project("Departure")
-    maker.import_file(UP)
-    maker.drop_file(DOWN)
-    expect(page.get_by_role("button", name="Footage splash-down")).to_be_visible(timeout=60_000)
+    maker = Maker.over(page, server.url, "Departure", UP, DOWN)
     maker.settled()
     cut = next(i["start"] for i in maker.view()["items"] if i["name"] == "splash-down")
 

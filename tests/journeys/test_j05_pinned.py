@@ -21,9 +21,7 @@ def test_a_copy_sticks_to_the_ground(page, server, tmp_path):
         tmp_path / "pan.mp4", frames=FRAMES, size=SIZE,
         picture=lambda n, w, h: cv2.cvtColor(made.frames[n], cv2.COLOR_GRAY2RGB),
     )  # fmt: skip
-    maker = Maker(page, server.url)
-    maker.new_project("Pinned")
-    maker.import_file(film)
+    maker = Maker.over(page, server.url, "Pinned", film)
     maker.step("Catch")
     maker.to_frame(HELD)
     page.keyboard.press("h")

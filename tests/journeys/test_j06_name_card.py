@@ -34,8 +34,7 @@ def samples(path) -> np.ndarray:
 
 def test_the_card(page, serving, tmp_path_factory, tmp_path):
     page.set_default_timeout(60_000)
-    maker = Maker(page, serving(filmed(tmp_path_factory, "Reel", CLIP)).url)
-    maker.open("Reel")
+    maker = Maker.at(page, serving(filmed(tmp_path_factory, "Reel", CLIP)).url, "Reel")
     maker.to_frame(HELD)
     page.get_by_role("button", name="Stand still", exact=True).click()
     expect(page.get_by_test_id("carve")).to_be_visible()
@@ -173,8 +172,10 @@ def dress(maker: Maker) -> None:
 
 def judge(maker: Maker, folder) -> None:
     """What was sent."""
-    sent = maker.send(folder)
-    shown = {n: loose.around(sent, n, None)[0].astype(int) for n in (AT - 1, AT, REST, AT + LASTS - 1, AT + LASTS)}
+    first = AT - 1
+    sent = maker.sent_part(folder, first, AT + LASTS + 20)
+    looked_at = (first, AT, REST, AT + LASTS - 1, AT + LASTS)
+    shown = {n: loose.around(sent, n - first, None)[0].astype(int) for n in looked_at}
     clip = {n: loose.around(CLIP, n, None)[0].astype(int) for n in (HELD, HELD + 1)}
     # Where it begins and ends nobody can tell it from the footage, which goes on at the next frame.
     for frame, source in ((AT - 1, HELD), (AT, HELD), (AT + LASTS - 1, HELD), (AT + LASTS, HELD + 1)):
@@ -212,4 +213,5 @@ def judge(maker: Maker, folder) -> None:
     assert corner > 25
     heard = samples(sent)
     loud = np.sqrt((heard**2).mean(1))
-    assert loud[: int(10 * (AT + LASTS + 20) / 30)].min() > 1e-4
+    assert len(loud) >= int(10 * (LASTS + 20) / 30)
+    assert loud[: int(10 * (LASTS + 20) / 30)].min() > 1e-4

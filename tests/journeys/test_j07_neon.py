@@ -14,8 +14,7 @@ FRAME, LAST = 58, 82
 
 def test_glowing_edges_lift_off_and_fade(page, server, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     leap = page.locator('[data-layer="Leap 2"]')
     leap.locator("[data-span]").click()
     maker.step("Fly")

@@ -21,8 +21,7 @@ def luma(rgb: np.ndarray) -> np.ndarray:
 
 def test_an_ink_panel(page, server, tmp_path):
     page.set_default_timeout(60_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     for name in ("Leap 1", "Leap 2", "Touch down"):
         maker.hide(name)
     leap = page.locator('[data-layer="Leap 3"] [data-span]')

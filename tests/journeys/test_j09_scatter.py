@@ -14,8 +14,7 @@ pytestmark = pytest.mark.journey
 
 def test_a_copy_crumbles_until_its_last_frame(page, server, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     page.locator('[data-layer="Leap 1"]').hover()
     page.get_by_role("button", name="Look at Leap 1 alone").click()
     maker.settled()

@@ -16,8 +16,7 @@ HELD = 58
 
 def test_from_its_frame_on_there_is_the_copy_alone(page, imported, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, imported.url)
-    maker.open("Dune")
+    maker = Maker.at(page, imported.url, "Dune")
     maker.to_frame(HELD)
     page.keyboard.press("h")
     expect(page.get_by_test_id("carve")).to_be_visible()

@@ -18,11 +18,7 @@ PANE = 22, 460, 388, 820
 
 def test_another_take_in_the_window_freezes(page, server, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.new_project("Window")
-    maker.import_file(LIVE)
-    maker.drop_file(WINDOW)
-    expect(page.get_by_role("button", name="Footage hut-window-2")).to_be_visible(timeout=60_000)
+    maker = Maker.over(page, server.url, "Window", LIVE, WINDOW)
     maker.settled()
     view = maker.view()
     live, other = (next(i for i in view["items"] if i["name"] == n) for n in ("hut-window-1", "hut-window-2"))

@@ -16,8 +16,7 @@ HELD = (46, 60)
 
 def test_only_the_subject_shows(page, imported, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, imported.url)
-    maker.open("Dune")
+    maker = Maker.at(page, imported.url, "Dune")
     shapes = []
     for frame in HELD:
         maker.step("Catch")

@@ -37,8 +37,7 @@ def still(maker: Maker, folder) -> np.ndarray:
 
 def test_all_goes_out_and_comes_back_in(page, server, tmp_path):
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     maker.step("Send")
     first = maker.view()
     archive = downloaded(maker, lambda: page.get_by_role("button", name="All cutouts").click(), tmp_path)

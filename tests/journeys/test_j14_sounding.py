@@ -20,11 +20,7 @@ RATE = 48_000
 
 def test_what_is_sent_sounds_on_its_frames(page, server, tmp_path):
     page.set_default_timeout(60_000)
-    maker = Maker(page, server.url)
-    maker.new_project("Sounding")
-    maker.import_file(UP)
-    maker.drop_file(DOWN)
-    expect(page.get_by_role("button", name="Footage splash-down")).to_be_visible(timeout=60_000)
+    maker = Maker.over(page, server.url, "Sounding", UP, DOWN)
     maker.settled()
     fly(maker)
     put_sounds(maker)

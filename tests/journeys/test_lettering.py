@@ -16,8 +16,7 @@ AT = 20
 def maker(page, server):
     """The demo piece, with lettering put into its sky at its twentieth frame."""
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     maker.step("Dress")
     maker.settled()
     maker.to_frame(AT)

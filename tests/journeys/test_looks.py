@@ -20,10 +20,7 @@ AT = 72
 def maker(page, server):
     """The demo piece at Dress, with its third leap alone, two frames after it was held."""
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
-    for name in ("Leap 1", "Leap 2", "Touch down"):
-        maker.hide(name)
+    maker = Maker.at(page, server.url, "Gull Point relay", ("Leap 1", "Leap 2", "Touch down"))
     page.locator('[data-layer="Leap 3"] [data-span]').click()
     maker.to_frame(AT)
     maker.step("Dress")

@@ -19,8 +19,7 @@ pytestmark = pytest.mark.journey
 
 
 def test_handles_on_the_picture(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     maker.to_frame(70)
 
@@ -79,8 +78,7 @@ def test_handles_on_the_picture(page, server):
 
 
 def test_pieces_views_and_shared_holds(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     maker.step("Carve")
     page.get_by_role("button", name="Whole frame").click()
@@ -166,8 +164,7 @@ def test_pieces_views_and_shared_holds(page, server):
 
 
 def test_moments_loop_and_order_by_mouse(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     maker.step("Catch")
     flag = page.get_by_role("button", name="Moment 1, frame 46")
     box = flag.bounding_box()
@@ -204,8 +201,7 @@ def test_moments_loop_and_order_by_mouse(page, server):
 
 
 def test_keys_are_copied_from_layer_to_layer(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     page.locator('[data-layer="Touch down"]').get_by_role("button", name="Key at frame").last.click()
     page.keyboard.press("Control+c")
     expect(page.get_by_role("status")).to_contain_text("Copied 4 keys of Touch down")
@@ -226,8 +222,7 @@ def test_keys_are_copied_from_layer_to_layer(page, server):
 
 
 def test_trim_fit_canvas_and_shelf(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     maker.step("Catch")
     page.get_by_role("radio", name="In the piece").click()
     maker.field("First frame", 10)
@@ -267,8 +262,7 @@ def test_trim_fit_canvas_and_shelf(page, server):
 
 
 def test_cancelling_a_send_leaves_nothing(page, server, tmp_path):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     maker.step("Send")
     page.get_by_role("button", name="Send", exact=True).last.click()
     page.get_by_role("button", name="Cancel: Send Gull Point relay").click()

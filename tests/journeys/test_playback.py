@@ -33,9 +33,7 @@ READ = """(seconds) => new Promise((done) => {
 def maker(page, server, tmp_path):
     """A piece of ninety numbered frames, looped, at Fly."""
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.new_project("Numbers")
-    maker.import_file(make_video(tmp_path / "numbers.mp4", FRAMES, (320, 240), RATE))
+    maker = Maker.over(page, server.url, "Numbers", make_video(tmp_path / "numbers.mp4", FRAMES, (320, 240), RATE))
     maker.settled()
     maker.step("Fly")
     maker.loop()

@@ -18,10 +18,9 @@ pytestmark = pytest.mark.journey
 SIZE = (540, 960)
 
 
-def filmed(maker: Maker, path, name: str) -> Maker:
-    maker.page.set_default_timeout(90_000)
-    maker.new_project(name)
-    maker.import_file(path)
+def filmed(page, url: str, path, name: str) -> Maker:
+    page.set_default_timeout(90_000)
+    maker = Maker.over(page, url, name, path)
     maker.step("Fly")
     return maker
 
@@ -48,7 +47,7 @@ def test_a_shape_sticks_to_a_patch_and_is_put_right(page, server, tmp_path):
     film = make_video(
         tmp_path / "badge.mp4", frames=40, size=SIZE, picture=lambda n, w, h: cv2.cvtColor(large[n], cv2.COLOR_GRAY2RGB)
     )
-    maker = filmed(Maker(page, server.url), film, "A badge")
+    maker = filmed(page, server.url, film, "A badge")
     maker.to_frame(REF)
     add_shape(maker)
     maker.field("Scale", 20)
@@ -107,7 +106,7 @@ def test_a_shot_by_hand_is_steadied_and_what_sticks_to_it_stands(page, server, t
         tmp_path / "hand.mp4", frames=30, size=SIZE,
         picture=lambda n, w, h: cv2.cvtColor(made.frames[n], cv2.COLOR_GRAY2RGB),
     )  # fmt: skip
-    maker = filmed(Maker(page, server.url), film, "By hand")
+    maker = filmed(page, server.url, film, "By hand")
     maker.to_frame(15)
     shape = add_shape(maker)
     page.get_by_role("button", name="Pin to the scene").click()

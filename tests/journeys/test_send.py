@@ -23,8 +23,7 @@ pytestmark = pytest.mark.journey
 def maker(page, server):
     """The leaps, at Send, one of them chosen, while it is there."""
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     maker.step("Fly")
     page.locator('[data-layer="Leap 2"] [data-span]').click()
     maker.to_frame(66)

@@ -19,10 +19,7 @@ HELD, AT = 58, 64
 def maker(page, server):
     """The demo piece at Dress, with its second leap alone and chosen."""
     page.set_default_timeout(90_000)
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
-    for name in ("Leap 1", "Leap 3", "Touch down"):
-        maker.hide(name)
+    maker = Maker.at(page, server.url, "Gull Point relay", ("Leap 1", "Leap 3", "Touch down"))
     maker.step("Dress")
     maker.to_frame(AT)
     page.locator('[data-layer="Leap 2"] [data-span]').click()

@@ -22,11 +22,10 @@ BADGE = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">
 @pytest.fixture
 def maker(page, server, tmp_path):
     """A maker with a project of 60 numbered frames, and a badge on the shelf."""
-    maker = Maker(page, server.url)
-    maker.new_project("Sky")
-    maker.import_file(make_video(tmp_path / "first.mp4", frames=60, size=(320, 480)))
     (tmp_path / "badge.svg").write_text(BADGE)
-    maker.drop_file(tmp_path / "badge.svg")
+    film = make_video(tmp_path / "first.mp4", frames=60, size=(320, 480))
+    maker = Maker.over(page, server.url, "Sky", film, tmp_path / "badge.svg")
+    maker.step("Catch")
     page.keyboard.press("s")
     expect(page.locator('[data-asset="badge"]')).to_be_visible()
     maker.settled()

@@ -178,8 +178,7 @@ def test_ground_blur_on_page_and_in_export(page, server, tmp_path):
 
 @pytest.mark.everything
 def test_playing_moves_on_and_keeps_to_the_loop(page, server):
-    maker = Maker(page, server.url)
-    maker.open("Gull Point relay")
+    maker = Maker.at(page, server.url, "Gull Point relay")
     maker.to_frame(40)
     page.keyboard.press("Space")
     seen = set()
@@ -217,8 +216,7 @@ def test_bad_files_and_dropped_files(page, server, tmp_path):
 
 
 def test_another_tab_and_a_crash(page, process, context):
-    maker = Maker(page, process.url)
-    maker.open("Gull Point relay")
+    Maker.at(page, process.url, "Gull Point relay")
     other = context.new_page()
     second = Maker(other, page.url)
     expect(other.get_by_test_id("picture")).to_be_visible()

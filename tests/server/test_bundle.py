@@ -1,6 +1,8 @@
 """Bundles, opened elsewhere to the same pixels or refused in words; stills; and a queue that outlives a restart."""
 
+import contextlib
 import json
+import random
 import shutil
 import time
 import zipfile
@@ -17,8 +19,8 @@ from nervykite.core.model import Document
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.demo.project import NAME
 from nervykite.server.app import create_app
+from nervykite.store import bundled
 from nervykite.studio import Studio
-from nervykite.studio import bundle as bundles
 from nervykite.studio.bundle import read_bundle, without_unused, write_bundle
 
 from ..media import make_video
@@ -135,7 +137,7 @@ def said(**changes):
         (said(format="something else"), "not a bundle of a piece"),
         (said(document={"project": {"name": ""}}), "makes no sense"),
         (lambda name, data: None if name == "piece.json" else data, "not a bundle of a piece"),
-        (lambda name, data: b"{" if name == "piece.json" else data, "makes no sense"),
+        (lambda name, data: b"{" if name == "piece.json" else data, "damaged, or only half of it is there"),
         (lambda name, data: data[:-1] + b"x" if name.startswith("files/") else data, "is not what it was"),
         (lambda name, data: None if name.startswith("files/") else data, "footage of"),
     ],
@@ -149,6 +151,134 @@ def test_a_broken_one_gets_a_sentence_and_leaves_nothing(demo, tmp_path, change,
         read_bundle(studio, bad, bad.name)
     assert studio.projects.list() == []
     studio.close()
+
+
+def piece(change):
+    """Changes the document that a bundle tells."""
+
+    def changed(name, data):
+        if name != "piece.json":
+            return data
+        said = json.loads(data)
+        change(said["document"])
+        return json.dumps(said).encode()
+
+    return changed
+
+
+def first(things: dict) -> dict:
+    return next(iter(things.values()))
+
+
+def swapped(document: dict) -> None:
+    """The sound of a shot is the shot itself."""
+    shot = next(s for s in document["shots"].values() if s["sound_file"])
+    shot["sound_file"] = shot["file"]
+
+
+def filmed_matte(document: dict) -> None:
+    """A matte is a film."""
+    raster = {"file": first(document["shots"])["file"], "box": [0, 0, 20, 20]}
+    first(document["holds"])["matte"]["pieces"] = [{"kind": "marks", "raster": raster}]
+
+
+def twice(document: dict) -> None:
+    document["project"]["layers"].append(document["project"]["layers"][0])
+
+
+def into_itself(document: dict) -> None:
+    groups = [x for x in document["project"]["layers"] if x["source"]["kind"] == "group"]
+    groups[0]["group"] = groups[0]["id"]
+
+
+DAMAGED = {
+    "no tick": (lambda d: first(d["shots"]).update(tick="0"), "a tick is a fraction"),
+    "a tick by nothing": (lambda d: first(d["shots"]).update(tick="1/0"), "a tick is a fraction"),
+    "too few ticks": (lambda d: first(d["shots"]).update(ticks=[0, 512, 1024]), "other frames than it has"),
+    "ticks that fall": (lambda d: first(d["shots"]).update(ticks=[0, 512, 300]), "begin at 0 and rise"),
+    "a take of nothing": (lambda d: first(d["shots"]).update(cuts=[10**6]), "frames that there are"),
+    "a sound that is a film": (swapped, "the sound of .* is none"),
+    "a matte that is a film": (filmed_matte, "given as a matte"),
+    "a group in itself": (into_itself, "does not hang together|itself"),
+    "one layer twice": (twice, "does not hang together|of one id"),
+    "a hold of no shot": (lambda d: first(d["holds"]).update(shot="f" * 16), "does not hang together"),
+    "a film of no hash": (lambda d: first(d["shots"]).update(file="../../x"), "which file is that"),
+}
+
+
+def test_documents_that_no_edit_would_make_are_refused_and_leave_nothing(demo, tmp_path):
+    _, _, out = demo
+    bad, studio = tmp_path / "bad.kite.zip", Studio(tmp_path / "other")
+    for what, (change, sentence) in DAMAGED.items():
+        spoiled(out, bad, piece(change))
+        with pytest.raises(Refusal, match=sentence):
+            read_bundle(studio, bad, bad.name)
+        assert studio.projects.list() == [], what
+    studio.close()
+
+
+def packed(tmp_path, files: dict[str, bytes], way: int = zipfile.ZIP_DEFLATED):
+    path = tmp_path / "bad.kite.zip"
+    with zipfile.ZipFile(path, "w", way) as archive:
+        for name, data in files.items():
+            archive.writestr(name, data)
+    return path
+
+
+def locked(data: bytes) -> bytes:
+    """An archive whose files are said to be encrypted: bit 0 of the flags of local and central headers."""
+    for sign, at in ((b"PK\x03\x04", 6), (b"PK\x01\x02", 8)):
+        place = data.find(sign)
+        data = data[: place + at] + bytes([data[place + at] | 1]) + data[place + at + 1 :]
+    return data
+
+
+def test_archives_that_harm_are_refused_before_they_are_unpacked(studio, tmp_path):
+    begun = time.monotonic()
+    for data, sentence in (
+        (b"{}," * 20_000_000, "more than it can mean"),
+        (b"[" * 2_000_000, "more than it can mean|only half"),
+        (b'{"a": ' * 20_000, "more than it can mean|only half"),
+        (b"9" * 5000, "only half"),
+    ):
+        with pytest.raises(Refusal, match=sentence):
+            read_bundle(studio, packed(tmp_path, {"piece.json": data}), "bad.kite.zip")
+    # As tightly packed as it may be, and yet too much.
+    loosely = packed(tmp_path, {"piece.json": b"{}," * 4_000_000}, zipfile.ZIP_STORED)
+    with pytest.raises(Refusal, match="more than it can mean"):
+        read_bundle(studio, loosely, "bad.kite.zip")
+    many = packed(tmp_path, {f"files/{n}": b"" for n in range(21_000)})
+    with pytest.raises(Refusal, match="more than 20000 files"):
+        read_bundle(studio, many, "bad.kite.zip")
+    assert time.monotonic() - begun < 60
+    assert studio.projects.list() == []
+
+
+def test_archives_packed_in_ways_that_are_not_read_get_a_sentence(studio, tmp_path):
+    piece = {"piece.json": json.dumps({"format": "nervykite bundle"}).encode() * 100}
+    with pytest.raises(Refusal, match="packed in a way that is not read here"):
+        read_bundle(studio, packed(tmp_path, piece, zipfile.ZIP_LZMA), "bad.kite.zip")
+    path = packed(tmp_path, piece)
+    path.write_bytes(locked(path.read_bytes()))
+    with pytest.raises(Refusal, match="locked with a password"):
+        read_bundle(studio, path, "bad.kite.zip")
+
+
+def test_bytes_turned_over_anywhere_in_a_bundle_are_a_sentence(demo, studio, tmp_path):
+    _, _, out = demo
+    data, chance = out.read_bytes(), random.Random(5)
+    with zipfile.ZipFile(out) as archive:
+        texts = [i for i in archive.infolist() if i.filename == "piece.json"]
+    tail = len(data) - 6000
+    places = [chance.randrange(tail, len(data)) for _ in range(30)]
+    places += [texts[0].header_offset + chance.randrange(40 + texts[0].compress_size) for _ in range(30)]
+    for place in places:
+        spoilt = bytearray(data)
+        spoilt[place] ^= 1 << chance.randrange(8)
+        bad = tmp_path / "bad.kite.zip"
+        bad.write_bytes(spoilt)
+        with contextlib.suppress(Refusal):  # anything else that is raised would be answered as a fault
+            assert bundled.contents(bad, bad.name).document.project.layers
 
 
 def test_half_of_one_gets_a_sentence(demo, tmp_path, capsys):
@@ -175,11 +305,11 @@ def test_an_older_one_is_brought_up_to_date(demo, tmp_path, monkeypatch):
         given["project"]["name"] = given["project"].pop("called")
         return given
 
-    monkeypatch.setattr(bundles, "VERSION", 2)
-    monkeypatch.setitem(bundles.UPGRADES, 1, upgrade)
-    studio, document = opened(tmp_path, tmp_path / "old.kite.zip")
-    assert document.project.name == NAME
-    studio.close()
+    monkeypatch.setattr(bundled, "VERSION", 2)
+    monkeypatch.setitem(bundled.UPGRADES, 1, upgrade)
+    found = bundled.contents(tmp_path / "old.kite.zip", "old.kite.zip")
+    assert found.document.project.name == NAME
+    assert len(found.sizes) > 3
 
 
 def test_the_command_line_writes_and_opens_them(demo, tmp_path, capsys):

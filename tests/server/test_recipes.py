@@ -229,29 +229,28 @@ def test_a_file_of_it_goes_out_and_comes_in_elsewhere(client, walk, kept, tmp_pa
     assert (asset["kind"], asset["name"]) == ("recipe", "My card")
 
 
-@pytest.mark.parametrize(
-    ("change", "says"),
-    [
-        (lambda told: {**told, "version": 2}, "newer version"),
-        (lambda told: {**told, "version": None}, "does not say of which version"),
-        (lambda told: {**told, "format": "something"}, "is no recipe"),
-        (lambda told: {**told, "recipe": {**told["recipe"], "layers": []}}, "is damaged"),
-        (lambda told: {**told, "recipe": None}, "is damaged"),
-        (lambda told: "half", "cannot be read as a recipe|is no recipe"),
-    ],
-)
-def test_a_file_that_is_none_or_broken_or_newer_is_refused_with_a_sentence(client, walk, kept, tmp_path, change, says):
+BROKEN = {
+    "newer version": lambda told: {**told, "version": 2},
+    "does not say of which version": lambda told: {**told, "version": None},
+    "is no recipe": lambda told: {**told, "format": "something"},
+    "is damaged: what it says makes no sense": lambda told: {**told, "recipe": {**told["recipe"], "layers": []}},
+    "is damaged": lambda told: {**told, "recipe": None},
+    "cannot be read: it is damaged, or only half": lambda told: json.dumps(told)[: len(json.dumps(told)) // 2],
+    "holds a list or a single value": lambda told: [told],
+    "says more than it can mean": lambda told: {**told, "more": [[]] * 450_000},
+}
+"""What is said of a recipe's file that is none, broken or newer."""
+
+
+def test_a_file_that_is_none_or_broken_or_newer_is_refused_with_a_sentence(client, walk, kept, tmp_path):
     told = client.get(f"/api/projects/{walk}/assets/{kept['id']}.json").json()
-    made = change(told)
-    path = tmp_path / "theirs.recipe.json"
-    text = json.dumps(made, indent=1)
-    path.write_text(text[: len(text) // 2] if made == "half" else text)
-    if made == "half":
-        path.write_text('{"format": "nervykite recipe", "version": 1, "reci')
-    job = upload(client, walk, path)
-    assert job["state"] == "failed"
-    assert re.search(says, job["message"])
-    assert job["message"].startswith("theirs.recipe.json")
+    for says, change in BROKEN.items():
+        made = change(told)
+        path = tmp_path / "theirs.recipe.json"
+        path.write_text(made if isinstance(made, str) else json.dumps(made))
+        job = upload(client, walk, path)
+        assert job["state"] == "failed", says
+        assert re.match(f"theirs.recipe.json .*{says}", job["message"])
 
 
 def test_it_goes_with_the_bundle_and_takes_its_pictures_along(client, studio, walk, tmp_path):

@@ -552,7 +552,7 @@ class TestWhatCouldNotBeShown:
 
     def test_what_breaks_on_the_way_is_refused_and_nothing_is_stored(self, studio, project, monkeypatch):
         before = studio.projects.state(project)
-        monkeypatch.setattr("nervykite.studio.studio.Timeline", lambda *_: 1 / 0)
+        monkeypatch.setattr("nervykite.core.shown.Timeline", lambda *_: 1 / 0)
         with pytest.raises(Refusal, match="could not be shown"):
             studio.edit(project, RenameProject(name="Other"), None)
         monkeypatch.undo()

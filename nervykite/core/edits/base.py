@@ -5,7 +5,7 @@ from typing import Any
 
 from ..errors import Refusal
 from ..model import Behaviour, Document, Finish, GroundItem, Hold, Key, Layer, Shot, Source, Stop, Travel
-from ..model.base import Id, Model
+from ..model.base import Id, Model, new_id
 from ..model.behaviour import Moved
 from ..model.finish import Target
 from ..timeline.clock import landing
@@ -21,8 +21,28 @@ class Edit(Model):
         raise NotImplementedError
 
     def apply(self, document: Document) -> Document:
-        """The document afterwards."""
+        """The document afterwards, as far as this edit knows; `make` is to be called."""
         raise NotImplementedError
+
+    def make(self, document: Document) -> Document:
+        """The document afterwards. Raises Refusal if it does not fit, or names something new as what is there."""
+        taken = self.brings() & ids_of(document)
+        if taken:
+            raise Refusal(f"There is something with the id {min(taken)} already. Give what is new an id of its own.")
+        return self.apply(document)
+
+    def brings(self) -> set[str]:
+        """The ids that the edit gives to what it makes."""
+        fields = type(self).model_fields.items()
+        return {getattr(self, name) for name, field in fields if field.default_factory is new_id}
+
+
+def ids_of(document: Document) -> set[str]:
+    """The ids of all that is in a document and can be pointed at by itself."""
+    project = document.project
+    things = (project.ground, project.layers, project.cues, project.sets, project.made, project.behaviours)
+    kept = {x.id for some in things for x in some}
+    return kept | {project.id, *document.shots, *document.holds, *document.assets, *document.tracks}
 
 
 def with_project(document: Document, **changes: Any) -> Document:

@@ -37,6 +37,9 @@ class AddShot(Edit):
     kind: Literal["add shot"] = "add shot"
     shot: Shot
 
+    def brings(self) -> set[str]:
+        return {self.shot.id}
+
     def title(self, document: Document) -> str:
         return f"import {self.shot.name}"
 

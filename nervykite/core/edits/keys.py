@@ -33,6 +33,9 @@ class SetValue(OwnerEdit):
     shift: bool = False
     key_id: Id = Field(default_factory=new_id)
 
+    def brings(self) -> set[str]:
+        return set()  # of keys it is known by their owner which are there, and the one at that frame changes
+
     def title(self, document: Document) -> str:
         return f"{channel_of(self.owner(document), self.channel).doing} {self.name(document)}"
 

@@ -33,6 +33,9 @@ class AddTrack(Edit):
     track: Track
     replaces: Id | None = None
 
+    def brings(self) -> set[str]:
+        return {self.track.id}
+
     def title(self, document: Document) -> str:
         what = "a patch" if self.track.patch is not None else "the camera"
         return f"follow {what} of {shot_of(document, self.track.shot).name}"

@@ -23,5 +23,5 @@ class Several(Edit):
 
     def apply(self, document: Document) -> Document:
         for edit in self.edits:
-            document = edit.apply(document)
+            document = edit.make(document)
         return document

@@ -22,6 +22,9 @@ class AddAsset(Edit):
     kind: Literal["add asset"] = "add asset"
     asset: Asset
 
+    def brings(self) -> set[str]:
+        return {self.asset.id}
+
     def title(self, document: Document) -> str:
         return f"import {self.asset.name}"
 

@@ -84,6 +84,18 @@ def _as_frame(planes: Planes) -> av.VideoFrame:
     return frame
 
 
+def pictures_in(path: Path) -> int:
+    """How many pictures a file holds, of which the first and the last could be read; none if it is no proxy."""
+    try:
+        proxy = Proxy(path)
+        rising = len(proxy) > 0 and proxy.rises
+        for number in (0, len(proxy) - 1) if rising else ():
+            proxy.planes(number)
+        return len(proxy) if rising else 0
+    except (av.FFmpegError, OSError, ValueError, IndexError, struct.error):
+        return 0
+
+
 class Proxy:
     """Reads pictures of a proxy file; several threads may ask at once."""
 
@@ -94,6 +106,12 @@ class Proxy:
 
     def __len__(self) -> int:
         return len(self._offsets) - 1
+
+    @property
+    def rises(self) -> bool:
+        """Whether its pictures lie one after the other, and before their offsets."""
+        steps = np.diff(self._offsets.astype(np.int64))
+        return bool((steps > 0).all() and self._offsets[0] == 0 and self._offsets[-1] <= len(self._data))
 
     def planes(self, number: int) -> Planes:
         """Picture `number`, at proxy size."""

@@ -45,7 +45,7 @@ def read_still(path: Path, name: str) -> np.ndarray:
     if picture is None:
         raise Refusal(f"{name} cannot be read as a picture. Save it as PNG, JPEG or WebP.")
     if picture.dtype == np.uint16:
-        picture = np.round(picture / 257).astype(np.uint8)
+        picture = cv2.convertScaleAbs(picture, alpha=1 / 257)
     if picture.ndim == 3 and picture.shape[2] == 4:
         return np.ascontiguousarray(picture[..., [2, 1, 0, 3]])
     # Only read as colour does OpenCV turn a picture upright as its camera was held.

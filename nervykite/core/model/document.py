@@ -1,16 +1,21 @@
 """Shots, holds, and the document that an evaluation reads: a project with everything it refers to."""
 
 from collections.abc import Sequence
+from fractions import Fraction
 from typing import Annotated, Literal
 
-from pydantic import Field
+import numpy as np
+from pydantic import Field, model_validator
 
-from .base import FrameNumber, Id, Model, Name, Rate, new_id
+from .base import MOST_FRAMES, FrameNumber, Id, Model, Name, Rate, new_id
 from .beats import Counted
 from .layers import Layer
 from .matte import Matte, Travel
 from .project import GroundItem, Project
 from .track import Track
+
+MOST_SECONDS = 6 * 3600
+"""No shot lasts longer."""
 
 
 def take_of(frame: int, frames: int, cuts: Sequence[int]) -> range:
@@ -41,12 +46,12 @@ class Shot(Model):
     id: Id = Field(default_factory=new_id)
     name: Name
     file: str
-    width: int
-    height: int
+    width: Annotated[int, Field(ge=1, le=8192)]
+    height: Annotated[int, Field(ge=1, le=8192)]
     rate: Rate
     variable: bool
     tick: str
-    ticks: Annotated[list[int], Field(min_length=2)]
+    ticks: Annotated[list[Annotated[int, Field(ge=0, lt=1 << 62)]], Field(min_length=2, max_length=MOST_FRAMES)]
     cuts: list[int] = []
     colour: str = "BT.709"
     depth: int = 8
@@ -56,6 +61,21 @@ class Shot(Model):
     proxy_file: str
     note: str | None = None
     moments: list[Moment] = []
+
+    @model_validator(mode="after")
+    def _runs(self) -> "Shot":
+        try:
+            tick = Fraction(self.tick)
+        except (ValueError, ZeroDivisionError):
+            tick = Fraction(0)
+        if tick <= 0:
+            raise ValueError("a tick is a fraction of a second, like 1/15360")
+        steps = np.diff(np.array(self.ticks, dtype=np.int64))
+        if self.ticks[0] != 0 or steps.min() <= 0 or self.ticks[-1] * tick > MOST_SECONDS:
+            raise ValueError("the times of frames begin at 0 and rise, within six hours")
+        if any(not 0 < c < self.frames for c in self.cuts):
+            raise ValueError("takes begin at frames that there are")
+        return self
 
     @property
     def frames(self) -> int:

@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from time import perf_counter
 
 from ..footage.library import Library
@@ -29,12 +28,17 @@ class Foretold:
 
 
 def foretold(
-    document: Document, open_library: Callable[[], Library], writer: Writer, sending: Sending, heard: bool = False
+    document: Document,
+    open_library: Callable[[], Library],
+    folder: Path,
+    writer: Writer,
+    sending: Sending,
+    heard: bool = False,
 ) -> Foretold:
     """What sending something will come to, from frames at two places of it.
 
-    heard: whether what is sent has sound, as far as the format keeps it. What a film may have at most it is taken to
-    have. Raises Refusal if there is nothing to send.
+    folder: where they are written, and left; heard: whether what is sent has sound, as far as the format keeps it. What
+    a film may have at most it is taken to have. Raises Refusal if there is nothing to send.
     """
     project = document.project
     times = sending.times(project, Evaluation(document).length)
@@ -44,16 +48,16 @@ def foretold(
     picture = Picture(size, rate, False, sending.clear and writer.clear, round(times[0]), len(times), project.rate)
     first, more, pace = list[int](), list[float](), 0.0
     starts = [0] if len(times) <= 2 * RUN else [int(share * (len(times) - RUN)) for share in PLACES]
-    with TemporaryDirectory() as folder, Drawing(document, [sending], open_library) as drawing:
+    with Drawing(document, [sending], open_library) as drawing:
         for start in starts:
             run = times[start : start + RUN]
             begun = perf_counter()
             frames = [drawing(time)[0] for time in run]
             drawn = perf_counter() - begun
             begun = perf_counter()
-            whole = _size(Path(folder), writer, picture, frames)
+            whole = _size(folder, writer, picture, frames)
             written = perf_counter() - begun
-            alone = _size(Path(folder), writer, picture, frames[:1]) if len(run) > 1 else whole
+            alone = _size(folder, writer, picture, frames[:1]) if len(run) > 1 else whole
             first.append(alone)
             more.append((whole - alone) / max(1, len(run) - 1))
             # The one is done while the other is; the first run also opens what is read, so the last one counts.

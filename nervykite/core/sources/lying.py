@@ -153,4 +153,5 @@ def _times(stage: Stage, behaviours: Sequence[Behaviour]) -> np.ndarray:
     """The times, twice a frame, at which what is moved so may be seen."""
     first = stage.start - max((b.before for b in behaviours), default=0)
     past = stage.end + max((b.after for b in behaviours), default=0)
+    past = max(first, past)  # what ends before it begins is looked at once
     return np.arange(2 * (first - 1), 2 * (past + 1) + 1) / 2

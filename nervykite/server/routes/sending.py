@@ -1,7 +1,5 @@
 """Sending, and jobs of all kinds."""
 
-from pathlib import Path
-from tempfile import NamedTemporaryFile
 from typing import Any
 
 from fastapi import APIRouter, Query, Request
@@ -95,11 +93,11 @@ def routes(desk: Desk) -> APIRouter:
         """Opens a bundle, the request's body, as a project of its own."""
         shown = file_name(name, "Bundle")
         await run_in_threadpool(studio.room_for, int(request.headers.get("content-length") or 0), shown)
-        with NamedTemporaryFile(dir=studio.folder, suffix=".part") as kept:
+        with studio.files.incoming() as coming:
             async for block in blocks(request, shown, "a bundle", MAX_UPLOAD):
-                await run_in_threadpool(kept.write, block)
-            await run_in_threadpool(kept.flush)
-            state = await run_in_threadpool(read_bundle, studio, Path(kept.name), shown)
+                await run_in_threadpool(coming.write, block)
+            await run_in_threadpool(coming.flush)
+            state = await run_in_threadpool(read_bundle, studio, coming.path, shown)
         return await run_in_threadpool(desk.view, state)
 
     @router.get("/api/projects/{project}/jobs")
