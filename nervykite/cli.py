@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import os
 import sys
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -246,8 +247,8 @@ def bench(options: argparse.Namespace) -> None:
         raise Refusal("--kinds and --without go with “bench matte” only.")
     if options.scaling and options.name != "edit":
         raise Refusal("--scaling goes with “bench edit” only.")
-    if options.minutes is not None and options.name != "fuzz":
-        raise Refusal("--minutes goes with “bench fuzz” only.")
+    if options.minutes is not None and options.name not in ("fuzz", "soak"):
+        raise Refusal("--minutes goes with “bench fuzz” and “bench soak” only.")
     if options.kills is not None and options.name != "crash":
         raise Refusal("--kills goes with “bench crash” only.")
     if options.blur and options.name not in ("picture", "export"):
@@ -402,7 +403,7 @@ def parser() -> argparse.ArgumentParser:
         "--kinds", nargs="?", const="", metavar="NAME", help="for matte: many kinds of shot, or those so named"
     )
     sub.add_argument("--without", metavar="NAME", help="for matte: and what they are with a voice left out")
-    sub.add_argument("--minutes", type=float, metavar="N", help="for fuzz: for how long")
+    sub.add_argument("--minutes", type=float, metavar="N", help="for fuzz and soak: for how long")
     sub.add_argument("--kills", type=int, metavar="N", help="for crash: how often")
     return root
 
@@ -411,12 +412,18 @@ def main(arguments: list[str] | None = None) -> int:
     """Runs the command line; returns the exit code."""
     options = parser().parse_args(arguments)
     try:
-        return options.action(options) or 0
+        done = options.action(options) or 0
+        sys.stdout.flush()
+        return done
     except Refusal as refusal:
         print(f"nervykite: {refusal}", file=sys.stderr)
         return 1
     except KeyboardInterrupt:
         return 130
+    except BrokenPipeError:
+        # Who read what is told has left. What is in the buffer yet would be written at the end, and fail again.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
 
 
 if __name__ == "__main__":

@@ -30,6 +30,7 @@ NAMES = (
     "fuzz",
     "crash",
     "upload",
+    "soak",
 )
 
 

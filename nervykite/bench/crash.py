@@ -63,6 +63,16 @@ class Served:
         assert self._process.stdout is not None
         self._process.stdout.close()
 
+    @property
+    def process(self) -> int:
+        """The id of its process."""
+        return self._process.pid
+
+    def delete(self, path: str) -> None:
+        """Has something deleted. Raises OSError if it refuses."""
+        with urllib.request.urlopen(urllib.request.Request(self.url + path, method="DELETE"), timeout=20):
+            pass
+
     def call(self, path: str, body: Any = None, content: bytes | None = None) -> Any:
         """What it answers, from JSON. Raises OSError if it does not, or refuses."""
         data = json.dumps(body).encode() if content is None and body is not None else content

@@ -12,6 +12,9 @@ from ..studio.importing import import_file
 from . import Result
 from .attack import Outcome, attack, clear
 from .broken import broken_files, needless
+from .edits import edits
+
+EDITS_A_MINUTE = 200
 
 
 def files(count: int, seed: int = 1) -> Outcome:
@@ -43,10 +46,11 @@ def files(count: int, seed: int = 1) -> Outcome:
 
 
 def measure(minutes: float = 2.0) -> Result:
-    """How many faults there were; half of the time goes to requests, half to files."""
+    """How many faults there were; of the time a third each goes to requests, to edits, and to files."""
     seed = int(time.time())
-    asked = attack(seconds=30 * minutes, seed=seed)
-    read, until = Outcome(), time.monotonic() + 30 * minutes
+    asked = attack(seconds=20 * minutes, seed=seed)
+    edited = edits(round(EDITS_A_MINUTE * minutes / 3), seed)
+    read, until = Outcome(), time.monotonic() + 20 * minutes
     rounds = 0
     while time.monotonic() < until:
         more = files(100, seed + rounds)
@@ -54,12 +58,15 @@ def measure(minutes: float = 2.0) -> Result:
         read.answers += more.answers
         read.faults += more.faults
         read.slowest = max(read.slowest, more.slowest)
-    faults = [*asked.faults, *read.faults]
+    faults = [*asked.faults, *edited.faults, *read.faults]
     figures = {
         "seed": seed,
         "requests": asked.count,
         "of them answered by": _listed(asked.answers),
         "slowest request, s": asked.slowest[0],
+        "edits": edited.count,
+        "of them taken": edited.answers[200],
+        "slowest edit, s": edited.slowest[0],
         "files": read.answers.total(),
         "of them read": read.answers[200],
         "slowest file, s": read.slowest[0],

@@ -1,6 +1,9 @@
 """What several routers answer with: errors as sentences, downloads, bodies that are read with a limit."""
 
 import asyncio
+import contextlib
+import functools
+import inspect
 import logging
 import re
 import threading
@@ -8,6 +11,8 @@ from collections.abc import AsyncIterator, Callable, Coroutine
 from typing import Any, TypeVar
 from urllib.parse import quote
 
+from anyio import CapacityLimiter, to_thread
+from anyio.lowlevel import RunVar
 from fastapi import APIRouter, FastAPI, HTTPException, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
@@ -17,7 +22,9 @@ from starlette.exceptions import HTTPException as AnyHTTPException
 from starlette.requests import ClientDisconnect
 
 from ..core.errors import Cancelled, Refusal
+from ..store.database import Busy
 from ..store.projects import Missing, Stale, Unreadable
+from ..studio import Studio
 from ..studio.troubles import told
 from .requests import Trouble
 
@@ -36,7 +43,7 @@ HASH = re.compile("[0-9a-f]{64}")
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 ASK_AGAIN = {"Cache-Control": "no-cache"}
 ERRORS: dict[int | str, dict] = {
-    code: {"model": Trouble} for code in (400, 403, 404, 405, 408, 409, 413, 422, 500)
+    code: {"model": Trouble} for code in (400, 403, 404, 405, 408, 409, 413, 422, 500, 503)
 }  # fmt: skip
 
 
@@ -56,7 +63,8 @@ def add_errors(app: FastAPI) -> None:
     def refused(_request: Request, refusal: Refusal) -> JSONResponse:
         if isinstance(refusal, Unreadable):
             return JSONResponse({"message": str(refusal), "rescue": True}, 422)
-        return JSONResponse({"message": str(refusal)}, 404 if isinstance(refusal, Missing) else 400)
+        status = 404 if isinstance(refusal, Missing) else 503 if isinstance(refusal, Busy) else 400
+        return JSONResponse({"message": str(refusal)}, status)
 
     @app.exception_handler(Stale)
     def stale(_request: Request, error: Stale) -> JSONResponse:
@@ -107,7 +115,7 @@ async def blocks(request: Request, name: str, what: str, limit: int) -> AsyncIte
     size = f"{limit >> 30} GB" if limit >= 1 << 30 else f"{limit >> 20} MB"
     too_large = HTTPException(413, f"{name} is larger than {size}, too large for {what}.")
     if int(request.headers.get("content-length") or 0) > limit:
-        raise too_large
+        raise await drained(request, too_large)
     coming, done = aiter(request.stream()), 0
     while True:
         try:
@@ -122,6 +130,24 @@ async def blocks(request: Request, name: str, what: str, limit: int) -> AsyncIte
         if done > limit:
             raise too_large
         yield block
+
+
+async def drained(request: Request, refusal: Exception) -> Exception:
+    """What is to be raised about a request once its body has come and gone, as far as it does: until then whoever sends
+    it may not hear what is said, as the connection ends before that."""
+    with contextlib.suppress(ClientDisconnect, TimeoutError):
+        async with asyncio.timeout(PATIENCE):
+            async for _ in request.stream():
+                pass
+    return refusal
+
+
+async def room_for(studio: Studio, request: Request, name: str) -> None:
+    """Raises Refusal, once all of a request's body has come, if the disk has no room for it."""
+    try:
+        await run_in_threadpool(studio.room_for, int(request.headers.get("content-length") or 0), name)
+    except Refusal as refusal:
+        raise await drained(request, refusal) from refusal
 
 
 async def received(request: Request, name: str, what: str, limit: int) -> bytes:
@@ -139,8 +165,33 @@ class Bounded(Request):
         return self._body
 
 
+CHANGING: RunVar[CapacityLimiter] = RunVar("changing")
+"""The threads of a loop in which things are changed: however many wait there, others go on reading."""
+MOST_CHANGING = 24
+
+
+def _beside(endpoint: Callable[..., T]) -> Callable[..., Coroutine[Any, Any, T]]:
+    """A function that is answered in one of the threads that are for changes."""
+
+    @functools.wraps(endpoint)
+    async def called(*given: Any, **named: Any) -> T:
+        try:
+            limiter = CHANGING.get()
+        except LookupError:
+            limiter = CapacityLimiter(MOST_CHANGING)
+            CHANGING.set(limiter)
+        return await to_thread.run_sync(functools.partial(endpoint, *given, **named), limiter=limiter)
+
+    return called
+
+
 class BoundedRoute(APIRoute):
-    """A route that takes bounded requests."""
+    """A route that takes bounded requests; what is asked for in order to change something has threads of its own."""
+
+    def __init__(self, path: str, endpoint: Callable[..., Any], **settings: Any) -> None:
+        if settings.get("methods") != ["GET"] and not inspect.iscoroutinefunction(endpoint):
+            endpoint = _beside(endpoint)
+        super().__init__(path, endpoint, **settings)
 
     def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
         """The handler, given such a request."""

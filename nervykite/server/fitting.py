@@ -118,6 +118,8 @@ class Fitting:
             return self._gathered(evaluation, layer)
         shown = layer.source.shows(document, None)
         picture = layer.source.picture(document, shown) or layer.source.uncut(document, shown)
+        if picture is None:
+            return "nothing", None, Stage(1.0)
         framing = evaluation.framing(layer)
         left, top, right, bottom = layer.source.bounds(document) or (0, 0, *layer.source.size(document))
         rest = evaluation.rest(layer)

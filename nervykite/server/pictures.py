@@ -157,6 +157,8 @@ class Pictures:
             return self._cache.get(("thumbnail", draws.key, size, side), gathered)
         frame = layer.source.shows(document, None)
         picture = layer.source.picture(document, frame) or layer.source.uncut(document, frame)
+        if picture is None:  # words that no ink is spent on, for example
+            return _png(np.zeros((2, 2, 4), np.uint8), side)
         framing = evaluation.framing(layer)
 
         def make() -> bytes:

@@ -8,9 +8,12 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Protocol
 
+from pydantic import ValidationError
+
 from ..core.errors import Refusal
 from ..core.kept import Kept
 from ..core.model import Document, Project
+from ..core.model.kinds import fault
 from ..core.model.naming import free_name
 from .codec import Change, apply_changes
 from .database import Database
@@ -238,8 +241,12 @@ class Projects:
             try:
                 after = edit.make(state.document)
                 changes = difference(state.document, after)
+            except Refusal:
+                raise
+            except ValidationError as error:
+                raise Refusal(f"That cannot be done: {fault(error)}.") from error
             except ValueError as error:
-                raise error if isinstance(error, Refusal) else Refusal(f"That cannot be done: {error}.") from error
+                raise Refusal(f"That cannot be done: {error}.") from error
             if not changes:
                 return state
             self._check(state, after)
@@ -257,7 +264,9 @@ class Projects:
                 own(connection, project, number, changes, text)
                 made = self._moved_on(connection, project, after)
             except sqlite3.IntegrityError as error:
-                raise Refusal(f"That cannot be done: it would leave the project inconsistent ({error}).") from error
+                if error.sqlite_errorcode in (sqlite3.SQLITE_CONSTRAINT_PRIMARYKEY, sqlite3.SQLITE_CONSTRAINT_UNIQUE):
+                    raise Refusal("An id in it is taken already. Give what is new an id of its own.") from error
+                raise Refusal(f"That cannot be done: it refers to what is not there ({error}).") from error
         self._known[project] = made
         return made
 

@@ -45,9 +45,10 @@ from ..store.watched import Watched
 from . import stored
 from .cutting import Remembered
 from .film import ShotFilm
+from .troubles import ROOM
 
 log = logging.getLogger("nervykite")
-SPARE = 200_000_000
+SPARE = ROOM * 1_000_000
 """So many bytes of the disk are left free of footage."""
 LISTENED = 1200
 """For so many seconds of a sound it is listened for beats."""
@@ -126,6 +127,7 @@ class Studio:
         self.pool.shutdown(cancel_futures=True)
         self.apart.close()
         self.library.close()
+        self.database.close()
 
     def open_library(self) -> Library:
         """A library of this folder's footage."""

@@ -5,6 +5,8 @@ import sqlite3
 
 import av
 
+ROOM = 200
+"""So many megabytes are enough to go on with."""
 FULL = {errno.ENOSPC, errno.EDQUOT}
 
 
@@ -18,7 +20,7 @@ def told(error: BaseException, title: str) -> str:
     if isinstance(error, av.FFmpegError):
         return f"{title} failed: the footage cannot be decoded there. Import it again from the original file."
     if (isinstance(error, OSError) and error.errno in FULL) or "disk is full" in str(error):
-        return f"{title} failed: the disk is full. Make room on it, then try again."
+        return f"{title} failed: the disk is full. Make room on it, {ROOM} MB at least, then try again."
     if isinstance(error, OSError):
         what = error.strerror or "a file could not be read or written"
         return f"{title} failed: {what}. Check the disk, then try again."

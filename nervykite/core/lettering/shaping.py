@@ -12,6 +12,8 @@ from .faces import FALLBACK, Face, face_files
 
 NEUTRAL = ("Zyyy", "Zinh", "Zzzz")
 """Scripts of what goes with any other: spaces, digits, marks."""
+ISOLATES = "\u2066\u2067\u2068\u2069"
+NO_LETTERS = ("Cc", "Cs", "Cn", "Co")
 
 
 @dataclass(frozen=True)
@@ -77,6 +79,8 @@ def _base(text: str) -> int:
 
 def _levels(text: str) -> list[int]:
     """The embedding level of each character; what controls direction has that of its neighbour."""
+    # What the library does not take has no direction of its own: isolates, controls, and what is no character.
+    text = "".join("\u200b" if c in ISOLATES or unicodedata.category(c) in NO_LETTERS else c for c in text)
     storage = bidi.get_empty_storage()
     base = bidi.get_base_level(text)
     storage["base_level"], storage["base_dir"] = base, ("L", "R")[base]

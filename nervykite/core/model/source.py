@@ -97,9 +97,9 @@ class Source(Kind):
         """The characters of its words that nothing can draw."""
         return ()
 
-    def uncut(self, document: "Document", frame: int) -> "Picture":
-        """What stands for it while there is nothing of it to see, as before anything is carved."""
-        raise NotImplementedError
+    def uncut(self, document: "Document", frame: int) -> "Picture | None":
+        """What stands for it while there is nothing of it to see, as before anything is carved; None for nothing."""
+        return None
 
     def checked(self, document: "Document") -> "Source":
         """Itself, if the document has all that it needs. Raises Refusal."""

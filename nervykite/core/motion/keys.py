@@ -14,7 +14,7 @@ from .easing import ease
 from .path import Point, Stretch
 from .placing import Placement
 from .settings import Setting, settings_of
-from .shifts import Shift, Shifts, Stage, shifts_of
+from .shifts import Looked, Shift, Shifts, Stage, shifts_of
 
 
 class Track:
@@ -147,7 +147,10 @@ class Keyed:
         self.varies = any(c.startswith(f"{SOURCE}.") for c in channels)
         """Whether what is shown changes by keys."""
         self._behaves = stage is not None and any(b.visible for b in owner.behaviours)
-        self._asked: tuple[float, Shift] | None = None
+        moving = [b.id for b in owner.behaviours if b.visible]
+        self._changes = any(c.partition(".")[0] in moving for c in self.settings)
+        """Whether settings of behaviours have keys: they are others at each time."""
+        self._shown = Looked(self.shifts)
         worn = {id_ for id_, _ in self._looks}
         times = {0, *(f for c in self.settings if c.partition(".")[0] in worn for f in self.tracks[c].frames)}
         self.restless = any(look.moment(When(0, 1, 0)) is not None for t in times for look in self.looks(t))
@@ -198,19 +201,18 @@ class Keyed:
 
     def shift(self, time: float) -> Shift | None:
         """What behaviours add then; None if there are none."""
-        if not self._behaves:
-            return None
-        # Placement and opacity ask for the same time, one after the other.
-        asked = self._asked
-        if asked is None or asked[0] != time:
-            asked = self._asked = time, self.shifts(np.array([time], float)).at(0)
-        return asked[1]
+        return self._shown.at(time) if self._behaves else None
+
+    def ahead(self, times: Sequence[float]) -> None:
+        """Is told at which times it will be asked for what behaviours add."""
+        if self._behaves and not self._changes:
+            self._shown.ahead(times)
 
     def shifts(self, times: np.ndarray) -> Shifts:
         """What behaviours add at some times, float64 (n,)."""
         assert self._stage is not None
         worn = [b for b in self._owner.behaviours if b.visible]
-        if not any(c.startswith(f"{b.id}.") for c in self.settings for b in worn):
+        if not self._changes:
             return shifts_of(worn, [b.way for b in worn], times, self._stage)
         # With keys on them, settings are others at each time.
         found = []

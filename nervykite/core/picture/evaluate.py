@@ -1,6 +1,6 @@
 """The document and a time to an ordered list of draws. Pure: no pixels, no files, no memory of other frames."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import NamedTuple
@@ -268,7 +268,13 @@ class Evaluation:
         if not blur.shutter or not self._stirs(layer):
             return ()
         seen = self.rest(layer) @ corners(own_box(self.document, layer))
-        places = legs(lambda t: self.within(layer, t) @ self.matrix(layer, t), time, blur, seen)
+
+        def ahead(times: Sequence[float]) -> None:
+            self.shaking.ahead(times)
+            for one in self._upwards(layer):
+                self.keyed(one).ahead(times)
+
+        places = legs(lambda t: self.within(layer, t) @ self.matrix(layer, t), time, blur, seen, ahead=ahead)
         return tuple(tuple(float(v) for v in m.ravel()) for m in places)
 
     def _blur(self, layer: Layer) -> Blur:
@@ -302,7 +308,12 @@ class Evaluation:
             return fit_matrix(size, canvas, framing)
 
         back = np.linalg.inv(lies(time))
-        places = legs(lambda t: lies(t) @ back, time, blur, corners((0, 0, *canvas)))
+
+        def ahead(times: Sequence[float]) -> None:
+            self.shaking.ahead(times)
+            lying.keyed.ahead(times)
+
+        places = legs(lambda t: lies(t) @ back, time, blur, corners((0, 0, *canvas)), ahead=ahead)
         return tuple(tuple(float(v) for v in m.ravel()) for m in places)
 
     def _gathered(self, group: Layer, moved: Moved | None, at: At) -> list[Draw]:

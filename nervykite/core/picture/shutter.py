@@ -1,6 +1,6 @@
 """Where something is while the shutter is open around a frame."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,16 +22,24 @@ class Legs:
 
 
 def legs(
-    at: Callable[[float], np.ndarray], time: float, blur: Blur, corners: np.ndarray, settings: Legs | None = None
+    at: Callable[[float], np.ndarray],
+    time: float,
+    blur: Blur,
+    corners: np.ndarray,
+    settings: Legs | None = None,
+    ahead: Callable[[Sequence[float]], None] = lambda times: None,
 ) -> list[np.ndarray]:
     """Places of something while the shutter is open, evenly spaced in time; none if it hardly moves.
 
-    at: gives its 3×3 matrix at a time in frames; corners: 3×n, of what is moved. There are as many places as make the
+    at: gives its 3×3 matrix at a time in frames; corners: 3×n, of what is moved; ahead: is told, before the first is
+    asked for, which times may be. There are as many places as make the
     way from each to the next an even one, judged by the middle between them.
     """
     settings = settings or Legs()
     first, lasts = time + blur.phase / 360, blur.shutter / 360
     known: dict[float, np.ndarray] = {}
+    finest = 2 * settings.most
+    ahead([first + lasts * (n / finest) for n in range(finest + 1)])
 
     def seen(share: float) -> np.ndarray:
         if share not in known:

@@ -142,8 +142,8 @@ class LetteringSource(Inked):
         return laid(self.setting).missing
 
     def called(self, document: Document) -> str:
-        first = next((row.strip() for row in self.words.split("\n") if row.strip()), "")
-        return first[:40] or self.title
+        rows = ("".join(c for c in row if c.isprintable()).strip() for row in self.words.split("\n"))
+        return next((row for row in rows if row), "")[:40].strip() or self.title
 
     def changed(self, before: Source, name: str) -> str:
         if isinstance(before, LetteringSource) and before.words != self.words:

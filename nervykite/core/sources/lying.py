@@ -10,7 +10,7 @@ from ..footage.framing import by_hand
 from ..model import Behaviour, Document, Framing, GroundItem
 from ..motion.channels import FRAMING
 from ..motion.keys import Keyed
-from ..motion.shifts import Shift, Shifts, Stage, shifts_of
+from ..motion.shifts import Looked, Shift, Shifts, Stage, shifts_of
 from ..timeline.timeline import Timeline
 from .cover import Cover, covering
 from .steadied import steadied_of
@@ -86,10 +86,16 @@ class Shaking:
         self.stage = Stage(0, 0, length, float(document.project.rate), box_around(self._canvas))
         self.moves = bool(self._behaviours)
         """Whether there is anything that moves it."""
+        self._shown = Looked(self._shifts)
 
     def shift(self, time: float) -> Shift:
         """What its behaviours add then."""
-        return self._shifts(np.array([time], float)).at(0)
+        return self._shown.at(time)
+
+    def ahead(self, times: Sequence[float]) -> None:
+        """Is told at which times it will be asked for that."""
+        if self.moves:
+            self._shown.ahead(times)
 
     def matrix(self, time: float) -> np.ndarray:
         """Canvas pixels to canvas pixels, 3×3: all that is seen, larger, turned about the middle, and moved."""

@@ -11,7 +11,7 @@ from ...store.jobs import Job
 from ...store.projects import Missing
 from ...studio.bundle import read_bundle
 from ...studio.timelines import read_timeline, timeline_of
-from ..answers import MAX_UPLOAD, blocks, bounded_router, download, file_name
+from ..answers import MAX_UPLOAD, blocks, bounded_router, download, file_name, room_for
 from ..desk import Desk
 from ..requests import (
     BundleRequest,
@@ -92,7 +92,7 @@ def routes(desk: Desk) -> APIRouter:
     async def open_bundle(request: Request, name: str = Query(max_length=300)) -> ProjectView:
         """Opens a bundle, the request's body, as a project of its own."""
         shown = file_name(name, "Bundle")
-        await run_in_threadpool(studio.room_for, int(request.headers.get("content-length") or 0), shown)
+        await room_for(studio, request, shown)
         with studio.files.incoming() as coming:
             async for block in blocks(request, shown, "a bundle", MAX_UPLOAD):
                 await run_in_threadpool(coming.write, block)

@@ -11,7 +11,7 @@ from ...core.errors import Refusal
 from ...core.model import Shot
 from ...store.projects import Missing
 from ...studio import Studio, importing
-from ..answers import ASK_AGAIN, FOREVER, MAX_UPLOAD, blocks, bounded_router, file_name
+from ..answers import ASK_AGAIN, FOREVER, MAX_UPLOAD, blocks, bounded_router, file_name, room_for
 from ..desk import Desk
 from ..work import JobView
 
@@ -44,7 +44,7 @@ def routes(desk: Desk) -> APIRouter:
         """Takes the request's body as a file, and starts importing it."""
         await run_in_threadpool(studio.projects.revision, project)  # there is such a project
         shown = file_name(name, "Shot")
-        await run_in_threadpool(studio.room_for, int(request.headers.get("content-length") or 0), shown)
+        await room_for(studio, request, shown)
         with ExitStack() as stack:
             source = await _stored(studio, request, shown, stack)
 
