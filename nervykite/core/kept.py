@@ -50,6 +50,12 @@ class Kept(Generic[T]):
         while self._held > self._limit and len(self._things) > 1:
             self._held -= self._weight(self._things.popitem(last=False)[1])
 
+    def clear(self) -> None:
+        """Forgets all of it."""
+        with self._lock:
+            self._things.clear()
+            self._held = 0
+
     def __iter__(self) -> Iterator[Hashable]:
         """The keys of what is kept, those used least first."""
         with self._lock:

@@ -14,6 +14,7 @@ import pytest
 
 from nervykite.core.edits import AddGround, ChangeGround
 from nervykite.core.errors import Cancelled, Refusal
+from nervykite.core.footage.library import Library
 from nervykite.core.model import Document, Mix, Project
 from nervykite.core.send.export import CHUNK, Output, chunks_in_order, export
 from nervykite.core.send.foretold import foretold
@@ -81,6 +82,21 @@ def test_readers_of_footage_are_given_back(reel, tmp_path):
     # Readers that nobody closes are kept from the collector as well.
     assert held() == before
     assert threads() < many + 4
+
+
+def test_of_many_films_those_not_asked_for_are_closed(reel, tmp_path):
+    shot = reel(frames=3).shot
+    library = Library(lambda _file: tmp_path / "clip.mp4")
+    for n in range(30):
+        library.exact(shot.model_copy(update={"id": f"{n % 15:016x}"}), 1)
+        assert _times_open(tmp_path / "clip.mp4") <= 8
+    library.close()
+    assert _times_open(tmp_path / "clip.mp4") == 0
+
+
+def _times_open(path: Path) -> int:
+    opened = [os.readlink(f"/proc/self/fd/{n}") for n in os.listdir("/proc/self/fd") if _open(n)]
+    return opened.count(str(path))
 
 
 def _open(number: str) -> bool:

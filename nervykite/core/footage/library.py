@@ -3,6 +3,7 @@
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import cv2
@@ -17,6 +18,9 @@ from .planes import Planes, colour_planes, from_rgb
 from .proxy import Proxy, proxy_size
 from .reader import Reader
 from .table import Table, read_table
+
+MOST = 8
+"""So many films are open at a time."""
 
 
 def fitted(planes: Planes, size: tuple[int, int], framing: Framing, background: str = "#000000") -> Planes:
@@ -50,13 +54,22 @@ def _placed(planes: Planes, matrix: np.ndarray, box: tuple[int, int, int, int], 
     return Planes(place(planes.y, matrix, box, y), place(planes.u, half, small, u), place(planes.v, half, small, v))
 
 
+@dataclass
+class _Opened:
+    """A reader, whose turn it is with it, and how many wait for theirs."""
+
+    reader: Reader
+    busy: threading.Lock = field(default_factory=threading.Lock)
+    users: int = 0
+
+
 class Library:
     """Hands out frames of shots. `path_of` tells where a stored file lies. Safe for several threads."""
 
     def __init__(self, path_of: Callable[[str], Path], keep: int = 24) -> None:
         self._path_of = path_of
-        self._proxies: dict[str, Proxy] = {}
-        self._readers: OrderedDict[str, tuple[Reader, threading.Lock]] = OrderedDict()
+        self._proxies: Kept[Proxy] = Kept(3 * MOST)
+        self._readers: OrderedDict[str, _Opened] = OrderedDict()
         self._held: Kept[Planes] = Kept(keep)
         self._pictures: Kept[np.ndarray] = Kept(2 * keep)
         self._tables: Kept[Table] = Kept(8)
@@ -64,10 +77,7 @@ class Library:
 
     def proxy(self, shot: Shot) -> Proxy:
         """The shot's proxy."""
-        with self._lock:
-            if shot.id not in self._proxies:
-                self._proxies[shot.id] = Proxy(self._path_of(shot.proxy_file))
-            return self._proxies[shot.id]
+        return self._proxies.get(shot.id, lambda: Proxy(self._path_of(shot.proxy_file)))
 
     def exact(self, shot: Shot, frame: int) -> Planes:
         """A source frame at its own size, from the original file; recent ones are remembered."""
@@ -76,12 +86,22 @@ class Library:
     def _read(self, shot: Shot, frame: int) -> Planes:
         with self._lock:
             if shot.id not in self._readers:
-                self._readers[shot.id] = Reader(self._path_of(shot.file), shot), threading.Lock()
-                while len(self._readers) > 8:
-                    self._readers.popitem(last=False)
-            reader, busy = self._readers[shot.id]
-        with busy:
-            return reader.planes(frame)
+                self._readers[shot.id] = _Opened(Reader(self._path_of(shot.file), shot))
+            self._readers.move_to_end(shot.id)
+            opened = self._readers[shot.id]
+            opened.users += 1
+            self._close_some()
+        try:
+            with opened.busy:
+                return opened.reader.planes(frame)
+        finally:
+            with self._lock:
+                opened.users -= 1
+
+    def _close_some(self) -> None:
+        """Closes those that were not asked for longest: decoders that nobody closes are never given back."""
+        for id_ in [i for i, opened in self._readers.items() if not opened.users][: max(0, len(self._readers) - MOST)]:
+            self._readers.pop(id_).reader.close()
 
     def at_size(
         self, shot: Shot, frame: int, size: tuple[int, int], framing: Framing, background: str, draft: bool
@@ -148,8 +168,8 @@ class Library:
     def close(self) -> None:
         """Closes the open files."""
         with self._lock:
-            for reader, _busy in self._readers.values():
-                reader.close()
+            for opened in self._readers.values():
+                opened.reader.close()
             self._readers.clear()
             self._proxies.clear()
 
