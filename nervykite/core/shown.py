@@ -2,7 +2,11 @@
 
 from collections.abc import Iterator
 
+from pydantic import ValidationError
+
+from .errors import Refusal
 from .model import Document, Layer
+from .model.kinds import fault
 from .picture.evaluate import Evaluation
 from .snags.snag import Look, snags_of
 from .sound.mix import long_of, seconds_of
@@ -22,6 +26,8 @@ def laid_out(document: Document, before: Evaluation | None = None) -> Evaluation
     before: that of the document that it was made from: what both share is known to be all right. Raises Refusal if it
     is beyond the limits, and anything at all if it cannot be shown.
     """
+    if before is not None:
+        _within_bounds(document, before.document)
     timeline = Timeline(document, before.timeline if before else None)
     within_limits(document, timeline.length)  # before anything is laid out frame by frame
     evaluation = Evaluation(document, timeline)
@@ -46,6 +52,21 @@ def laid_out(document: Document, before: Evaluation | None = None) -> Evaluation
         evaluation.values(layer, _middle(evaluation, layer))
     snags_of(Look(evaluation))
     return evaluation
+
+
+def _within_bounds(document: Document, before: Document) -> None:
+    """Raises Refusal if what has changed could not be read again: what is worked out may come to lie beyond all bounds.
+
+    Parts are made of others without being looked at, see pydantic's `model_copy`.
+    """
+    project, old = document.project, before.project
+    known = {id(x) for x in (*old.layers, *old.ground, *old.cues, *old.made)}
+    try:
+        for part in (*project.layers, *project.ground, *project.cues, *project.made):
+            if id(part) not in known:
+                type(part).model_validate(part.model_dump(mode="json"))
+    except ValidationError as error:
+        raise Refusal(f"That goes beyond what can be kept ({fault(error)}). Choose less.") from error
 
 
 def _changed(document: Document, before: Evaluation | None) -> list[Layer]:

@@ -74,7 +74,12 @@ class Desk:
     def view(self, state: State, since: int | None = None) -> ProjectView:
         """A state for the page, or what has changed since a revision that it has seen, if that is remembered."""
         before = None if since is None else self._seen.peek((state.document.project.id, since))
-        return self.seen(state).view(before)
+        seen = self.seen(state)
+        try:
+            return seen.view(before)
+        except Exception as error:
+            log.exception("project %s cannot be told", state.document.project.id)
+            raise Unreadable(UNREADABLE) from error
 
     def changed(self, state: State, since: int | None) -> ProjectView:
         """The same after a change, of which everybody who looks at the project is told."""
