@@ -103,7 +103,7 @@ class Desk:
         found = self.shot(project, shot)
         for frame in frames:
             if not 0 <= frame < found.frames:
-                raise Missing(f"{found.name} has no frame {frame}; its last one is {found.frames - 1}.")
+                raise Missing(f"{found.name} has no such frame; its last one is {found.frames - 1}.")
         return found
 
     def document_with(self, project: str, hold: str) -> tuple[Document, Hold]:

@@ -1,5 +1,6 @@
 """Files from outside into a project: videos become shots; all else comes to lie on the shelf."""
 
+from codecs import BOM_UTF16_BE, BOM_UTF16_LE
 from collections.abc import Callable
 from contextlib import ExitStack
 from fractions import Fraction
@@ -12,6 +13,7 @@ from ..core.edits import AddAsset, AddShot
 from ..core.errors import Refusal
 from ..core.footage import ingest
 from ..core.footage.glimpse import glimpse
+from ..core.footage.loose import PICTURES
 from ..core.footage.opening import open_media
 from ..core.footage.still import is_picture, read_still
 from ..core.footage.table import is_table, read_table
@@ -42,6 +44,10 @@ def import_file(
         return import_font(studio, project, source, name, progress)
     if is_recipe(head, name):
         return import_recipe(studio, project, source, name)
+    if head.startswith((BOM_UTF16_LE, BOM_UTF16_BE)) and "<svg" in head.decode("utf-16", "ignore"):
+        raise Refusal(f"{name} is written in UTF-16. Save the SVG in UTF-8, as other programs read it.")
+    if Path(name).suffix.lower() in PICTURES:
+        raise Refusal(f"{name} cannot be read as a picture: it is damaged, or something else. Get it again.")
     seen = studio.apart.call(glimpse, path, name=name, report=progress)
     return (import_sound if seen.only_sound else import_shot)(studio, project, source, name, progress)
 

@@ -75,6 +75,9 @@ class Studio:
         except OSError as error:
             raise Refusal(f"The data folder {folder} cannot be used: {error.strerror}. Choose another.") from error
         except sqlite3.DatabaseError as error:
+            if getattr(error, "sqlite_errorcode", 0) & 0xFF in (sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN):
+                advice = "See that you may write there, or choose another folder with --data."
+                raise Refusal(f"The data folder {folder} cannot be written to: {error}. {advice}") from error
             advice = "Make a copy of the folder, then bring back nervykite.sqlite from a backup."
             raise Refusal(f"The database in {folder} cannot be used: {error}. {advice}") from error
         self.files = Files(folder / "files", self.database)

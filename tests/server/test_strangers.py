@@ -17,7 +17,7 @@ from nervykite.server.app import create_app
 from nervykite.store import database
 from nervykite.studio import Studio
 
-from .api import BASE, upload
+from .api import BASE, upload, wait_for
 from .test_trust import served  # noqa: F401
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 400">{}</svg>'
@@ -85,6 +85,32 @@ def test_while_a_drawing_takes_its_time_others_are_answered_at_once(studio, serv
         took.append(time.monotonic() - begun)
     assert len(took) > 5
     assert np.median(took) < 0.25
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "says"),
+    [
+        ("a.svg", SVG.format("<rect/>").encode("utf-16"), "written in UTF-16"),
+        ("a.png", b"RIFF0000AVI nothing of the sort", "cannot be read as a picture"),
+        ("a.jpeg", b"x" * 500, "cannot be read as a picture"),
+        ("a.svg", SVG.format("").encode(), "nothing to see"),
+        ("a.ttf", b"\0\1\0\0" + b"x" * 90, "is broken"),
+        ("a.cube", b"LUT_3D_SIZE 9999999", "a.cube"),
+    ],
+)
+def test_what_is_wrong_is_said_of_what_it_was_meant_to_be(client, project, tmp_path, name, data, says):
+    (tmp_path / name).write_bytes(data)
+    job = upload(client, project["project"]["id"], tmp_path / name)
+    assert job["state"] == "failed"
+    assert says in job["message"]
+
+
+def test_footage_that_is_gone_is_named_where_it_is_sent(client, studio, project):
+    at = f"/api/projects/{project['project']['id']}"
+    shot = next(iter(studio.state(project["project"]["id"]).document.shots.values()))
+    studio.files.path(shot.file).unlink()
+    job = wait_for(client, client.post(f"{at}/exports", json={}).json())
+    assert job["message"].startswith(f"The footage of {shot.name} is no longer in the data folder")
 
 
 def spoilt(table: str) -> bytes:

@@ -77,7 +77,16 @@ class Library:
 
     def proxy(self, shot: Shot) -> Proxy:
         """The shot's proxy."""
-        return self._proxies.get(shot.id, lambda: Proxy(self._path_of(shot.proxy_file)))
+        return self._proxies.get(shot.id, lambda: Proxy(self._there(shot, shot.proxy_file)))
+
+    def _there(self, shot: Shot, file: str) -> Path:
+        path = self._path_of(file)
+        if not path.is_file():
+            raise Refusal(
+                f"The footage of {shot.name} is no longer in the data folder. Import it again, or bring the folder"
+                " back from a backup."
+            )
+        return path
 
     def exact(self, shot: Shot, frame: int) -> Planes:
         """A source frame at its own size, from the original file; recent ones are remembered."""
@@ -86,7 +95,7 @@ class Library:
     def _read(self, shot: Shot, frame: int) -> Planes:
         with self._lock:
             if shot.id not in self._readers:
-                self._readers[shot.id] = _Opened(Reader(self._path_of(shot.file), shot))
+                self._readers[shot.id] = _Opened(Reader(self._there(shot, shot.file), shot))
             self._readers.move_to_end(shot.id)
             opened = self._readers[shot.id]
             opened.users += 1
