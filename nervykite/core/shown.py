@@ -8,7 +8,6 @@ from .errors import Refusal
 from .model import Document, Layer
 from .model.kinds import fault
 from .picture.evaluate import Evaluation
-from .snags.snag import Look, snags_of
 from .sound.mix import long_of, seconds_of
 from .sound.plan import plan_of
 from .sources.steadied import steadied_of
@@ -50,7 +49,6 @@ def laid_out(document: Document, before: Evaluation | None = None) -> Evaluation
         evaluation.at(frame)
     for layer in changed:
         evaluation.values(layer, _middle(evaluation, layer))
-    snags_of(Look(evaluation))
     return evaluation
 
 
