@@ -34,17 +34,18 @@ def _there(studio: Studio, file: str, called: str, name: str) -> Path:
     except ValueError as error:
         raise Refusal(f"{name} is damaged: it does not say which file is that of {called}.") from error
     if not path.is_file():
-        raise Refusal(f"{name} is not whole: the footage of {called} is missing from it.")
+        raise Refusal(f"{name} is not whole: {called} is missing from it.")
     return path
 
 
 def _admit_shot(studio: Studio, shot: Shot, name: str, report: Report) -> None:
-    path, proxy = (_there(studio, file, shot.name, name) for file in (shot.file, shot.proxy_file))
+    footage = f"the footage of {shot.name}"
+    path, proxy = (_there(studio, file, footage, name) for file in (shot.file, shot.proxy_file))
     if not studio.apart.call(glimpse, path, name=name, report=report).pictures:
         raise Refusal(f"{name} is damaged: the footage of {shot.name} holds no pictures. Copy it again.")
     if studio.apart.call(pictures_in, proxy, name=name, report=report) != shot.frames:
         raise Refusal(f"{name} is damaged: {shot.name} is said to have other frames than it has. Copy it again.")
-    if shot.sound_file is not None and not stored.is_sound(_there(studio, shot.sound_file, shot.name, name)):
+    if shot.sound_file is not None and not stored.is_sound(_there(studio, shot.sound_file, footage, name)):
         raise Refusal(f"{name} is damaged: the sound of {shot.name} is none. Copy it again.")
 
 

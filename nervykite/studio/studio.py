@@ -111,6 +111,8 @@ class Studio:
         self.files.sweep()
         for part in [*self.exports.glob(".*.part*"), *self.folder.glob("tmp????????.part")]:
             part.unlink(missing_ok=True)
+        for left in self.folder.glob("tmp????????"):  # earlier versions worked there
+            shutil.rmtree(left, ignore_errors=True)
 
     def tidy(self, grace: float = GRACE) -> Given:
         """Gives back the room of what nobody needs any more, not even to undo something.

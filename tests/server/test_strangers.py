@@ -197,6 +197,19 @@ def test_who_sends_what_is_not_taken_hears_why(studio, served, monkeypatch):  # 
     assert (answer.status, "Make room first" in json.load(answer)["message"]) == (400, True)
 
 
+def test_what_was_under_way_when_the_program_was_killed_goes_at_the_next_start(studio):
+    for place in ("files/new", ""):
+        (studio.folder / place / "tmpabcdefgh").mkdir()
+        (studio.folder / place / "tmpabcdefgh" / "picture.mkv").write_bytes(b"half")
+        (studio.folder / place / "tmp12345678.part").write_bytes(b"half")
+    with studio.files.scratch() as folder:
+        (folder / "some.mp4").write_bytes(b"half")
+        assert folder.parent == studio.folder / "files" / "new"
+    assert not folder.exists()
+    studio.recover()
+    assert not [*studio.folder.glob("tmp*"), *(studio.folder / "files/new").iterdir()]
+
+
 class TestHeld:
     def test_a_writer_that_waits_too_long_is_told_and_readers_do_not_wait(self, client, studio, project, monkeypatch):
         monkeypatch.setattr(database, "PATIENCE", 0.6)
