@@ -12,7 +12,7 @@ from ..errors import Refusal
 from ..footage.svg import parsed
 from ..model.matte import Combine
 from .coverage import coverage_of
-from .outline import MOST_NODES, Report, nobody
+from .outline import MOST_NODES
 from .path import svg_path
 
 MOST_PIECES = 400
@@ -25,14 +25,14 @@ STEP = 0.02
 """How far, in pixels, a flattened curve may lie from the true one, about."""
 
 
-def area(text: str, height: int, width: int, report: Report = nobody) -> np.ndarray:
+def area(text: str, height: int, width: int) -> np.ndarray:
     """The share of each pixel of a frame that an SVG document fills: float32 (height, width), 0…1.
 
     User units are source pixels: sizes and the view box are left alone. Each shape is filled by its own rule
     (`fill-rule`, SVG 2, 13.4.2); shapes add up. Shapes with `fill="none"` count all the same: it is their area that
     is asked for. Raises Refusal if the text is no SVG or draws nothing.
     """
-    shapes = _shapes(text, report)
+    shapes = _shapes(text)
     alpha = np.zeros((height, width), np.float32)
     for shape in shapes:
         rings = [r for r in (_flat(Path(part)) for part in shape.as_subpaths()) if len(r) > 2]
@@ -44,32 +44,29 @@ def area(text: str, height: int, width: int, report: Report = nobody) -> np.ndar
     return alpha
 
 
-def _shapes(text: str, report: Report) -> list[Path]:
+def _shapes(text: str) -> list[Path]:
     root = parsed(text)
     for name in ("viewBox", "width", "height"):
         root.attrib.pop(name, None)
-    report(0.1)
     try:
         document = SVG.parse(io.StringIO(tree.tostring(root, encoding="unicode")), reify=True)
         found = [Path(shape) for shape in document.elements() if isinstance(shape, Shape)]
         boxes = [box for path in found if (box := path.bbox()) is not None]
     except (tree.ParseError, ValueError, TypeError, LookupError, AttributeError, ArithmeticError, RecursionError) as e:
         raise Refusal("This is not an SVG document with paths that can be read. Save it again as plain paths.") from e
-    report(0.4)
     if not all(np.isfinite(box).all() and np.abs(box).max() <= FARTHEST for box in boxes):
         raise Refusal(f"The SVG document has points {FARTHEST:,.0f} pixels away and more. Its units have to be pixels.")
     return found
 
 
-def pieces(text: str, report: Report = nobody) -> list[model.Shape]:
+def pieces(text: str) -> list[model.Shape]:
     """The paths of an SVG document as pen pieces: cubics stay what they are, everything else becomes them.
 
     User units are source pixels. `data-combine` says how a path joins the ones before it (add without it); of the
     other subpaths of a path, those that turn the other way are gaps. Raises Refusal if there is none, or too many.
     """
     found: list[model.Shape] = []
-    for shape in _shapes(text, report):
-        report(0.5)
+    for shape in _shapes(text):
         values = shape.values or {}
         combine = values.get("data-combine", "add")
         if combine not in get_args(Combine):
