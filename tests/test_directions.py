@@ -14,10 +14,10 @@ LAYERS = ("core", "store", "studio", "server")
 """From the lowest to the highest: each may import those below it."""
 CORE = (
     "model", "timeline", "footage", "matte", "scene", "find", "carry", "catch", "motion", "finishing", "lettering",
-    "sources", "finishes", "cards", "edits", "recipes", "picture", "sound", "snags", "send",
+    "sources", "finishes", "cards", "edits", "recipes", "picture", "sound", "snags", "send", "shown", "bundled",
 )  # fmt: skip
 """Core's packages from the lowest to the highest."""
-ROOT = ("errors", "kept", "aside", "colour")
+ROOT = ("errors", "kept", "aside", "colour", "told", "apart")
 """Small modules that any of them may use."""
 
 

@@ -197,7 +197,10 @@ class Maker:
 
     def edit_elsewhere(self, **edit) -> None:
         """Makes an edit from elsewhere, as another page would, and waits until this one shows it."""
-        _edited(self.url, self.view(), edit)
+        shown, view = self.page.evaluate("document.documentElement.dataset.version"), self.view()
+        _edited(self.url, view, edit)
+        if self.view()["revision"] != view["revision"]:
+            self.page.wait_for_function("shown => document.documentElement.dataset.version !== shown", arg=shown)
         self.settled()
 
     def sent(self, folder: Path, *frames: int) -> dict[int, np.ndarray]:

@@ -148,7 +148,7 @@ def test_a_recipe_of_ones_own_is_kept_handed_out_and_made_of_another_cutout(page
     maker.new_project("Second", asked=True)
     (tmp_path / "half.recipe.json").write_bytes((tmp_path / "My leap.recipe.json").read_bytes()[:400])
     maker.drop_file(tmp_path / "half.recipe.json")
-    expect(page.get_by_test_id("refused")).to_contain_text("cannot be read as a recipe")
+    expect(page.get_by_test_id("refused")).to_contain_text("only half of it is there")
     maker.drop_file(tmp_path / "My leap.recipe.json")
     page.keyboard.press("s")
     expect(page.locator('[data-asset="My leap"]')).to_be_visible()

@@ -55,6 +55,8 @@ def test_words_are_typed_set_bent_and_sent(page, maker, tmp_path):
     # Finishes go on it as on anything that flies.
     maker.put_on("Edge", "Drop shadow")
 
+    id_ = next(x["id"] for x in maker.view()["project"]["layers"] if x["source"]["kind"] == "lettering")
+    assert maker.view()["layers"][id_]["start"] == AT
     before, shown = (f.astype(int) for f in maker.sent(tmp_path, AT - 1, AT + 4).values())
     letters = (np.abs(shown - (255, 0, 255)).max(-1) < 40).astype(np.uint8)
     assert letters.mean() > 0.02

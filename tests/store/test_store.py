@@ -147,7 +147,7 @@ class TestProjects:
         studio.projects.edit(project, SetKey(layer=layer.document.project.layers[0].id, key=theft), None)
         before = studio.projects.state(project)
         mine = other.project.layers[0].id
-        with pytest.raises(Refusal, match="cannot be done"):
+        with pytest.raises(Refusal, match="id in it is taken"):
             studio.projects.edit(other.project.id, SetKey(layer=mine, key=theft), None)
         assert studio.projects.state(project) == before
         assert hold not in other.holds

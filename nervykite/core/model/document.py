@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 from fractions import Fraction
+from itertools import islice
+from operator import lt
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field, model_validator
 
 from .base import MOST_FRAMES, FrameNumber, Id, Model, Name, Rate, new_id
@@ -70,8 +71,8 @@ class Shot(Model):
             tick = Fraction(0)
         if tick <= 0:
             raise ValueError("a tick is a fraction of a second, like 1/15360")
-        steps = np.diff(np.array(self.ticks, dtype=np.int64))
-        if self.ticks[0] != 0 or steps.min() <= 0 or self.ticks[-1] * tick > MOST_SECONDS:
+        rise = all(map(lt, self.ticks, islice(self.ticks, 1, None)))
+        if self.ticks[0] != 0 or not rise or self.ticks[-1] * tick > MOST_SECONDS:
             raise ValueError("the times of frames begin at 0 and rise, within six hours")
         if any(not 0 < c < self.frames for c in self.cuts):
             raise ValueError("takes begin at frames that there are")

@@ -14,13 +14,13 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..core.edits.copying import copied
-from ..core.errors import Refusal
-from ..core.model import Document
-from ..core.model.base import new_id
-from ..core.model.kinds import fault
-from ..core.shown import laid_out
-from ..core.told import Most, bounded, told
+from .edits.copying import copied
+from .errors import Refusal
+from .model import Document
+from .model.base import new_id
+from .model.kinds import fault
+from .shown import laid_out
+from .told import Most, bounded, told
 
 FORMAT, VERSION = "nervykite bundle", 1
 HASH = re.compile(r"\b[0-9a-f]{64}\b")
