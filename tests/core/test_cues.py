@@ -199,8 +199,8 @@ class TestEdits:
         kinds = [c.sound.kind for c in sounded.project.cues]
         assert kinds == ["shutter", "whoosh", "thud"]
         thud = sounded.project.cues[2]
-        assert Timeline(sounded).cue(thud) == 20 + 12
+        assert Timeline(sounded).cue(thud) == 20 + 7  # where it touches down, before it gives way
         # Slid, it takes its sounds along.
         longer = ChangeLayer(layer=layer, until=50).apply(sounded)
-        assert Timeline(longer).cue(thud) == 32
+        assert Timeline(longer).cue(thud) == 27
         assert [c.id for c in edit.apply(document).project.cues] == [c.id for c in sounded.project.cues]

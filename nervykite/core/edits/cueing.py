@@ -1,16 +1,19 @@
 """Edits of cues: sounds put on frames, changed, taken away; and the sounds that fit how a layer moves."""
 
 import hashlib
+import math
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Cue, CueTie, Document, Sounding
+from ..model import Cue, CueTie, Document, Layer, PutOn, Sounding
 from ..model.base import Id, Name, new_id
+from ..model.move import Side
 from ..model.naming import free_name
 from ..timeline.timeline import Timeline
 from .base import Edit, layer_of, with_project
+from .moves import placed
 
 MOST = 400
 """How many cues a piece has at most."""
@@ -97,15 +100,17 @@ class RemoveCues(Edit):
 
 AIRY = {"drop", "rise", "sweep", "fling", "rebound", "twirl", "shrink-away", "unfold"}
 """Moves that pass through the air."""
-HARD = {"drop", "rebound"}
-"""Those that end on something."""
+BEFORE = 3
+"""So many frames before it comes down what falls is heard most."""
+FAINTEST = 0.1
+"""What touches down at less than this of its first speed is not heard."""
 
 
 class SoundMove(Edit):
     """Puts on a layer the sounds that fit how it comes, lands and leaves.
 
-    What flies in or out gets a whoosh as long as its move; what comes down a thud where it lands; what pops, a pop;
-    what is held a shutter on its landing.
+    What flies in or out gets a whoosh as long as its move; what comes down a thud each time that it touches down; what
+    pops, a pop; what is held a shutter on its landing.
     """
 
     kind: Literal["sound move"] = "sound move"
@@ -117,39 +122,38 @@ class SoundMove(Edit):
 
     def apply(self, document: Document) -> Document:
         layer = layer_of(document, self.layer)
-        span = Timeline(document).span(layer)
-        if span is None:
+        timeline = Timeline(document)
+        if timeline.span(layer) is None:
             raise Refusal(f"{layer.name} has no place in the piece. Put its footage into the ground first.")
-        for n, (sound, to, offset, gain) in enumerate(self._sounds(document, layer, span.landing > span.start)):
+        for n, (sound, to, offset, gain) in enumerate(self._sounds(layer, timeline)):
             tie = CueTie(layer=layer.id, to=to, offset=offset)
             id_ = hashlib.sha256(f"{self.group} {n}".encode()).hexdigest()[:16]
             document = AddCue(sound=sound, tie=tie, gain=gain, cue=id_).apply(document)
         return document
 
-    def _sounds(self, document: Document, layer: Any, arrives: bool) -> list[tuple[Any, Any, int, float]]:
-        rate = float(document.project.rate)
+    def _sounds(self, layer: Layer, timeline: Timeline) -> list[tuple[Any, Any, int, float]]:
+        rate = float(timeline.document.project.rate)
         found: list[tuple[Any, Any, int, float]] = []
-        for side, put in (("in", layer.entrance), ("out", layer.exit)):
-            if put is None:
-                continue
-            frames = int(getattr(put.move, "lasts", 12))
-            long = max(0.2, min(3.0, frames / rate))
-            near = round(0.6 * frames)
-            at = (
-                (("landing", near - frames) if arrives else ("start", near)) if side == "in" else ("end", near - frames)
-            )
+        if layer.source.moment(timeline.document) is not None:
+            found.append(({"kind": "shutter"}, "landing", 0, -4.0))
+        for side, put in sided(layer):
+            when = placed(layer.arrangement, side, put.move, timeline.ties_of(layer), 0)
+            touches = put.move.touches() if side == "in" else []
+            downs = [(when.first + round(t.at * when.lasts), t.speed) for t in touches]
             if put.kind in AIRY:
                 way = "right" if side == "in" else "left"
-                found.append(({"kind": "whoosh", "lasts": round(long * 1.3, 2), "towards": way}, *at, -6.0))
+                lasts = round(1.3 * max(0.2, min(3.0, when.lasts / rate)), 2)
+                loudest = max(when.first, downs[0][0] - BEFORE) if downs else when.first + round(0.6 * when.lasts)
+                found.append(({"kind": "whoosh", "lasts": lasts, "towards": way}, when.tie, loudest, -6.0))
             elif put.kind in ("pop", "swell", "settle"):
-                found.append(
-                    ({"kind": "pop"}, "start" if side == "in" else "end", 0 if side == "in" else -frames, -6.0)
-                )
-            if side == "in" and put.kind in HARD:
-                lands = ("landing", 0) if arrives else ("start", frames)
-                found.append(({"kind": "thud"}, *lands, -2.0))
-        if layer.source.moment(document) is not None:
-            found.insert(0, ({"kind": "shutter"}, "landing", 0, -4.0))
-        if not found:
-            found.append(({"kind": "whoosh"}, "start", 4, -6.0))
-        return found
+                found.append(({"kind": "pop"}, when.tie, when.first, -6.0))
+            for n, (frame, speed) in enumerate(downs):
+                if n == 0 or speed >= FAINTEST:
+                    found.append(({"kind": "thud"}, when.tie, frame, round(-2.0 + 20 * math.log10(speed), 1)))
+        return found or [({"kind": "whoosh"}, "start", 4, -6.0)]
+
+
+def sided(layer: Layer) -> list[tuple[Side, PutOn]]:
+    """The moves by which a layer comes and goes, with the sides that they are on."""
+    sides: tuple[tuple[Side, PutOn | None], ...] = (("in", layer.entrance), ("out", layer.exit))
+    return [(side, put) for side, put in sides if put is not None]

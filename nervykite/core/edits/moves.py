@@ -7,7 +7,7 @@ from pydantic import Field
 from ..errors import Refusal
 from ..model import Arrangement, Blur, Document, Key, Layer, PutOn
 from ..model.base import new_id
-from ..model.move import Side
+from ..model.move import MoveKind, Side
 from ..motion.keys import Keyed
 from ..motion.placing import Placement
 from ..motion.recipe import Placed, Scene, beats_of, keys_of, turned
@@ -58,7 +58,7 @@ class PutMove(Edit):
             raise Refusal(f"{layer.name} has no place in the piece. Put its footage into the ground first.")
         plain = layer.model_copy(update={"keys": keys})
         ties = Ties(span.start, span.landing, span.end)
-        when = placed(layer.arrangement, self.side, move.lasts, ties, late)
+        when = placed(layer.arrangement, self.side, move, ties, late)
         keyed = Keyed(plain, timeline.ties_of(plain), float(document.project.rate))
         meets = ties.of(when.tie) + when.first + (when.lasts if self.side == "in" else 0)
 
@@ -73,11 +73,18 @@ class PutMove(Edit):
         return with_layer(document, layer.id, **update)
 
 
-def placed(arrangement: Arrangement, side: Side, lasts: int, ties: Ties, late: int) -> Placed:
-    """Where a move goes in time: at an end of the span, or towards the landing where the layer arrives there."""
+def placed(arrangement: Arrangement, side: Side, move: MoveKind, ties: Ties, late: int) -> Placed:
+    """Where a move goes in time: at an end of the span, or towards the landing where the layer arrives there.
+
+    What comes down once does so on the landing, and gives way after it, where nobody may see that any more: the next
+    take is there.
+    """
+    lasts = move.lasts
     if side == "in" and arrangement.arrives:
-        lasts = min(lasts, max(1, ties.landing - ties.start))
-        return Placed("landing", min(0, late) - lasts, lasts)
+        touches = move.touches()
+        until = touches[0].at if len(touches) == 1 else 1.0
+        comes = min(max(1, round(until * lasts)), max(1, ties.landing - ties.start))
+        return Placed("landing", min(0, late) - comes, min(lasts, max(comes, round(comes / until))))
     lasts = min(lasts, max(1, ties.end - ties.start - 1))
     return Placed("start", late, lasts) if side == "in" else Placed("end", late - 1 - lasts, lasts)
 

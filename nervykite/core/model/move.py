@@ -1,5 +1,6 @@
 """Ready entrances and exits: the protocol that all moves answer."""
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
@@ -13,6 +14,14 @@ if TYPE_CHECKING:
 Side = Literal["in", "out"]
 LASTS: dict[str, Any] = {"unit": "fr", "usual": 60}
 """How the frames that a move takes are shown: up to as many as are usual on a track, any number typed."""
+
+
+@dataclass(frozen=True)
+class Touch:
+    """When a move meets what it comes down on, 0…1 of how long it lasts, and how fast, 0…1 of the first time."""
+
+    at: float
+    speed: float = 1.0
 
 
 class MoveKind(Kind):
@@ -36,6 +45,10 @@ class MoveKind(Kind):
         An exit is the same, backwards, unless `leaving` says otherwise.
         """
         raise NotImplementedError
+
+    def touches(self) -> "list[Touch]":
+        """Where, as it comes in, it meets what it comes down on, in order; none if it comes to rest in the air."""
+        return []
 
     def leaving(self, scene: "Scene") -> "list[Beat] | None":
         """How it goes out, from time 0 to 1; None: as it came in, backwards."""

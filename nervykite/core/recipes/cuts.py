@@ -9,7 +9,7 @@ from ..edits.base import with_layer
 from ..edits.layers import ChangeLayer
 from ..edits.making import Making
 from ..errors import Refusal
-from ..model import Behaviour, Recipe
+from ..model import Behaviour, PutOn, Recipe
 from ..model.base import new_id
 from ..sources.hold import HoldSource
 from ..sources.played import PlayedSource
@@ -35,7 +35,7 @@ class Arriving(Recipe):
         "begin the second with the landing."
     )
     missed: ClassVar[str] = "The second take does not begin with the figure standing: it lands, and then jumps."
-    move: ClassVar[str] = ""
+    move: ClassVar[PutOn]
 
     lasts: Annotated[float, seconds("Takes", 4)] = 0.6
     strength: Strength = 0.5
@@ -50,7 +50,10 @@ class Arriving(Recipe):
         span = making.span(cutout)
         making.do(ChangeLayer(layer=cutout, until=max(0, span.landing - lasts)))
         span = making.span(cutout)
-        making.enters(cutout, self.move, lasts=max(1, span.end - span.start))
+        # It comes down on the last frame before the cut: the take jolts and is heard as it begins.
+        touch = self.move.move.touches()[0].at
+        settings = {**self.move.settings, "lasts": max(1, round((span.end - span.start) / touch))}
+        making.enters(cutout, self.move.kind, **settings)
         making.hears(cutout, "whoosh", -6, offset=-3, lasts=round(max(0.3, self.lasts), 2))
         making.hears(cutout, "thud", -3)
         shake = {"amplitude": making.px(between(4, 48, self.strength)), "decay": 8}
@@ -65,7 +68,7 @@ class DropRecipe(Arriving):
     hint: ClassVar[str] = "A fall into the picture that lands on the next take"
     rank: ClassVar[int] = 5
     when: ClassVar[str] = "From one place to another with a bang."
-    move: ClassVar[str] = "drop"
+    move: ClassVar[PutOn] = PutOn(kind="drop")
 
 
 class RiseRecipe(Arriving):
@@ -81,7 +84,7 @@ class RiseRecipe(Arriving):
         " empty where they will come up, and have people in it look there."
     )
     missed: ClassVar[str] = "Feet that the frame cuts off in the second take: what rises has no lower end."
-    move: ClassVar[str] = "rise"
+    move: ClassVar[PutOn] = PutOn(kind="rise", settings={"overshoot": 0.15, "lands": "hard"})
 
 
 class Leaving(Recipe):

@@ -5,7 +5,11 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
+from ...model.move import Touch
 from ..recipe import FALLING, Beat, Scene, preset
+
+TOUCHES = 0.55
+"""When it touches down, if it then gives way."""
 
 
 class Drop(MoveKind):
@@ -19,23 +23,26 @@ class Drop(MoveKind):
     distance: Annotated[float, Field(ge=0, le=5, title="Distance", json_schema_extra={"unit": "%"})] = 1.0
     overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.12
 
+    def touches(self) -> list[Touch]:
+        return [Touch(TOUCHES if self.overshoot else 1.0)]
+
     def beats(self, scene: Scene) -> list[Beat]:
         x, y = (v * self.distance for v in scene.outside("above"))
         if not self.overshoot:
-            return [Beat("position", 0, (x, y), preset("soft landing")), Beat("position", 1, (0, 0))]
+            return [Beat("position", 0, (x, y), FALLING), Beat("position", 1, (0, 0))]
         high = scene.box[3] - scene.box[1]
         give = 0.35 * self.overshoot
         return [
             Beat("position", 0, (x, y), FALLING),
             # What lies under it pushes back: it is lower and broader for a moment, standing on its own feet.
-            Beat("position", 0.55, (0, 0), preset("ease-out")),
+            Beat("position", TOUCHES, (0, 0), preset("ease-out")),
             Beat("position", 0.7, (0, high * give / 2), preset("ease-in-out")),
             Beat("position", 1, (0, 0)),
-            Beat("height", 0.55, (1,), preset("ease-out")),
+            Beat("height", TOUCHES, (1,), preset("ease-out")),
             Beat("height", 0.7, (1 - give,), preset("ease-in-out")),
             Beat("height", 0.88, (1 + 0.3 * give,), preset("ease-in-out")),
             Beat("height", 1, (1,)),
-            Beat("width", 0.55, (1,), preset("ease-out")),
+            Beat("width", TOUCHES, (1,), preset("ease-out")),
             Beat("width", 0.7, (1 + 0.6 * give,), preset("ease-in-out")),
             Beat("width", 0.88, (1 - 0.2 * give,), preset("ease-in-out")),
             Beat("width", 1, (1,)),

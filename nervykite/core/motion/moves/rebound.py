@@ -1,11 +1,12 @@
 """Rebound: falls, and bounces until it lies."""
 
+from itertools import accumulate, pairwise
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ...model import MoveKind
-from ...model.move import LASTS
+from ...model.move import LASTS, Touch
 from ..recipe import FALL, Beat, Scene, mirrored
 
 
@@ -25,15 +26,18 @@ class Rebound(MoveKind):
     bounces: Annotated[int, Field(ge=1, le=8, title="Bounces")] = 3
     bounciness: Annotated[float, Field(ge=0.05, le=0.95, title="Bounciness", json_schema_extra={"unit": "%"})] = 0.42
 
-    def beats(self, scene: Scene) -> list[Beat]:
-        x, y = (v * self.distance for v in scene.outside("above"))
+    def touches(self) -> list[Touch]:
         # A fall takes 1; a bounce takes twice the bounciness of what came before it.
         times = [1.0] + [2 * self.bounciness**n for n in range(1, self.bounces + 1)]
-        whole, now = sum(times), 1.0
-        beats = [Beat("position", 0, (x, y), FALL), Beat("position", now / whole, (0, 0), mirrored(FALL))]
-        for n, lasts in enumerate(times[1:], 1):
-            high = self.bounciness ** (2 * n)
-            beats.append(Beat("position", (now + lasts / 2) / whole, (x * high, y * high), FALL))
-            now += lasts
-            beats.append(Beat("position", now / whole, (0, 0), mirrored(FALL)))
+        ends = list(accumulate(times))
+        return [Touch(end / ends[-1], self.bounciness**n) for n, end in enumerate(ends)]
+
+    def beats(self, scene: Scene) -> list[Beat]:
+        x, y = (v * self.distance for v in scene.outside("above"))
+        touches = self.touches()
+        beats = [Beat("position", 0, (x, y), FALL), Beat("position", touches[0].at, (0, 0), mirrored(FALL))]
+        for before, touch in pairwise(touches):
+            high = touch.speed**2
+            beats.append(Beat("position", (before.at + touch.at) / 2, (x * high, y * high), FALL))
+            beats.append(Beat("position", touch.at, (0, 0), mirrored(FALL)))
         return beats

@@ -5,11 +5,12 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..recipe import Beat, Scene, preset
+from ...model.move import Touch
+from ..recipe import FALL, Beat, Scene, preset
 
 
 class Rise(MoveKind):
-    """It comes up fast, slows down, and sinks back onto its place from a little above it."""
+    """It comes up fast, slows down, and comes back onto its place from a little above it: it sinks, or it falls."""
 
     kind: Literal["rise"] = "rise"
     title: ClassVar[str] = "Rise"
@@ -19,13 +20,22 @@ class Rise(MoveKind):
     distance: Annotated[float, Field(ge=0, le=5, title="Distance", json_schema_extra={"unit": "%"})] = 1.0
     overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.06
 
+    lands: Annotated[
+        Literal["softly", "hard"],
+        Field(title="Comes down", json_schema_extra={"words": {"softly": "Softly", "hard": "Hard"}}),
+    ] = "softly"
+
+    def touches(self) -> list[Touch]:
+        return [Touch(1.0)] if self.overshoot and self.lands == "hard" else []
+
     def beats(self, scene: Scene) -> list[Beat]:
         x, y = (v * self.distance for v in scene.outside("below"))
         if not self.overshoot:
             return [Beat("position", 0, (x, y), preset("soft landing")), Beat("position", 1, (0, 0))]
         high = scene.box[3] - scene.box[1]
+        down = FALL if self.lands == "hard" else preset("ease-in-out")
         return [
             Beat("position", 0, (x, y), preset("ease-out")),
-            Beat("position", 0.62, (0, -high * self.overshoot), preset("ease-in-out")),
+            Beat("position", 0.62, (0, -high * self.overshoot), down),
             Beat("position", 1, (0, 0)),
         ]
