@@ -10,6 +10,7 @@ import numpy as np
 from pydantic import ValidationError
 
 from ..core.catch import cadence
+from ..core.catch.seen import Seen
 from ..core.catch.take import Take
 from ..core.edits import PutRecipe, SetPlate, SetTravel
 from ..core.edits.base import hold_shown
@@ -19,6 +20,7 @@ from ..core.finishing.swatches import swatches
 from ..core.model import Caught, Document, GroundItem, Hold, Recipe
 from ..core.model.kinds import fault
 from ..core.recipes.own import OwnRecipe
+from ..core.timeline.beats import beats_of
 from ..core.timeline.timeline import Timeline
 from .carrying import through
 from .catching import CarveAllRequest, Chosen, hold_and_carve
@@ -91,7 +93,7 @@ def cook(
         _empty(studio, project, document, caught[0], recipe.emptied, step, changed, cut)
     step(f"Makes “{recipe.called}”", CUT)
     palette = _clothes(studio, project, document, caught) if recipe.dressed_in_clothes else None
-    put = PutRecipe(recipe=recipe, caught=caught, instead=instead, palette=palette)
+    put = PutRecipe(recipe=recipe, caught=caught, instead=instead, palette=palette, found=not chosen)
     studio.edit(project, put, None)
     changed()
     return Cooked(put.made, doubtful)
@@ -110,13 +112,25 @@ def caught_by(studio: Studio, document: Document, recipe: Recipe, ground: list[G
 def take_of(looks: Looks, document: Document, timeline: Timeline, item: GroundItem) -> Take:
     """A piece of the ground as recipes look at it."""
     shot = document.shots[item.source.footage(document) or ""]
-    shown = sorted({int(f) for f in timeline.tables[item.id]})
+    table, start = timeline.tables[item.id], timeline.starts[item.id]
+    shown = sorted({int(f) for f in table})
     seen = looks.seen(shot)
     way = np.concatenate([cadence.travelled(seen[t.start : t.stop]) for t in takes(shot)])
-    there = np.concatenate([c.there for c in looks.curves(shot)])
+    there = np.concatenate([c.there for c in looks.curves(shot)]) & _seen_itself(seen)
     right = shot.width / shot.height - EDGE
     cut = frozenset(n for n, s in enumerate(seen) if s.share and (s.box[0] < EDGE or s.box[2] > right))
-    return Take(shown, float(shot.rate), looks.proposals(shot, frozenset(shown)), there, way, cut)
+    played = (round(b.frame) - start for b in beats_of(timeline))
+    beats = sorted({int(table[n]) for n in played if 0 <= n < len(table)})
+    return Take(shown, float(shot.rate), looks.proposals(shot, frozenset(shown)), there, way, cut, beats)
+
+
+def _seen_itself(seen: Sequence[Seen]) -> np.ndarray:
+    """The frames in which something is seen, and not only before and after them: as people, or as what moves, unless
+    that is little. Bool (n,)."""
+    shares = np.array([s.share for s in seen])
+    people = np.array([bool(s.figures) for s in seen], bool)
+    moves = shares[shares > 0]
+    return people | (shares > (np.quantile(moves, 0.9) / 6 if len(moves) else 0.0))
 
 
 def _without(document: Document, made: str | None) -> Document:

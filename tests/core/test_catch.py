@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.catch import cadence, ghosts
-from nervykite.core.catch.apexes import curves_of, proposals, unasked
+from nervykite.core.catch.apexes import MOVEMENTS, curves_of, proposals, unasked
 from nervykite.core.catch.camera import refined, step
 from nervykite.core.catch.poses import subjects, ways
 from nervykite.core.catch.seen import JOINTS, ROW, Seen, filled, packed, unpacked
@@ -144,7 +144,18 @@ class TestApexes:
             up = max(0.0, 0.2 - 0.0005 * (n - 25) ** 2)
             row.append(Seen(0.02, (0.2, 0.6 - up, 0.32, 0.72 - up), 0.3, 0.01))
         best = proposals(row, 30, WIDE)[0]
-        assert (abs(best.frame - 25) <= 1, best.why) == (True, "top of the jump")
+        assert (abs(best.frame - 25) <= 1, best.why) == (True, "highest point")
+
+    def test_a_thing_has_no_arms(self):
+        row = []
+        for n in range(60):
+            broad, tall = (0.06 + 0.06 * np.exp(-(((n - at) / 4) ** 2)) for at in (18, 42))
+            row.append(Seen(0.02, (0.28 - broad, 0.5 - tall, 0.28 + broad, 0.5 + tall), 0.3, 0.01))
+        found = {p.why: p.frame for p in proposals(row, 30, WIDE) if p.peak > 0.3}
+        assert set(found) <= {"broadest", "tallest", "highest point", "lowest point", "turn", "impact"}
+        assert abs(found["broadest"] - 18) <= 1
+        assert abs(found["tallest"] - 42) <= 1
+        assert MOVEMENTS[curves_of(row, 30, WIDE).movement] in ("how tall it is", "how broad it is")
 
     def test_who_hardly_moves_beside_who_does_is_no_subject(self):
         row = [Seen(0.1, one.box, 0.3, 0.01, figures={0: one.figures[0], 1: figure(0.12, 0.5)}) for one in leap(30)]

@@ -160,9 +160,56 @@ class TestTakes:
         assert 20 <= part.best < 40
         assert all(20 <= f < 40 for f in part.around(9, 3))
 
+    def test_frames_that_cut_the_subject_off_are_left_alone_if_there_are_others(self):
+        there, way = np.ones(90, bool), np.linspace(0, 2, 90)
+        late = Take(range(90), 30.0, take(90).found, there, way, frozenset(range(52, 90)))
+        assert late.around(3, 10) == [31, 41, 51]
+        assert late.around(7, 12) == [9, 21, 33, 45, 57, 69, 81]  # not without some of them
+
+    def test_a_moment_leaves_time_for_what_follows_it(self):
+        peaks = [Proposal(f, "turn", 0.9, 0.5, 1 - n / 10) for n, f in enumerate((85, 40, 20))]
+        one = Take(range(90), 30.0, peaks, np.ones(90, bool), np.linspace(0, 2, 90))
+        assert (one.best, one.moment(4), one.moment(36), one.moment(60)) == (85, 85, 40, 20)
+        assert one.moment(75) == 14  # none of them leaves so much: as near to the best as can be
+        assert one.moment(200) == 85  # nor does the take
+
+    def test_a_row_begins_on_a_beat_where_the_take_shows_one(self):
+        one = take(90)
+        on = Take(one.frames, one.rate, one.found, one.there, one.way, beats=(0, 18, 36, 54, 72))
+        assert on.from_a_beat(3, 9) == [36, 45, 54]
+        assert on.from_a_beat(8, 9) == [18, 27, 36, 45, 54, 63, 72, 81]
+        assert on.from_a_beat(12, 9) == on.around(12, 9, begun=True)
+        assert one.from_a_beat(3, 9) == one.around(3, 9, begun=True)
+
     def test_two_takes_are_asked_for(self):
         with pytest.raises(Refusal, match="needs two takes"):
             KINDS["drop-on-the-cut"]().catch([take(30)])
+
+
+class TestSaid:
+    def said(self, kind: str, frames: int, found: bool = True, **settings) -> list[str]:
+        document = ground(frames)
+        recipe = KINDS[kind](**settings)
+        caught = [Caught(item=document.project.ground[0].id, frame=f) for _, f in recipe.catch([take(frames)])]
+        made = PutRecipe(recipe=recipe, caught=caught, found=found).apply(document).project.made
+        return made[0].said
+
+    @pytest.mark.parametrize("kind", ["trail", "waiting-figures", "quick-trail"])
+    def test_fewer_than_were_asked_for(self, kind):
+        (sentence,) = self.said(kind, 30, many=4, every=12)
+        assert "not of 4" in sentence
+        assert self.said(kind, 90, many=4, every=12) == []
+        assert self.said(kind, 30, found=False, many=4, every=12) == []  # somebody chose them
+
+    def test_a_copy_that_hangs_for_less(self):
+        document = ground(30, takes=1)
+        caught = [Caught(item=document.project.ground[0].id, frame=26)]
+        after = PutRecipe(recipe=KINDS["become-the-copy"](lasts=1.2), caught=caught).apply(document)
+        (sentence,) = after.project.made[0].said
+        assert sentence.startswith("It hangs for 4 of 36 frames: the footage goes on for no longer.")
+        caught = [Caught(item=document.project.ground[0].id, frame=10)]
+        after = PutRecipe(recipe=KINDS["become-the-copy"](lasts=0.5), caught=caught).apply(document)
+        assert after.project.made[0].said == []
 
 
 def test_frames_in_which_all_of_the_subject_is_seen_come_first():

@@ -17,23 +17,27 @@ from .seen import Seen
 @dataclass(frozen=True)
 class Apex:
     """A kind of apex: which movement, whether its heights or its depths, what it is called; how far the peak has to
-    stand out, in the subject's heights, to be one, and to be as much of one as can be."""
+    stand out, in the subject's heights, to be one, and to be as much of one as can be; what it is called of what is
+    nobody, if that is something else."""
 
     movement: str
     sign: int
     called: str
     least: float
     full: float
+    of_a_thing: str | None = None
 
 
 KINDS = (
-    Apex("rise", 1, "top of the jump", 0.04, 0.16),
+    Apex("rise", 1, "top of the jump", 0.04, 0.16, "highest point"),
     Apex("rise", -1, "lowest point", 0.06, 0.35),
     Apex("side", 1, "turn", 0.12, 0.45),
     Apex("side", -1, "turn", 0.12, 0.45),
     Apex("stride", 1, "widest stride", 0.15, 0.42),
     Apex("hands", 1, "arms highest", 0.15, 0.42),
     Apex("reach", 1, "farthest reach", 0.12, 0.36),
+    Apex("tall", 1, "tallest", 0.15, 0.42),
+    Apex("broad", 1, "broadest", 0.12, 0.36),
 )
 
 
@@ -86,7 +90,7 @@ class Curves:
 
 MOVEMENTS = {
     "rise": "how high it is", "side": "how far across", "stride": "how wide the stride", "hands": "how high the hands",
-    "reach": "how far the reach", "": "nothing moves",
+    "reach": "how far the reach", "tall": "how tall it is", "broad": "how broad it is", "": "nothing moves",
 }  # fmt: skip
 """What the curves of movements are called."""
 
@@ -196,7 +200,8 @@ def _of_kind(subject: Subject, kind: Apex, settings: Choosing) -> list[_Peak]:
         places, _ = find_peaks(curve, prominence=kind.least)
         stands = peak_prominences(curve, places)[0]
         for at, by in zip(places, stands, strict=True):
-            found.append(_Peak(subject.first + run.start + int(at), kind.called, min(1.0, float(by) / kind.full)))
+            called = kind.called if subject.person else kind.of_a_thing or kind.called
+            found.append(_Peak(subject.first + run.start + int(at), called, min(1.0, float(by) / kind.full)))
     return found
 
 

@@ -38,7 +38,7 @@ class Subject:
 
     first: the first frame that shows it; size: its height, in shares of the frame's, (n,); inside: how much of it is in
     the picture, 0…1, (n,); movements: how far each has gone, in its heights, (n,), by its name; speed: how far its
-    parts go to the next frame on the screen, in shares of the frame's height, (n,).
+    parts go to the next frame on the screen, in shares of the frame's height, (n,); person: whether it is somebody.
     """
 
     first: int
@@ -46,6 +46,7 @@ class Subject:
     inside: np.ndarray
     movements: dict[str, np.ndarray]
     speed: np.ndarray
+    person: bool = True
 
 
 def ways(seen: Sequence[Seen]) -> np.ndarray:
@@ -147,7 +148,7 @@ def _thing(seen: Sequence[Seen], back: np.ndarray, wide: float, smooth: float, l
     inside = 1 - 0.5 * ((boxes[:, 0] < edge) | (boxes[:, 2] > wide - edge))
     movements = {
         "rise": -_gone(lies[:, 1], size), "side": _gone(lies[:, 0], size),
-        "reach": broad / size, "hands": tall / size,
+        "broad": broad / size, "tall": tall / size,
     }  # fmt: skip
     speed = np.interp(numbers, at, [seen[int(n)].speed for n in at])
-    return Subject(int(numbers[0]), size, inside, movements, gaussian_filter1d(speed, smooth, mode="nearest"))
+    return Subject(int(numbers[0]), size, inside, movements, gaussian_filter1d(speed, smooth, mode="nearest"), False)

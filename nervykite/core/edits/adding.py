@@ -20,7 +20,8 @@ from .ground import put
 class AddLayer(Edit):
     """Puts something into the sky from a project frame on, right above a layer or above all.
 
-    It lasts so many frames, or as long as it has any, or to the end of the piece.
+    It lasts so many frames, or as long as it has any, or to the end of the piece. Where the ground stands, what is
+    still is there for as long as that, if nobody says for how long.
     """
 
     kind: Literal["add layer"] = "add layer"
@@ -43,6 +44,9 @@ class AddLayer(Edit):
             raise Refusal("There is no ground yet to fly over. Put footage into it first.")
         start = min(self.at, timeline.length - 1)
         lasts = self.frames or (timeline.length if source.still else source.lasts(document))
+        shown = timeline.item_at(start)
+        if self.frames is None and source.still and shown is not None and shown.item.source.stands:
+            start, lasts = timeline.starts[shown.item.id], len(timeline.tables[shown.item.id])
         name = free_name(self.name or source.called(document), {x.name for x in document.project.layers})
         layer = Layer(
             id=self.layer, name=name, source=source, arrangement=Free(), framing=source.lies(document),

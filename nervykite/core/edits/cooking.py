@@ -27,7 +27,8 @@ class PutRecipe(Edit):
 
     Holds that are there are used with their mattes, and so are their layers if nothing was done with them yet.
     `instead` is what an earlier recipe made, which goes; its holds stay. `palette` are the colours it is made in, in
-    place of the piece's.
+    place of the piece's. `found` says that the frames were not chosen by somebody: that they are fewer than the recipe
+    asks for is said then.
     """
 
     kind: Literal["put recipe"] = "put recipe"
@@ -35,6 +36,7 @@ class PutRecipe(Edit):
     caught: Annotated[list[Caught], Field(max_length=60)]
     instead: Id | None = None
     palette: Annotated[list[Colour], Field(max_length=24)] | None = None
+    found: bool = False
     made: Id = Field(default_factory=new_id)
 
     def title(self, document: Document) -> str:
@@ -55,6 +57,9 @@ class PutRecipe(Edit):
             cutouts.append(layer)
         before, held = document.project, set(document.holds)
         making = Making(document if self.palette is None else with_project(document, palette=self.palette), cutouts)
+        asked = self.recipe.asked
+        if self.found and asked is not None and len(cutouts) < asked:
+            making.says(_fewer(len(cutouts), asked))
         self.recipe.make(making)
         document, after = making.document, making.document.project
         known = {x.id for x in before.layers} - set(cutouts)
@@ -66,7 +71,7 @@ class PutRecipe(Edit):
             emptied=sorted(_emptied(after) - _emptied(before)),
             items=[g.id for g in after.ground if g.id not in items and g.source.stands],
             cues=[c.id for c in after.cues if c.id not in cues],
-            behaviours=sorted(_behaviours(after) - _behaviours(before)),
+            behaviours=sorted(_behaviours(after) - _behaviours(before)), said=making.said,
         )  # fmt: skip
         return with_project(document, made=[*after.made, made], palette=before.palette)
 
@@ -82,6 +87,11 @@ class RemoveMade(Edit):
 
     def apply(self, document: Document) -> Document:
         return without_made(document, self.made)
+
+
+def _fewer(caught: int, asked: int) -> str:
+    frames = "one frame" if caught == 1 else f"{caught} frames"
+    return f"It is made of {frames}, not of {asked}: the subject is seen for no longer. Have them closer together."
 
 
 def made_of(document: Document, id_: str) -> Made:

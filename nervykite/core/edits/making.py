@@ -21,8 +21,11 @@ from ..model import (
 )
 from ..model.base import new_id
 from ..model.naming import free_name
+from ..model.source import Box
 from ..model.ties import Tie
+from ..motion.keys import Keyed
 from ..motion.recipe import preset
+from ..sources.rest import box_placed
 from ..sources.shot import ShotSource
 from ..timeline.arrangements.standstill import Standstill
 from ..timeline.timeline import Span, Timeline
@@ -35,15 +38,21 @@ from .seams import cut
 
 
 class Making:
-    """What a recipe works on. `cutouts` are the layers of what was caught, in order, plain and left behind."""
+    """What a recipe works on. `cutouts` are the layers of what was caught, in order, plain and left behind; `said` is
+    what the maker is told."""
 
     def __init__(self, document: Document, cutouts: list[str]) -> None:
         self.document, self.cutouts = document, cutouts
+        self.said: list[str] = []
 
     def do(self, edit: Edit) -> Document:
         """Makes an edit."""
         self.document = edit.apply(self.document)
         return self.document
+
+    def says(self, sentence: str) -> None:
+        """Has the maker told what came out otherwise than it was asked for."""
+        self.said.append(sentence)
 
     @property
     def only(self) -> str:
@@ -57,9 +66,14 @@ class Making:
         project = self.document.project
         return min(most, max(least, length * max(project.width, project.height) / 1920))
 
+    @property
+    def rate(self) -> float:
+        """How many frames the piece has a second."""
+        return float(self.document.project.rate)
+
     def frames(self, seconds: float) -> int:
         """So many seconds in frames of the piece, at least one."""
-        return max(1, round(seconds * float(self.document.project.rate)))
+        return max(1, round(seconds * self.rate))
 
     @property
     def inks(self) -> Inks:
@@ -73,6 +87,12 @@ class Making:
     def span(self, id_: str) -> Span:
         """Where a layer lies in time."""
         return Timeline(self.document).spans[id_]  # type: ignore[return-value]
+
+    def box(self, id_: str) -> Box:
+        """What a layer covers as it begins, as it rests there: left, top, right, bottom in project pixels."""
+        timeline, layer = Timeline(self.document), self.layer(id_)
+        keyed = Keyed(layer, timeline.ties_of(layer), self.rate)
+        return box_placed(self.document, layer, keyed.placement(self.span(id_).start), timeline)
 
     @property
     def length(self) -> int:

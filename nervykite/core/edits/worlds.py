@@ -11,7 +11,10 @@ from ..model.base import Id, new_id
 from ..model.layers import Pose, Way
 from ..model.naming import free_name
 from ..motion.recipe import preset
+from ..sources.group import GroupSource
 from ..sources.hold import HoldSource
+from ..sources.image import ImageSource
+from ..sources.inked import Inked
 from ..sources.wash import WashSource
 from ..timeline.arrangements.free import Free
 from ..timeline.ripple import free_ties
@@ -24,6 +27,8 @@ NAMES = {
     "blurred": "Blurred world", "darkened": "Darkened world", "coloured": "Coloured world", "empty": "Empty world",
     "cut out": "World around", "moved": "Moving world",
 }  # fmt: skip
+THINGS = (Inked, ImageSource, GroupSource)
+"""What may belong to a layer that it lies under: words and shapes, pictures, cards."""
 COMES = 8
 """Over how many frames a wash comes, and goes."""
 NEARER = 0.9
@@ -31,7 +36,9 @@ NEARER = 0.9
 
 
 class PutWorld(Edit):
-    """Puts something right below a layer, for as long as that is there.
+    """Puts something right below a layer and what belongs to it, for as long as that is there.
+
+    To a layer belongs what lies below it and is there only while it is: a card, a logo.
 
     Blurred, darkened, coloured: a wash over all that lies below, which comes and goes softly, so that nothing jumps.
     Empty, cut out: the held frame around the subject, with the plate where it was, or with a hole there. Moved: the
@@ -55,13 +62,27 @@ class PutWorld(Edit):
         name = free_name(NAMES[self.way], {x.name for x in document.project.layers})
         world = self._wash(document, layer, span.start, span.end) if self._washes else self._around(document, layer)
         world = world.model_copy(update={"id": self.made, "name": name})
-        beside = [x.id for x in document.project.layers if x.group == layer.group]
-        document = with_project(document, layers=put_in_order(document, [world], layer.group, beside.index(layer.id)))
+        place = self._place(document, layer)
+        document = with_project(document, layers=put_in_order(document, [world], layer.group, place))
         if self.way == "moved":
             size = 1 - (1 - NEARER) * self.strength / 0.6
             of = [Pushed(layer=layer.id), Pushed(layer=self.made, opposite=True)]
             document = SlowPush(of=of, start=Window(), end=Window(size=max(0.5, size))).apply(document)
         return document
+
+    def _place(self, document: Document, layer: Layer) -> int:
+        """Where in its group the world lies: below the layer, and below what belongs to it."""
+        timeline = Timeline(document)
+        span = timeline.spans[layer.id]
+        beside = [x for x in document.project.layers if x.group == layer.group]
+        place = next(n for n, x in enumerate(beside) if x.id == layer.id)
+        while place and span is not None:
+            other = timeline.spans[beside[place - 1].id]
+            within = other is not None and span.start <= other.start and other.end <= span.end
+            if not within or not isinstance(beside[place - 1].source, THINGS):
+                break
+            place -= 1
+        return place
 
     @property
     def _washes(self) -> bool:

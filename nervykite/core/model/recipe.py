@@ -54,6 +54,11 @@ class Recipe(Kind):
         return False
 
     @property
+    def asked(self) -> int | None:
+        """How many frames it is to be made of; None if it is made of what there is."""
+        return getattr(self, "many", None)
+
+    @property
     def emptied(self) -> float:
         """For how many seconds after its moment the footage is emptied of the subject; 0 if it is not."""
         return 0.0
@@ -70,7 +75,8 @@ class Recipe(Kind):
 
 class Made(Model):
     """What a recipe made, so that another one can take its place: layers, pieces of the ground, sounds, behaviours of
-    what was there before, holds that nobody caught, and pieces of the ground that it emptied of the subject."""
+    what was there before, holds that nobody caught, and pieces of the ground that it emptied of the subject; and what
+    of it came out otherwise than it was asked for, in sentences."""
 
     id: Id = Field(default_factory=new_id)
     recipe: Recipe
@@ -81,3 +87,4 @@ class Made(Model):
     behaviours: list[Id] = []
     holds: list[Id] = []
     emptied: list[Id] = []
+    said: Annotated[list[Annotated[str, Field(max_length=300)]], Field(max_length=20)] = []

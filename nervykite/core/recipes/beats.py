@@ -1,6 +1,7 @@
 """Freezes on the beat."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -25,17 +26,25 @@ class BeatFreezesRecipe(Coloured):
     missed: ClassVar[str] = "Music whose beats nobody found: have them found at Sound, or set the tempo by hand."
 
     many: Annotated[int, count(12)] = 4
-    tempo: Annotated[int, Field(ge=60, le=200, title="Beats a minute")] = 120
+    tempo: Annotated[int, Field(ge=60, le=200, title="Beats a minute, without music")] = 120
     stands: Annotated[float, Field(ge=0.1, le=0.9, title="Stands for", json_schema_extra={"unit": "%"})] = 0.5
     strength: Strength = 0.5
 
     def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
-        runs = (1 - self.stands) * 60 / self.tempo
-        return [(0, frame) for frame in takes[0].around(self.many, max(1, round(runs * takes[0].rate)))]
+        take = takes[0]
+        gaps = sorted(b - a for a, b in pairwise(take.beats))
+        beat = gaps[len(gaps) // 2] if gaps else 60 / self.tempo * take.rate
+        runs = max(1, round((1 - self.stands) * beat))
+        return [(0, frame) for frame in take.from_a_beat(self.many, runs)]
 
     def make(self, making: Making) -> None:
-        frozen = making.frames(self.stands * 60 / self.tempo)
-        beats = sorted({round(b.frame) for b in beats_of(Timeline(making.document))})
+        found = beats_of(Timeline(making.document))
+        gaps = sorted(b.frame - a.frame for a, b in pairwise(found))
+        beat = gaps[len(gaps) // 2] if gaps else making.rate * 60 / self.tempo
+        if gaps:
+            making.says(f"It follows the music: {60 * making.rate / beat:.0f} beats a minute.")
+        frozen = max(1, round(self.stands * beat))
+        beats = sorted({round(b.frame) for b in found})
         for n, cutout in enumerate(making.cutouts):
             lasts = self._until_a_beat(making, n, frozen, beats)
             making.stands(cutout, lasts, heard="runs on")

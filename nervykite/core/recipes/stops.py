@@ -3,9 +3,11 @@
 from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
 
-from ..cards.card import Card
+from ..cards.card import Card, Said, around
+from ..cards.room import room_for
 from ..catch.take import Take
 from ..edits.carding import AddCard
 from ..edits.making import Making
@@ -13,6 +15,11 @@ from ..edits.pushing import Pushed, SlowPush, Window
 from ..edits.worlds import PutWorld
 from ..errors import Refusal
 from .controls import Coloured, Lines, Strength, between, count, seconds
+
+SMALL = 120
+"""How many rows a canvas has on which room for a card is looked for."""
+WIDE = 0.82
+"""How wide a card would like to be on a wide canvas, in shares of its height."""
 
 
 class PopsRecipe(Coloured):
@@ -71,16 +78,29 @@ class NameCardRecipe(Coloured):
         making.enters(cutout, "swell", amount=between(0.04, 0.2, self.strength), lasts=move)
         making.leaves_as_it_came(cutout)
         making.do(PutWorld(layer=cutout, way="blurred", strength=between(0.2, 0.8, self.strength)))
-        span, project = making.span(cutout), making.document.project
+        span = making.span(cutout)
+        x, y, wide = self._room(making, cutout)
         making.do(
             AddCard(
                 card=Card.family[self.card](), name=self.name, line=self.line, at=span.start,
-                frames=max(2, span.end - span.start), x=project.width / 2, y=0.8 * project.height,
-                wide=0.8 * project.width, above=cutout,
+                frames=max(2, span.end - span.start), x=x, y=y, wide=wide, above=cutout,
             )
         )  # fmt: skip
         making.hears(cutout, "slam", -7, to="start")
         making.hears(cutout, "reverse-swell", -11, to="start")
+
+    def _room(self, making: Making, cutout: str) -> tuple[float, float, float]:
+        """The middle of the card and its width: low down on a tall canvas, beside the subject on a wide one."""
+        width, height = making.document.project.width, making.document.project.height
+        if height >= width:
+            return width / 2, 0.8 * height, 0.8 * width
+        left, top, right, bottom = (v / height * SMALL for v in making.box(cutout))
+        cover = np.zeros((SMALL, round(SMALL * width / height)), np.float32)
+        cover[max(0, round(top)) : max(0, round(bottom)), max(0, round(left)) : max(0, round(right))] = 1
+        card = around(Card.family[self.card]().laid(Said(self.name.strip(), self.line.strip(), 600.0), making.inks))
+        high = (card[3] - card[1]) / max(1.0, card[2] - card[0])
+        room = room_for(cover, high, WIDE * height / width)
+        return room.x * width, room.y * height, room.wide * width
 
 
 class StripsNameRecipe(NameCardRecipe):

@@ -34,7 +34,7 @@ class WaitingRecipe(Recipe):
     before: Annotated[float, seconds("Waits", 10)] = 1.5
 
     def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
-        return [(0, frame) for frame in takes[0].around(self.many, self.every) if frame > takes[0].frames[0]]
+        return [(0, frame) for frame in takes[0].around(self.many, self.every, begun=True)]
 
     def make(self, making: Making) -> None:
         lasts = making.frames(self.before)
@@ -69,12 +69,13 @@ class BecomeRecipe(Recipe):
         return self.lasts
 
     def catch(self, takes: Sequence[Take]) -> list[tuple[int, int]]:
-        return [(0, takes[0].best)]
+        return [(0, takes[0].moment(round(self.lasts * takes[0].rate)))]
 
     def make(self, making: Making) -> None:
         cutout = making.only
         empty = making.emptied_after(cutout)
-        lasts = max(1, min(making.frames(self.lasts), empty or making.frames(self.lasts)))
+        wanted = making.frames(self.lasts)
+        lasts = max(1, min(wanted, empty or wanted))
         landing = making.span(cutout).landing
         drift = {"amplitude": making.px(between(4, 40, self.strength)), "rotation": between(0.2, 2.2, self.strength)}
         waits = making.copied(cutout)
@@ -87,4 +88,8 @@ class BecomeRecipe(Recipe):
         if span.end > span.start:
             making.enters(waits, "fade", lasts=max(1, min(making.frames(0.25), span.end - span.start)))
             making.hears(waits, "shimmer", -14, to="start")
+        hung = making.span(cutout)
+        if (hangs := hung.end - hung.landing) < wanted:
+            why = "the footage goes on for no longer" if hung.end == making.length else "its matte travels no farther"
+            making.says(f"It hangs for {hangs} of {wanted} frames: {why}. Choose an earlier frame.")
         making.hears(cutout, "shutter", -8)

@@ -229,6 +229,11 @@ function Came({ job, made }: { job: Job | undefined; made: Made | undefined }) {
           <Text>{recipe} is in the piece.</Text>
         </Flex>
       )}
+      {made?.said.map((sentence) => (
+        <Text key={sentence} fontSize="12px" mt="1" data-testid="said">
+          {sentence}
+        </Text>
+      ))}
       {doubtful.length > 0 && (
         <Box mt="2">
           <Text fontSize="12px">Look at these mattes, the most doubtful first:</Text>
