@@ -135,7 +135,7 @@ class LayerView(BaseModel):
     `free` are the ends of its span that can be dragged; `waits` says why it has no span. `moves` says whether it can
     run along with its footage, `carved` whether there is anything to see of it, `suits` which arrangements it can have,
     `gathers` that other layers belong to it, `size` how large its picture is in its own pixels, `missing` which of the
-    characters of its words nothing can draw.
+    characters of its words nothing can draw, `freezes` at which project frame its footage stands still.
     """
 
     start: int | None
@@ -152,6 +152,7 @@ class LayerView(BaseModel):
     gathers: bool
     size: tuple[int, int]
     missing: list[str]
+    freezes: int | None
 
 
 class BeatView(BaseModel):
@@ -404,6 +405,11 @@ def _lies_as(layer: Layer, before: Timeline, now: Timeline) -> bool:
     return was.item is place.item and sides[0] == sides[1]
 
 
+def _freezes(layer: Layer, document: Document, start: int) -> int | None:
+    after = layer.source.stops_after(document)
+    return None if after is None else start + after
+
+
 def _suits(layer: Layer, timeline: Timeline) -> list[str]:
     place = timeline.place(layer)
     kinds = Arrangement.family.all()
@@ -446,5 +452,6 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
             gathers=layer.source.gathers,
             size=layer.source.size(document),
             missing=list(layer.source.missing(document)),
+            freezes=_freezes(layer, document, span.start) if span else None,
         )
     return views

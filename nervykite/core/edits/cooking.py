@@ -1,5 +1,6 @@
 """Edits that have a recipe make its piece of what was caught, in place of what another one made; and take that away."""
 
+import re
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -12,12 +13,15 @@ from ..model.naming import free_name
 from ..sources.hold import HoldSource
 from ..sources.shot import ShotSource
 from ..timeline.arrangements.trail import Trail
-from .base import Edit, hold_shown, item_of, shot_of, sources_of, with_item, with_project
+from .base import Edit, hold_shown, item_of, shot_of, sources_of, with_item, with_layer, with_project
 from .ground import RemoveGround
 from .holds import HoldFrame
 from .making import Making
+from .moments import RemoveMoment
 from .seams import closed
 
+NUMBERED = re.compile(r"Cutout \d+")
+"""The names of cutouts to which nobody gave one."""
 PLAIN = ("keys", "finishes", "behaviours", "group", "entrance", "exit", "pin", "starts", "ends", "framing", "tag")
 """What a layer has nothing of as long as nobody has done anything with it."""
 
@@ -27,8 +31,8 @@ class PutRecipe(Edit):
 
     Holds that are there are used with their mattes, and so are their layers if nothing was done with them yet.
     `instead` is what an earlier recipe made, which goes; its holds stay. `palette` are the colours it is made in, in
-    place of the piece's. `found` says that the frames were not chosen by somebody: that they are fewer than the recipe
-    asks for is said then.
+    place of the piece's. `flags` are moments that were flagged for it, and go with it. `found` says that the frames
+    were not chosen by somebody: that they are fewer than the recipe asks for is said then.
     """
 
     kind: Literal["put recipe"] = "put recipe"
@@ -36,6 +40,7 @@ class PutRecipe(Edit):
     caught: Annotated[list[Caught], Field(max_length=60)]
     instead: Id | None = None
     palette: Annotated[list[Colour], Field(max_length=24)] | None = None
+    flags: Annotated[list[Id], Field(max_length=200)] = []
     found: bool = False
     made: Id = Field(default_factory=new_id)
 
@@ -45,7 +50,9 @@ class PutRecipe(Edit):
     def apply(self, document: Document) -> Document:
         if not self.caught:
             raise Refusal(f"{self.recipe.called} is made of frames that are caught. Choose at least one.")
+        flags, flagged = set(self.flags), _flagged(document)
         if self.instead is not None:
+            flags |= set(made_of(document, self.instead).flags)
             own = set(made_of(document, self.instead).holds)
             holds = {k: h for k, h in document.holds.items() if k not in own}
             document = without_made(document, self.instead)
@@ -55,6 +62,7 @@ class PutRecipe(Edit):
         for one in sorted(self.caught, key=lambda c: (_place(document, c), c.frame)):
             document, layer = _cutout(document, one)
             cutouts.append(layer)
+        document = _numbered(document, cutouts)
         before, held = document.project, set(document.holds)
         making = Making(document if self.palette is None else with_project(document, palette=self.palette), cutouts)
         asked = self.recipe.asked
@@ -72,12 +80,14 @@ class PutRecipe(Edit):
             items=[g.id for g in after.ground if g.id not in items and g.source.stands],
             cues=[c.id for c in after.cues if c.id not in cues],
             behaviours=sorted(_behaviours(after) - _behaviours(before)), said=making.said,
+            flags=sorted((flags | (_flagged(document) - flagged)) & _flagged(document)),
         )  # fmt: skip
         return with_project(document, made=[*after.made, made], palette=before.palette)
 
 
 class RemoveMade(Edit):
-    """Takes away all that a recipe made; the frames that were caught stay flagged."""
+    """Takes away all that a recipe made, with the moments that were flagged for it, unless somebody tagged or uses
+    them."""
 
     kind: Literal["remove made"] = "remove made"
     made: Id
@@ -86,7 +96,27 @@ class RemoveMade(Edit):
         return f"take away “{made_of(document, self.made).recipe.called}”"
 
     def apply(self, document: Document) -> Document:
-        return without_made(document, self.made)
+        flags = set(made_of(document, self.made).flags)
+        document = without_made(document, self.made)
+        used = {(h.shot, h.frame) for x in document.project.layers if (h := document.holds.get(hold_shown(x) or ""))}
+        for shot in document.shots.values():
+            gone = {m.id for m in shot.moments if m.id in flags and m.tag is None and (shot.id, m.frame) not in used}
+            for moment in gone:
+                document = RemoveMoment(shot=shot.id, moment=moment).apply(document)
+        return document
+
+
+def _flagged(document: Document) -> set[str]:
+    return {m.id for shot in document.shots.values() for m in shot.moments}
+
+
+def _numbered(document: Document, cutouts: list[str]) -> Document:
+    """Cutouts that nobody named, numbered as they follow one another."""
+    plain = [x for c in cutouts if (x := document.layer(c)) and NUMBERED.fullmatch(x.name)]
+    names = sorted((x.name for x in plain), key=lambda name: int(name.rpartition(" ")[2]))
+    for layer, name in zip(plain, names, strict=True):
+        document = with_layer(document, layer.id, name=name)
+    return document
 
 
 def _fewer(caught: int, asked: int) -> str:

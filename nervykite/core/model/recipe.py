@@ -75,8 +75,8 @@ class Recipe(Kind):
 
 class Made(Model):
     """What a recipe made, so that another one can take its place: layers, pieces of the ground, sounds, behaviours of
-    what was there before, holds that nobody caught, and pieces of the ground that it emptied of the subject; and what
-    of it came out otherwise than it was asked for, in sentences."""
+    what was there before, holds that nobody caught, and pieces of the ground that it emptied of the subject, moments
+    that were flagged for it; and what of it came out otherwise than it was asked for, in sentences."""
 
     id: Id = Field(default_factory=new_id)
     recipe: Recipe
@@ -87,4 +87,5 @@ class Made(Model):
     behaviours: list[Id] = []
     holds: list[Id] = []
     emptied: list[Id] = []
+    flags: list[Id] = []
     said: Annotated[list[Annotated[str, Field(max_length=300)]], Field(max_length=20)] = []

@@ -138,6 +138,10 @@ class Source(Kind):
         """What undo calls the change from another state of it, given the name of what shows it."""
         return f"change {name}"
 
+    def stops_after(self, document: "Document") -> int | None:
+        """After how many project frames from its start it comes to a frame on which it freezes; None if to none."""
+        return None
+
     # -- in the ground ---------------------------------------------------------------------------------------
 
     def lasts(self, document: "Document") -> int:

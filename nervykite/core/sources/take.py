@@ -38,7 +38,10 @@ class TakeSource(PlayedSource):
     rests: Annotated[
         int,
         Field(
-            ge=0, le=100_000, title="Frozen for", json_schema_extra={"unit": "fr", "keyable": False, "needs": "freezes"}
+            ge=0,
+            le=100_000,
+            title="Frozen for",
+            json_schema_extra={"unit": "fr", "keyable": False, "needs": "freezes", "zero": "for good"},
         ),
     ] = 0
     repeats: Annotated[bool, Field(title="Again and again", json_schema_extra={"keyable": False, "only": "sky"})] = (
@@ -71,6 +74,12 @@ class TakeSource(PlayedSource):
         if self.rests == 0:
             return table[:past]
         return np.concatenate([table[:past], np.full(self.rests, table[past - 1], np.int64), table[past:]])
+
+    def stops_after(self, document: Document) -> int | None:
+        if self.freezes is None:
+            return None
+        shown = np.flatnonzero(super().frames(document) <= self.freezes)
+        return int(shown[-1]) if len(shown) and self.freezes < self.past else None
 
     def lasts(self, document: Document) -> int:
         return len(self.frames(document)) if self.freezes is not None else super().lasts(document)

@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { memo, useMemo } from 'react'
 import { answer, api } from '../api/client'
-import { useStudio } from '../shell/store'
+import { useOf, useStudio } from '../shell/store'
 import { LABEL } from '../sky/measures'
 import { roleColour } from '../theme/system'
 import { CueLane, howMany } from './CueLane'
@@ -19,7 +19,7 @@ export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
   const lanes = useMemo(() => howMany(view, per), [view, per])
   const high = !cues ? 0 : slim ? SLIM : lanes * CUES
   return (
-    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${GROUND + high}px`} mt="10px">
+    <Flex position="sticky" bottom="0" zIndex="4" bg="skyTop" h={`${GROUND + high}px`} mt="10px" data-ground>
       <Flex position="sticky" left="0" zIndex="3" w={`${LABEL}px`} bg="skyTop" pl="12px" pt="22px" flexShrink="0">
         <Text fontWeight="600">Ground</Text>
         {cues && !slim && (
@@ -34,9 +34,46 @@ export const GroundLane = memo(function GroundLane({ per }: { per: number }) {
       <Wave per={per} />
       <BeatTicks per={per} />
       <CueLane per={per} slim={slim} />
+      <Landing per={per} />
     </Flex>
   )
 })
+
+/** Where what is dragged off the shelf would come to lie: between two takes, or under the frame where it is heard. */
+function Landing({ per }: { per: number }) {
+  const { target, carried } = useOf('target', 'carried')
+  if (!carried || !target || target.zone === 'sky') return null
+  const heard = target.zone === 'sounds'
+  return (
+    <Box
+      position="absolute"
+      pointerEvents="none"
+      zIndex="2"
+      top={`${heard ? TOP + STRIP + 4 : TOP - 4}px`}
+      h={`${heard ? WAVE + 8 : STRIP + 8}px`}
+      borderLeft="3px solid {colors.selected}"
+      bg={heard ? 'selected/15' : undefined}
+      data-testid="landing"
+      style={{
+        left: LABEL + target.frame * per - (heard ? 0 : 1),
+        width: heard ? Math.max(24, carried.frames * per) : undefined,
+      }}
+    >
+      <Text
+        bg="selected"
+        color="card"
+        fontSize="11px"
+        fontWeight="600"
+        px="1.5"
+        borderRightRadius="4px"
+        whiteSpace="nowrap"
+        w="max-content"
+      >
+        {carried.name}
+      </Text>
+    </Box>
+  )
+}
 
 /** How high the marks of beats are. */
 const TICKS = 8

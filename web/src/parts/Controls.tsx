@@ -29,6 +29,8 @@ interface Props {
   where?: 'sky' | 'ground'
   /** For settings that name a frame or a hold: the frame that is seen now, and the holds there are, by id and name. */
   frame?: number
+  /** The frame of the piece at which it comes to the frame that is set. */
+  freezes?: number | null
   holds?: [string, string][]
   /** For settings that name a layer: those there are, by id and name. */
   layers?: [string, string][]
@@ -68,7 +70,8 @@ function Control({ s, p }: { s: Setting; p: Props }) {
     return (
       <NumberField
         label={s.label}
-        unit={s.unit}
+        unit={s.zero !== undefined && Number(value) === 0 ? '' : s.unit}
+        zero={s.zero}
         slider={!p.plain && s.sort !== 'seed' && s.max - s.min <= 1e4}
         track={s.usual === undefined ? undefined : s.usual * by}
         step={s.step}
@@ -199,7 +202,7 @@ function Control({ s, p }: { s: Setting; p: Props }) {
     return (
       <Flex align="center" minH="30px" gap="2">
         {label}
-        {set && <Text className="figures">frame {value}</Text>}
+        {set && <Text className="figures">{p.freezes == null ? `its frame ${value}` : `frame ${p.freezes}`}</Text>}
         <Act
           disabled={p.disabled || (!set && p.frame === undefined)}
           label={set ? `Clear ${s.label.toLowerCase()}` : `${s.label} the frame on screen`}

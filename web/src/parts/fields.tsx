@@ -20,6 +20,8 @@ interface NumberProps {
   slider?: boolean
   /** How far its track goes, where that is not up to the largest. */
   track?: number
+  /** The word for 0, where that is meant otherwise than as a number. */
+  zero?: string
   /** For short numbers side by side. */
   narrow?: boolean
   after?: ReactNode
@@ -109,19 +111,20 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
           css={{ accentColor: 'var(--chakra-colors-selected)' }}
         />
       )}
-      <Flex align="center" gap="1" w={p.narrow ? '56px' : p.slider ? '72px' : '86px'} flexShrink="0">
+      <Flex align="center" gap="1" w={p.narrow ? '64px' : p.slider ? '76px' : '90px'} flexShrink="0">
         <Input
           aria-label={p.name ?? p.label}
           className="figures"
           size="2xs"
           h="24px"
-          px="1.5"
+          px="1"
+          minW="0"
           textAlign="right"
           bg="raised"
           borderRadius="soft"
           fontSize="13px"
           disabled={p.disabled}
-          value={text ?? round(shown, digits)}
+          value={text ?? (p.zero !== undefined && shown === 0 ? p.zero : round(shown, digits))}
           onChange={(e) => setText(e.target.value)}
           onFocus={(e) => e.target.select()}
           onBlur={() => {

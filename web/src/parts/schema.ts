@@ -29,6 +29,8 @@ export interface Setting {
   unit: string
   /** How far a track to drag goes, where that is less than all. */
   usual?: number
+  /** The word for 0, where that is meant otherwise than as a number. */
+  zero?: string
   /** What a choice may be, with the words for it. */
   options: { value: string; title: string; hint?: string }[]
   keyable: boolean
@@ -63,6 +65,7 @@ interface Property {
   unit?: string
   step?: number
   usual?: number
+  zero?: string
   keyable?: boolean
   only?: string
   needs?: string
@@ -93,6 +96,7 @@ export function settingsOf(schema: Record<string, unknown>): Setting[] {
       step: s.step ?? (whole || s.unit ? 1 : 0.1),
       unit: s.unit ?? '',
       usual: s.usual,
+      zero: s.zero,
       options: (s.enum ?? []).map((value) => ({
         value,
         title: s.words?.[value]?.title ?? value.charAt(0).toUpperCase() + value.slice(1),

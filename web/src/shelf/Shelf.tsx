@@ -31,6 +31,7 @@ import { NameField } from '../parts/fields'
 import { download } from '../shell/download'
 import { useCutout, useOf, useStudio } from '../shell/store'
 import { bytes } from '../shell/words'
+import { carrying } from './carried'
 import { pickFiles } from './pickFiles'
 
 type AddedSource = Extract<Edit, { kind: 'add layer' }>['source']
@@ -97,10 +98,11 @@ export function Shelf() {
         <Text color="soft">No shots yet. Drop videos, pictures or sounds anywhere.</Text>
       )}
       {shots.map((shot) => (
-        <Flex key={shot.id} gap="2" align="center" py="1.5" data-shot={shot.name}>
+        <Flex key={shot.id} gap="2" align="center" py="1.5" cursor="grab" data-shot={shot.name} {...carrying(shot.id)}>
           <Image
             src={`/api/projects/${view.project.id}/shots/${shot.id}/frames/${Math.floor(shot.frames / 2)}.jpg?width=80`}
             alt=""
+            draggable={false}
             w="40px"
             h="52px"
             objectFit="cover"
@@ -227,12 +229,25 @@ function Assets() {
       <Box key={kind}>
         <Heading>{title}</Heading>
         {all.map((a) => (
-          <Flex key={a.id} gap="2" align="center" py="1" data-asset={a.name}>
+          <Flex
+            key={a.id}
+            gap="2"
+            align="center"
+            py="1"
+            data-asset={a.name}
+            {...((kind === 'picture' || kind === 'sound') && { cursor: 'grab', ...carrying(a.id) })}
+          >
             <Flex w="40px" h="40px" align="center" justify="center" bg="paper" borderRadius="4px" flexShrink="0">
               {kind === 'recipe' ? (
                 <Image src={`/api/recipes/${a.file}.webp`} alt="" maxW="100%" maxH="100%" />
               ) : kind === 'picture' ? (
-                <Image src={`/api/projects/${project}/assets/${a.id}.png?side=80`} alt="" maxW="100%" maxH="100%" />
+                <Image
+                  src={`/api/projects/${project}/assets/${a.id}.png?side=80`}
+                  alt=""
+                  draggable={false}
+                  maxW="100%"
+                  maxH="100%"
+                />
               ) : kind === 'sound' ? (
                 <AudioLines size={18} />
               ) : kind === 'font' ? (

@@ -1,10 +1,11 @@
-import { Box, Flex, Text, VisuallyHidden } from '@chakra-ui/react'
-import { type DragEvent, useEffect, useState } from 'react'
+import { Box, Flex, VisuallyHidden } from '@chakra-ui/react'
+import { useEffect, useState } from 'react'
 import { Bench } from '../bench/Bench'
 import { useDrag } from '../parts/useDrag'
 import { Picture } from '../picture/Picture'
 import { Shelf } from '../shelf/Shelf'
 import { Timeline } from '../sky/Timeline'
+import { DropArea } from './DropArea'
 import { Header } from './Header'
 import { KeySheet } from './KeySheet'
 import { Message } from './Message'
@@ -53,7 +54,6 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
   )
   const [wideLeft, setWideLeft] = useState(() => remembered('split-wide', 560))
   const [low, setLow] = useState(() => remembered('split-low', Math.round(window.innerHeight * 0.37)))
-  const [over, setOver] = useState(false)
   const setAndKeep = (name: string, set: (x: number) => void) => (x: number) => {
     localStorage.setItem(name, String(x))
     set(x)
@@ -62,11 +62,6 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
   const moveLow = setAndKeep('split-low', setLow)
   const width = Math.max(240, Math.min(wide ? wideLeft : tallLeft, window.innerWidth - 560))
   const height = Math.max(150, Math.min(low, window.innerHeight - 300))
-  const onDrop = (e: DragEvent) => {
-    e.preventDefault()
-    setOver(false)
-    void importFiles(Array.from(e.dataTransfer.files))
-  }
   const heading = <VisuallyHidden as="h1">{project.name}</VisuallyHidden>
   const picture = <Picture />
   const bench = (
@@ -81,17 +76,7 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
   const upright = <Divider upright at={width} onMove={moveLeft} />
   const level = <Divider at={height} from="end" onMove={moveLow} />
   return (
-    <Flex
-      direction="column"
-      h="100%"
-      onDragOver={(e) => {
-        if (!e.dataTransfer.types.includes('Files')) return
-        e.preventDefault()
-        setOver(true)
-      }}
-      onDragLeave={(e) => e.currentTarget === e.target && setOver(false)}
-      onDrop={onDrop}
-    >
+    <DropArea says="Let go to import" onFiles={(files) => void importFiles(files)}>
       <Header onSheet={onSheet} />
       {wide ? (
         <Flex as="main" direction="column" flex="1" minH="0">
@@ -120,24 +105,7 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
           </Flex>
         </Flex>
       )}
-      {over && (
-        <Flex
-          position="fixed"
-          inset="0"
-          align="center"
-          justify="center"
-          bg="selected/30"
-          border="4px solid"
-          borderColor="selected"
-          pointerEvents="none"
-          zIndex="10"
-        >
-          <Text bg="card" px="5" py="3" borderRadius="soft" fontFamily="heading" fontSize="20px" fontWeight="650">
-            Let go to import
-          </Text>
-        </Flex>
-      )}
-    </Flex>
+    </DropArea>
   )
 }
 

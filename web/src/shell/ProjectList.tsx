@@ -5,13 +5,17 @@ import { useState } from 'react'
 import { answer, api, type Entry, openBundle, Refused } from '../api/client'
 import { Act, Empty, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
+import { DropArea } from './DropArea'
 import { PlainHeader } from './Header'
 import { useOf } from './store'
 import { bytes, day } from './words'
 
+/** Whether a file is a piece that was handed on. */
+const isBundle = (file: File) => file.name.toLowerCase().endsWith('.zip')
+
 /** All projects: open, make, rename, duplicate, delete. */
 export function ProjectList({ onSheet }: { onSheet: () => void }) {
-  const { open, say } = useOf('open', 'say')
+  const { open, say, importFiles } = useOf('open', 'say', 'importFiles')
   const queries = useQueryClient()
   const list = useQuery({
     queryKey: ['projects'],
@@ -29,21 +33,30 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
       say(error instanceof Refused ? error.message : 'That did not work. Reload the page and try again.', 'trouble')
     }
   }
-  const make = () =>
+  const make = (name = 'New piece') =>
     attempt(async () => {
-      const view = await answer(api.POST('/api/projects', { body: { name: 'New piece' } }))
+      const view = await answer(api.POST('/api/projects', { body: { name } }))
       await open(view.project.id)
     })
+  const opened = (file: File) => {
+    say(`Opening ${file.name}…`)
+    return attempt(async () => open(await openBundle(file)))
+  }
+  /** Bundles are opened; of all else a project is made that is called as the first of them. */
+  const dropped = async (files: File[]) => {
+    const [bundles, others] = [files.filter(isBundle), files.filter((f) => !isBundle(f))]
+    for (const file of bundles) await opened(file)
+    if (!others.length) return
+    await make(others[0]!.name.replace(/\.[^.]*$/, '').slice(0, 80) || undefined)
+    await importFiles(others)
+  }
   const bundle = () => {
     const field = document.createElement('input')
     field.type = 'file'
     field.accept = '.zip,application/zip'
     field.onchange = () => {
       const file = field.files?.[0]
-      if (file) {
-        say(`Opening ${file.name}…`)
-        void attempt(async () => open(await openBundle(file)))
-      }
+      if (file) void opened(file)
     }
     field.click()
   }
@@ -58,7 +71,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
       )
     })
   return (
-    <>
+    <DropArea says="Let go to make a new piece of it" onFiles={(files) => void dropped(files)}>
       <PlainHeader onSheet={onSheet} />
       <Box as="main" flex="1" overflowY="auto" px={{ base: '6', lg: '12' }} py="8">
         <Flex align="center" justify="space-between" mb="5" maxW="1280px" mx="auto">
@@ -83,7 +96,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
               </Act>
             }
           >
-            A project holds your footage and the cutouts that fly over it. Make one, then drop a video on it.
+            A project holds your footage and the cutouts that fly over it. Make one, or drop a video here.
           </Empty>
         )}
         {list.isError && <Empty title="The projects cannot be read">{list.error.message}</Empty>}
@@ -148,7 +161,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
         </Grid>
         <Deleted attempt={attempt} />
       </Box>
-    </>
+    </DropArea>
   )
 }
 

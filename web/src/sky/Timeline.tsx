@@ -13,6 +13,7 @@ import { Lane } from './Lane'
 import { LABEL, LANE, RULER } from './measures'
 import { Ruler } from './Ruler'
 import { rowsOf } from './rows'
+import { useDropped } from './useDropped'
 
 const ABOVE = RULER + 4
 
@@ -82,7 +83,7 @@ export function Timeline() {
   }
 
   /** Where the pointer is: pixels right of the names, and lanes from the top one on. */
-  const place = (e: React.PointerEvent): [number, number] => {
+  const place = (e: React.MouseEvent): [number, number] => {
     const area = scroller.current!.getBoundingClientRect()
     const { scrollLeft, scrollTop } = scroller.current!
     return [e.clientX - area.left + scrollLeft - LABEL, (e.clientY - area.top + scrollTop - ABOVE) / LANE]
@@ -108,9 +109,11 @@ export function Timeline() {
     },
   })
 
+  const dropped = useDropped(rows, per, place)
+
   if (view.length === 0) {
     return (
-      <Box h="100%" bg="skyTop">
+      <Box ref={scroller} h="100%" bg="skyTop" {...dropped}>
         <Empty title="Sky and ground">
           Footage lies on the ground here, in order. Cutouts fly above it, each on a line to its own frame.
         </Empty>
@@ -135,10 +138,18 @@ export function Timeline() {
           onClick={toggleSnap}
         />
       </Flex>
-      <Box ref={scroller} h="100%" overflow="auto" data-testid="timeline">
+      <Box ref={scroller} h="100%" overflow="auto" data-testid="timeline" {...dropped}>
         <Flex direction="column" position="relative" w={`${Math.max(wide, room)}px`} minH="100%">
           <Ruler per={per} />
-          <Box position="relative" flex="1" minH={`${skyHeight}px`} touchAction="none" data-testid="sky" {...boxing}>
+          <Box
+            position="relative"
+            flex="1"
+            minH={`${skyHeight}px`}
+            touchAction="none"
+            userSelect="none"
+            data-testid="sky"
+            {...boxing}
+          >
             {rows.length === 0 && (
               <Flex pl={`${LABEL}px`} h={`${LANE}px`} pt="4px" align="center" color="soft">
                 The sky is empty. Hold a frame (H) and its cutout flies here.
@@ -149,6 +160,7 @@ export function Timeline() {
                 <Lane row={rows[index]!} number={index} rows={rows} per={per} />
               </Box>
             ))}
+            <Landing per={per} />
             {box && (
               <Box
                 position="absolute"
@@ -234,6 +246,35 @@ function Over(p: { zIndex: number; children: ReactNode }) {
 function Playhead({ per }: { per: number }) {
   const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
   return <line x1={x} x2={x} y1={RULER - 12} y2="100%" stroke={roleColour('now')} strokeWidth="1.5" />
+}
+
+/** Where what is dragged off the shelf would come to lie in the sky. */
+function Landing({ per }: { per: number }) {
+  const { target, carried } = useOf('target', 'carried')
+  if (!carried || target?.zone !== 'sky') return null
+  return (
+    <Flex
+      position="absolute"
+      pointerEvents="none"
+      align="center"
+      px="2"
+      border="1.5px dashed {colors.selected}"
+      borderRadius="soft"
+      bg="selected/15"
+      fontSize="12px"
+      fontWeight="600"
+      whiteSpace="nowrap"
+      data-testid="landing"
+      style={{
+        left: LABEL + target.frame * per,
+        width: Math.max(24, carried.frames * per),
+        top: 4 + target.row * LANE + 3,
+        height: LANE - 6,
+      }}
+    >
+      {carried.name}
+    </Flex>
+  )
 }
 
 /** Where what is dragged has snapped to. */

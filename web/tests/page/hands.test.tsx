@@ -164,3 +164,102 @@ test('layers cannot be sent while none is chosen', async () => {
   await page.getByRole('button', { name: 'Send', exact: true }).last().click()
   await expect.element(page.getByText('Choose layers again', { exact: false }).first()).toBeVisible()
 })
+
+/** Drags an element over others by the browser's own dragging, and lets go over the last of them. */
+function carry(from: Element, ...over: { on: Element; x: number; y: number }[]): void {
+  const dataTransfer = new DataTransfer()
+  const happens = (what: string, on: Element, x = 0, y = 0) =>
+    on.dispatchEvent(
+      new DragEvent(what, {
+        bubbles: true,
+        cancelable: true,
+        dataTransfer,
+        clientX: x,
+        clientY: y,
+        relatedTarget: null,
+      }),
+    )
+  happens('dragstart', from)
+  for (const { on, x, y } of over) happens('dragover', on, x, y)
+  const last = over.at(-1)!
+  happens('drop', last.on, last.x, last.y)
+  happens('dragend', from)
+}
+
+test('what lies on the shelf is dragged to where it goes, or put at the playhead', async () => {
+  const music = { id: 'ab'.repeat(8), kind: 'sound', name: 'Tune', file: 'cd'.repeat(32), seconds: 20 }
+  const maker = await opened(
+    (server) => (server.view.assets = { [music.id]: { ...music, width: 0, height: 0 } as never }),
+  )
+  await userEvent.keyboard('s')
+  const shot = document.querySelector('[data-shot]')
+  const tune = one('[data-asset="Tune"]')
+  const id = Object.values(maker.server.view.shots).find((s) => s.name === shot!.getAttribute('data-shot'))!.id
+  const sky = one('[data-testid=sky]')
+  const ground = one('[data-ground]')
+  const box = ground.getBoundingClientRect()
+  const length = maker.server.view.length
+  const [lane, place] = [one('[data-layer="Leap 2"] [data-span]').getBoundingClientRect(), maker.server.view.places]
+  const { start, end } = place[layer(maker, 'Leap 2').id] as unknown as { start: number; end: number }
+  const x = (frame: number) => lane.x + (frame - start) * (lane.width / (end - start))
+
+  carry(shot!, { on: ground, x: x(length - 2), y: box.y + 40 })
+  expect(await maker.edit()).toEqual({ kind: 'add ground', shot: id, at: 1 })
+  carry(shot!, { on: ground, x: x(2), y: box.y + 40 })
+  expect(await maker.edit()).toEqual({ kind: 'add ground', shot: id, at: 0 })
+
+  carry(shot!, { on: sky, x: x(50), y: lane.y + 10 })
+  const put = await maker.edit()
+  expect(put).toMatchObject({ kind: 'add layer', above: layer(maker, 'Leap 2').id, source: { kind: 'take', shot: id } })
+  expect(Math.abs((put.at as number) - 50)).toBeLessThan(8)
+
+  carry(tune, { on: sky, x: x(50), y: lane.y + 10 })
+  expect(await maker.edit()).toMatchObject({ kind: 'add cue', tie: { item: null, layer: null } })
+
+  await maker.toFrame(31)
+  await userEvent.dblClick(tune.querySelector('svg')!)
+  expect(await maker.edit()).toMatchObject({ kind: 'add cue', tie: { offset: 31 } })
+  await userEvent.dblClick(shot!.querySelector('p')!)
+  expect(await maker.edit()).toMatchObject({ kind: 'add ground', shot: id })
+})
+
+test('while it is dragged it is shown where it would go', async () => {
+  await opened()
+  await userEvent.keyboard('s')
+  const shot = document.querySelector('[data-shot]')!
+  const [ground, sky] = [one('[data-ground]'), one('[data-testid=sky]')]
+  const dataTransfer = new DataTransfer()
+  const happens = (what: string, on: Element) =>
+    on.dispatchEvent(
+      new DragEvent(what, {
+        bubbles: true,
+        cancelable: true,
+        dataTransfer,
+        clientX: 700,
+        clientY: sky.getBoundingClientRect().y + 20,
+      }),
+    )
+  happens('dragstart', shot)
+  for (const on of [sky, ground]) {
+    happens('dragover', on)
+    await expect.poll(() => on.contains(document.querySelector('[data-testid=landing]'))).toBe(true)
+    expect(one('[data-testid=landing]').textContent).toBe(shot.getAttribute('data-shot'))
+  }
+  happens('dragend', shot)
+  await expect.poll(() => document.querySelectorAll('[data-testid=landing]').length).toBe(0)
+})
+
+test('files that are dropped on the list become a new piece', async () => {
+  const asked: unknown[] = []
+  const maker = await arrived((server) => {
+    server.answers('POST /api/projects', (body) => (asked.push(body), server.view))
+  })
+  const dataTransfer = new DataTransfer()
+  dataTransfer.items.add(new File([new Uint8Array(4)], 'Dune run, take 3.mov'))
+  const main = document.querySelector('main')!
+  for (const what of ['dragover', 'drop'])
+    main.dispatchEvent(new DragEvent(what, { bubbles: true, cancelable: true, dataTransfer }))
+  await expect.element(page.getByTestId('picture')).toBeVisible()
+  expect(asked).toEqual([{ name: 'Dune run, take 3' }])
+  expect(maker.server.edits).toEqual([])
+})

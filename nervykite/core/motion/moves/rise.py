@@ -20,10 +20,7 @@ class Rise(MoveKind):
     distance: Annotated[float, Field(ge=0, le=5, title="Distance", json_schema_extra={"unit": "%"})] = 1.0
     overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.06
 
-    lands: Annotated[
-        Literal["softly", "hard"],
-        Field(title="Comes down", json_schema_extra={"words": {"softly": "Softly", "hard": "Hard"}}),
-    ] = "softly"
+    lands: Annotated[Literal["softly", "hard"], Field(title="Comes down")] = "softly"
 
     def touches(self) -> list[Touch]:
         return [Touch(1.0)] if self.overshoot and self.lands == "hard" else []

@@ -87,10 +87,10 @@ export function Frames(p: Props) {
             hint="Hold them, to carve each yourself"
             onClick={() => void hold()}
           >
-            Hold
+            {`Hold ${these}`}
           </Act>
           <Act icon={Flag} disabled={!frames.length} hint="Flag them as moments" onClick={flag}>
-            Flag
+            {`Flag ${these}`}
           </Act>
         </Flex>
       </Flex>

@@ -23,12 +23,11 @@ export function ThisFrame({ item, shot }: { item: ItemView; shot: ShotView }) {
       </Act>
       <Act
         icon={Flag}
-        label="Flag this frame"
         disabled={flagged}
         hint={withKey('Flag this frame as a moment', 'flag')}
         onClick={() => void flagHere()}
       >
-        Flag
+        Flag this frame
       </Act>
       <Act
         icon={Pause}

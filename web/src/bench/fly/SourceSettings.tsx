@@ -54,6 +54,7 @@ export function SourceSettings({ layer, title, without }: { layer: Layer; title?
       shows={(s) => s.group === group && !without?.includes(s.name)}
       disabled={layer.locked}
       frame={frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)?.shows}
+      freezes={view!.layers[layer.id]?.freezes}
       holds={holds}
       layers={layers}
       onDraft={(name, value) => setDraft(put(name, value)())}

@@ -3,6 +3,19 @@ import type { Slice } from '.'
 export const STEPS = ['catch', 'carve', 'fly', 'dress', 'sound', 'send'] as const
 export type Step = (typeof STEPS)[number]
 
+/** Something of the shelf that can be put into the piece: how long it lasts there, in project frames. */
+export interface Carried {
+  kind: 'shot' | 'picture' | 'sound'
+  id: string
+  name: string
+  frames: number
+}
+
+/** Where it would go to if it was let go now: before which item of the ground, or at which frame, and over which layer. */
+export type Target =
+  | { zone: 'ground'; frame: number; item: number }
+  | { zone: 'sky' | 'sounds'; frame: number; row: number; above: string | null }
+
 /** What is selected, and at which bench. */
 export interface Selection {
   step: Step
@@ -21,6 +34,9 @@ export interface Selection {
   cue: string | null
   chooseCue: (cue: string | null) => void
   shelf: boolean
+  /** What is being dragged off the shelf, and where it would go to. */
+  carried: Carried | null
+  target: Target | null
   /** Groups whose members are not shown in the sky. */
   folded: Set<string>
   go: (step: Step) => void
@@ -63,6 +79,8 @@ export const selection: Slice<Selection> = (set) => ({
   cue: null,
   chooseCue: (cue) => set({ cue }),
   shelf: false,
+  carried: null,
+  target: null,
   folded: new Set(),
   go: (step) => set({ step, making: false }),
   making: false,
