@@ -24,7 +24,7 @@ from ..core.sound.taken import Sounds
 from ..core.sources.colour import ColourSource
 from ..demo import FOOTAGE
 from . import Result
-from .tunes import agreement, piece
+from .tunes import agreement, clicks, piece, played
 
 PIECES: tuple[tuple[str, dict[str, float]], ...] = (
     *((f"{bpm} bpm", {"bpm": bpm}) for bpm in (60, 72, 85, 96, 110, 124, 140, 160, 180)),
@@ -48,8 +48,10 @@ def measure() -> Result:
 
 def _beats(figures: dict[str, float]) -> None:
     errors, bars = [], []
-    for name, settings in PIECES:
-        sound, known = piece(**settings)  # type: ignore[arg-type]
+    pieces = [(name, piece(**settings)) for name, settings in PIECES]  # type: ignore[arg-type]
+    pieces += [(f"{bpm} bpm, broken chords", played(bpm)) for bpm in (60, 72, 100, 140)]
+    pieces += [(f"{bpm} bpm, clicks", clicks(bpm, first=first)) for bpm, first in ((120, 0.0), (84, 0.7))]
+    for name, (sound, known) in pieces:
         found = beats_of(sound)
         score, error = agreement(np.array(found.beats), known)
         figures[f"{name}: F"] = score

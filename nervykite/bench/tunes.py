@@ -48,6 +48,58 @@ def piece(
     return np.vstack([track, track]).astype(np.float32) / np.float32(max(1.0, np.abs(track).max())), beats
 
 
+CHORDS = ((220, 262, 330), (175, 220, 262), (262, 330, 392), (196, 247, 294))
+"""Three notes each, in Hz: one chord a bar."""
+
+
+def played(
+    bpm: float, seconds: float = 24.0, between: float = 0.8, first: float = 0.2
+) -> tuple[np.ndarray, np.ndarray]:
+    """The same of a piece with broken chords over drums: notes between beats are nearly as loud as those on them.
+
+    between: how loud notes between beats are, 0…1 of those on them.
+    """
+    rng, count = np.random.default_rng(0), int(seconds * RATE)
+    track, beat = np.zeros(count), 60 / bpm
+    beats = np.arange(first, seconds - 0.1, beat)
+
+    def put(at: float, gain: float, dies: float, hertz: float | None) -> None:
+        begins = int(at * RATE)
+        t = np.arange(max(0, min(int(4 * dies * RATE), count - begins))) / RATE
+        if hertz is None:
+            sound = rng.standard_normal(len(t))
+        else:
+            sound = np.sum([np.sin(2 * np.pi * hertz * k * t) / k for k in (1, 2, 3)], 0) * np.minimum(1, t / 0.004)
+        track[begins : begins + len(t)] += gain * sound * np.exp(-t / dies)
+
+    for n, at in enumerate(beats):
+        chord = CHORDS[n // 4 % 4]
+        put(at, 0.25, 0.35, chord[n % 3])
+        put(at + beat / 2, 0.25 * between, 0.35, chord[(n + 1) % 3])
+        if n % 4 == 0:
+            put(at, 0.5, 1.0, chord[0] / 2)
+        if n % 2:
+            put(at, 0.15, 0.06, None)
+        else:
+            put(at, 0.5, 0.12, 55)
+        for late in (0.0, 0.5):
+            put(at + late * beat, 0.05, 0.02, None)
+    track /= max(1.0, np.abs(track).max())
+    return np.vstack([track, track]).astype(np.float32), beats
+
+
+def clicks(bpm: float, seconds: float = 24.0, first: float = 0.0) -> tuple[np.ndarray, np.ndarray]:
+    """The same of a metronome whose first of four clicks is louder."""
+    count = int(seconds * RATE)
+    track, t = np.zeros(count, np.float32), np.arange(RATE // 20) / RATE
+    click = np.sin(2 * np.pi * 1000 * t) * np.exp(-90 * t)
+    beats = np.arange(first, seconds - 0.1, 60 / bpm)
+    for n, at in enumerate(beats):
+        begins = int(at * RATE)
+        track[begins : begins + len(t)] += (0.3 if n % 4 else 0.54) * click
+    return np.vstack([track, track]), beats
+
+
 def agreement(found: np.ndarray, known: np.ndarray, within: float = 0.05) -> tuple[float, float]:
     """The F-measure of found beats, each within so many seconds of one that is known, and how far off they are, in
     milliseconds, median."""

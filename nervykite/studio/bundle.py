@@ -78,6 +78,8 @@ def without_unused(document: Document) -> Document:
 
 def read_bundle(studio: Studio, path: Path, name: str, progress: Callable[[float], None] = lambda share: None) -> State:
     """Opens a bundle as a project of its own. Raises Refusal, with a sentence about the file of that name."""
+    if not zipfile.is_zipfile(path):  # no process is begun for what is plainly none
+        raise Refusal(f"{name} is not a bundle, or only half of one. Choose a whole one.")
     found = studio.apart.call(contents, path, name, name=name, report=lambda share: progress(0.0))
     studio.room_for(sum(found.sizes.values()), name)
     try:

@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 
-from nervykite.bench.tunes import agreement, piece
+from nervykite.bench.tunes import agreement, clicks, piece, played
 from nervykite.cli import main
 from nervykite.core.sound.beats import beats_of
 from nervykite.core.sound.plan import RATE
@@ -26,6 +26,21 @@ def test_swing_voice_and_noise_are_no_matter():
     for settings in ({"bpm": 120, "swing": 1.0}, {"bpm": 100, "voice": 0.5, "noise": 0.03}):
         sound, known = piece(**settings)
         assert agreement(np.array(beats_of(sound).beats), known)[0] >= 0.95, settings
+
+
+@pytest.mark.parametrize("bpm", [60, 72, 100, 140])
+def test_notes_between_beats_are_no_beats(bpm):
+    sound, known = played(bpm)
+    found = beats_of(sound)
+    assert agreement(np.array(found.beats), known)[0] >= 0.95
+    assert found.bpm == pytest.approx(bpm, rel=0.01)
+    assert agreement(np.array(found.bars), known[::4])[0] >= 0.9
+
+
+@pytest.mark.parametrize("sound", [piece(60), piece(70, voice=0.5, noise=0.03), clicks(120), clicks(100, first=0.3)])
+def test_bars_begin_where_a_note_begins_or_a_click_is_louder(sound):
+    heard, known = sound
+    assert agreement(np.array(beats_of(heard).bars), known[::4])[0] >= 0.9
 
 
 def test_bars_are_every_fourth_beat_and_accents_lie_on_what_begins():

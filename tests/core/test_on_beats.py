@@ -48,6 +48,16 @@ def counted_in(document) -> Counted:
     return cue.counted
 
 
+def test_what_is_put_right_is_remembered_with_the_sound():
+    document = piece()
+    half = CorrectBeats(cue=CUE, times="half").apply(document)
+    (asset,) = half.assets.values()
+    assert asset.beats == counted_in(half)
+    assert len(asset.beats.beats) == 20
+    again = AddCue(sound=half.project.cues[0].sound, tie=CueTie(offset=30)).apply(half)
+    assert [len(beats_of_cue(c, Timeline(again))) for c in again.project.cues] == [10, 9]
+
+
 class TestWhere:
     def test_they_lie_in_the_piece_as_the_music_does(self):
         found = beats_of(Timeline(piece()))

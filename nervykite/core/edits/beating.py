@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Counted, Document, GroundItem, Layer, Source
+from ..model import Counted, Cue, Document, GroundItem, Layer, Source
 from ..model.base import Id, Model, new_id
 from ..sources.lasting import LastingSource
 from ..sources.played import PlayedSource
@@ -33,7 +33,8 @@ class CorrectBeats(Edit):
 
     `taps` are project frames, in parts, at which somebody tapped along, the first of them on the first beat of a bar:
     the beats then lie as evenly as they can through these, all along the sound. `moved` brings one elsewhere. `times`
-    counts twice or half as fast. `first` is the number of a beat that begins a bar, `bar` how many a bar has.
+    counts twice or half as fast. `first` is the number of a beat that begins a bar, `bar` how many a bar has. The
+    sound has them as well, on the shelf.
     """
 
     kind: Literal["correct beats"] = "correct beats"
@@ -62,7 +63,7 @@ class CorrectBeats(Edit):
         first = counted.first if self.first is None else self.first
         counted = counted.model_copy(update={"bar": bar, "first": first % bar})
         cues = [c.model_copy(update={"counted": counted}) if c.id == cue.id else c for c in document.project.cues]
-        return with_project(document, cues=cues)
+        return with_project(_remembered(document, cue, counted), cues=cues)
 
     def _tapped(self, document: Document, known: Counted | None) -> Counted:
         cue, timeline = cue_of(document, self.cue), Timeline(document)
@@ -83,6 +84,15 @@ class CorrectBeats(Edit):
         return Counted(
             beats=[max(0.0, b) for b in beats], first=before % bar, bar=bar, accents=known.accents if known else []
         )
+
+
+def _remembered(document: Document, cue: Cue, counted: Counted) -> Document:
+    """The document with the beats of a cue as those of its sound on the shelf, wherever that is heard next."""
+    asset = document.assets.get(getattr(cue.sound, "asset", ""))
+    if asset is None:
+        return document
+    known = asset.model_copy(update={"beats": counted})
+    return document.model_copy(update={"assets": {**document.assets, asset.id: known}})
 
 
 def _moved(counted: Counted, moved: MovedBeat) -> Counted:

@@ -27,7 +27,9 @@ class Hearing:
     between two beats is as strong as `doubled` of them, it is a beat too; where every other beat is weaker than
     `halved` of those beside it, it is none. `lead` is how much before it begins a sound is seen, as the window has a
     length, in seconds. Notes are told apart in windows of `fine` samples, eight times as far apart; a change of
-    chords speaks for a bar `chords` times as much as what is low. `piece` is how many moments are looked at in one
+    chords speaks for a bar `chords` times as much as what is low, and what begins of notes `begun` times. Where what begins is by `late` more like what comes
+    four beats later than like what comes two beats later, only every other beat is one, if it is also by `sorts` more
+    like that of two beats later than like what comes between. `piece` is how many moments are looked at in one
     go. Of all that begins clearly the share beyond `rare` are accents.
     """
 
@@ -48,6 +50,9 @@ class Hearing:
     piece: int = 3000
     rare: float = 0.8
     chords: float = 1.0
+    begun: float = 6.0
+    late: float = 0.14
+    sorts: float = 0.15
 
 
 @dataclass(frozen=True)
@@ -76,6 +81,9 @@ def beats_of(sound: np.ndarray, settings: Hearing | None = None) -> Beats:
     strength = rises.sum(0)
     lag = _octave(strength, tempo_of(strength, s), s)
     places = _path(strength, lag, s)
+    if 60 * RATE / s.step / lag / 2 >= s.slowest and _comes_back_late(rises, places, lag, s) > s.late:
+        lag *= 2
+        places = _path(strength, lag, s)
     times = np.maximum(0, _refined(strength, places) * s.step / RATE + s.lead)
     low = rises[: s.bands // 4].sum(0)
     first = _downbeat(mono, low, places, times, s)
@@ -141,6 +149,25 @@ def _octave(strength: np.ndarray, lag: int, s: Hearing) -> int:
     return 2 * lag if sides[0] < s.halved * sides[1] and tempo / 2 >= s.slowest else lag
 
 
+def _comes_back_late(rises: np.ndarray, places: np.ndarray, lag: int, s: Hearing) -> float:
+    """How much more what begins at a beat is like what begins four beats later than like that two beats later, -2…2.
+
+    A bar has something of its own on one and three, such as a low drum, and something else on two and four. Where it
+    takes four beats for that to come back, and every other beat is of another sort, these are halves of beats. It is 0
+    where they are not: what is accented every four beats alone has no such sorts.
+    """
+    begins = np.stack([rises[:, max(0, p - 2) : p + lag // 2].sum(1) for p in places])
+    begins -= begins.mean(0)
+    length = np.maximum(np.linalg.norm(begins, axis=1), 1e-9)
+
+    def like(by: int) -> float:
+        return float(((begins[by:] * begins[:-by]).sum(1) / (length[by:] * length[:-by])).mean())
+
+    if len(places) <= 12 or like(2) - (like(1) + like(3)) / 2 < s.sorts:
+        return 0.0
+    return like(4) - like(2)
+
+
 def _path(strength: np.ndarray, lag: int, s: Hearing) -> np.ndarray:
     """The moments of beats: those that together begin most strongly and lie about a lag apart."""
     local = gaussian_filter1d(strength, lag / 32)
@@ -177,34 +204,52 @@ def _refined(strength: np.ndarray, places: np.ndarray) -> np.ndarray:
 
 
 def _downbeat(mono: np.ndarray, low: np.ndarray, places: np.ndarray, times: np.ndarray, s: Hearing) -> int:
-    """Which of four beats begins a bar: that on which chords change, and on which most of what is low begins."""
+    """Which of four beats begins a bar: that on which chords change, most notes begin, and most of what is low does."""
     if len(places) < 8:
         return 0
-    changes = _chord_changes(mono, times, s)
-    worth = [s.chords * changes[k::4].mean() + low[places[k::4]].mean() for k in range(4)]
+    notes = _notes_of_beats(mono, times, s)
+    changes, begun = _chord_changes(notes), _notes_begun(notes)
+    worth = [
+        s.chords * changes[k::4].mean() + s.begun * begun[k::4].mean() + low[places[k::4]].mean() for k in range(4)
+    ]
     return int(np.argmax(worth))
 
 
-def _chord_changes(mono: np.ndarray, times: np.ndarray, s: Hearing) -> np.ndarray:
-    """For each beat how much other notes sound in the two beats from it on than in the two before it, in its mean."""
+def _notes_of_beats(mono: np.ndarray, times: np.ndarray, s: Hearing) -> np.ndarray:
+    """How much each of the twelve notes sounds from each beat to the next: float (12, n)."""
     # Notes lie low: an eighth of the samples says as much of them.
     slow = resample_poly(mono, 1, 8)
-    f, at, spectrum = stft(slow, RATE // 8, nperseg=s.fine, noverlap=s.fine // 2)
+    f, at, spectrum = stft(slow, RATE // 8, nperseg=s.fine, noverlap=s.fine - s.fine // 8)
     heard = (f > 60) & (f < 1600)
     note = np.round(12 * np.log2(f[heard] / 440)).astype(int) % 12
     power = np.abs(spectrum[heard])
     notes = np.stack([power[note == n].sum(0) for n in range(12)])
     sums = np.concatenate([np.zeros((12, 1)), np.cumsum(notes, 1)], 1)
-    edges = np.searchsorted(at, np.concatenate([times, [times[-1] + np.median(np.diff(times))]]))
-    beat = np.diff(sums[:, edges], axis=1)
+    # What begins on a beat is seen as soon as the window reaches it, half its length before.
+    ends = np.concatenate([times, [times[-1] + np.median(np.diff(times))]]) - s.fine / 2 / (RATE / 8)
+    return np.diff(sums[:, np.searchsorted(at, ends)], axis=1)
+
+
+def _chord_changes(notes: np.ndarray) -> np.ndarray:
+    """For each beat how much other notes sound in the two beats from it on than in the two before it, in its mean."""
 
     def beside(n: int) -> np.ndarray:
-        part = beat[:, max(0, n) : max(0, n + 2)].sum(1)
+        part = notes[:, max(0, n) : max(0, n + 2)].sum(1)
         return part / max(float(np.linalg.norm(part)), 1e-9)
 
-    found = np.array([1 - float(beside(n - 2) @ beside(n)) if n >= 2 else 0.0 for n in range(len(times))])
-    found[:2] = found[2:].mean() if len(found) > 2 else 0
+    count = notes.shape[1]
+    found = np.array([1 - float(beside(n - 2) @ beside(n)) if n >= 2 else 0.0 for n in range(count)])
+    found[:2] = found[2:].mean() if count > 2 else 0
     return found / max(float(found.mean()), 1e-9)
+
+
+def _notes_begun(notes: np.ndarray) -> np.ndarray:
+    """For each beat how much more each note sounds than before it, in shares of what sounds in a beat: that of a note
+    which ends is nothing. The beats beside it count half of those next to it."""
+    padded = np.pad(notes, ((0, 0), (2, 1)), mode="edge")
+    before = padded[:, 1:-2] + 0.5 * padded[:, :-3]
+    after = padded[:, 2:-1] + 0.5 * padded[:, 3:]
+    return np.maximum(0, after - before).sum(0) / max(1.5 * float(notes.sum(0).mean()), 1e-9)
 
 
 def counted(found: Beats) -> Counted | None:
