@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
-from nervykite.bench.edit import CHROMIUM, FLAGS, wait_for
+from nervykite.bench.browser import CHROMIUM, FLAGS, wait_for
 from nervykite.core.footage import loose
 from nervykite.demo.project import FOOTAGE, NAME
 from nervykite.demo.world.shots import SHOTS

@@ -261,3 +261,12 @@ def test_what_cannot_be_made_gets_a_sentence(tmp_path, capsys, arguments, says):
     assert main(["make", *given, "--out", str(tmp_path / "piece.mp4")]) == 1
     assert says in capsys.readouterr().err
     assert not (tmp_path / "piece.mp4").exists()
+
+
+def test_a_measurement_without_a_browser_says_what_to_install(monkeypatch, tmp_path, capsys):
+    from nervykite.bench import browser
+
+    monkeypatch.setattr(browser, "CHROMIUM", tmp_path / "chromium")
+    for name in ("edit", "sky"):
+        assert main(["bench", name]) == 1
+        assert "install chromium" in capsys.readouterr().err

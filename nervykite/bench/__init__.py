@@ -57,5 +57,8 @@ def run(name: str, json_file: Path | None = None, **options: Any) -> Result:
     for key, value in result.figures.items():
         print(f"  {key:<{width}}  {value:.2f}" if isinstance(value, float) else f"  {key:<{width}}  {value}")
     if json_file is not None:
-        json_file.write_text(json.dumps(result.__dict__, indent=2) + "\n")
+        try:
+            json_file.write_text(json.dumps(result.__dict__, indent=2) + "\n")
+        except OSError as error:
+            raise Refusal(f"{json_file} cannot be written: {error.strerror}. Choose another place.") from error
     return result

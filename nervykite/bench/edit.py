@@ -3,36 +3,21 @@
 Needs the packages of the tests and Chromium.
 """
 
-import subprocess
-import sys
-import time
-import urllib.request
 from pathlib import Path
-from socket import socket
 from tempfile import TemporaryDirectory
 from time import perf_counter
 
 import numpy as np
 
-from ..core.errors import Refusal
 from ..core.picture.evaluate import Evaluation
 from ..demo.project import NAME, add_demo
 from ..server.pictures import Pictures
 from ..studio import Studio
 from . import Result
+from .browser import looked_at, needs_browser, serving
 from .material import median_ms
 
 MOVES = 60
-CHROMIUM = "/usr/bin/chromium"
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
 
 # Times from each pointer movement to the next drawn frame, taken inside the page.
 WATCH = """
@@ -50,33 +35,14 @@ WATCH = """
 
 def measure() -> Result:
     """Milliseconds a movement; the ratio is that over drawing and packing the same frames without a browser."""
-    try:
-        from playwright.sync_api import sync_playwright
-    except ImportError as error:
-        raise Refusal("This measurement drives a browser: it needs the packages of the tests (make test).") from error
+    needs_browser()
     with TemporaryDirectory() as folder:
         studio = Studio(Path(folder))
         add_demo(studio, scenes=1)
         baseline = _without_browser(studio)
         studio.close()
-        with socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
-        server = subprocess.Popen(
-            [sys.executable, "-m", "nervykite.cli", "serve", "--data", folder, "--port", str(port)],
-            stdout=subprocess.DEVNULL,
-        )
-        try:
-            wait_for(f"http://127.0.0.1:{port}/")
-            with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-                page = browser.new_page(viewport={"width": 1280, "height": 800})
-                page.goto(f"http://127.0.0.1:{port}/")
-                waits = waits_on(page)
-                browser.close()
-        finally:
-            server.terminate()
-            server.wait()
+        with serving(Path(folder)) as url, looked_at(url) as page:
+            waits = waits_on(page)
     figures = {
         "movement to drawn frame, ms": float(np.median(waits)),
         "95 of 100 under, ms": float(np.quantile(waits, 0.95)),
@@ -117,14 +83,3 @@ def _without_browser(studio: Studio) -> float:
         pictures.frame(state.document, draws, (540, 960))
         times.append(perf_counter() - begun)
     return median_ms(times)
-
-
-def wait_for(url: str) -> None:
-    """Waits until a server answers: one that makes the demo first takes half a minute and more."""
-    for _ in range(1200):
-        try:
-            urllib.request.urlopen(url, timeout=1).close()
-            return
-        except OSError:
-            time.sleep(0.1)
-    raise Refusal("The server did not start.")

@@ -3,12 +3,8 @@
 The first part needs nothing; the second drives a browser, and is left out where there is none.
 """
 
-import subprocess
-import sys
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
 from pathlib import Path
-from socket import socket
 from time import perf_counter
 
 from ..core.edits import ChangeLayer, ChangePiece
@@ -17,7 +13,7 @@ from ..core.model import Blur, Document, Finish
 from ..core.picture.evaluate import Evaluation
 from ..studio import Studio
 from . import Result
-from .edit import CHROMIUM, FLAGS, wait_for
+from .browser import CHROMIUM, looked_at, serving
 from .material import studio_with, with_cutouts
 
 SIZE = (540, 960)
@@ -96,14 +92,9 @@ def _stages(studio: Studio, document: Document) -> dict[str, float]:
 
 def _on_the_page(folder: Path) -> dict[str, float]:
     """Frames a second that the page shows, the first time round and after one loop."""
-    try:
-        from playwright.sync_api import sync_playwright
-    except ImportError:
+    if not CHROMIUM.is_file():
         return {}
-    with serving(folder) as url, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(url)
+    with serving(folder) as url, looked_at(url) as page:
         page.get_by_role("button", name="Open Bench", exact=True).click()
         page.get_by_label("Steps").get_by_role("button", name="Fly").click()
         page.keyboard.press("Home")
@@ -119,21 +110,4 @@ def _on_the_page(folder: Path) -> dict[str, float]:
         page.wait_for_timeout(600)
         page.keyboard.press("Space")
         rounds = [page.evaluate(PLAYED, FRAMES / RATE) for _ in range(3)]
-        browser.close()
     return {"on the page, first loop, frames a second": rounds[0], "on the page, third loop": rounds[2]}
-
-
-@contextmanager
-def serving(folder: Path):
-    """The program over a data folder, in a process of its own, by its address."""
-    with socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    command = [sys.executable, "-m", "nervykite.cli", "serve", "--data", str(folder), "--port", str(port)]
-    server = subprocess.Popen(command, stdout=subprocess.DEVNULL)
-    try:
-        wait_for(f"http://127.0.0.1:{port}/")
-        yield f"http://127.0.0.1:{port}/"
-    finally:
-        server.terminate()
-        server.wait()

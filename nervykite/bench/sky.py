@@ -3,17 +3,12 @@
 Needs the packages of the tests and Chromium.
 """
 
-import subprocess
-import sys
-from socket import socket
-
 import numpy as np
 
 from ..core.edits import AddLayer, MakeGroup, OneEdit, Several
-from ..core.errors import Refusal
 from ..core.sources.colour import ColourSource
 from . import Result
-from .edit import CHROMIUM, FLAGS, wait_for
+from .browser import looked_at, needs_browser, serving
 from .material import studio_with
 
 LAYERS = 300
@@ -44,10 +39,7 @@ SCROLL = """
 
 def measure() -> Result:
     """Milliseconds from one of the page's frames to the next; the ratio is that while dragging over that at rest."""
-    try:
-        from playwright.sync_api import sync_playwright
-    except ImportError as error:
-        raise Refusal("This measurement drives a browser: it needs the packages of the tests (make test).") from error
+    needs_browser()
     with studio_with(FRAMES, (360, 640)) as (studio, project, _path):
         edits: list[OneEdit] = []
         for n in range(LAYERS):
@@ -58,31 +50,15 @@ def measure() -> Result:
         studio.edit(project, Several(edits=edits), None)
         folder = studio.folder
         studio.close()
-        with socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
-        server = subprocess.Popen(
-            [sys.executable, "-m", "nervykite.cli", "serve", "--data", str(folder), "--port", str(port)],
-            stdout=subprocess.DEVNULL,
-        )
-        try:
-            wait_for(f"http://127.0.0.1:{port}/")
-            with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-                page = browser.new_page(viewport={"width": 1280, "height": 800})
-                page.goto(f"http://127.0.0.1:{port}/#{project}")
-                page.locator("[data-layer]").first.wait_for()
-                page.wait_for_timeout(1500)
-                gaps = {"at rest": _gaps(page, lambda: page.wait_for_timeout(1500))}
-                gaps["scrolling"] = _gaps(page, lambda: page.evaluate(SCROLL))
-                page.evaluate("document.querySelector('[data-testid=timeline]').scrollTop = 0")
-                page.wait_for_timeout(500)
-                gaps["dragging a span"] = _gaps(page, lambda: _drag(page, "[data-layer] [data-span]", 60, 0))
-                gaps["carrying a lane"] = _gaps(page, lambda: _drag(page, "[data-layer]", 0, 70))
-                browser.close()
-        finally:
-            server.terminate()
-            server.wait()
+        with serving(folder) as url, looked_at(f"{url}#{project}") as page:
+            page.locator("[data-layer]").first.wait_for()
+            page.wait_for_timeout(1500)
+            gaps = {"at rest": _gaps(page, lambda: page.wait_for_timeout(1500))}
+            gaps["scrolling"] = _gaps(page, lambda: page.evaluate(SCROLL))
+            page.evaluate("document.querySelector('[data-testid=timeline]').scrollTop = 0")
+            page.wait_for_timeout(500)
+            gaps["dragging a span"] = _gaps(page, lambda: _drag(page, "[data-layer] [data-span]", 60, 0))
+            gaps["carrying a lane"] = _gaps(page, lambda: _drag(page, "[data-layer]", 0, 70))
     figures: dict[str, float] = {}
     for name, times in gaps.items():
         figures[f"{name}, frames a second"] = 1000 / float(np.mean(times))

@@ -14,7 +14,7 @@ from functools import cache
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Response, expect
 
 from nervykite.core.model import Document, Project
 from nervykite.demo.project import add_demo
@@ -249,6 +249,8 @@ def page(context, request):
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and not _network(m.text) else None)
     page.on("request", lambda r: troubles.append(r.url) if not _own(r.url) else None)
+    # What somebody does may be refused; what the page asks for by itself is there.
+    page.on("response", lambda r: troubles.append(f"{r.status} {r.url}") if _asked_in_vain(r) else None)
     yield page
     assert troubles == []
 
@@ -256,6 +258,10 @@ def page(context, request):
 def _network(text: str) -> bool:
     """Whether it only says that the server was not there."""
     return "ERR_CONNECTION_REFUSED" in text or "Failed to load" in text
+
+
+def _asked_in_vain(response: Response) -> bool:
+    return response.status >= 400 and response.request.method == "GET"
 
 
 def _own(url: str) -> bool:

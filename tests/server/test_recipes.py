@@ -4,6 +4,7 @@ import io
 import json
 import re
 import time
+from urllib.parse import unquote
 
 import numpy as np
 import pytest
@@ -52,6 +53,14 @@ def test_what_is_missing_is_told_for_each(client, walk):
     catalog = client.get("/api/catalog").json()["recipes"]
     assert [r["kind"] for r in catalog if r["listed"]] == list(told)
     assert all(r["when"] and r["film"] and r["missed"] for r in catalog if r["listed"])
+
+
+def test_no_loop_is_no_error_and_says_why_if_there_will_never_be_one(client, walk):
+    early = client.get(f"/api/projects/{walk}/recipes/trail.webp")
+    assert (early.status_code, early.content, early.headers.get("Cannot")) == (204, b"", None)
+    never = client.get(f"/api/projects/{walk}/recipes/drop-on-the-cut.webp")
+    assert never.status_code == 204
+    assert unquote(never.headers["Cannot"]).startswith("Drop on the cut needs 2 takes")
 
 
 @pytest.mark.watches

@@ -25,12 +25,12 @@ class Hearing:
     `high` Hz; `slowest` and `quickest` the tempi that there may be, beats a minute; `usual` the tempo that people tap
     to, and `spread` how much they differ, in octaves; `tight` how much keeping to the tempo counts. Where what lies
     between two beats is as strong as `doubled` of them, it is a beat too; where every other beat is weaker than
-    `halved` of those beside it, it is none. `lead` is how much before it begins a sound is seen, as the window has a
+    `halved` of those beside it, it is none. Where what begins is by `late` more like what comes four beats later than
+    like what comes two beats later, only every other beat is one, if it is also by `sorts` more like that of two beats
+    later than like what comes between. `lead` is how much before it begins a sound is seen, as the window has a
     length, in seconds. Notes are told apart in windows of `fine` samples, eight times as far apart; a change of
-    chords speaks for a bar `chords` times as much as what is low, and what begins of notes `begun` times. Where what begins is by `late` more like what comes
-    four beats later than like what comes two beats later, only every other beat is one, if it is also by `sorts` more
-    like that of two beats later than like what comes between. `piece` is how many moments are looked at in one
-    go. Of all that begins clearly the share beyond `rare` are accents.
+    chords speaks for a bar `chords` times as much as what is low, and what begins of notes `begun` times. `piece` is
+    how many moments are looked at in one go. Of all that begins clearly the share beyond `rare` are accents.
     """
 
     step: int = 480

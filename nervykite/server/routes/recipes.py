@@ -2,6 +2,7 @@
 
 import threading
 from typing import Annotated, Any
+from urllib.parse import quote
 
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
@@ -117,19 +118,23 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/projects/{project}/recipes/{kind}.webp", response_class=Response)
     def loop(project: str, kind: str, file: str | None = None) -> Response:
-        """A short loop of what a recipe would make of the footage; only once that was looked through."""
+        """A short loop of what a recipe would make of the footage. Without content: not before that was looked through
+        and nothing else is being made; or never, and why (`Cannot`, percent-encoded)."""
         document = studio.state(project).document
         if file is None and kind not in {k for k, made in Recipe.family.all().items() if made.listed}:
             raise Missing("There is no such recipe.")
         recipe = _recipe({"kind": kind} if file is None else {"kind": "own", "file": file})
-        ground = footage_for(as_filmed(document), recipe)
+        try:
+            ground = footage_for(as_filmed(document), recipe)
+        except Refusal as refusal:
+            return _no_loop(str(refusal))
         for item in ground:
             shot = document.shots[item.source.footage(document) or ""]
             desk.watcher.want(project, shot)
             if sum(len(k) for k in desk.looks.known(shot)) < shot.frames:
-                raise Missing("That footage is still being looked through. Ask again in a moment.")
+                return _no_loop()
         if desk.work.busy():
-            raise Missing("Something is being made. It is shown in a moment.")  # that comes first
+            return _no_loop()  # that comes first
         key = (kind, file, *(f"{g.model_dump_json()}" for g in ground), document.project.width, document.project.height)
 
         def drawn() -> bytes:
@@ -137,7 +142,10 @@ def routes(desk: Desk) -> APIRouter:
             with drawing:
                 return loops.peek(key) or tasted(studio, document, recipe)
 
-        return Response(loops.get(key, drawn), media_type="image/webp", headers=ASK_AGAIN)
+        try:
+            return Response(loops.get(key, drawn), media_type="image/webp", headers=ASK_AGAIN)
+        except Refusal as refusal:
+            return _no_loop(str(refusal))
 
     @router.post("/api/projects/{project}/recipes")
     def make(project: str, body: RecipeRequest) -> JobView:
@@ -180,6 +188,10 @@ def routes(desk: Desk) -> APIRouter:
         return download(recipe_files.handed_out(studio, found), "application/json", f"{found.name}{ENDING}")
 
     return router
+
+
+def _no_loop(why: str = "") -> Response:
+    return Response(status_code=204, headers={**ASK_AGAIN, **({"Cannot": quote(why)} if why else {})})
 
 
 def _missing(document: Document, recipe: Recipe) -> str | None:
