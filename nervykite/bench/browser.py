@@ -58,9 +58,7 @@ def needs_browser() -> None:
     except ImportError as error:
         raise Refusal("This measurement drives a browser: it needs the packages of the tests (make test).") from error
     if not CHROMIUM.is_file():
-        raise Refusal(
-            f"This measurement needs a browser, {CHROMIUM}: install Debian's chromium, or run make test once."
-        )
+        raise Refusal(f"This measurement needs a browser at {CHROMIUM}: install chromium, or run make test once.")
 
 
 @contextmanager

@@ -8,12 +8,13 @@ from pathlib import Path
 from time import perf_counter
 
 from ..core.edits import ChangeLayer, ChangePiece
+from ..core.errors import Refusal
 from ..core.footage.planes import jpeg
 from ..core.model import Blur, Document, Finish
 from ..core.picture.evaluate import Evaluation
 from ..studio import Studio
 from . import Result
-from .browser import CHROMIUM, looked_at, serving
+from .browser import looked_at, needs_browser, serving
 from .material import studio_with, with_cutouts
 
 SIZE = (540, 960)
@@ -92,7 +93,9 @@ def _stages(studio: Studio, document: Document) -> dict[str, float]:
 
 def _on_the_page(folder: Path) -> dict[str, float]:
     """Frames a second that the page shows, the first time round and after one loop."""
-    if not CHROMIUM.is_file():
+    try:
+        needs_browser()
+    except Refusal:
         return {}
     with serving(folder) as url, looked_at(url) as page:
         page.get_by_role("button", name="Open Bench", exact=True).click()
