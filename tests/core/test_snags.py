@@ -23,6 +23,7 @@ from nervykite.core.edits import (
     SetCanvas,
     SetKey,
     SetValue,
+    SplitGround,
     SteadyGround,
 )
 from nervykite.core.model import Arrangement, CueTie, Framing, Key, Matte, Sounding, Source, Steady, Stop, Track, Travel
@@ -38,9 +39,9 @@ LAYER = "a" * 16
 
 
 def piece(rate: int = 30):
-    """A shot of 100×100 and 40 frames on a canvas of 200×200, without any snag: one carved cutout at rest."""
+    """A shot of 100×100 and 40 frames on a canvas of 160×160, without any snag: one carved cutout at rest."""
     document = of(even(40, Fraction(rate)), Fraction(30))
-    project = document.project.model_copy(update={"width": 200, "height": 200})
+    project = document.project.model_copy(update={"width": 160, "height": 160})
     document = document.model_copy(update={"project": project})
     document = HoldFrame(item=project.ground[0].id, frame=10, layer=LAYER, name="Runner").apply(document)
     matte = Matte(pieces=[box(30, 30, 70, 70)], fringe=0.6)
@@ -162,6 +163,27 @@ def test_a_doubtful_carried_matte():
     assert snag.step == "carve"
     assert "first at 14" in snag.says
     assert found(with_doubt(0.1), "doubtful matte") == []
+
+
+def test_footage_that_is_drawn_larger_than_it_was_filmed():
+    document = piece()
+    wide = SetCanvas(width=400, height=200, rate=document.project.rate).apply(document)
+    (snag,) = found(wide, "enlarged")
+    assert "at 400 %" in snag.says
+    assert mended(wide, "enlarged").project.ground[0].framing.mode == "fit"
+    assert found(document, "enlarged") == []
+
+
+@pytest.mark.parametrize(("first", "count"), [(20, 0), (21, 1), (25, 1), (39, 0)])
+def test_footage_that_jumps_over_a_few_frames(first, count):
+    document = SplitGround(at=20).apply(piece())
+    after = document.project.ground[1]
+    document = ChangeGround(item=after.id, first=first).apply(document)
+    snags = found(document, "skips")
+    assert len(snags) == count
+    if count:
+        assert snags[0].frame == 20
+        assert ("frame 20." if first == 21 else "frames 20 to 24.") in snags[0].says
 
 
 def test_footage_that_jumps_after_a_standstill():

@@ -139,7 +139,9 @@ def _corners(points: Sequence[tuple[float, float]]) -> list[Node]:
 
 
 def _upright(w: int, h: int) -> list[Node]:
-    return _corners([(0.04 * w, 0.03 * h), (0.96 * w, 0.03 * h), (0.96 * w, 0.97 * h), (0.04 * w, 0.97 * h)])
+    """Higher than wide, whichever way the footage lies."""
+    x, y = 0.5 * min(0.92 * w, 0.7 * h), 0.47 * h
+    return _corners([(w / 2 - x, h / 2 - y), (w / 2 + x, h / 2 - y), (w / 2 + x, h / 2 + y), (w / 2 - x, h / 2 + y)])
 
 
 def _slanted(w: int, h: int) -> list[Node]:
