@@ -20,7 +20,7 @@ export const CueLane = memo(function CueLane({ per, slim }: { per: number; slim:
   return (
     <Box position="absolute" left="0" top={`${GROUND - 6}px`} data-testid="cues">
       {view.project.cues.map((cue) => (
-        <Bar key={cue.id} id={cue.id!} per={per} lane={lanes[cue.id!] ?? 0} slim={slim} />
+        <Bar key={cue.id} id={cue.id!} per={per} slim={slim} {...(lanes[cue.id!] ?? { lane: 0, seen: Infinity })} />
       ))}
     </Box>
   )
@@ -28,10 +28,11 @@ export const CueLane = memo(function CueLane({ per, slim }: { per: number; slim:
 
 /** How many lanes the sounds of a piece take up. */
 export function howMany(view: View, per: number): number {
-  return Math.max(0, ...Object.values(lanesOf(view, NAME / per)).map((n) => n + 1))
+  return Math.max(0, ...Object.values(lanesOf(view, NAME / per)).map(({ lane }) => lane + 1))
 }
 
-function Bar({ id, per, lane, slim }: { id: string; per: number; lane: number; slim: boolean }) {
+function Bar(p: { id: string; per: number; lane: number; seen: number; slim: boolean }) {
+  const { id, per, lane, slim } = p
   const { view, cue: chosen, chooseCue, edit, go } = useOf('view', 'cue', 'chooseCue', 'edit', 'go')
   /** How many frames it has been dragged along so far. */
   const [by, setBy] = useState(0)
@@ -92,7 +93,7 @@ function Bar({ id, per, lane, slim }: { id: string; per: number; lane: number; s
       >
         <Box
           position="absolute"
-          top="0"
+          top={slim ? '0' : '13px'}
           bottom="0"
           left={`${(place.frame - place.start) * per}px`}
           w="2px"
@@ -100,7 +101,14 @@ function Bar({ id, per, lane, slim }: { id: string; per: number; lane: number; s
           aria-hidden
         />
         {!slim && (
-          <Text fontSize="11px" lineHeight="18px" pl="5px" whiteSpace="nowrap" color="ink">
+          <Text
+            fontSize="11px"
+            lineHeight="18px"
+            pl="5px"
+            color="ink"
+            truncate
+            style={{ maxWidth: Math.min(wide - 2, p.seen * per - 4) }}
+          >
             {cue.name}
           </Text>
         )}

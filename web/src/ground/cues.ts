@@ -3,17 +3,22 @@ import type { View } from '../api/view'
 /** At most so many lanes of sounds are shown below each other. */
 const MOST = 4
 
-/** For each sound that has a place, the lane that it lies in: the first one that is free there for `wide` frames. */
-export function lanesOf(view: Pick<View, 'cues'>, wide: number): Record<string, number> {
+/** For each sound that has a place, the lane that it lies in: the first one that is free there for `wide` frames, or
+ * that which is free the soonest; and how many frames of it are seen there before the next one begins. */
+export function lanesOf(view: Pick<View, 'cues'>, wide: number): Record<string, { lane: number; seen: number }> {
   const ends: number[] = []
-  const found: Record<string, number> = {}
+  const found: Record<string, { lane: number; seen: number }> = {}
+  const last: string[] = []
   const placed = Object.entries(view.cues).filter(([, place]) => place.frame !== null)
   placed.sort(([, a], [, b]) => a.start - b.start)
   for (const [id, place] of placed) {
     const free = ends.findIndex((end) => end <= place.start)
-    const lane = free >= 0 ? free : Math.min(ends.length, MOST - 1)
+    const lane = free >= 0 ? free : ends.length < MOST ? ends.length : ends.indexOf(Math.min(...ends))
     ends[lane] = Math.max(ends[lane] ?? 0, place.end, place.start + wide)
-    found[id] = lane
+    const before = last[lane]
+    if (before) found[before]!.seen = Math.min(found[before]!.seen, place.start - view.cues[before]!.start)
+    found[id] = { lane, seen: Infinity }
+    last[lane] = id
   }
   return found
 }

@@ -40,8 +40,18 @@ export function App() {
   )
 }
 
-function remembered(name: string, fallback: number): number {
-  return Number(localStorage.getItem(name)) || fallback
+/** What somebody has dragged it to, if they have. */
+const remembered = (name: string): number | null => Number(localStorage.getItem(name)) || null
+
+/** How large the window is. */
+function useWindow(): [number, number] {
+  const [size, setSize] = useState<[number, number]>([window.innerWidth, window.innerHeight])
+  useEffect(() => {
+    const sized = () => setSize([window.innerWidth, window.innerHeight])
+    addEventListener('resize', sized)
+    return () => removeEventListener('resize', sized)
+  }, [])
+  return size
 }
 
 /** Tall pieces: the picture from top to bottom at the left. Wide pieces: sky and ground across the whole width. */
@@ -49,19 +59,21 @@ function Workplace({ onSheet }: { onSheet: () => void }) {
   const project = useStudio((s) => s.view!.project)
   const importFiles = useStudio((s) => s.importFiles)
   const wide = project.width > project.height
-  const [tallLeft, setTallLeft] = useState(() =>
-    remembered('split-tall', Math.round((window.innerHeight - 148) * 0.5625) + 26),
-  )
-  const [wideLeft, setWideLeft] = useState(() => remembered('split-wide', 560))
-  const [low, setLow] = useState(() => remembered('split-low', Math.round(window.innerHeight * 0.37)))
+  const [across, down] = useWindow()
+  const [tallLeft, setTallLeft] = useState(() => remembered('split-tall'))
+  const [wideLeft, setWideLeft] = useState(() => remembered('split-wide'))
+  const [low, setLow] = useState(() => remembered('split-low'))
   const setAndKeep = (name: string, set: (x: number) => void) => (x: number) => {
     localStorage.setItem(name, String(x))
     set(x)
   }
   const moveLeft = wide ? setAndKeep('split-wide', setWideLeft) : setAndKeep('split-tall', setTallLeft)
   const moveLow = setAndKeep('split-low', setLow)
-  const width = Math.max(240, Math.min(wide ? wideLeft : tallLeft, window.innerWidth - 560))
-  const height = Math.max(150, Math.min(low, window.innerHeight - 300))
+  // As large as the window has room for, until somebody has dragged it.
+  const tallest = Math.round((down - 148) * 0.5625) + 26
+  const left = wide ? (wideLeft ?? Math.max(560, Math.round(0.44 * across))) : (tallLeft ?? tallest)
+  const width = Math.max(240, Math.min(left, across - 560))
+  const height = Math.max(150, Math.min(low ?? Math.round(0.37 * down), down - 300))
   const heading = <VisuallyHidden as="h1">{project.name}</VisuallyHidden>
   const picture = <Picture />
   const bench = (

@@ -54,7 +54,7 @@ export function Dress() {
         <Finishes key={owner.id} owner={owner} />
       </Box>
       <Flex flex="1" minW="0" css={{ [NARROW]: { display: 'block', overflowY: 'auto' } }}>
-        <Box flex="1" minW="0" overflowY="auto" px="3" pb="3">
+        <Box flex="1" minW="0" overflowY="auto" px="3" pb="3" css={{ '& > *': { maxWidth: '520px' } }}>
           <Chain key={owner.id} owner={owner} frames={frames} />
         </Box>
         <Box

@@ -282,7 +282,7 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
               />
             )
           })}
-          {labelled(lines, (l, f) => y(l, valueAt(l, f, pace === 'pace')), frameAt, w, h).map(
+          {labelled(lines, (l, f) => y(l, valueAt(l, f, pace === 'pace')), frameAt, w, h, places).map(
             ({ line: l, lx, ly, n }) => (
               <text
                 key={l.id}

@@ -42,23 +42,31 @@ export function ruled(first: number, last: number, wide: number): number[] {
   return found
 }
 
-/** Where the names of lines stand: beside them, each a little farther on than the last, none on another. */
+/** Where the names of lines stand: beside them, each a little farther on than the last, none on another nor on `kites`
+ * if there is room. */
 export function labelled(
   lines: Line[],
   y: (l: Line, f: number) => number,
   frameAt: (px: number) => number,
   w: number,
   h: number,
+  kites: { x: number; y: number }[],
 ) {
+  const covers = (lx: number, ly: number, wide: number) =>
+    kites.some((k) => k.x > lx - 9 && k.x < lx + wide + 9 && Math.abs(k.y - (ly - 4)) < 15)
   const taken: [number, number][] = []
   return lines.map((line, n) => {
     const wide = line.label.length * 6.4
     let best: [number, number] = [PAD.left + 4, PAD.top + 12]
+    let least = Infinity
     for (let k = 0; k < 9; k++) {
       const lx = PAD.left + 8 + ((n * 0.23 + k * 0.11 + 0.12) % 0.86) * (w - PAD.left - PAD.right - wide)
       const ly = Math.max(PAD.top + 11, Math.min(h - 6, y(line, frameAt(lx + wide / 2)) - 7))
-      best = [lx, ly]
-      if (!taken.some(([tx, ty]) => Math.abs(tx - lx) < wide + 14 && Math.abs(ty - ly) < 13)) break
+      const named = taken.some(([tx, ty]) => Math.abs(tx - lx) < wide + 14 && Math.abs(ty - ly) < 13)
+      const wrong = 2 * Number(named) + Number(covers(lx, ly, wide))
+      if (wrong >= least) continue
+      ;[best, least] = [[lx, ly], wrong]
+      if (!wrong) break
     }
     taken.push(best)
     return { line, lx: best[0], ly: best[1], n }

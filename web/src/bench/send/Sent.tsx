@@ -104,7 +104,7 @@ export function Played({ file }: { file: SentFile }) {
   const chequers = 'repeating-conic-gradient(#8a8d92 0 25%, #6f7277 0 50%) 0 0 / 16px 16px'
   const fits = {
     maxWidth: '100%',
-    maxHeight: '100%',
+    height: '100%',
     objectFit: 'contain' as const,
     background: chequers,
     borderRadius: 3,
@@ -117,8 +117,8 @@ export function Played({ file }: { file: SentFile }) {
       </Text>
     )
   return (
-    <Flex direction="column" align="center" h="100%" minH="0" gap="1.5">
-      <Box flex="1" minH="0" display="flex" alignItems="center">
+    <Flex direction="column" align="center" w="100%" h="100%" minH="0" gap="1.5">
+      <Box flex="1" minH="0" w="100%" textAlign="center">
         <video ref={film} src={url} controls playsInline style={fits} data-testid="played" onTimeUpdate={along} />
       </Box>
       <Flex align="center" gap="1">
