@@ -315,6 +315,7 @@ def test_a_take_of_the_subject_alone_runs_in_its_own_time(page, server, tmp_path
     page.get_by_role("button", name="Pick mover").click()
     expect(page.locator("[data-kind=mover]")).to_be_visible(timeout=60_000)
     page.get_by_role("button", name="Travel").click()
+    page.get_by_role("button", name="Carry to").click()
     expect(page.get_by_text("Carried to", exact=False)).to_be_visible(timeout=60_000)
     maker.settled()
     maker.to_frame(0)

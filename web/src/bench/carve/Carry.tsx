@@ -79,11 +79,6 @@ export function Carry() {
       hold: hold.id,
       range: [Math.max(begins, Math.min(first, hold.frame)), Math.min(ends, Math.max(past, hold.frame + 1))],
     })
-  const travelThrough = async () => {
-    const reach = 24
-    const done = await setRange(hold.frame - reach, hold.frame + reach + 1)
-    if (done) void startCarry('range')
-  }
   return (
     <Box data-testid="carry">
       <Heading>Carry</Heading>
@@ -126,8 +121,8 @@ export function Carry() {
             <Act
               icon={Footprints}
               disabled={empty}
-              hint="Through the shot: the matte travels with the subject, a second around this frame to begin with"
-              onClick={() => void travelThrough()}
+              hint="The matte travels with the subject: say through which frames, at first all of the take"
+              onClick={() => void setRange(begins!, ends!)}
             >
               Travel
             </Act>
