@@ -73,8 +73,8 @@ def export(options: argparse.Namespace) -> None:
         tell = progress_shown(options.json)
         outputs = []
         for to in options.to:
-            if to.suffix.lower() in (".otio", ".otioz"):
-                write_timeline(studio, document, to)
+            if to.suffix.lower() in (".otio", ".otioz", ".otiod"):
+                write_timeline(studio, document, to, tell)
             elif to.name.lower().endswith(BUNDLE):
                 write_bundle(studio, document, to, not options.used, tell)
             else:

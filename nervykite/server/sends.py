@@ -77,7 +77,7 @@ def _stilled(studio: Studio, document: Document, body: StillsRequest) -> Task:
 def _laid_out(studio: Studio, document: Document, body: TimelineRequest) -> Task:
     def task(progress) -> dict[str, Any]:
         out = studio.export_path(document, ".otioz")
-        write_timeline(studio, document, out)
+        write_timeline(studio, document, out, progress)
         return _told(out, "application/zip")
 
     return task

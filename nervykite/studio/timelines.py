@@ -4,7 +4,8 @@ Lengths are in frames of the piece; where a clip begins in its footage is in tha
 words for goes along as metadata under "nervykite".
 """
 
-import re
+import shutil
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -14,7 +15,6 @@ import opentimelineio as otio
 
 from ..core.edits import AddMoment, Edit, LayGround, RemoveGround, Several
 from ..core.errors import Refusal
-from ..core.footage.endings import ending_of
 from ..core.model import Document, GroundItem, Layer, Shot
 from ..core.model.base import new_id
 from ..core.picture.evaluate import Evaluation
@@ -22,10 +22,10 @@ from ..core.send.whole import whole
 from ..core.sources.colour import ColourSource
 from ..core.sources.shot import ShotSource
 from ..core.sources.standstill import StandstillSource
+from .collected import OURS, Collecting
 from .importing import import_file
 from .studio import Studio
 
-OURS = "nervykite"
 VERSION = 1
 MOST_CLIPS = 2000
 
@@ -70,32 +70,30 @@ def timeline_of(studio: Studio, document: Document) -> otio.schema.Timeline:
     return made
 
 
-def write_timeline(studio: Studio, document: Document, out: Path) -> None:
-    """Writes a piece as an OpenTimelineIO file; by an ending of .otioz with its footage in it. Raises Refusal."""
-    made = timeline_of(studio, document)
-    with whole(out) as part, studio.files.scratch() as folder:
-        if out.suffix.lower() == ".otioz":
-            _call_by_name(made, folder)
-        otio.adapters.write_to_file(made, str(part))
-
-
-def _call_by_name(made: otio.schema.Timeline, folder: Path) -> None:
-    """Has a timeline refer to its media by names that other programs know what to do with, in a folder."""
-    called: dict[str, str] = {}
-    for clip in made.find_clips():
-        media = clip.media_reference
-        if not isinstance(media, otio.schema.ExternalReference):
-            continue
-        hash_ = media.metadata[OURS]["sha256"]
-        if hash_ not in called:
-            path = Path(unquote(urlparse(media.target_url).path))
-            stem, ending = re.sub(r"[^\w\- ]+", "", media.name).strip() or "Media", ending_of(path)
-            name, n = f"{stem}{ending}", 2
-            while name in called.values():
-                name, n = f"{stem} {n}{ending}", n + 1
-            called[hash_] = name
-            (folder / name).symlink_to(path)
-        media.target_url = (folder / called[hash_]).as_uri()
+def write_timeline(
+    studio: Studio, document: Document, out: Path, progress: Callable[[float], None] = lambda share: None
+) -> None:
+    """Writes a piece as an OpenTimelineIO file; by an ending of .otioz, or of .otiod as a folder, with all that it
+    refers to, see `collected`. Raises Refusal."""
+    made, ending = timeline_of(studio, document), out.suffix.lower()
+    if ending == ".otiod" and out.exists():
+        raise Refusal(f"{out.name} is there already. Choose another name.")
+    with studio.files.scratch() as folder:
+        if ending == ".otio":
+            with whole(out) as part:
+                otio.adapters.write_to_file(made, str(part))
+            return
+        (folder / "media").mkdir()
+        Collecting(studio, document, folder / "media").collect(made, progress)
+        if ending == ".otioz":
+            with whole(out) as part:
+                otio.adapters.write_to_file(made, str(part))
+            return
+        try:
+            otio.adapters.write_to_file(made, str(folder / out.name))
+            shutil.move(folder / out.name, out)
+        except OSError as error:
+            raise Refusal(f"{out.name} cannot be written: {error.strerror or error}. Choose another place.") from error
 
 
 def _track(name: str, kind: str, first: int, clip: otio.schema.Clip, rate: float) -> otio.schema.Track:

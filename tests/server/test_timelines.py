@@ -4,13 +4,22 @@ import json
 import shutil
 import zipfile
 from pathlib import Path
+from urllib.parse import unquote
 
+import av
+import cv2
+import numpy as np
 import opentimelineio as otio
 import pytest
 
 from nervykite.cli import main
 from nervykite.core.edits import Several
 from nervykite.core.errors import Refusal
+from nervykite.core.footage.planes import to_bgr
+from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.send.sending import Sending
+from nervykite.core.sound.plan import RATE
+from nervykite.core.sound.wav import read_wav
 from nervykite.core.timeline.timeline import Timeline
 from nervykite.demo.project import NAME
 from nervykite.studio import Studio
@@ -69,7 +78,7 @@ def test_the_demo_is_written_as_the_library_reads_it(demo, tmp_path):
 
 def test_with_its_footage_in_it_each_file_has_its_name_and_ending(demo, tmp_path):
     studio, document = demo
-    write_timeline(studio, document, tmp_path / "relay.otioz")
+    write_timeline(studio, only(document), tmp_path / "relay.otioz")
     with zipfile.ZipFile(tmp_path / "relay.otioz") as archive:
         names = {n.removeprefix("media/") for n in archive.namelist() if n.startswith("media/")}
         data = archive.read("media/Dune run.mp4")
@@ -77,6 +86,65 @@ def test_with_its_footage_in_it_each_file_has_its_name_and_ending(demo, tmp_path
     assert all(Path(n).suffix for n in names)
     shot = next(s for s in document.shots.values() if s.name == "Dune run")
     assert data == studio.files.path(shot.file).read_bytes()
+
+
+def test_collected_it_looks_and_sounds_alike_in_any_reader(demo, tmp_path):
+    studio, whole_piece = demo
+    # Of the demo's layers some that stand and some that move, with a sound that was made and one of the shelf.
+    spans = Timeline(whole_piece).spans
+    named = {x.name: x for x in whole_piece.project.layers}
+    stays, moves = named["Leap 2"], named["Leap 3"]
+    tied = [c for c in whole_piece.project.cues if c.tie.layer in (stays.id, moves.id)][:2]
+    cues = [*tied, *(c for c in whole_piece.project.cues if c.sound.kind == "shelved")]
+    assert len(cues) >= 2
+    project = whole_piece.project.model_copy(update={"layers": [stays, moves], "cues": cues})
+    document = whole_piece.model_copy(update={"project": project})
+    out = tmp_path / "relay.otiod"
+    write_timeline(studio, document, out)
+    read = otio.adapters.read_from_file(str(out), "otiod")
+    names = {p.name for p in (out / "media").iterdir()}
+    assert {"Dune run.mp4", "Sound of the footage.wav"} <= names
+    for track, layer in zip(read.video_tracks()[1:], (stays, moves), strict=True):
+        (clip,) = (c for c in track if isinstance(c, otio.schema.Clip))
+        path = out / unquote(clip.media_reference.target_url)
+        span = spans[layer.id]
+        assert track.range_of_child(clip).start_time.value == span.start
+        assert clip.duration().value == clip.media_reference.available_range.duration.value == span.end - span.start
+        frames = pictures(path)
+        assert len(frames) in (1, span.end - span.start)
+        # What flies, laid over the ground, is the piece as it is seen.
+        at = span.start + 3
+        ground, seen = (
+            to_bgr(studio.renderer.render(d, Evaluation(d).at(at))).astype(float)
+            for d in (Sending(what="ground").document(document), only(document, layer))
+        )
+        rgba = frames[0] if len(frames) == 1 else frames[3]
+        alpha = rgba[..., 3:] / 255
+        over = rgba[..., 2::-1] * alpha + ground * (1 - alpha)
+        assert alpha.max() > 0.9
+        assert np.abs(over - seen).mean() < 1.5
+    for track, cue in zip(read.audio_tracks(), cues, strict=False):
+        (clip,) = (c for c in track if isinstance(c, otio.schema.Clip))
+        sound = read_wav(out / unquote(clip.media_reference.target_url))
+        assert sound.shape[1] == pytest.approx(clip.duration().value / 30 * RATE, abs=2)
+        assert np.abs(sound).max() > 1000
+        assert track.range_of_child(clip).start_time.value <= Timeline(document).cue(cue)
+    with pytest.raises(Refusal, match="there already"):
+        write_timeline(studio, document, out)
+
+
+def only(document, *layers):
+    """A document with some of its layers alone, and no sounds of its own."""
+    changes = {"layers": list(layers), "cues": []}
+    return document.model_copy(update={"project": document.project.model_copy(update=changes)})
+
+
+def pictures(path: Path) -> list[np.ndarray]:
+    """The frames of a picture or film with alpha, uint8 RGBA."""
+    if path.suffix == ".png":
+        return [cv2.cvtColor(cv2.imread(str(path), cv2.IMREAD_UNCHANGED), cv2.COLOR_BGRA2RGBA)]
+    with av.open(str(path)) as file:
+        return [f.to_ndarray(format="rgba") for f in file.decode(video=0)]
 
 
 def test_what_was_written_comes_back_frame_for_frame(demo, tmp_path):

@@ -91,8 +91,12 @@ export function HandOn() {
         <Act icon={Download} onClick={write}>
           Write a timeline
         </Act>
-        <Act icon={Package} hint="One .otioz file with the footage in it" onClick={() => void withFootage()}>
-          With its footage
+        <Act
+          icon={Package}
+          hint="One .otioz file with the footage, each layer with its alpha, and the sounds"
+          onClick={() => void withFootage()}
+        >
+          Collected
         </Act>
         <Act icon={FileInput} hint="Puts what it has at the end of the ground" onClick={read}>
           Read one

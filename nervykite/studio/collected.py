@@ -1,0 +1,148 @@
+"""What a timeline refers to, collected in a folder so that it is seen and heard alike elsewhere.
+
+What flies lies there as it is seen over nothing, as large as the canvas: its place, keys, finishes and shakes are in
+it. What does not change is one picture (PNG), all else a film with alpha (ProRes 4444). Sounds are WAV as they are
+heard by themselves, that of the footage among them.
+"""
+
+import re
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import opentimelineio as otio
+
+from ..core.footage.endings import ending_of
+from ..core.model import Document, Layer
+from ..core.picture.evaluate import Evaluation
+from ..core.send.export import Output
+from ..core.send.sending import Sending
+from ..core.send.writers.prores import ProRes
+from ..core.send.writers.stills import Png
+from ..core.sound.mix import long_of, mix
+from ..core.sound.plan import RATE, Placed, SoundPlan, placed, plan_of, samples_before
+from ..core.sound.wav import header, packed
+from ..core.sources.wash import WashSource
+from ..core.timeline.timeline import Timeline
+from .studio import Studio
+
+OURS = "nervykite"
+Progress = Callable[[float], None]
+
+
+class Collecting:
+    """A folder into which the media of a timeline are put, each under a name of its own that says what it is."""
+
+    def __init__(self, studio: Studio, document: Document, folder: Path) -> None:
+        self._studio, self._document, self._folder = studio, document, folder
+        self._evaluation = Evaluation(document)
+        self._taken: set[str] = set()
+        self._files: dict[str, Path] = {}
+
+    @property
+    def _timeline(self) -> Timeline:
+        return self._evaluation.timeline
+
+    def collect(self, made: otio.schema.Timeline, progress: Progress) -> None:
+        """Has a timeline refer to what is collected. `progress` may raise to stop it."""
+        clips = list(made.find_clips())
+        for n, clip in enumerate(clips):
+            told = clip.metadata.get(OURS, {})
+            layer = self._document.layer(told["layer"]["id"]) if "layer" in told else None
+            if layer is not None:
+                self._put_layer(clip, layer)
+            elif "cue" in told:
+                self._put_cue(clip, told["cue"]["id"])
+            elif isinstance(clip.media_reference, otio.schema.ExternalReference):
+                self._put_file(clip.media_reference)
+            progress((n + 1) / len(clips))
+        self._put_footage_sound(made)
+
+    def _path(self, name: str, ending: str) -> Path:
+        """A file in the folder that is not there yet, called as something is."""
+        stem = re.sub(r"[^\w\- ]+", "", name).strip() or "Media"
+        found, n = f"{stem}{ending}", 2
+        while found in self._taken:
+            found, n = f"{stem} {n}{ending}", n + 1
+        self._taken.add(found)
+        return self._folder / found
+
+    def _put_file(self, media: otio.schema.ExternalReference) -> None:
+        """Footage and pictures: the files themselves, by their names."""
+        hash_ = media.metadata[OURS]["sha256"]
+        if hash_ not in self._files:
+            path = self._studio.files.path(hash_)
+            self._files[hash_] = self._path(media.name, ending_of(path))
+            self._files[hash_].symlink_to(path.absolute())
+        media.target_url = self._files[hash_].as_uri()
+
+    def _put_layer(self, clip: otio.schema.Clip, layer: Layer) -> None:
+        span = self._timeline.spans[layer.id]
+        clip.enabled = layer.visible
+        if span is None or isinstance(layer.source, WashSource):  # that is nothing without what it lies over
+            return
+        first, past = max(0, span.start), min(self._timeline.length, span.end)
+        sending = Sending(what="layers", layers=[layer.id], span=(first, past))
+        shown = Evaluation(sending.document(self._document))
+        there = [shown.at(frame).layers for frame in range(first, past)]
+        still = all(one == there[0] for one in there)
+        writer = Png() if still else ProRes()
+        path = self._path(layer.name, writer.suffix)
+        self._studio.export(self._document, Output(path, writer, sending))
+        self._refer(clip, path, layer.name, past - first)
+        # All that is done to it is in its picture.
+        clip.effects.clear()
+
+    def _refer(self, clip: otio.schema.Clip, path: Path, name: str, lasts: int) -> None:
+        rate = float(self._document.project.rate)
+        range_ = otio.opentime.TimeRange(otio.opentime.RationalTime(0, rate), otio.opentime.RationalTime(lasts, rate))
+        media = otio.schema.ExternalReference(path.as_uri(), range_)
+        media.name = name
+        clip.media_reference, clip.source_range = media, range_
+
+    def _put_cue(self, clip: otio.schema.Clip, id_: str) -> None:
+        """A sound by itself, from the frame on in which it begins."""
+        cue = next(c for c in self._document.project.cues if c.id == id_)
+        place = placed(cue, self._timeline)
+        track = clip.parent()
+        if place is None or track is None:
+            return
+        clip.enabled = not cue.muted
+        long = place.past - place.first if place.past is not None else round(long_of(cue, self._timeline) * RATE)
+        self._heard(clip, cue.name, (place,), place.first, place.first + long)
+
+    def _heard(self, clip: otio.schema.Clip, name: str, cues: tuple[Placed, ...], first: int, past: int) -> None:
+        """Has a clip refer to sounds as they are heard from one sample of the piece to another, by whole frames."""
+        rate, whole = self._document.project.rate, plan_of(self._timeline)
+        begins = max(0, int(max(0, first) * rate / RATE))
+        ends = min(self._timeline.length, max(begins + 1, -int(-past * rate // RATE)))
+        low, high = samples_before(begins, rate), samples_before(ends, rate)
+        samples = mix(SoundPlan((), max(whole.length, high), cues), self._studio.sound_in, low, high)
+        path = self._path(name, ".wav")
+        self._write(path, samples)
+        self._refer(clip, path, name, ends - begins)
+        track = clip.parent()
+        if track is not None:
+            track.remove(clip)
+            track.clear()
+            if begins:
+                track.append(otio.schema.Gap(duration=otio.opentime.RationalTime(begins, float(rate))))
+            track.append(clip)
+
+    def _put_footage_sound(self, made: otio.schema.Timeline) -> None:
+        """The sound of the ground, cut together as the ground is, as a track of its own."""
+        plan = plan_of(self._timeline)
+        if not plan.clips:
+            return
+        samples = mix(replace(plan, cues=(), mix=SoundPlan((), 0).mix), self._studio.sound_in, 0, plan.length)
+        path = self._path("Sound of the footage", ".wav")
+        self._write(path, samples)
+        clip = otio.schema.Clip("Sound of the footage")
+        self._refer(clip, path, clip.name, self._timeline.length)
+        track = otio.schema.Track("Footage", kind=otio.schema.TrackKind.Audio)
+        track.append(clip)
+        made.tracks.append(track)
+
+    def _write(self, path: Path, samples: np.ndarray) -> None:
+        path.write_bytes(header(samples.shape[1]) + packed(samples))
