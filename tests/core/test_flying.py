@@ -282,6 +282,17 @@ class TestManyKeys:
             ChangeKeys(of=[Chosen(layer=layer)], bend=(-4, 0, 4, 0)).apply(document)
 
 
+def test_across_and_down_are_set_one_after_the_other(flown):
+    document, layer = flown
+    for put in (None, "pop"):
+        if put:
+            document = PutMove(layers=[layer], side="in", move={"kind": put}).apply(document)
+            document = MirrorExit(layers=[layer]).apply(document)
+        for channel, value in (("across", 40), ("down", -30)):
+            document = SetValue(layer=layer, channel=channel, frame=20, value=[value], shift=True).apply(document)
+        assert at(document, layer, 20)[0][:2, 2] == pytest.approx(at(flown[0], layer, 20)[0][:2, 2] + (40, -30))
+
+
 class TestApart:
     def test_there_and_back_nothing_moves_otherwise(self, flown):
         document, layer = flown

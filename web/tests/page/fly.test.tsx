@@ -50,3 +50,16 @@ test('a value gets a key by its kite, and loses it by the same', async () => {
   const set = { kind: 'set value', layer: id, channel: 'scale', frame: 70, value: [1], key: true }
   expect(await maker.edit()).toMatchObject(set)
 })
+
+test('two numbers typed one right after the other both stay', async () => {
+  const maker = await opened()
+  await maker.choose('Leap 2')
+  await maker.step('Fly')
+  const { id } = maker.server.layer('Leap 2')
+  const asked = { kind: 'set value', layer: id, key: false }
+  // Neither says anything of the other, which the page may not have heard of yet.
+  await maker.field('Across', 40)
+  expect(await maker.edit()).toMatchObject({ ...asked, channel: 'across', value: [40] })
+  await maker.field('Down', -30)
+  expect(await maker.edit()).toMatchObject({ ...asked, channel: 'down', value: [-30] })
+})

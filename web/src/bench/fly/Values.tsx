@@ -132,9 +132,13 @@ function Rows(p: {
   )
   const whose = 'arrangement' in p.owner ? { layer: p.owner.id } : { item: p.owner.id }
   const set = (row: Row, v: number): Edit => {
+    const number = (v - p.offset(row)) / row.by
+    const asked = { kind: 'set value' as const, ...whose, frame: playhead, key: false, shift: !auto }
+    // Each number of a position by itself: what was typed into the other may be on its way yet.
+    if (row.channel === 'position') return { ...asked, channel: row.index ? 'down' : 'across', value: [number] }
     const value = [...(p.values[row.channel] ?? [])]
-    value[row.index] = (v - p.offset(row)) / row.by
-    return { kind: 'set value', ...whose, channel: row.channel, frame: playhead, value, key: false, shift: !auto }
+    value[row.index] = number
+    return { ...asked, channel: row.channel, value }
   }
   const keyHere = (channel: string) => p.owner.keys.find((k) => k.channel === channel && p.keys[k.id] === playhead)
   const toggleKey = (channel: string) => {
