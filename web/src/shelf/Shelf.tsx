@@ -31,6 +31,7 @@ import { NameField } from '../parts/fields'
 import { download } from '../shell/download'
 import { useCutout, useOf, useStudio } from '../shell/store'
 import { bytes } from '../shell/words'
+import { offerBehind } from '../sky/behind'
 import { carrying } from './carried'
 import { pickFiles } from './pickFiles'
 
@@ -220,6 +221,7 @@ function Assets() {
     const source = { kind: 'image', asset: a.id, file: a.file, width: a.width, height: a.height } as AddedSource
     if (!(await edit({ kind: 'add layer', source, at: playhead, above: layer, layer: made }))) return
     chooseLayer(made)
+    offerBehind(made, playhead)
     go('fly')
   }
   return sorts.map(({ kind, title }) => {

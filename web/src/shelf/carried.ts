@@ -1,5 +1,6 @@
 import type { DragEvent, MouseEvent } from 'react'
 import { newId, type Edit } from '../api/client'
+import { offerBehind } from '../sky/behind'
 import { snapFrames, snapped } from '../sky/snap'
 import { rateOf, useStudio } from '../shell/store'
 import type { Carried, Target } from '../shell/store/selection'
@@ -74,6 +75,7 @@ export async function putDown(what: Carried, target: Target): Promise<void> {
   ) as Extract<Edit, { kind: 'add layer' }>['source']
   if (!(await edit({ kind: 'add layer', source, at: target.frame, above: target.above, layer }))) return
   chooseLayer(layer)
+  if (what.kind === 'picture') offerBehind(layer, target.frame)
   go('fly')
 }
 

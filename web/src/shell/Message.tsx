@@ -38,7 +38,7 @@ export function Message() {
               hush()
             }}
           >
-            Undo
+            {message.does ?? 'Undo'}
           </Act>
         )}
         <Tool icon={X} label="Close message" size={28} onClick={hush} />

@@ -6,6 +6,7 @@ import { Act, Heading } from '../parts/buttons'
 import { chosenLayers, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
 import { CardChoices } from './CardChoices'
+import { offerBehind } from './behind'
 
 type Source = Extract<Edit, { kind: 'add layer' }>['source']
 
@@ -88,6 +89,7 @@ function Choices({ done, cards }: { done: () => void; cards: () => void }) {
     const lowest = { kind: 'move layer' as const, layers: [layer], group: null, to: 0 }
     if (!(await edit(behind ? { kind: 'several', edits: [{ ...add, above: null }, lowest] } : add))) return
     chooseLayer(layer)
+    if (source.kind === 'image') offerBehind(layer, playhead)
     go(['wash', 'lettering', 'rays', 'box', 'confetti'].includes(source.kind ?? '') ? 'dress' : 'fly')
   }
   const group = async () => {

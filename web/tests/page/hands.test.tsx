@@ -223,6 +223,28 @@ test('what lies on the shelf is dragged to where it goes, or put at the playhead
   expect(await maker.edit()).toMatchObject({ kind: 'add ground', shot: id })
 })
 
+test('a picture that covers somebody is put behind them at one press', async () => {
+  const logo = {
+    id: 'ab'.repeat(8),
+    kind: 'picture',
+    name: 'Logo',
+    file: 'cd'.repeat(32),
+    width: 90,
+    height: 60,
+    seconds: 0,
+  }
+  const maker = await opened((server) => (server.view.assets = { [logo.id]: logo as never }))
+  await userEvent.keyboard('s')
+  const [first] = maker.server.view.layer_order!
+  const { name } = maker.server.view.layers[first!]!
+  await maker.toFrame(maker.server.view.places[first!]!.start! + 1)
+  await userEvent.dblClick(one('[data-asset="Logo"] p'))
+  const { layer } = (await maker.edit()) as { layer: string }
+  await expect.element(page.getByText(`Added lies in front of ${name}.`)).toBeVisible()
+  await maker.press('Put it behind')
+  expect(await maker.edit()).toEqual({ kind: 'move layer', layers: [layer], group: null, to: 0 })
+})
+
 test('while it is dragged it is shown where it would go', async () => {
   await opened()
   await userEvent.keyboard('s')

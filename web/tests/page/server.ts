@@ -96,6 +96,12 @@ export class Server {
       view.holds[fields.hold as string]!.hold.matte = fields.matte as Matte
     } else if (kind === 'change ground') {
       Object.assign(view.ground[fields.item as string] as object, fields)
+    } else if (kind === 'add layer') {
+      const [like] = Object.values(view.layers)
+      const [id, at] = [fields.layer as string, fields.at as number]
+      view.layers[id] = { ...copy(like!), id, name: 'Added', source: fields.source as never, keys: [], finishes: [] }
+      view.places![id] = { ...copy(view.places![like!.id]!), start: at, end: at + 30, keys: {}, hold: null, shares: [] }
+      view.layer_order!.push(id)
     } else if (kind === 'change piece') Object.assign(view.project, fields)
   }
 }

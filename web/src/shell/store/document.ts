@@ -187,6 +187,7 @@ export const document_: Slice<Document> = (set, get) => {
         unreadable: null,
         playing: false,
         playhead: 0,
+        skipped: 0,
         layer: null,
         moreLayers: [],
         item: null,
