@@ -7,10 +7,20 @@ import pytest
 
 from nervykite.core.catch.apexes import Proposal
 from nervykite.core.catch.take import Take
-from nervykite.core.edits import AddGround, ChangeMatte, HoldFrame, PutRecipe, RemoveMade, SetValue
+from nervykite.core.edits import (
+    AddGround,
+    AddMoment,
+    ChangeMatte,
+    ChangeMoment,
+    HoldFrame,
+    PutRecipe,
+    RemoveMade,
+    SetValue,
+)
 from nervykite.core.edits.cooking import without_made
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Caught, Document, Matte, Recipe
+from nervykite.core.sources.rest import box_of
 from nervykite.core.timeline.timeline import Timeline
 
 from ..conftest import box
@@ -184,6 +194,63 @@ class TestTakes:
     def test_two_takes_are_asked_for(self):
         with pytest.raises(Refusal, match="needs two takes"):
             KINDS["drop-on-the-cut"]().catch([take(30)])
+
+
+@pytest.mark.parametrize("kind", [k for k in KINDS if k.startswith("name-")])
+@pytest.mark.parametrize("shape", [(320, 180), (180, 320)])
+def test_a_name_lies_within_the_canvas_and_beside_the_subject_on_a_wide_one(kind, shape):
+    before = ground(90)
+    width, height = shape
+    project = before.project.model_copy(update={"width": width, "height": height})
+    document = put(before.model_copy(update={"project": project}), kind, 90)
+    card = next(x for x in document.project.layers if x.source.gathers)
+    left, top, right, bottom = box_of(document, card)
+    assert -1 <= left < right <= width + 1
+    assert -1 <= top < bottom <= height + 1
+    if width > height:
+        cutout = next(x for x in document.project.layers if getattr(x.source, "hold", None))
+        body = box_of(document, cutout)
+        across = min(right, body[2]) - max(left, body[0])
+        down = min(bottom, body[3]) - max(top, body[1])
+        assert across <= 2 or down <= 2
+
+
+class TestFlags:
+    def test_those_that_were_set_for_it_go_with_it(self):
+        before = ground(90)
+        (shot,) = before.shots.values()
+        mine = AddMoment(shot=shot.id, frame=12, name="Mine").apply(before)
+        item = mine.project.ground[0].id
+        caught = [Caught(item=item, frame=f) for f in (12, 45, 55)]
+        made = PutRecipe(recipe=KINDS["trail"](), caught=caught).apply(mine)
+        frames = lambda d: [m.frame for m in next(iter(d.shots.values())).moments]  # noqa: E731
+        assert frames(made) == [12, 45, 55]
+        other = PutRecipe(recipe=KINDS["pops"](), caught=caught[:2], instead=made.project.made[0].id).apply(made)
+        gone = RemoveMade(made=other.project.made[0].id).apply(other)
+        assert frames(gone) == [12]
+
+    def test_those_that_somebody_tagged_or_uses_stay(self):
+        document = ground(90)
+        (shot,) = document.shots
+        item = document.project.ground[0].id
+        caught = [Caught(item=item, frame=f) for f in (35, 45, 55)]
+        document = PutRecipe(recipe=KINDS["trail"](), caught=caught).apply(document)
+        first = next(m for m in document.shots[shot].moments if m.frame == 35)
+        document = ChangeMoment(shot=shot, moment=first.id, tag="best").apply(document)
+        document = HoldFrame(item=item, frame=55, name="My own").apply(document)
+        gone = RemoveMade(made=document.project.made[0].id).apply(document)
+        assert [m.frame for m in gone.shots[shot].moments] == [35, 55]
+
+
+def test_copies_are_numbered_as_they_follow_one_another():
+    document = ground(90)
+    item = document.project.ground[0].id
+    for frame in (55, 35, 45):
+        document = HoldFrame(item=item, frame=frame).apply(document)
+    caught = [Caught(item=item, frame=f) for f in (35, 45, 55)]
+    made = PutRecipe(recipe=KINDS["trail"](), caught=caught).apply(document)
+    names = {made.holds[x.source.hold].frame: x.name for x in made.project.layers}
+    assert names == {35: "Cutout 1", 45: "Cutout 2", 55: "Cutout 3"}
 
 
 class TestSaid:

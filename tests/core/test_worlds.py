@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddStandstill, ChangeMatte, PutWorld, SetPlate
+from nervykite.core.edits import AddCard, AddLayer, AddStandstill, ChangeMatte, MoveLayer, PutWorld, SetPlate
 from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Matte
@@ -55,6 +55,36 @@ class TestWashes:
         order = [x.id for x in after.project.layers]
         assert order.index(put.made) == order.index(layer) - 1
         assert put.title(document) == f"put a {way} world behind {document.layer(layer).name}"
+
+    @pytest.mark.parametrize("way", ["darkened", "empty", "moved"])
+    def test_it_lies_below_the_card_and_the_logo_of_a_standstill(self, stands, way):
+        _, document, layer = stands
+        span = Timeline(document).span(document.layer(layer))
+        where = {"x": 80, "y": 60, "wide": 80, "at": span.start, "frames": span.end - span.start}
+        card = AddCard(card="strips", name="Mara", below=layer, **where)
+        logo = AddLayer(source={"kind": "box"}, at=span.start, frames=5, above=None)
+        early = AddLayer(source={"kind": "box"}, at=0, frames=span.end)
+        for edit in (card, logo, early):
+            document = edit.apply(document)
+        # From the lowest: what was there before it stood, the logo, the card, the cutout.
+        document = MoveLayer(layers=[early.layer], to=0).apply(document)
+        document = MoveLayer(layers=[logo.layer], to=1).apply(document)
+        put = PutWorld(layer=layer, way=way)
+        order = [x.id for x in put.apply(document).project.layers if x.group is None]
+        assert order == [early.layer, put.made, logo.layer, card.group, layer]
+
+    def test_what_is_added_while_all_stands_is_there_for_as_long(self, stands):
+        _, document, layer = stands
+        span = Timeline(document).span(document.layer(layer))
+        for at, frames, expected in (
+            (span.start + 9, None, (span.start, span.end)),
+            (span.start + 9, 4, (span.start + 9, span.start + 13)),
+            (2, None, (2, Timeline(document).length)),
+        ):
+            add = AddLayer(source={"kind": "box"}, at=at, frames=frames)
+            after = add.apply(document)
+            there = Timeline(after).span(after.layer(add.layer))
+            assert (there.start, there.end) == expected
 
     def test_in_two_frames_it_is_not_seen_and_does_no_harm(self, made):  # noqa: F811
         layer = new_id()

@@ -50,20 +50,23 @@ export const Lane = memo(function Lane({ row, number, rows, per }: Props) {
     const all = chosenLayers(s)
     const moved = all.includes(layer.id) ? all : [layer.id]
     const { group, to } = dropAt(rows, moved, number, lanes, (id) => Boolean(s.view?.layers[id]?.gathers))
-    void edit({ kind: 'move layer', layers: moved, group, to })
+    void edit({ kind: 'move layer', layers: moved, group, to }).then(() => {
+      if (!all.includes(layer.id)) chooseLayer(layer.id)
+    })
   }
   const lift = useDrag({
     slack: 4,
     start: (e) => {
       if ((e.target as HTMLElement).closest('button, input')) return null
-      choose(e)
+      // Not chosen yet: groups would open and close by that, and lanes move under the pointer.
       return 0
     },
     move: (_dx, dy) => setLifted(dy),
     end: (moved, _from, e) => {
       setLifted(0)
       if (moved && e.type === 'pointerup' && Math.abs(lifted) > LANE / 3) reorder(lifted / LANE)
-      else if (!moved && !e.shiftKey && !e.ctrlKey && !e.metaKey) chooseLayer(layer.id)
+      else if (!moved && (e.shiftKey || e.ctrlKey || e.metaKey)) choose(e)
+      else if (!moved) chooseLayer(layer.id)
     },
   })
   if (!info) return null
