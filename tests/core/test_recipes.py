@@ -181,7 +181,9 @@ class TestTakes:
         one = Take(range(90), 30.0, peaks, np.ones(90, bool), np.linspace(0, 2, 90))
         assert (one.best, one.moment(4), one.moment(36), one.moment(60)) == (85, 85, 40, 20)
         assert one.moment(75) == 14  # none of them leaves so much: as near to the best as can be
-        assert one.moment(200) == 85  # nor does the take
+        assert one.moment(200) == one.moment(100) == 85  # nor does the take
+        first = Take(range(90), 30.0, [Proposal(0, "turn", 0.9, 0.5, 1), *peaks[:1]], np.ones(90, bool))
+        assert first.moment(30) == 0
 
     def test_a_row_begins_on_a_beat_where_the_take_shows_one(self):
         one = take(90)

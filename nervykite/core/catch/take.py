@@ -44,10 +44,10 @@ class Take:
         if not self.frames:
             raise Refusal("That take has no frames in the piece. Choose another.")
         shown = set(self.frames)
-        room = set(self.frames[: len(self.frames) - after]) or shown
+        room = set(self.frames[: max(0, len(self.frames) - after)]) or shown
         peaks = [p.frame for p in self.found if p.frame in shown and p.peak > 0]
         for some in (room - self.cut, room):
-            if best := next((f for f in peaks if f in some), None):
+            if (best := next((f for f in peaks if f in some), None)) is not None:
                 return best
         if room != shown and peaks:
             # Shortly before the end there is nothing else: as near to the best moment as there is room.
