@@ -121,7 +121,7 @@ def _numbered(document: Document, cutouts: list[str]) -> Document:
 
 def _fewer(caught: int, asked: int) -> str:
     frames = "one frame" if caught == 1 else f"{caught} frames"
-    return f"It is made of {frames}, not of {asked}: the take has no more that fit. Have them closer together, or fewer."
+    return f"It is made of {frames}, not of {asked}: no more of the take fit. Have them closer together, or fewer."
 
 
 def made_of(document: Document, id_: str) -> Made:
