@@ -261,7 +261,8 @@ def _network(text: str) -> bool:
 
 
 def _asked_in_vain(response: Response) -> bool:
-    return response.status >= 400 and response.request.method == "GET"
+    # A project that cannot be shown is asked for all the same: what is stored of it is known by that.
+    return response.status >= 400 and response.status != 422 and response.request.method == "GET"
 
 
 def _own(url: str) -> bool:

@@ -65,7 +65,7 @@ def put_sounds(maker: Maker) -> None:
     maker.to_frame(FROZEN)
     page.get_by_role("button", name="Add Shutter").click()
     maker.settled()
-    page.locator('[data-layer="Cutout 2"] [data-span]').click()
+    page.locator('[data-layer="Cutout 2"] [data-span]').click(position={"x": 10, "y": 8})
     page.get_by_role("button", name="Sound Cutout 2").click()
     maker.settled()
     names = [c["name"] for c in maker.view()["project"]["cues"]]
@@ -84,7 +84,7 @@ def onto_a_beat(maker: Maker) -> None:
     page = maker.page
     page.get_by_label("The sound that is shaped").select_option(value=cue(maker.view(), "relay-tune")["id"])
     page.locator('[data-layer="Cutout 1"] [data-span]').click()
-    page.locator('[data-layer="Cutout 2"] [data-span]').click(modifiers=["Control"])
+    page.locator('[data-layer="Cutout 2"] [data-span]').click(position={"x": 10, "y": 8}, modifiers=["Control"])
     page.get_by_label("Every so many beats").select_option("4")
     page.get_by_role("button", name="Put 2 layers on the beat").click()
     maker.settled()
