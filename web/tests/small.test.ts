@@ -118,9 +118,20 @@ describe('lanes of sounds', () => {
       d: place(20, 21),
       e: { frame: null, start: 0, end: 0, ...rest },
     }
-    expect(lanesOf({ cues }, 2)).toEqual({ a: 0, b: 1, c: 1, d: 0 })
+    const lanes = (of: Parameters<typeof lanesOf>[0]['cues'], wide: number) =>
+      Object.fromEntries(Object.entries(lanesOf({ cues: of }, wide)).map(([id, { lane }]) => [id, lane]))
+    expect(lanes(cues, 2)).toEqual({ a: 0, b: 1, c: 1, d: 0 })
     // Short ones keep room for their names.
-    expect(lanesOf({ cues: { x: place(0, 1), y: place(3, 4) } }, 5)).toEqual({ x: 0, y: 1 })
+    expect(lanes({ x: place(0, 1), y: place(3, 4) }, 5)).toEqual({ x: 0, y: 1 })
+    // Where all lanes are taken, the one that is free the soonest; of what lies there before so much is seen.
+    const many = { a: place(0, 50), b: place(1, 9), c: place(2, 40), d: place(3, 60), e: place(4, 20) }
+    expect(lanesOf({ cues: many }, 2)).toEqual({
+      a: { lane: 0, seen: Infinity },
+      b: { lane: 1, seen: 3 },
+      c: { lane: 2, seen: Infinity },
+      d: { lane: 3, seen: Infinity },
+      e: { lane: 1, seen: Infinity },
+    })
   })
 })
 
