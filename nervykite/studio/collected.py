@@ -116,6 +116,8 @@ class Collecting:
         """Has a clip refer to sounds as they are heard from one sample of the piece to another, by whole frames."""
         rate, whole = self._document.project.rate, plan_of(self._timeline)
         begins = max(0, int(max(0, first) * rate / RATE))
+        if begins >= self._timeline.length:  # it would begin once the piece is over
+            return
         ends = min(self._timeline.length, max(begins + 1, -int(-past * rate // RATE)))
         low, high = samples_before(begins, rate), samples_before(ends, rate)
         samples = mix(SoundPlan((), max(whole.length, high), cues), self._studio.sound_in, low, high)

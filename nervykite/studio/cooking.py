@@ -14,7 +14,7 @@ from ..core.catch.seen import Seen
 from ..core.catch.take import Take
 from ..core.edits import PutRecipe, SetPlate, SetTravel
 from ..core.edits.base import hold_shown
-from ..core.edits.cooking import held_at, without_made
+from ..core.edits.cooking import flagged, held_at, without_made
 from ..core.errors import Refusal
 from ..core.finishing.swatches import swatches
 from ..core.model import Caught, Document, GroundItem, Hold, Recipe
@@ -77,7 +77,7 @@ def cook(
     itself. Raises Refusal: what was done until then stays.
     """
     # What the earlier recipe had stand still is no footage, and what it parted for that belongs together.
-    flagged = _flagged(studio.state(project).document)
+    known = flagged(studio.state(project).document)
     document = _without(studio.state(project).document, instead)
     chosen = _chosen(studio.state(project).document, document, layers)
     ground = [] if chosen else footage_for(document, recipe, items)
@@ -94,16 +94,11 @@ def cook(
         _empty(studio, project, document, caught[0], recipe.emptied, step, changed, cut)
     step(f"Makes “{recipe.called}”", CUT)
     palette = _clothes(studio, project, document, caught) if recipe.dressed_in_clothes else None
-    fresh = sorted(_flagged(studio.state(project).document) - flagged)
+    fresh = sorted(flagged(studio.state(project).document) - known)
     put = PutRecipe(recipe=recipe, caught=caught, instead=instead, palette=palette, found=not chosen, flags=fresh)
     studio.edit(project, put, None)
     changed()
     return Cooked(put.made, doubtful)
-
-
-def _flagged(document: Document) -> set[str]:
-    """The moments that are flagged."""
-    return {m.id for shot in document.shots.values() for m in shot.moments}
 
 
 def caught_by(studio: Studio, document: Document, recipe: Recipe, ground: list[GroundItem]) -> list[Caught]:

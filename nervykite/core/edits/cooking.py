@@ -50,7 +50,7 @@ class PutRecipe(Edit):
     def apply(self, document: Document) -> Document:
         if not self.caught:
             raise Refusal(f"{self.recipe.called} is made of frames that are caught. Choose at least one.")
-        flags, flagged = set(self.flags), _flagged(document)
+        flags, known_flags = set(self.flags), flagged(document)
         if self.instead is not None:
             flags |= set(made_of(document, self.instead).flags)
             own = set(made_of(document, self.instead).holds)
@@ -80,7 +80,7 @@ class PutRecipe(Edit):
             items=[g.id for g in after.ground if g.id not in items and g.source.stands],
             cues=[c.id for c in after.cues if c.id not in cues],
             behaviours=sorted(_behaviours(after) - _behaviours(before)), said=making.said,
-            flags=sorted((flags | (_flagged(document) - flagged)) & _flagged(document)),
+            flags=sorted((flags | (flagged(document) - known_flags)) & flagged(document)),
         )  # fmt: skip
         return with_project(document, made=[*after.made, made], palette=before.palette)
 
@@ -106,7 +106,8 @@ class RemoveMade(Edit):
         return document
 
 
-def _flagged(document: Document) -> set[str]:
+def flagged(document: Document) -> set[str]:
+    """The ids of all moments of a document."""
     return {m.id for shot in document.shots.values() for m in shot.moments}
 
 

@@ -15,27 +15,15 @@ import {
   Wand,
   X,
 } from 'lucide-react'
-import {
-  answer,
-  api,
-  type Asset,
-  type Edit,
-  newId,
-  Refused as Refusal,
-  type Room,
-  type SavedMatte,
-} from '../api/client'
+import { answer, api, type Asset, Refused as Refusal, type Room, type SavedMatte } from '../api/client'
 import { fresh, withPieces } from '../bench/carve/clipboard'
 import { Act, Heading, Progress, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { download } from '../shell/download'
 import { useCutout, useOf, useStudio } from '../shell/store'
 import { bytes } from '../shell/words'
-import { offerBehind } from '../sky/behind'
-import { carrying } from './carried'
+import { carriedOf, carrying, putDown } from './carried'
 import { pickFiles } from './pickFiles'
-
-type AddedSource = Extract<Edit, { kind: 'add layer' }>['source']
 
 /** The drawer with the project's shots and holds, and what is being imported. */
 export function Shelf() {
@@ -192,15 +180,7 @@ export function Shelf() {
 
 /** Pictures and sounds that were imported: pictures to put into the sky, or into the ground. */
 function Assets() {
-  const { view, edit, playhead, layer, chooseLayer, go, item } = useOf(
-    'view',
-    'edit',
-    'playhead',
-    'layer',
-    'chooseLayer',
-    'go',
-    'item',
-  )
+  const { view, edit, playhead, layer, item } = useOf('view', 'edit', 'playhead', 'layer', 'item')
   const project = view!.project.id
   const after = view!.project.ground.findIndex((g) => g.id === item)
   const sorts = [
@@ -216,13 +196,9 @@ function Assets() {
     const url = '/api/projects/{project}/assets/{asset}/shot' as const
     answer(api.POST(url, { params: { path } })).then(takeJob, trouble)
   }
-  const fly = async (a: Asset) => {
-    const made = newId()
-    const source = { kind: 'image', asset: a.id, file: a.file, width: a.width, height: a.height } as AddedSource
-    if (!(await edit({ kind: 'add layer', source, at: playhead, above: layer, layer: made }))) return
-    chooseLayer(made)
-    offerBehind(made, playhead)
-    go('fly')
+  const fly = (a: Asset) => {
+    const what = carriedOf(a.id)
+    if (what) void putDown(what, { zone: 'sky', frame: playhead, row: 0, above: layer })
   }
   return sorts.map(({ kind, title }) => {
     const all = Object.values(view!.assets).filter((a) => a.kind === kind)
@@ -264,7 +240,7 @@ function Assets() {
                 value={a.name}
                 onCommit={(name) => void edit({ kind: 'rename asset', asset: a.id, name })}
               />
-              <Text color="soft" fontSize="12px" className="figures">
+              <Text color="soft" fontSize="12px" className="figures" truncate title={sizeOf(a)}>
                 {sizeOf(a)}
               </Text>
             </Box>
@@ -275,7 +251,7 @@ function Assets() {
                   size={26}
                   label={`Add ${a.name} to the sky`}
                   disabled={!view!.length}
-                  onClick={() => void fly(a)}
+                  onClick={() => fly(a)}
                 />
                 <Tool
                   icon={ArrowDownToLine}

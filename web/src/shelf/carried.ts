@@ -6,9 +6,7 @@ import { rateOf, useStudio } from '../shell/store'
 import type { Carried, Target } from '../shell/store/selection'
 
 /** What lasts so many seconds is music or air, and goes along with the piece rather than with what happens in it. */
-const LONG = 4
-/** How many frames a picture is shown to take where it lies over the piece, until it is there. */
-const STILL = 60
+export const LONG = 4
 
 /** A shot, picture or sound of the shelf by its id; null if it is something else. */
 export function carriedOf(id: string): Carried | null {
@@ -17,7 +15,7 @@ export function carriedOf(id: string): Carried | null {
   const shot = view!.shots[id]
   if (shot) return { kind: 'shot', id, name: shot.name, frames: Math.max(1, Math.round(shot.seconds * rate)) }
   const asset = view!.assets[id]
-  if (asset?.kind === 'picture') return { kind: 'picture', id, name: asset.name, frames: STILL }
+  if (asset?.kind === 'picture') return { kind: 'picture', id, name: asset.name, frames: view!.length }
   if (asset?.kind === 'sound')
     return { kind: 'sound', id, name: asset.name, frames: Math.max(1, Math.round(asset.seconds * rate)) }
   return null

@@ -250,8 +250,9 @@ function Playhead({ per }: { per: number }) {
 
 /** Where what is dragged off the shelf would come to lie in the sky. */
 function Landing({ per }: { per: number }) {
-  const { target, carried } = useOf('target', 'carried')
+  const { target, carried, view } = useOf('target', 'carried', 'view')
   if (!carried || target?.zone !== 'sky') return null
+  const frames = Math.min(carried.frames, view!.length - target.frame)
   return (
     <Flex
       position="absolute"
@@ -267,7 +268,7 @@ function Landing({ per }: { per: number }) {
       data-testid="landing"
       style={{
         left: LABEL + target.frame * per,
-        width: Math.max(24, carried.frames * per),
+        width: Math.max(24, frames * per),
         top: 4 + target.row * LANE + 3,
         height: LANE - 6,
       }}

@@ -5,13 +5,11 @@ import { answer, api, newId } from '../../api/client'
 import { Act, Heading } from '../../parts/buttons'
 import { useCatalog } from '../../parts/useCatalog'
 import { useLayer, useOf } from '../../shell/store'
+import { LONG } from '../../shelf/carried'
 import { pickFiles } from '../../shelf/pickFiles'
 import { roleColour } from '../../theme/system'
 import { useListening } from './useListening'
 import { outline } from './wave'
-
-/** What lasts so many seconds is music or air, and goes along with the piece rather than with what happens in it. */
-const LONG = 4
 
 /** The hits and the shelf's sounds: rest on one to hear it, press it to put it on the frame. */
 export function Hits() {
