@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from nervykite.bench import kinds, matte, plate
-from nervykite.bench.worlds import SIZE, WORLDS, short_strokes_on, shot_of
+from nervykite.bench.worlds import SIZE, WORLDS, Away, short_strokes_on, shot_of
 from nervykite.cli import main
 from nervykite.core.find import marks, opinion
 from nervykite.core.find.strokes import draw
@@ -66,10 +66,20 @@ class TestWorlds:
 class TestPlates:
     def test_are_measured_where_subjects_cover_the_place(self, monkeypatch):
         monkeypatch.setattr(plate, "SEEDS", 1)
-        monkeypatch.setattr(plate, "WORLDS", ("crosses",))
+        away = plate.Kind("lingers", Away(0.1, True))
+        monkeypatch.setattr(plate, "KINDS", (plate.Kind("crosses"), away))
         result = plate.measure()
         assert 0 < result.ratio < 0.7
         assert "where a frame shows it" in result.figures["crosses"]
+        assert str(away) == "lingers, away for 10 % at the beginning"
+        assert "by no frame" in result.figures["guesses"]
+
+    def test_somebody_is_away_for_a_share_of_the_frames(self):
+        for before in (True, False):
+            shot = shot_of("lingers", 2, 20, Away(0.2, before))
+            there = [(t > 0.5).mean() for t in (shot.truth if before else shot.truth[::-1])]
+            assert max(there[:4]) < 0.3 * there[10]
+            assert min(there[9:]) > 0.5 * there[10]
 
 
 class TestLeavingOut:

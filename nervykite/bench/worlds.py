@@ -26,6 +26,8 @@ FAR, LITTLE = (0.5, 0.9), (0.015, 0.05)
 """How far somebody goes who crosses or who lingers, in widths of the frame."""
 STAYS = -0.2
 """When somebody who comes and stays is there, see `_Actor.seen`."""
+LEAVES, WALK = 0.9, 4
+"""How far somebody goes who leaves, in widths of the frame, and in how many frames."""
 PANS = (0.1, 0.5)
 """How far the camera pans, in widths of the frame."""
 DAB, LINE = (0.1, 0.3), (0.3, 0.8)
@@ -48,16 +50,30 @@ class Shot:
     hidden: np.ndarray
 
 
-def shot_of(world: World, seed: int, count: int = FRAMES) -> Shot:
-    """A shot of a world; another one for each seed."""
-    rng = np.random.default_rng([WORLDS.index(world), seed])
+@dataclass(frozen=True)
+class Away:
+    """Somebody who lingers is away for a share of the frames, 0…1, before that or after it."""
+
+    share: float
+    before: bool
+
+    def at(self, n: int, count: int) -> float:
+        """How far off they are in a frame of so many, as a share of the way that takes them out of it."""
+        since = (n if self.before else count - 1 - n) - max(1, round(self.share * count))
+        return 1.0 if since < 0 else max(0.0, 1 - (since + 1) / WALK)
+
+
+def shot_of(world: World, seed: int, count: int = FRAMES, away: Away | None = None) -> Shot:
+    """A shot of a world; another one for each seed. away: when its subjects are not there, if they ever are not."""
+    when = [] if away is None else [round(100 * away.share), away.before]
+    rng = np.random.default_rng([WORLDS.index(world), seed, *when])
     while True:
-        made = _shot(world, rng, count)
-        if made is not None and SHARE[0] < (made.truth[count // 2] > 0.5).mean() < SHARE[1]:
+        made = _shot(world, rng, count, away)
+        if SHARE[0] < (made.truth[count // 2] > 0.5).mean() < SHARE[1]:
             return made
 
 
-def _shot(world: World, rng: np.random.Generator, count: int) -> Shot | None:
+def _shot(world: World, rng: np.random.Generator, count: int, away: Away | None) -> Shot:
     w, h = SIZE
     pans, lingers = "pans" in world, "lingers" in world
     wide = round(w * (1 + (PANS[1] if pans else 0)))
@@ -67,6 +83,7 @@ def _shot(world: World, rng: np.random.Generator, count: int) -> Shot | None:
     panned = rng.uniform(*PANS) * w * rng.choice([-1, 1]) if pans else 0.0
     sway = _Sway(rng, h, wide) if world == "sways" else None
     grain, soft = rng.uniform(1, 4), rng.uniform(0.3, 0.8)
+    out = 0.0 if away is None else LEAVES * w * rng.choice([-1, 1])
     frames, truth = [], []
     alone, hidden = np.zeros((h, w, 3), np.uint8), np.ones((h, w), np.float32)
     for n in range(count):
@@ -78,8 +95,9 @@ def _shot(world: World, rng: np.random.Generator, count: int) -> Shot | None:
         if n == count // 2:
             alone = np.clip(cv2.GaussianBlur(picture, (0, 0), soft), 0, 255).astype(np.uint8)
         alpha = np.zeros((h, w), np.float32)
+        off = np.array([[0, 0, out * away.at(n, count) if away is not None else 0], [0, 0, 0]])
         for actor in actors:
-            seen = actor.seen(at, view, (w, h))
+            seen = actor.seen(at, view + off, (w, h))
             picture = picture * (1 - seen[..., 3:]) + seen[..., :3]
             alpha = alpha + seen[..., 3] - alpha * seen[..., 3]
         picture = cv2.GaussianBlur(picture, (0, 0), soft) + rng.normal(0, grain, (h, w, 3))

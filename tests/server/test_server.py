@@ -92,6 +92,9 @@ class TestFootage:
         png = client.get(f"{url}/layers/{layer}/thumbnail.png?side=100").content
         cutout = cv2.imdecode(np.frombuffer(png, np.uint8), cv2.IMREAD_UNCHANGED)
         assert cutout.shape == (80, 100, 4)
+        gone = f"{url}/layers/{'a' * 16}/thumbnail.png?r="  # by what was there a moment ago
+        assert client.get(f"{gone}{view['revision'] - 1}").status_code == 204
+        assert client.get(f"{gone}{view['revision']}").status_code == 404
         assert client.get(f"{url}/poster.jpg").headers["content-type"] == "image/jpeg"
         heard = sound(client, project["project"]["id"])
         assert len(heard) == round(24 * 48000 / Fraction(project["project"]["rate"]))

@@ -14,6 +14,7 @@ from .mend import filled
 from .plate import plate_of
 from .scene import Person, SceneSettings, people_in, weighed, working_size
 from .stack import Stack, lay
+from .uncovered import UncoveredSettings, resting, uncovered
 
 Elsewhere = Callable[[int], np.ndarray | None]
 """What is known to be no part of the scene in a frame, by its number: float32 (h, w), 0…1; None if nothing is."""
@@ -36,6 +37,10 @@ class CleanSettings:
     """The window, px, around what was cut out of a frame in which nothing else is taken for it;"""
     apart: int = 5
     """and the one around it outside of which the frame is known to show the scene there."""
+    uncovered: UncoveredSettings = field(default_factory=UncoveredSettings)
+    """When a frame shows the place behind the subject."""
+    bridged: int = 9
+    """How wide a gap, px, between such a place and what rests beside the subject belongs to both."""
     hidden: float = 0.8
     """From what on a place is taken for somebody's in a frame;"""
     seen: float = 0.15
@@ -80,15 +85,22 @@ def clean_plate(
     people = None if found is None else people_in(small, found, settings.scene)
     its_own = None if subject is None else _small(subject, size) > settings.faint
     first = weighed(small, people, its_own, settings.scene)
-    unwanted, shown = first.unwanted.copy(), first.shown
+    unwanted, shown = first.unwanted, first.shown
     if its_own is not None and found is not None:
         unwanted = np.maximum(unwanted, _as_people(its_own, found, settings))
+    if its_own is not None:
+        free = uncovered(small, its_own, first.noise, settings.uncovered)
+        # Beside the subject its shadow may lie: the held frame has no more to say there than the others.
+        beside = _wider(its_own, _near(its_own, settings)) & ~_wider(its_own, settings.apart)
+        clear = _bridged(free | (beside & resting(small, first.noise)), settings.bridged)
+        unwanted = np.where(clear, 0, unwanted)
+        shown = shown | free
     for n, number in enumerate(small.numbers[1:], 1):
         matte = elsewhere(number)
         if matte is not None:
             own = _small(stack.onto(number, matte), size) > settings.faint
             near = _wider(own, settings.exactly)
-            unwanted[n][near] = own[near]
+            unwanted[n] = np.where(near, own, unwanted[n])
             shown[n] |= near & ~_wider(own, settings.apart)
     plate, support = plate_of(
         stack,
@@ -111,16 +123,27 @@ def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None], settings
     shows = np.zeros((len(found), *subject.shape), np.float32)
     if found[0] is None or not subject.any() or (found[0] > 0.5)[subject].mean() < settings.person:
         return shows
-    wide = 2 * round(settings.near * len(subject)) + 1
-    near = cv2.dilate(subject.astype(np.uint8), np.ones((wide, wide), np.uint8)) > 0
+    near = _wider(subject, _near(subject, settings))
     for own, likely in zip(shows, found, strict=True):
         if likely is not None:
             own[near & (likely > 0.5)] = 1
+    shows[0] = subject  # which is known there
     return shows
+
+
+def _near(subject: np.ndarray, settings: CleanSettings) -> int:
+    """The window, px, around what covers a frame (h, w) within which that may be in other frames."""
+    return 2 * round(settings.near * len(subject)) + 1
 
 
 def _wider(area: np.ndarray, window: int) -> np.ndarray:
     return cv2.dilate(area.astype(np.uint8), np.ones((window, window), np.uint8)) > 0
+
+
+def _bridged(areas: np.ndarray, window: int) -> np.ndarray:
+    """Areas, bool (n, h, w), with the gaps between their parts closed."""
+    square = np.ones((window, window), np.uint8)
+    return np.stack([cv2.morphologyEx(a.astype(np.uint8), cv2.MORPH_CLOSE, square) for a in areas]) > 0
 
 
 def _grown(many: np.ndarray, w: int, h: int) -> np.ndarray:

@@ -4,13 +4,14 @@ Somebody who comes and stays needs it: without it one of six such shots is not f
 """
 
 import functools
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
 
 from ..aside import side_by_side
 from .difference import apart
+from .seam import SeamSettings, told_by_seam
 from .stack import Stack
 
 
@@ -18,18 +19,12 @@ from .stack import Stack
 class GhostSettings:
     """When a frame is believed instead of the plate."""
 
-    seam: float = 0.1
+    weaker: float = 0.1
     """How much weaker a frame's seam has to be than the plate's, -1…1."""
-    near: float = 60.0
-    """How far a seam speaks, px."""
-    side: int = 215
-    """Pixels of the shorter side at which places are looked at."""
-    coarse: int = 5
-    """How many times smaller what seams say is spread."""
     least: float = 0.002
-    """The smallest part of the frame that is looked at."""
-    strong: int = 60
-    """Levels from which a seam is a seam, whatever it joins."""
+    """The smallest place that is looked at, as a share of the frame."""
+    seam: SeamSettings = field(default_factory=SeamSettings)
+    """How seams are measured."""
 
 
 def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray, settings: GhostSettings = GhostSettings()) -> np.ndarray:
@@ -39,14 +34,13 @@ def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray, settings: GhostSe
     subject, and which one the seam tells: a subject ends at the edge of such a place, a scene goes on across it.
     """
     h, w = plate.shape[:2]
-    scale = min(1.0, settings.side / min(h, w))
-    size = max(1, round(w * scale)), max(1, round(h * scale))
-    behind = _small(plate, size)
+    size = settings.seam.size(w, h)
+    behind = cv2.resize(plate, size, interpolation=cv2.INTER_AREA)
     level = 1.3 * np.maximum(2.6 * cv2.resize(noise, size, interpolation=cv2.INTER_AREA), 7.0)
 
     def shown(frame: np.ndarray, valid: np.ndarray) -> np.ndarray:
         seen = cv2.resize(valid.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
-        here = _small(frame, size)
+        here = cv2.resize(frame, size, interpolation=cv2.INTER_AREA)
         differs = ((apart(here, behind) > level) & seen).astype(np.uint8)
         differs = cv2.morphologyEx(differs, cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8))
         differs = cv2.morphologyEx(differs, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
@@ -55,43 +49,10 @@ def ghosts(stack: Stack, plate: np.ndarray, noise: np.ndarray, settings: GhostSe
         large[0] = False
         if not large.any():
             return np.zeros((h, w), bool)
-        shows = ((_told_by_seam(here, behind, differs, settings) > settings.seam) & large[labels]).astype(np.uint8)
+        weaker = told_by_seam(here, behind, differs, settings.seam) > settings.weaker
+        shows = (weaker & large[labels]).astype(np.uint8)
         grown = cv2.dilate(shows, np.ones((5, 5), np.uint8))
         return (cv2.resize(grown, (w, h), interpolation=cv2.INTER_NEAREST) > 0) & valid
 
     calls = (functools.partial(shown, *one) for one in zip(stack.frames, stack.valid, strict=True))
     return np.stack(list(side_by_side(calls)))
-
-
-def _small(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
-
-
-def _told_by_seam(here: np.ndarray, behind: np.ndarray, differs: np.ndarray, settings: GhostSettings) -> np.ndarray:
-    """How much weaker the frame's seam near each pixel is than the plate's: float32 (h, w), -1…1."""
-    square = np.ones((3, 3), np.uint8)
-    core, grown = cv2.erode(differs, square), cv2.dilate(differs, square)
-    around = _mean(here, 1 - grown)
-    own, other = (np.minimum(_widest(_mean(p, core), around), settings.strong) for p in (here, behind))
-    rim = grown - core
-    h, w = differs.shape
-    few = max(1, w // settings.coarse), max(1, h // settings.coarse)  # so wide a blur needs no detail
-    apart, both = (
-        cv2.GaussianBlur(
-            cv2.resize(v * rim, few, interpolation=cv2.INTER_AREA), (0, 0), settings.near / settings.coarse
-        )
-        for v in (other - own, other + own)
-    )
-    return cv2.resize(apart / np.maximum(both, 1e-3), (w, h), interpolation=cv2.INTER_LINEAR)
-
-
-def _widest(one: np.ndarray, other: np.ndarray) -> np.ndarray:
-    """How far two pictures (h, w, 3) are apart in the channel in which they are farthest: float32 (h, w)."""
-    return functools.reduce(cv2.max, cv2.split(cv2.absdiff(one, other)))
-
-
-def _mean(picture: np.ndarray, mask: np.ndarray) -> np.ndarray:
-    """The mean colour near each pixel of what a mask covers: float32 (h, w, 3)."""
-    share = mask.astype(np.float32)
-    total = np.maximum(cv2.GaussianBlur(share, (0, 0), 2.0), 1e-3)
-    return cv2.GaussianBlur(picture * share[..., None], (0, 0), 2.0) / total[..., None]

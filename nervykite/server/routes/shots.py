@@ -107,10 +107,17 @@ def routes(desk: Desk) -> APIRouter:
         return Response(pictures.drawing(found.file, side), media_type="image/png", headers=FOREVER)
 
     @router.get("/api/projects/{project}/layers/{layer}/thumbnail.png", response_class=Response)
-    def thumbnail(project: str, layer: str, side: Annotated[int, Query(ge=16, le=512)] = 64) -> Response:
-        """A layer's picture, without its surroundings."""
+    def thumbnail(
+        project: str,
+        layer: str,
+        side: Annotated[int, Query(ge=16, le=512)] = 64,
+        r: Annotated[int | None, Query(ge=0, description="The revision that it is asked for by.")] = None,
+    ) -> Response:
+        """A layer's picture, without its surroundings; nothing if the layer has gone since it was asked for."""
         state = studio.state(project)
         found = state.document.layer(layer)
+        if found is None and r is not None and r < state.revision:
+            return Response(status_code=204)
         if found is None:
             raise Missing("There is no such layer.")
         data = pictures.thumbnail(studio.evaluation(state), found, side)
