@@ -267,6 +267,7 @@ class Seen:
     def __init__(self, state: State, keys: FrameKeys, before: "Seen | None" = None) -> None:
         self.state, self.keys = state, keys
         document, timeline = state.document, keys.evaluation.timeline
+        names = document.ground_names()
         self.parts: dict[str, dict[str, Any]] = {
             "ground": {g.id: g for g in document.project.ground},
             "layers": {x.id: x for x in document.project.layers},
@@ -275,7 +276,7 @@ class Seen:
             "stops": {f"{h.id}:{s.frame}": s for h in document.holds.values() for s in _stops(h)},
             "assets": document.assets,
             "tracks": document.tracks,
-            "items": {g.id: _item(g, timeline, before) for g in document.project.ground},
+            "items": {g.id: _item(g, names[g.id], timeline, before) for g in document.project.ground},
             "places": _places(timeline, before),
             "item_keys": {g.id: _frames(g, timeline) for g in document.project.ground if g.keys},
         }
@@ -359,20 +360,21 @@ def _take(hold: Hold, shot: Shot) -> tuple[int, int]:
     return take.start, take.stop
 
 
-def _item(item: GroundItem, timeline: Timeline, before: Seen | None) -> ItemView:
+def _item(item: GroundItem, name: str, timeline: Timeline, before: Seen | None) -> ItemView:
     source, document = item.source, timeline.document
     if before and before.parts["ground"].get(item.id) is item:
         known = before.keys.evaluation.timeline
         same = before.state.document.project.rate == document.project.rate
         if same and known.starts[item.id] == timeline.starts[item.id] and _steadied_alike(item, known, timeline):
-            return before.parts["items"][item.id]
+            view = before.parts["items"][item.id]
+            return view if view.name == name else view.model_copy(update={"name": name})
     table = timeline.tables[item.id]
     sound = source.sound(document)
     shot = source.footage(document) or (sound.shot if sound else None)
     steadied = steadied_of(timeline, item)
     costs = None if steadied is None else SteadiedView(larger=steadied.larger, edges=steadied.edges)
     return ItemView.model_construct(
-        start=timeline.starts[item.id], length=len(table), frames=table.tolist(), name=source.called(document),
+        start=timeline.starts[item.id], length=len(table), frames=table.tolist(), name=name,
         shot=shot, footage=source.footage(document) is not None, range=source.range, steadied=costs,
     )  # fmt: skip
 

@@ -352,3 +352,19 @@ def test_the_loop_stays_where_the_length_does():
     assert quiet.apply(document).project.loop == (5, 20)
     assert SplitGround(at=30).apply(document).project.loop == (5, 20)
     assert ChangeGround(item=item.id, past=40).apply(document).project.loop is None
+
+
+class TestCalled:
+    def test_pieces_of_one_file_are_numbered_in_order(self):
+        document = of(even(40, Fraction(30)))
+        whole = document.project.ground[0]
+        assert document.called(whole) == "Clip"
+        parted = SplitGround(at=10).apply(document)
+        parted = AddColour().apply(parted)
+        names = [parted.called(x) for x in parted.project.ground]
+        assert names[:2] == ["Clip 1", "Clip 2"]
+        assert not names[2].startswith("Clip")
+        turned = MoveGround(item=whole.id, to=1).apply(parted)
+        assert turned.called(whole) == "Clip 2"
+        assert RemoveGround(items=[whole.id]).title(turned) == "remove Clip 2"
+        assert RemoveGround(items=[whole.id]).apply(turned).ground_names()[turned.project.ground[0].id] == "Clip"

@@ -268,4 +268,4 @@ class OwnerEdit(Edit):
     def name(self, document: Document) -> str:
         """What it is called."""
         owner = self.owner(document)
-        return owner.name if isinstance(owner, Layer) else owner.source.called(document)
+        return owner.name if isinstance(owner, Layer) else document.called(owner)

@@ -196,7 +196,7 @@ class HoldsOnBeats(Edit):
         source = self._lasting(document, before, wanted) if wanted >= 1 else None
         if source is None:
             way = "be trimmed" if self.by == "trimming" else "be played so fast or slow"
-            name = before.source.called(document)
+            name = document.called(before)
             raise Refusal(f"{name} cannot {way} before one of the moments. Choose the other way, or other beats.")
         return retied(document, with_project(with_item(document, before.id, source=source), loop=None))
 

@@ -24,7 +24,7 @@ class FrameByHand(Edit):
     turn: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
 
     def title(self, document: Document) -> str:
-        return f"frame {item_of(document, self.item).source.called(document)}"
+        return f"frame {document.called(item_of(document, self.item))}"
 
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)

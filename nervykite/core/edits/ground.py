@@ -143,7 +143,7 @@ class ChangeGround(Edit):
 
     def title(self, document: Document) -> str:
         item = item_of(document, self.item)
-        name = item.source.called(document)
+        name = document.called(item)
         if self.behaviours is not None:
             return f"change how {name} behaves"
         if self.source is not None:
@@ -185,7 +185,7 @@ class SplitGround(Edit):
 
     def title(self, document: Document) -> str:
         shown = Timeline(document).item_at(self.at)
-        return f"split {shown.item.source.called(document)}" if shown else "split"
+        return f"split {document.called(shown.item)}" if shown else "split"
 
     def apply(self, document: Document) -> Document:
         timeline = Timeline(document)
@@ -225,7 +225,7 @@ class AddStandstill(Edit):
         item, frame = shown.item, shown.frame
         shot = item.source.footage(document)
         if shot is None:
-            raise Refusal(f"{item.source.called(document)} stands still already. Go to where footage runs.")
+            raise Refusal(f"{document.called(item)} stands still already. Go to where footage runs.")
         if item.source.stands:
             raise Refusal("Everything stands still there already. Make that standstill longer.")
         table = timeline.tables[item.id]
@@ -256,7 +256,7 @@ class MoveGround(Edit):
     to: Place
 
     def title(self, document: Document) -> str:
-        return f"reorder {item_of(document, self.item).source.called(document)}"
+        return f"reorder {document.called(item_of(document, self.item))}"
 
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)
@@ -273,7 +273,7 @@ class DuplicateGround(Edit):
     copy_id: Id = Field(default_factory=new_id)
 
     def title(self, document: Document) -> str:
-        return f"duplicate {item_of(document, self.item).source.called(document)}"
+        return f"duplicate {document.called(item_of(document, self.item))}"
 
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)
@@ -289,7 +289,7 @@ class SlipGround(Edit):
     by: Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
 
     def title(self, document: Document) -> str:
-        return f"slip {item_of(document, self.item).source.called(document)}"
+        return f"slip {document.called(item_of(document, self.item))}"
 
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)
@@ -304,7 +304,7 @@ class ExchangeGround(Edit):
     shot: Id
 
     def title(self, document: Document) -> str:
-        return f"exchange {item_of(document, self.item).source.called(document)}"
+        return f"exchange {document.called(item_of(document, self.item))}"
 
     def apply(self, document: Document) -> Document:
         item, shot = item_of(document, self.item), shot_of(document, self.shot)
@@ -328,7 +328,7 @@ class RemoveGround(Edit):
     def title(self, document: Document) -> str:
         if len(self.items) > 1:
             return f"remove {len(self.items)} pieces of the ground"
-        return f"remove {item_of(document, self.items[0]).source.called(document)}"
+        return f"remove {document.called(item_of(document, self.items[0]))}"
 
     def apply(self, document: Document) -> Document:
         gone = {item_of(document, id_).id for id_ in self.items}

@@ -54,7 +54,7 @@ class ChangeLoudness(Edit):
     changes: Changes
 
     def title(self, document: Document) -> str:
-        return f"change the sound of {item_of(document, self.items[0]).source.called(document)}"
+        return f"change the sound of {document.called(item_of(document, self.items[0]))}"
 
     def apply(self, document: Document) -> Document:
         for id_ in self.items:
@@ -73,11 +73,11 @@ class DetachSound(Edit):
     asset: Id = Field(default_factory=new_id)
 
     def title(self, document: Document) -> str:
-        return f"detach the sound of {item_of(document, self.item).source.called(document)}"
+        return f"detach the sound of {document.called(item_of(document, self.item))}"
 
     def apply(self, document: Document) -> Document:
         item = item_of(document, self.item)
-        source, name = item.source, item.source.called(document)
+        source, name = item.source, document.called(item)
         heard = source.sound(document)
         shot = document.shots[heard.shot] if heard else None
         if heard is None or shot is None or shot.sound_file is None or item.loudness.muted:

@@ -113,7 +113,7 @@ class SteadyGround(Edit):
     steady: Steady | None
 
     def title(self, document: Document) -> str:
-        name = item_of(document, self.item).source.called(document)
+        name = document.called(item_of(document, self.item))
         return f"steady {name}" if self.steady is not None else f"let {name} be as it was filmed"
 
     def apply(self, document: Document) -> Document:

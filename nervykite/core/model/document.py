@@ -1,5 +1,6 @@
 """Shots, holds, and the document that an evaluation reads: a project with everything it refers to."""
 
+from collections import Counter
 from collections.abc import Sequence
 from fractions import Fraction
 from itertools import islice
@@ -145,3 +146,16 @@ class Document(Model):
     def item(self, id_: str) -> GroundItem | None:
         """The ground item with this id, or None."""
         return next((x for x in self.project.ground if x.id == id_), None)
+
+    def ground_names(self) -> dict[str, str]:
+        """What the ground's items are called, by their ids: in order and numbered where several show the same."""
+        plain = [x.source.called(self) for x in self.project.ground]
+        often, so_far, names = Counter(plain), Counter[str](), {}
+        for item, name in zip(self.project.ground, plain, strict=True):
+            so_far[name] += 1
+            names[item.id] = f"{name} {so_far[name]}" if often[name] > 1 else name
+        return names
+
+    def called(self, item: GroundItem) -> str:
+        """What an item of the ground is called there, or would be if it is none yet."""
+        return self.ground_names().get(item.id) or item.source.called(self)

@@ -39,6 +39,8 @@ class CleanSettings:
     """and the one around it outside of which the frame is known to show the scene there."""
     uncovered: UncoveredSettings = field(default_factory=UncoveredSettings)
     """When a frame shows the place behind the subject."""
+    gone: float = 0.5
+    """The share of the subject's place that a frame shows once the subject has gone."""
     bridged: int = 9
     """How wide a gap, px, between such a place and what rests beside the subject belongs to both."""
     hidden: float = 0.8
@@ -90,9 +92,7 @@ def clean_plate(
         unwanted = np.maximum(unwanted, _as_people(its_own, found, settings))
     if its_own is not None:
         free = uncovered(small, its_own, first.noise, settings.uncovered)
-        # Beside the subject its shadow may lie: the held frame has no more to say there than the others.
-        beside = _wider(its_own, _near(its_own, settings)) & ~_wider(its_own, settings.apart)
-        clear = _bridged(free | (beside & resting(small, first.noise)), settings.bridged)
+        clear = _bridged(free | _beside(its_own, free, resting(small, first.noise), settings), settings.bridged)
         unwanted = np.where(clear, 0, unwanted)
         shown = shown | free
     for n, number in enumerate(small.numbers[1:], 1):
@@ -129,6 +129,17 @@ def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None], settings
             own[near & (likely > 0.5)] = 1
     shows[0] = subject  # which is known there
     return shows
+
+
+def _beside(subject: np.ndarray, free: np.ndarray, same: np.ndarray, settings: CleanSettings) -> np.ndarray:
+    """Where frames show the scene beside the held frame's subject, bool (h, w), whoever is found there: (n, h, w).
+
+    free: where frames show the scene behind it; same: where they show what the held frame shows; both bool (n, h, w).
+    What is still there once the subject has gone is no part of it. While nobody goes, that cannot be told.
+    """
+    gone = free[:, subject].mean(1) > settings.gone if subject.any() else np.zeros(len(free), bool)
+    zone = _wider(subject, _near(subject, settings)) & ~_wider(subject, settings.apart)
+    return same & zone & same[gone].any(0)
 
 
 def _near(subject: np.ndarray, settings: CleanSettings) -> int:

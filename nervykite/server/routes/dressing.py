@@ -41,7 +41,7 @@ def routes(desk: Desk) -> APIRouter:
         state = studio.state(project)
         evaluation, found = studio.evaluation(state), worn_by(state.document, owner)
         supplies = Stock(state.document, studio.library, studio.renderer.mattes)
-        called = found.name if isinstance(found, Layer) else found.source.called(state.document)
+        called = found.name if isinstance(found, Layer) else state.document.called(found)
         title = f"{state.document.project.name} {called}"
         text = written_table(tone_table(evaluation, found, frame, supplies), title)
         return download(text.encode(), "text/plain; charset=utf-8", f"{title}.cube")

@@ -104,8 +104,9 @@ def routes(desk: Desk) -> APIRouter:
 def _owner(evaluation: Evaluation, owner) -> OwnerMotion:
     timeline, document = evaluation.timeline, evaluation.document
     ties = timeline.ties_of(owner)
+    names = document.ground_names()
     marks = [
-        MarkView(tie="cut", to=g.id, name=g.source.called(document), frame=timeline.starts[g.id])
+        MarkView(tie="cut", to=g.id, name=names[g.id], frame=timeline.starts[g.id])
         for g in document.project.ground
         if ties.start < timeline.starts[g.id] < ties.end
     ]

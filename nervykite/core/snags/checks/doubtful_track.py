@@ -40,7 +40,7 @@ class DoubtfulTrack(Check):
             start = timeline.starts[item.id]
             bad = [start + n for n, f in enumerate(timeline.tables[item.id].tolist()) if f in doubts[track.id]]
             if bad:
-                name = item.source.called(look.document)
+                name = look.document.called(item)
                 yield Snag(
                     self.kind,
                     f"{name} is steadied by a track that is doubtful at {_frames(bad)}.",

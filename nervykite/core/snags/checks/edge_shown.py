@@ -42,7 +42,7 @@ class EdgeShown(Check):
             elif not item.stirs and np.isfinite(needed).all():
                 own = framings[0]
                 fix = ChangeGround(item=item.id, framing=_larger(own, float(needed.max()) + 1e-6))
-            name = item.source.called(document)
+            name = document.called(item)
             yield Snag(
                 self.kind, f"The edge of {name} comes into the picture.", int(times[bad[0]]), item=item.id, fix=fix,
                 fixes="Fill the picture",

@@ -33,7 +33,7 @@ class Enlarged(Check):
             fits = item.framing.mode != "fit" and whole < scale / 1.2
             yield Snag(
                 self.kind,
-                f"{item.source.called(document)} is drawn at {100 * scale:.0f} % of the size in which it was filmed, "
+                f"{document.called(item)} is drawn at {100 * scale:.0f} % of the size in which it was filmed, "
                 "and looks soft.",
                 look.timeline.starts[item.id], item=item.id, step="catch",
                 fix=ChangeGround(item=item.id, framing=Framing(mode="fit")) if fits else None,

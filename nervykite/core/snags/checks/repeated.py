@@ -35,7 +35,7 @@ class Repeated(Check):
                 fix = SetCanvas(width=project.width, height=project.height, rate=own, background=project.background)
             yield Snag(
                 self.kind,
-                f"{item.source.called(document)} has {float(own):g} frames a second, the piece "
+                f"{document.called(item)} has {float(own):g} frames a second, the piece "
                 f"{float(rate):g}: some are shown twice.",
                 look.timeline.starts[item.id], item=item.id, step="catch", fix=fix,
                 fixes=f"Make the piece {float(own):g}",

@@ -32,6 +32,6 @@ class Resumes(Check):
             if whole is not None and held + 1 < whole[1]:
                 fix = ChangeGround(item=after.id, first=held + 1)
             yield Snag(
-                self.kind, f"After it stood still, {after.source.called(document)} goes on {far}.",
+                self.kind, f"After it stood still, {document.called(after)} goes on {far}.",
                 timeline.starts[after.id], item=after.id, fix=fix, fixes="Go on where it stood", step="fly",
             )  # fmt: skip

@@ -175,17 +175,13 @@ function nameOf(made: Made): string | null {
   return (made.recipe as { what?: { name: string } }).what?.name ?? null
 }
 
-/** The takes in the ground, by their names; numbered where several have the same one. What a standstill parts is one. */
+/** The takes in the ground, by their names. What a standstill parts is one. */
 function useTakes(): { id: string; name: string }[] {
   const { view } = useOf('view')
   const played = view!.items.filter((i) => i.footage && i.range)
   const goesOn = (n: number) =>
     n > 0 && played[n]!.shot === played[n - 1]!.shot && played[n]!.range![0] === played[n - 1]!.range![1]
-  const takes = played.filter((_, n) => !goesOn(n))
-  return takes.map((t, n) => {
-    const before = takes.slice(0, n).filter((o) => o.name === t.name).length
-    return { id: t.id, name: before ? `${t.name}, ${before + 1}` : t.name }
-  })
+  return played.filter((_, n) => !goesOn(n)).map((t) => ({ id: t.id, name: t.name }))
 }
 
 function Words(p: { label: string; value: string; onType: (text: string) => void }) {
