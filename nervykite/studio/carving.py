@@ -23,7 +23,7 @@ from ..core.matte.reduced import reduced
 from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from ..core.model.matte import Combine, FoundKind
 from ..core.warm import ready
-from .cutting import Strokes, by_marks, by_pick, roughly, stirs
+from .cutting import UNEVEN, Strokes, by_marks, by_pick, roughly, stirs
 from .film import looked_at
 from .studio import Studio
 
@@ -73,6 +73,8 @@ class Finding(BaseModel):
 
     piece: Found
     warnings: list[str]
+    doubtful: bool = False
+    """Whether parts of it are less sure than the rest."""
 
 
 NAMES: dict[FoundKind, str] = {
@@ -109,6 +111,7 @@ def find(
     film = studio.film(document.shots[hold.shot])
     picture = calmed(film.picture(request.frame))
     warnings: tuple[str, ...] = ()
+    doubtful = False
     base = request.base
     drawn = Strokes(strokes(request.keep), strokes(request.drop), request.newest)
     if request.kind == "marks":
@@ -128,6 +131,7 @@ def find(
             film, request.frame, picture, request.kind, studio.remembered, plate, answered, progress
         )  # fmt: skip
         alpha, warnings = proposal.matte(picture, request.fine), proposal.warnings
+        doubtful = proposal.uneven(alpha)
         base = keep_alpha(studio, alpha)
     progress(0.95)
     unsure = doubt(picture, alpha)
@@ -140,7 +144,7 @@ def find(
         kind=request.kind, name=NAMES[request.kind], raster=raster, base=base, doubt=shown,
         keep=request.keep, drop=request.drop,
     )  # fmt: skip
-    return Finding(piece=piece, warnings=list(warnings))
+    return Finding(piece=piece, warnings=[*warnings, *([UNEVEN] if doubtful else [])], doubtful=doubtful)
 
 
 def at_once(studio: Studio, document: Document, hold: Hold, request: RoughRequest) -> np.ndarray:

@@ -104,8 +104,10 @@ def _carve_take(
 ) -> None:
     document = studio.state(project).document
     carved = [h for f in frames if (h := _carved(document, shot, f))]
+    doubtful = 0.0
     if not carved:
-        first = _picked(studio, project, shot, frames, lambda part: progress(PICKING * part))
+        first, unsure = _picked(studio, project, shot, frames, lambda part: progress(PICKING * part))
+        doubts[first.frame] = doubtful = DOUBTFUL if unsure else 0.0
         changed()
         carved = [first]
     while left := [f for f in frames if not _carved(studio.state(project).document, shot, f)]:
@@ -118,7 +120,7 @@ def _carve_take(
         for one in carried_out(studio, shot, home, reachable, lambda part: progress(PICKING + (1 - PICKING) * part)):
             studio.edit(project, CarryHolds(hold=home.id, items=[one]), None)
             changed()
-            doubts[one.frame] = one.doubt
+            doubts[one.frame] = max(one.doubt, doubtful)  # which is carried along
             got.append(one.frame)
         if not got:
             return
@@ -130,10 +132,10 @@ def _nearest(carved: list[Hold], frame: int) -> Hold:
     return min(carved, key=lambda h: abs(h.frame - frame))
 
 
-def _picked(studio: Studio, project: str, shot: Shot, frames: list[int], progress: Progress) -> Hold:
+def _picked(studio: Studio, project: str, shot: Shot, frames: list[int], progress: Progress) -> tuple[Hold, bool]:
     """The first of some held frames in which the subject is found by itself, with that matte: what moves, or a person.
 
-    Raises Refusal if it is found in none.
+    And whether parts of that are less sure. Raises Refusal if it is found in none.
     """
     why: Refusal | None = None
     for frame in frames:
@@ -149,7 +151,7 @@ def _picked(studio: Studio, project: str, shot: Shot, frames: list[int], progres
                 continue
             matte = hold.matte.model_copy(update={"pieces": [found.piece]})
             studio.edit(project, ChangeMatte(hold=hold.id, matte=matte), None)
-            return studio.state(project).document.holds[hold.id]
+            return studio.state(project).document.holds[hold.id], found.doubtful
     raise why or Refusal("Those frames are no longer held. Choose them again.")
 
 

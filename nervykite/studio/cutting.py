@@ -23,6 +23,7 @@ from .film import Film, Progress, looked_at, nothing, window_of
 Pick = Literal["mover", "person", "difference"]
 ROUGH = 36_000
 """Pixels at which strokes are answered at once."""
+UNEVEN = "Parts of it are less sure to belong to the subject than the rest. Take away by a drop stroke what does not."
 FULL_SEARCH = 2
 """Up to so many strokes the whole subject is looked for anew; after that a stroke changes only what is near it. As
 many strokes one after the other then end as well as if three were looked for anew, and are answered much sooner."""

@@ -27,7 +27,7 @@ from ..core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
 from ..core.scene import scene
 from ..core.warm import ready
 from . import carrying, plates
-from .cutting import Pick, Remembered, Strokes, by_marks, by_pick
+from .cutting import UNEVEN, Pick, Remembered, Strokes, by_marks, by_pick
 from .film import LooseFilm
 
 FINE = 10.0
@@ -119,6 +119,7 @@ def cut(
     if pick is not None:
         proposal = by_pick(film, frame, seen, pick, remembered, plate)
         alpha, warnings = proposal.matte(seen, reach), proposal.warnings
+        warnings = (*warnings, *([UNEVEN] if proposal.uneven(alpha) else []))
     elif marks_file is not None:
         strokes = Strokes(*MarksFile.read(marks_file).strokes())
         alpha = by_marks(film, frame, seen, strokes, reach, remembered)

@@ -1,0 +1,64 @@
+"""Parts of a matte that lie apart from each other: which are crumbs of the place, and which are less sure."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+
+@dataclass(frozen=True)
+class PartSettings:
+    """Which parts of what was found are not the subject's. Sizes are shares of the largest part."""
+
+    speck: float = 0.0005
+    """The size below which a part is nothing, wherever it lies, 0…1;"""
+    crumb: float = 0.004
+    """and the size below which it is a crumb if it lies apart, 0…1:"""
+    apart: float = 0.009
+    """by at least so much of the largest part's diagonal from all that are no crumbs."""
+    weaker: float = 0.5
+    """The share of the largest part's evidence below which another part is in doubt, 0…1."""
+
+
+def without_crumbs(alpha: np.ndarray, settings: PartSettings = PartSettings()) -> np.ndarray:
+    """An alpha float32 (h, w), 0…1, without specks and crumbs, and without their soft edges."""
+    labels, areas, long = _parts(alpha)
+    if len(areas) < 3:
+        return alpha
+    size = areas / areas[1:].max()
+    large = size >= settings.crumb
+    large[0] = False
+    far = cv2.distanceTransform((~large[labels]).astype(np.uint8), cv2.DIST_L2, 5)
+    nearest = np.full(len(areas), np.inf, np.float32)
+    np.minimum.at(nearest, labels.ravel(), far.ravel())
+    kept = large | ((size >= settings.speck) & (nearest <= settings.apart * long))
+    kept[0] = False
+    crumbs = ~kept[labels] & (labels > 0)
+    if not crumbs.any():
+        return alpha
+    to_kept, to_crumbs = (
+        cv2.distanceTransform((~area).astype(np.uint8), cv2.DIST_L2, 5) for area in (kept[labels], crumbs)
+    )
+    return np.where(to_crumbs < to_kept, 0, alpha).astype(np.float32)
+
+
+def uneven(alpha: np.ndarray, says: np.ndarray, settings: PartSettings = PartSettings()) -> bool:
+    """Whether parts of an alpha, float32 (h, w), 0…1, have much less evidence than the largest one.
+
+    says: what speaks for each pixel, float32 (h, w), about -1…1.
+    """
+    labels, areas, _ = _parts(alpha)
+    if len(areas) < 3:
+        return False
+    mean = np.bincount(labels.ravel(), says.ravel(), minlength=len(areas)) / np.maximum(1, areas)
+    largest = 1 + int(areas[1:].argmax())
+    return bool((mean[1:] < settings.weaker * mean[largest]).any())
+
+
+def _parts(alpha: np.ndarray) -> tuple[np.ndarray, np.ndarray, float]:
+    """The parts of an alpha by label (h, w), their areas in pixels, and the diagonal of the largest one."""
+    _, labels, stats, _ = cv2.connectedComponentsWithStats((alpha > 0.5).astype(np.uint8))
+    if len(stats) < 2:
+        return labels, stats[:, cv2.CC_STAT_AREA], 0.0
+    largest = stats[1 + int(stats[1:, cv2.CC_STAT_AREA].argmax())]
+    return labels, stats[:, cv2.CC_STAT_AREA], float(np.hypot(*largest[[cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]]))
