@@ -18,6 +18,7 @@ from ..core.carry.reel import working_size as carried_size
 from ..core.errors import Refusal
 from ..core.find import marks, mover, moving, person, prior, proposal, standing_out
 from ..core.find.search import Evidence, without
+from ..core.find.wavering import other_outlines
 from ..core.matte import edge
 from ..core.scene import scene as scenes
 from ..core.scene.behind import Behind
@@ -25,7 +26,7 @@ from ..core.scene.stirring import SIGHT, stirring
 from ..demo import FOOTAGE
 from ..demo.project import truth_alpha
 from ..learn.strokes import strokes_on
-from .material import frames_of
+from .material import frames_of, overlap
 from .worlds import HELD, WORLDS, World, short_strokes_on, shot_of
 
 DEMO = (
@@ -79,7 +80,7 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
     """All of them; so many made-up shots of each kind."""
     demo = Demo()
 
-    def marked(strokes: Callable) -> Callable[[tuple[str, ...]], Scored]:
+    def marked(strokes: Callable, chosen: bool = False) -> Callable[[tuple[str, ...]], Scored]:
         def mattes(names: tuple[str, ...]) -> Scored:
             for seed in range(2 * seeds):
                 shot = shot_of(WORLDS[seed % 2], 100 + seed, 3)
@@ -88,6 +89,9 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
                     heard = without(marks.MARKS, *names)
                     keep, drop = drawn
                     alpha = marks.cut_out(shot.frames[1], keep, drop, prior.person_hint, evidence=heard)
+                    if chosen:
+                        others = other_outlines(shot.frames[1], keep, drop, prior.person_hint, alpha)
+                        alpha = _best([alpha, *others], shot.truth[1])
                     yield alpha, shot.truth[1]
 
         return mattes
@@ -152,6 +156,7 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
         Kind("marks, a few strokes", marked(strokes_on)),
         Kind("marks, two strokes", marked(two_strokes_on)),
         Kind("marks, two short strokes", marked(short_strokes_on)),
+        Kind("marks, two short strokes, one of three chosen", marked(short_strokes_on, chosen=True)),
         Kind("marks, the demo", marked_demo(strokes_on)),
         Kind("marks, the demo, two strokes", marked_demo(two_strokes_on)),
         Kind("marks, the demo, two short strokes", marked_demo(short_strokes_on)),
@@ -170,6 +175,11 @@ def two_strokes_on(rng: np.random.Generator, alpha: np.ndarray):
     """The first keep stroke and the first drop stroke that somebody in a hurry draws; None if there is no room."""
     drawn = strokes_on(rng, alpha)
     return None if drawn is None else (drawn[0][:1], drawn[1][:1])
+
+
+def _best(alphas: list[np.ndarray], truth: np.ndarray) -> np.ndarray:
+    """The alpha that somebody would choose who sees the subject."""
+    return max(alphas, key=lambda a: overlap(a > 0.5, truth > 0.5))
 
 
 def _moved(frames: list[np.ndarray], picture: np.ndarray, at: int, names: tuple[str, ...]) -> np.ndarray:

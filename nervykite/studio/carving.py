@@ -23,7 +23,7 @@ from ..core.matte.reduced import reduced
 from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
 from ..core.model.matte import Combine, FoundKind
 from ..core.warm import ready
-from .cutting import UNEVEN, Strokes, by_marks, by_pick, roughly, stirs
+from .cutting import UNEVEN, Strokes, by_marks, by_pick, others, roughly, stirs
 from .film import looked_at
 from .studio import Studio
 
@@ -145,6 +145,20 @@ def find(
         keep=request.keep, drop=request.drop,
     )  # fmt: skip
     return Finding(piece=piece, warnings=[*warnings, *([UNEVEN] if doubtful else [])], doubtful=doubtful)
+
+
+def other_outlines(
+    studio: Studio, document: Document, hold: Hold, request: FindRequest, progress: Progress = lambda share: None
+) -> list[Raster]:
+    """What a few marks in a frame of a hold's shot may mean besides `request.before`, stored. Raises Refusal."""
+    if request.kind != "marks" or request.before is None:
+        return []
+    film = studio.film(document.shots[hold.shot])
+    picture = calmed(film.picture(request.frame))
+    drawn = Strokes(strokes(request.keep), strokes(request.drop))
+    answered = alpha_of(studio.library, request.before)
+    found = others(film, request.frame, picture, drawn, request.fine, studio.remembered, answered, progress)
+    return [keep_alpha(studio, alpha) for alpha in found]
 
 
 def at_once(studio: Studio, document: Document, hold: Hold, request: RoughRequest) -> np.ndarray:

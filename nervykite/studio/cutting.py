@@ -15,6 +15,7 @@ from ..core.find.person import pick_person
 from ..core.find.prior import people
 from ..core.find.rough import Added, rough
 from ..core.find.strokes import Stroke, draw
+from ..core.find.wavering import other_outlines
 from ..core.kept import Kept
 from ..core.scene.scene import Scene, working_size
 from ..core.scene.stirring import SIGHT, stirring
@@ -82,6 +83,22 @@ def by_marks(
         return correct(picture, before, list(strokes.keep), list(strokes.drop), fine, strokes.newest)
     hint = joined(lambda: stirs(film, frame, remembered))
     return marks.cut_out(picture, list(strokes.keep), list(strokes.drop), hint, fine, before)
+
+
+def others(
+    film: Film, frame: int, picture: np.ndarray, strokes: Strokes, fine: float, remembered: Remembered,
+    answered: np.ndarray, report: Progress = nothing,
+) -> list[np.ndarray]:  # fmt: skip
+    """What a few strokes may mean besides what they were answered with, see `other_outlines`: none if they are more.
+
+    picture: the frame, uint8 RGB; fine: how far to each side the edge is solved, px; answered: alpha float32 (h, w),
+    0…1. Raises Refusal.
+    """
+    looked_at(film)
+    if len(strokes) > FULL_SEARCH or not strokes.keep or not strokes.drop:
+        return []
+    hint = joined(lambda: stirs(film, frame, remembered))
+    return other_outlines(picture, list(strokes.keep), list(strokes.drop), hint, answered, fine, report)
 
 
 def roughly(

@@ -13,6 +13,9 @@ from nervykite.core.matte.svg import pieces
 from nervykite.studio import carving, cutting
 
 from ..core.scenes import BY_COLOUR, by_colour, overlap, passing, texture, walking
+from ..core.test_wavering import DROP as ONE_DROP
+from ..core.test_wavering import KEEP as ONE_KEEP
+from ..core.test_wavering import nobody, two_in_one
 from ..media import make_video
 from ..views import whole
 from .api import box_matte, drawn, edit, listening, upload, wait_for
@@ -81,6 +84,22 @@ class TestMarks:
         keep, drop = ([stroke(*line) for line in lines] for lines in BY_COLOUR)
         found = client.post(f"{url}/find", json={"kind": "marks", "frame": 1, "keep": keep, "drop": drop}).json()
         assert overlap(alpha_at(client, found["piece"]["raster"]), alpha) > 0.8  # without it, 0.65
+
+    def test_few_marks_have_other_outlines_to_choose_from(self, client, tmp_path, monkeypatch):
+        monkeypatch.setattr(cutting, "joined", lambda _: nobody)  # who would know what belongs together
+        frame, body, both = two_in_one()
+        size = frame.shape[1::-1]
+        path = make_video(tmp_path / "two.mkv", 3, size, picture=lambda *_: frame, codec="ffv1", pix_fmt="yuv444p")
+        _, url, _ = hold_frame(client, path, 1)
+        keep, drop = ([stroke(*s.points.tolist(), width=s.width) for s in side] for side in (ONE_KEEP, ONE_DROP))
+        asked = {"kind": "marks", "frame": 1, "keep": keep, "drop": drop}
+        first = client.post(f"{url}/find", json=asked).json()["piece"]["raster"]
+        asked["before"] = first
+        (other,) = client.post(f"{url}/other-outlines", json=asked).json()
+        assert overlap(alpha_at(client, first), both) > 0.9
+        assert overlap(alpha_at(client, other), body) > 0.9
+        more = asked | {"drop": [*drop, stroke((140, 20), (140, 60))]}  # which say enough
+        assert client.post(f"{url}/other-outlines", json=more).json() == []
 
     @pytest.mark.parametrize(
         ("body", "words"),

@@ -11,7 +11,7 @@ from fastapi.responses import FileResponse
 from ...core.errors import Refusal
 from ...core.matte.combine import piece_alpha
 from ...core.matte.outline import even_chain, fitted, outlines
-from ...core.model import Node, Piece, Shape
+from ...core.model import Node, Piece, Raster, Shape
 from ...store.projects import Missing
 from ...studio import carrying, carving
 from ...studio.carrying import CarryRequest
@@ -33,6 +33,13 @@ def routes(desk: Desk) -> APIRouter:
         """Finds the subject in a frame by marks, or corrects a pick with them: the piece to put into the matte."""
         return await attended(
             request, lambda report: carving.find(studio, *desk.document_with(project, hold), body, report)
+        )
+
+    @router.post("/api/projects/{project}/holds/{hold}/other-outlines")
+    async def other_outlines(project: str, hold: str, body: FindRequest, request: Request) -> list[Raster]:
+        """What few marks may mean besides what they led to (`before`), likeliest first: none if that is clear."""
+        return await attended(
+            request, lambda report: carving.other_outlines(studio, *desk.document_with(project, hold), body, report)
         )
 
     @router.post("/api/projects/{project}/holds/{hold}/look-ahead", status_code=202)

@@ -84,3 +84,49 @@ test('what is under the pointer stays there while the frame is drawn larger', as
   const after = onStage(300, 600)
   expect(Math.hypot(after[0] - at[0], after[1] - at[1])).toBeLessThan(4)
 })
+
+test('few marks that may mean two things offer both', async () => {
+  const maker = await opened()
+  await maker.choose('Leap 2')
+  await maker.step('Carve')
+  await expect.element(page.getByTestId('carve')).toBeVisible()
+  await maker.press('Whole frame')
+  const hold = maker.server.view.places[maker.server.layer('Leap 2').id]!.hold!
+  const url = `POST /api/projects/${maker.server.project}/holds/${hold}`
+  const raster = (n: number, width: number) => ({ file: String(n).repeat(64), box: [300, 500, 300 + width, 700] })
+  const piece = { id: 'f'.repeat(16), combine: 'add', invert: false, opacity: 1, visible: true, grow: 0 }
+  type Asked = { kind: string; keep: object[]; drop: object[]; before: object | null }
+  const asked: Asked[] = []
+  maker.server.answers(`${url}/find`, (body) => {
+    const { keep, drop } = body as Asked
+    const found = { kind: 'marks', name: 'Marks', raster: raster(1, 200), base: null, doubt: null, keep, drop }
+    return { piece: { ...piece, soften_in: 0, soften_out: 0, ...found }, warnings: [] }
+  })
+  maker.server.answers(`${url}/other-outlines`, (body) => {
+    asked.push(body as Asked)
+    return [raster(2, 120)]
+  })
+  maker.server.answers(`${url}/look-ahead`, () => null)
+  const last = async () => {
+    const { matte } = (await maker.edit()) as unknown as { matte: Matte }
+    return matte.pieces.at(-1) as Matte['pieces'][number] & { raster: { file: string } }
+  }
+  one('[data-testid=carve]').focus()
+  await userEvent.keyboard('k')
+  await maker.drag(onStage(350, 600), onStage(380, 620))
+  expect((await last()).raster.file[0]).toBe('1')
+  await userEvent.keyboard('d')
+  await maker.drag(onStage(100, 100), onStage(150, 200))
+  await last()
+  const offered = page.getByRole('radiogroup', { name: 'What your marks may mean' })
+  await expect.element(offered).toBeVisible()
+  expect(asked.map((a) => [a.keep.length, a.drop.length, a.before !== null])).toEqual([[1, 1, true]])
+  await offered.getByRole('radio', { name: 'Outline 2' }).click()
+  expect((await last()).raster.file[0]).toBe('2')
+  await expect.element(offered.getByRole('radio', { name: 'Outline 2' })).toHaveAttribute('aria-checked', 'true')
+  one('[data-testid=carve]').focus()
+  await userEvent.keyboard('1')
+  expect((await last()).raster.file[0]).toBe('1')
+  await userEvent.keyboard('{Escape}')
+  await expect.element(offered).not.toBeInTheDocument()
+})

@@ -21,6 +21,7 @@ import { Divider } from './Divider'
 import { habits, useHabit } from './habits'
 import type { Hand, Press, Table } from './hands'
 import { Marks } from './Marks'
+import { Offers } from './Offers'
 import { isShape, type Point, round } from './path'
 import { Paths } from './Paths'
 import { Pieces } from './Pieces'
@@ -382,6 +383,17 @@ function CarveHold() {
             onLook={setLook}
             onBacking={setBacking}
           />
+          {marks.offers.shown && !marks.busy && (
+            <Offers
+              rasters={marks.offers.shown}
+              chosen={marks.offers.chosen}
+              source={`/api/projects/${view.project.id}/shots/${shot.id}/frames/${at}.jpg`}
+              width={shot.width}
+              height={shot.height}
+              onChoose={marks.offers.choose}
+              onClose={marks.offers.forget}
+            />
+          )}
           {marks.busy && <Busy words={marks.busy} job={marks.job} />}
           <FootBar
             advice={advice(

@@ -5,6 +5,7 @@ import {
   type FindRequest,
   type Job,
   type Found,
+  type Raster,
   Refused,
   type Shape,
 } from '../../api/client'
@@ -17,6 +18,17 @@ export function find(project: string, hold: string, body: FindRequest): Promise<
   return answer(
     api.POST('/api/projects/{project}/holds/{hold}/find', { ...at(project, hold), body }),
   ) as Promise<Finding>
+}
+
+/** What a few marks may mean besides what they led to. */
+export function otherOutlines(
+  project: string,
+  hold: string,
+  body: FindRequest,
+  signal: AbortSignal,
+): Promise<Raster[]> {
+  const url = '/api/projects/{project}/holds/{hold}/other-outlines' as const
+  return answer(api.POST(url, { ...at(project, hold), body, signal })) as Promise<Raster[]>
 }
 
 /** Lets the server begin with what marks in a frame will ask, before the first of them is drawn. */

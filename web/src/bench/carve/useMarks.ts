@@ -5,6 +5,7 @@ import { find, lookAhead, pick } from './find'
 import type { Hand, Table } from './hands'
 import { isShape, type Point, round } from './path'
 import { type Stroke, usePointer } from './pointer'
+import { useOffers } from './useOffers'
 import { forgetRough, settleRough, showRough } from './rough'
 import type { ToolName } from './tools'
 
@@ -56,6 +57,7 @@ export function useMarks(
   const failed = (error: unknown) =>
     say(error instanceof Refused ? error.message : 'That did not work. Try it again.', 'trouble')
 
+  const offers = useOffers(table, latest, at)
   /** One finding after the other: a stroke drawn meanwhile corrects what the one before made. */
   const inTurn = (words: string, work: () => Promise<void>) => {
     const awaits = (by: number) => useStudio.setState((s) => ({ awaited: s.awaited + by }))
@@ -83,6 +85,7 @@ export function useMarks(
   }
 
   const mark = (added: Stroke) => {
+    offers.forget()
     wait([...unanswered.current, added])
     const shown = showRough(at.hold, at.frame, target.current, combine, unanswered.current)
     const first = !target.current
@@ -114,6 +117,7 @@ export function useMarks(
         const finding = await find(at.project, at.hold, body)
         if (unanswered.current.length === 1) settleRough()
         await put(fixed ? { ...finding, piece: { ...finding.piece, kind: known.kind } } : finding, known?.id ?? null)
+        if (known && body.kind === 'marks') offers.ask(known.id, body)
         if (first) target.current = latest.current.pieces.at(-1)?.id ?? null
       } catch (error) {
         forgetRough()
@@ -193,6 +197,7 @@ export function useMarks(
       if (d) mark({ ...d, mark: { ...d.mark, points: d.mark.points.slice(0, 4000) } })
     },
     key(key) {
+      if (offers.key(key)) return true
       if (key === '[' || key === ']') {
         setBrush((b) => Math.round(Math.max(2, Math.min(400, key === '[' ? b / 1.25 : b * 1.25))))
         return true
@@ -205,7 +210,7 @@ export function useMarks(
       return false
     },
   }
-  return { hand, brush, setBrush, waiting, busy, job, marked, choose }
+  return { hand, brush, setBrush, waiting, busy, job, marked, choose, offers }
 }
 
 const pickedParts = (f: Finding['piece']): Pick<Found, 'raster' | 'base' | 'doubt' | 'keep' | 'drop'> => ({
