@@ -43,7 +43,7 @@ def drag_end(page: Page, name: str, by: float) -> None:
 
 
 def pixels_a_frame(page: Page) -> float:
-    box = page.locator('[data-item="first"]').first.bounding_box()
+    box = page.locator('[data-item^="first"]').first.bounding_box()
     return box["width"] / 40
 
 
@@ -53,7 +53,7 @@ class TestGround:
         page.keyboard.press("t")
         expect(page.get_by_role("button", name="Standstill of first")).to_have_attribute("aria-pressed", "true")
         maker.settled()
-        assert places(page)[:3] == [("first", "0:13"), ("Standstill of first", "13:43"), ("first", "43:70")]
+        assert places(page)[:3] == [("first 1", "0:13"), ("Standstill of first", "13:43"), ("first 2", "43:70")]
         per = pixels_a_frame(page) * 40 / 13
         # The ripple is shown while its end is dragged, before anything is made.
         drag_end(page, "End of Standstill of first", -10 * per)
@@ -76,13 +76,13 @@ class TestGround:
         maker.to_frame(20)
         page.keyboard.press("x")
         maker.settled()
-        assert places(page) == [("first", "0:20"), ("first", "20:40"), ("second", "40:70")]
+        assert places(page) == [("first 1", "0:20"), ("first 2", "20:40"), ("second", "40:70")]
         per = pixels_a_frame(page) * 2
         # The last one is dragged before the middle one.
         box = page.locator('[data-item="second"]').bounding_box()
         maker.drag((box["x"] + 30, box["y"] + 20), (box["x"] + 30 - 35 * per, box["y"] + 20))
         maker.settled()
-        assert [name for name, _ in places(page)] == ["first", "second", "first"]
+        assert [name for name, _ in places(page)] == ["first 1", "second", "first 2"]
         # With Shift its frames are slipped under it.
         page.locator('[data-item="second"]').click()
         page.get_by_label("First frame", exact=True).fill("10")
@@ -98,7 +98,7 @@ class TestGround:
         assert seen(maker, tmp_path) == [*range(20), *range(first, first + 20), *range(20, 40)]
         # Several at once.
         maker.step("Catch")
-        page.locator('[data-item="first"]').first.click()
+        page.locator('[data-item="first 1"]').click()
         page.locator('[data-item="second"]').click(modifiers=["Control"])
         page.keyboard.press("Delete")
         maker.settled()

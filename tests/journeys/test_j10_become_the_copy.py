@@ -37,7 +37,7 @@ def test_from_its_frame_on_there_is_the_copy_alone(page, imported, tmp_path):
     maker.to_frame(HELD)
     page.keyboard.press("x")
     maker.settled()
-    page.locator('[data-item="Dune run"], [data-item="dune-run"]').last.click()
+    page.locator('[data-item^="Dune run"], [data-item^="dune-run"]').last.click()
     page.get_by_label("Emptied of").select_option("Cutout 1")
     maker.settled()
     maker.field("Last frame", HELD + 6)
