@@ -65,8 +65,8 @@ def uncovered(
 def resting(stack: Stack, noise: np.ndarray) -> np.ndarray:
     """Where each frame of a stack shows what the held one shows: bool (n, h, w).
 
-    noise: how much the scene varies by itself, float32 (h, w), levels. Beside the held frame's subject that is the
-    scene, whoever may be found there.
+    noise: how much the scene varies by itself, float32 (h, w), levels. Beside a subject that has gone by then, that is
+    the scene, whoever may be found there.
     """
     level = _level(noise)
 
