@@ -123,5 +123,6 @@ class TestKnownSubject:
             plate, guess = clean_plate(frames, 8, subject=alphas[8], elsewhere=elsewhere)
             off.append(np.abs(plate.astype(int) - scene)[beside].mean())
             called.append(guess[beside].mean())
-        assert off[1] < 0.6 * off[0]
-        assert called[1] < 0.5 * called[0]
+        # Its own rim tells as well as a matte in each frame where it is not.
+        assert max(off) < 3
+        assert max(called) < 0.05

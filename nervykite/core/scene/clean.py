@@ -92,7 +92,9 @@ def clean_plate(
         unwanted = np.maximum(unwanted, _as_people(its_own, found, settings))
     if its_own is not None:
         free = uncovered(small, its_own, first.noise, settings.uncovered)
-        clear = _bridged(free | _beside(its_own, free, resting(small, first.noise), settings), settings.bridged)
+        gone = free[:, its_own].mean(1) > settings.gone if its_own.any() else np.zeros(len(free), bool)
+        free[~gone] = False  # while it stays, a limb that moves has a weak rim for a while, too
+        clear = _bridged(free | _beside(its_own, gone, resting(small, first.noise), settings), settings.bridged)
         unwanted = np.where(clear, 0, unwanted)
         shown = shown | free
     for n, number in enumerate(small.numbers[1:], 1):
@@ -131,13 +133,12 @@ def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None], settings
     return shows
 
 
-def _beside(subject: np.ndarray, free: np.ndarray, same: np.ndarray, settings: CleanSettings) -> np.ndarray:
+def _beside(subject: np.ndarray, gone: np.ndarray, same: np.ndarray, settings: CleanSettings) -> np.ndarray:
     """Where frames show the scene beside the held frame's subject, bool (h, w), whoever is found there: (n, h, w).
 
-    free: where frames show the scene behind it; same: where they show what the held frame shows; both bool (n, h, w).
+    gone: in which frames it has gone, bool (n,); same: where they show what the held frame shows, bool (n, h, w).
     What is still there once the subject has gone is no part of it. While nobody goes, that cannot be told.
     """
-    gone = free[:, subject].mean(1) > settings.gone if subject.any() else np.zeros(len(free), bool)
     zone = _wider(subject, _near(subject, settings)) & ~_wider(subject, settings.apart)
     return same & zone & same[gone].any(0)
 
