@@ -66,8 +66,8 @@ class TestWorlds:
 class TestPlates:
     def test_are_measured_where_subjects_cover_the_place(self, monkeypatch):
         monkeypatch.setattr(plate, "SEEDS", 1)
-        away = plate.Kind("lingers", Away(0.1, True))
-        monkeypatch.setattr(plate, "KINDS", (plate.Kind("crosses"), away))
+        away = plate.Scenario("lingers", Away(0.1, True))
+        monkeypatch.setattr(plate, "SCENARIOS", (plate.Scenario("crosses"), away))
         result = plate.measure()
         assert 0 < result.ratio < 0.7
         assert "where a frame shows it" in result.figures["crosses"]

@@ -50,7 +50,7 @@ class Frames:
 
 
 @dataclass(frozen=True)
-class Kind:
+class Scenario:
     """A kind of shot: a world, and when its subjects are away."""
 
     world: World
@@ -64,10 +64,10 @@ class Kind:
         )
 
 
-KINDS = (
-    *(Kind(world) for world in WORLDS),
-    *(Kind("lingers", Away(share, before)) for share in AWAY for before in (True, False)),
-    Kind("lingers, pans", Away(AWAY[1], False)),
+SCENARIOS = (
+    *(Scenario(world) for world in WORLDS),
+    *(Scenario("lingers", Away(share, before)) for share in AWAY for before in (True, False)),
+    Scenario("lingers, pans", Away(AWAY[1], False)),
 )
 
 
@@ -75,16 +75,16 @@ def measure(**_: object) -> Result:
     """Errors in levels, 0…255, where subjects cover the place; the baseline is the median of the frames as they lie."""
     figures: dict[str, object] = {}
     alike: list[Measured] = []
-    for kind in KINDS:
-        found = list(_each(kind))
+    for scenario in SCENARIOS:
+        found = list(_each(scenario))
         alike += found
         off, guessed, wrongly = (_usual(getattr(one, what) for one in found) for what in ("shown", "hidden", "wrongly"))
-        figures[str(kind)] = (
+        figures[str(scenario)] = (
             f"off by {off:.1f} levels where a frame shows it, {100 * wrongly:.0f} % of that called a guess"
         )
         if not np.isnan(guessed):
             detail = _usual(one.detail for one in found)
-            figures[str(kind)] += f"; {guessed:.1f} where none does, with {detail:.2f} times the place's detail"
+            figures[str(scenario)] += f"; {guessed:.1f} where none does, with {detail:.2f} times the place's detail"
     said, right, hidden = (sum(getattr(one, what) for one in alike) for what in ("said", "rightly", "unseen"))
     figures["guesses"] = (
         f"{100 * right / max(1, said):.0f} % of what is called one is shown by no frame,"
@@ -99,30 +99,32 @@ class Measured:
     """One plate: errors in levels where subjects cover the place, and pixels."""
 
     ours: float
+    """The plate's mean error, 0…255."""
     median: float
+    """The mean error of the median of the frames as they lie, 0…255."""
     shown: float
-    """The error where a frame shows the place;"""
+    """The plate's mean error where a frame shows the place, 0…255; not a number if none does."""
     hidden: float
-    """and where none does."""
+    """The plate's mean error where no frame shows the place, 0…255; not a number if all of it is shown."""
     wrongly: float
-    """The share of what a frame shows that is called a guess."""
+    """The share of what a frame shows that is called a guess, 0…1."""
     detail: float
-    """The detail of what none shows, in the place's own."""
+    """The plate's detail where no frame shows the place, in the place's own."""
     said: int
-    """Pixels that are called a guess,"""
+    """How many pixels are called a guess."""
     rightly: int
-    """those of them that no frame shows,"""
+    """How many pixels are called a guess that no frame shows."""
     unseen: int
-    """and all that none shows."""
+    """How many pixels no frame shows."""
 
 
-def _each(kind: Kind) -> Iterator[Measured]:
+def _each(scenario: Scenario) -> Iterator[Measured]:
     for seed in range(SEEDS):
-        shot = shot_of(kind.world, seed, away=kind.away)
+        shot = shot_of(scenario.world, seed, away=scenario.away)
         covered = shot.truth[HELD] > 0.05
         place, hidden = shot.place.astype(np.float32), shot.hidden & covered
         # Who hardly ever leaves is found by nothing that moves: it was cut out by hand.
-        subject = None if kind.away is None else shot.truth[HELD]
+        subject = None if scenario.away is None else shot.truth[HELD]
         try:
             plate, guess = build(Frames(shot.frames), HELD, Remembered(), subject)
         except Refusal:

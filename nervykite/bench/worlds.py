@@ -95,7 +95,7 @@ def _shot(world: World, rng: np.random.Generator, count: int, away: Away | None)
         if n == count // 2:
             alone = np.clip(cv2.GaussianBlur(picture, (0, 0), soft), 0, 255).astype(np.uint8)
         alpha = np.zeros((h, w), np.float32)
-        off = np.array([[0, 0, out * away.at(n, count) if away is not None else 0], [0, 0, 0]])
+        off = np.array([[0, 0, 0.0 if away is None else out * away.at(n, count)], [0, 0, 0]])
         for actor in actors:
             seen = actor.seen(at, view + off, (w, h))
             picture = picture * (1 - seen[..., 3:]) + seen[..., :3]

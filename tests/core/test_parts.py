@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.find.proposal import Proposal
-from nervykite.core.matte.parts import PartSettings, uneven, without_crumbs
+from nervykite.core.matte.parts import PartSettings, uneven, without_small_parts
 
 from .scenes import blob, composed, texture
 
@@ -27,7 +27,7 @@ def with_disc(x: int, y: int, radius: int) -> tuple[np.ndarray, np.ndarray]:
 )
 def test_crumbs_go_by_size_and_by_how_far_off_they_lie(disc, kept):
     whole, part = with_disc(*disc)
-    found = without_crumbs(whole, PartSettings(apart=0.03))
+    found = without_small_parts(whole, PartSettings(apart=0.03))
     body = part == 0
     assert np.array_equal(found[body], whole[body])
     inside = part > 0.5
@@ -36,9 +36,9 @@ def test_crumbs_go_by_size_and_by_how_far_off_they_lie(disc, kept):
 
 def test_one_part_alone_stays_as_it_is():
     alpha = blob(*SIZE, 70, 120, 55)
-    assert without_crumbs(alpha) is alpha
+    assert without_small_parts(alpha) is alpha
     assert not uneven(alpha, np.ones(SIZE, np.float32))
-    assert without_crumbs(np.zeros(SIZE, np.float32)).max() == 0
+    assert without_small_parts(np.zeros(SIZE, np.float32)).max() == 0
 
 
 def test_parts_with_less_evidence_are_told():

@@ -9,6 +9,7 @@ import pytest
 from nervykite.core.catch.seen import METHOD
 from nervykite.core.edits import ChangeMoment, NudgeMoment, SetTravel
 from nervykite.core.errors import Refusal
+from nervykite.core.find.proposal import Proposal
 from nervykite.core.model import Matte
 from nervykite.demo import FOOTAGE
 from nervykite.demo.seen import KEPT, put_seen
@@ -272,6 +273,15 @@ class TestInOneGo:
         job = wait_for(client, client.post(f"{url}/carve-all", json={"item": item, "frames": more}).json(), 120)
         assert undone["revision"] > view["revision"]
         assert (job["state"], job["result"]["frames"]) == ("done", 4)
+
+    @pytest.mark.parametrize("unsure", [True, False])
+    def test_all_that_comes_of_a_pick_with_parts_that_are_less_sure_is_doubted(self, client, walk, monkeypatch, unsure):
+        monkeypatch.setattr(Proposal, "uneven", lambda *_: unsure)
+        view, _ = walk
+        body = {"item": view["project"]["ground"][0]["id"], "frames": [{"frame": 9}, {"frame": 10}]}
+        job = client.post(f"/api/projects/{view['project']['id']}/carve-all", json=body).json()
+        told = wait_for(client, job, 120)["result"]
+        assert sorted(told["doubtful"]) == (sorted(told["layers"]) if unsure else [])
 
     def test_what_cannot_be_done_says_why(self, client, project):
         url = f"/api/projects/{project['project']['id']}"

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..errors import Refusal
 from ..matte.edge import with_edge
-from ..matte.parts import uneven, without_crumbs
+from ..matte.parts import uneven, without_small_parts
 from .refine import refined
 
 SAYS = 0.6
@@ -35,7 +35,7 @@ class Proposal:
         return cv2.resize(fine, picture.shape[1::-1], interpolation=cv2.INTER_LINEAR)
 
     def matte(self, picture: np.ndarray, reach: float) -> np.ndarray:
-        """The subject with its edge, see `outline` and `with_edge`, without crumbs of the place.
+        """The subject with its edge, see `outline` and `with_edge`, without small parts that lie apart.
 
         Raises Refusal if nothing is left of it.
         """
@@ -43,7 +43,7 @@ class Proposal:
         alpha = with_edge(picture, self.outline(picture), reach, trace=self.says is None)
         if alpha.max() <= 0.5:
             raise Refusal("What stands out in this frame is too small to be cut out. Use marks, or pick another frame.")
-        return without_crumbs(alpha)
+        return without_small_parts(alpha)
 
     def uneven(self, alpha: np.ndarray) -> bool:
         """Whether parts of its matte, float32 (h, w), 0…1, are much less sure than the largest one; see `parts`."""

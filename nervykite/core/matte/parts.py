@@ -1,4 +1,4 @@
-"""Parts of a matte that lie apart from each other: which are crumbs of the place, and which are less sure."""
+"""Connected parts of a matte: which are bits of the place, and which are less sure to be the subject's."""
 
 from dataclasses import dataclass
 
@@ -8,38 +8,38 @@ import numpy as np
 
 @dataclass(frozen=True)
 class PartSettings:
-    """Which parts of what was found are not the subject's. Sizes are shares of the largest part."""
+    """Which parts of what was found are not the subject's."""
 
     speck: float = 0.0005
-    """The size below which a part is nothing, wherever it lies, 0…1;"""
-    crumb: float = 0.004
-    """and the size below which it is a crumb if it lies apart, 0…1:"""
+    """A part is none of the subject's below this share of the largest part's area, 0…1, wherever it lies."""
+    small: float = 0.004
+    """A part is none of the subject's below this share of the largest part's area, 0…1, if it lies apart."""
     apart: float = 0.009
-    """by at least so much of the largest part's diagonal from all that are no crumbs."""
+    """A small part lies apart from this distance to all larger ones on, in diagonals of the largest part, 0…1."""
     weaker: float = 0.5
-    """The share of the largest part's evidence below which another part is in doubt, 0…1."""
+    """A part is in doubt below this share of the largest part's mean evidence, 0…1."""
 
 
-def without_crumbs(alpha: np.ndarray, settings: PartSettings = PartSettings()) -> np.ndarray:
-    """An alpha float32 (h, w), 0…1, without specks and crumbs, and without their soft edges."""
+def without_small_parts(alpha: np.ndarray, settings: PartSettings = PartSettings()) -> np.ndarray:
+    """An alpha float32 (h, w), 0…1, without specks and small parts that lie apart, and without their soft edges."""
     labels, areas, long = _parts(alpha)
     if len(areas) < 3:
         return alpha
     size = areas / areas[1:].max()
-    large = size >= settings.crumb
+    large = size >= settings.small
     large[0] = False
     far = cv2.distanceTransform((~large[labels]).astype(np.uint8), cv2.DIST_L2, 5)
     nearest = np.full(len(areas), np.inf, np.float32)
     np.minimum.at(nearest, labels.ravel(), far.ravel())
     kept = large | ((size >= settings.speck) & (nearest <= settings.apart * long))
     kept[0] = False
-    crumbs = ~kept[labels] & (labels > 0)
-    if not crumbs.any():
+    dropped = ~kept[labels] & (labels > 0)
+    if not dropped.any():
         return alpha
-    to_kept, to_crumbs = (
-        cv2.distanceTransform((~area).astype(np.uint8), cv2.DIST_L2, 5) for area in (kept[labels], crumbs)
+    to_kept, to_dropped = (
+        cv2.distanceTransform((~area).astype(np.uint8), cv2.DIST_L2, 5) for area in (kept[labels], dropped)
     )
-    return np.where(to_crumbs < to_kept, 0, alpha).astype(np.float32)
+    return np.where(to_dropped < to_kept, 0, alpha).astype(np.float32)
 
 
 def uneven(alpha: np.ndarray, says: np.ndarray, settings: PartSettings = PartSettings()) -> bool:

@@ -239,7 +239,7 @@ function CarveHold() {
       const key = e.key.length === 1 ? e.key.toLowerCase() : e.key
       const dx = key === 'ArrowLeft' ? -by : key === 'ArrowRight' ? by : 0
       const dy = key === 'ArrowUp' ? -by : key === 'ArrowDown' ? by : 0
-      if (hand?.key?.(key, dx, dy)) used()
+      if (marks.offers.key(key) || hand?.key?.(key, dx, dy)) used()
       else if (tool !== 'points' && (key === 'Delete' || key === 'Backspace') && points.hand.key!(key, 0, 0)) used()
     }
   }

@@ -197,7 +197,6 @@ export function useMarks(
       if (d) mark({ ...d, mark: { ...d.mark, points: d.mark.points.slice(0, 4000) } })
     },
     key(key) {
-      if (offers.key(key)) return true
       if (key === '[' || key === ']') {
         setBrush((b) => Math.round(Math.max(2, Math.min(400, key === '[' ? b / 1.25 : b * 1.25))))
         return true
