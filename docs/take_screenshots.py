@@ -265,6 +265,7 @@ def carry_and_plate(page: Page) -> None:
     page.get_by_role("button", name="Pick person").click()
     page.locator("[data-kind=person]").wait_for(timeout=60_000)
     page.get_by_role("button", name="Travel").click()
+    page.get_by_role("button", name="Carry to").click()
     page.get_by_text("Carried to", exact=False).wait_for(timeout=180_000)
     strip = page.get_by_role("slider", name="Frame of the travelling matte")
     strip.focus()

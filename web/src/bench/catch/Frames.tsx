@@ -80,7 +80,7 @@ export function Frames(p: Props) {
         >
           {`Cut out of ${these}`}
         </Act>
-        <Flex gap="1">
+        <Flex gap="1" wrap="wrap">
           <Act
             icon={Scissors}
             disabled={!frames.length}
