@@ -96,21 +96,15 @@ def export(options: argparse.Namespace) -> None:
 
 def import_(options: argparse.Namespace) -> None:
     """Opens a bundle, or an OpenTimelineIO file with the footage that it names, as a project of its own."""
-    from .studio.bundle import read_bundle
-    from .studio.timelines import import_timeline
+    from .studio.handed import open_handed
 
     studio = Studio(options.data)
     try:
-        if options.bundle.suffix.lower() == ".otio":
-            made, left = import_timeline(studio, options.bundle)
-            for sentence in left:
-                print(sentence, file=sys.stderr)
-            name = studio.state(made).document.project.name
-            print(json.dumps({"project": made, "name": name, "left": left}) if options.json else name)
-            return
-        state = read_bundle(studio, options.bundle, options.bundle.name)
-        project = state.document.project
-        print(json.dumps({"project": project.id, "name": project.name}) if options.json else project.name)
+        made, left = open_handed(studio, options.bundle, options.bundle.name)
+        for sentence in left:
+            print(sentence, file=sys.stderr)
+        name = studio.state(made).document.project.name
+        print(json.dumps({"project": made, "name": name, "left": left}) if options.json else name)
     finally:
         studio.close()
 
@@ -338,7 +332,7 @@ def parser() -> argparse.ArgumentParser:
     sub = command("recipes", recipes)
     sub.add_argument("--json", action="store_true", help="as JSON")
     sub = command("import", import_)
-    sub.add_argument("bundle", type=Path, metavar="FILE", help="a bundle, or an .otio timeline")
+    sub.add_argument("bundle", type=Path, metavar="FILE", help="a bundle, or an .otio or .otioz timeline")
     data(sub)
     sub.add_argument("--json", action="store_true", help="as JSON")
     sub = command("snags", snags)

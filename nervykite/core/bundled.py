@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from .edits.copying import copied
 from .errors import Refusal
@@ -23,6 +23,9 @@ from .shown import laid_out
 from .told import Most, bounded, told
 
 FORMAT, VERSION = "nervykite bundle", 1
+PIECE = "piece.json"
+"""What the document is called in a bundle."""
+PLACES = TypeAdapter(dict[str, str])
 HASH = re.compile(r"\b[0-9a-f]{64}\b")
 TEXT = Most(size=64 << 20, parts=5_000_000)
 """What a document may say: an hour of strokes, tracks and travelled mattes is some megabytes."""
@@ -40,10 +43,14 @@ BROKEN = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, Runtime
 
 @dataclass(frozen=True)
 class Contents:
-    """The document of a bundle, and how large its files are, by their hashes: those that the document names."""
+    """The document of a bundle, and its files, by their hashes: those that the document names.
+
+    sizes: in bytes; places: their names in the archive
+    """
 
     document: Document
     sizes: dict[str, int]
+    places: dict[str, str]
 
 
 def contents(path: Path, name: str) -> Contents:
@@ -57,18 +64,19 @@ def contents(path: Path, name: str) -> Contents:
             if len(entries) > MOST_FILES:
                 raise Refusal(f"{name} holds more than {MOST_FILES} files. A bundle has some of each take.")
             for entry in entries:
-                _check(entry, name)
-            document = _document(archive, name)
-            wanted = set(HASH.findall(document.model_dump_json()))
-            files = {e.filename.removeprefix("files/"): e for e in entries if e.filename.startswith("files/")}
-            return Contents(document, {h: files[h].file_size for h in sorted(wanted & files.keys())})
+                check_packed(entry, name)
+            document, elsewhere = _piece(archive, name)
+            sizes = {e.filename: e.file_size for e in entries}
+            places = {h: elsewhere.get(h, f"files/{h}") for h in set(HASH.findall(document.model_dump_json()))}
+            there = {h: places[h] for h in sorted(places) if places[h] in sizes}
+            return Contents(document, {h: sizes[place] for h, place in there.items()}, there)
     except BROKEN as error:
         raise Refusal(f"{name} is not a bundle, or only half of one. Choose a whole one.") from error
     except OSError as error:
         raise Refusal(f"{name} cannot be read: {error.strerror or error}.") from error
 
 
-def _check(entry: zipfile.ZipInfo, name: str) -> None:
+def check_packed(entry: zipfile.ZipInfo, name: str) -> None:
     """Raises Refusal if a file is packed in a way that is not unpacked here."""
     if entry.flag_bits & 1:
         raise Refusal(f"{name} is locked with a password. Pack it again without one.")
@@ -78,9 +86,10 @@ def _check(entry: zipfile.ZipInfo, name: str) -> None:
         raise Refusal(f"{name} says more than it can mean: it is damaged, or was made to do harm. Get it anew.")
 
 
-def _document(archive: zipfile.ZipFile, name: str) -> Document:
+def _piece(archive: zipfile.ZipFile, name: str) -> tuple[Document, dict[str, str]]:
+    """The document of an archive, and the names of those files in it that are not called by their hashes."""
     try:
-        entry = archive.open("piece.json")
+        entry = archive.open(PIECE)
     except KeyError as error:
         raise Refusal(f"{name} is an archive, but not a bundle of a piece.") from error
     with entry:
@@ -99,7 +108,7 @@ def _document(archive: zipfile.ZipFile, name: str) -> Document:
     try:
         document = _renewed(Document.model_validate(given))
         laid_out(copied(document, document.project.name))
-        return document
+        return document, PLACES.validate_python(said.get("places", {}))
     except ValidationError as error:
         sentence = f"{name} is damaged: what it says of its piece makes no sense ({fault(error)})."
         raise Refusal(sentence) from error

@@ -100,6 +100,13 @@ class TimelineFile(BaseModel):
     text: Annotated[str, Field(max_length=40_000_000)]
 
 
+class OpenedView(BaseModel):
+    """The project that was made of a file, by its id, and what of the file was not taken over, in sentences."""
+
+    project: str
+    left: list[str]
+
+
 class TimelineView(BaseModel):
     """What of a timeline can be taken over, as edits, and what cannot, in sentences."""
 

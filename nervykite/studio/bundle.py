@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
 
-from ..core.bundled import BROKEN, FORMAT, HASH, VERSION, contents
+from ..core.bundled import BROKEN, FORMAT, HASH, PIECE, VERSION, contents
 from ..core.edits.base import sources_of, without_unused_holds
 from ..core.edits.copying import copied
 from ..core.errors import Refusal
@@ -38,22 +38,36 @@ def write_bundle(
 
     Whatever happens, `out` is as it was before or complete. Raises Refusal.
     """
-    given = document if unused else without_unused(document)
-    told = {"format": FORMAT, "version": VERSION, "document": given.model_dump(mode="json")}
-    text = json.dumps(told, ensure_ascii=False)
-    paths = [p for h in sorted(set(HASH.findall(text))) if (p := studio.files.path(h)).is_file()]
-    total, done = max(1, sum(p.stat().st_size for p in paths)), 0
     with whole(out) as part, zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, allowZip64=True) as archive:
-        archive.writestr("piece.json", text)
-        archive.writestr("schema.json", json.dumps(Document.model_json_schema(), indent=1))
-        for path in paths:
-            # Films and pictures are packed already.
-            entry = zipfile.ZipInfo(f"files/{path.name}", (2026, 1, 1, 0, 0, 0))
-            with path.open("rb") as source, archive.open(entry, "w", force_zip64=True) as target:
-                while block := source.read(BLOCK):
-                    target.write(block)
-                    done += len(block)
-                    progress(done / total)
+        put_piece(studio, archive, document if unused else without_unused(document), {}, progress)
+
+
+def put_piece(
+    studio: Studio,
+    archive: zipfile.ZipFile,
+    document: Document,
+    places: dict[str, str],
+    progress: Callable[[float], None] = lambda share: None,
+) -> None:
+    """Puts a document and the files that it names into an archive, so that this can be opened as a bundle.
+
+    places: the names of files that are in the archive already, by their hashes
+    """
+    told = {"format": FORMAT, "version": VERSION, "document": document.model_dump(mode="json"), "places": places}
+    text = json.dumps(told, ensure_ascii=False)
+    named = sorted(set(HASH.findall(text)) - places.keys())
+    paths = [p for h in named if (p := studio.files.path(h)).is_file()]
+    total, done = max(1, sum(p.stat().st_size for p in paths)), 0
+    archive.writestr(PIECE, text)
+    archive.writestr("schema.json", json.dumps(Document.model_json_schema(), indent=1))
+    for path in paths:
+        # Films and pictures are packed already.
+        entry = zipfile.ZipInfo(f"files/{path.name}", (2026, 1, 1, 0, 0, 0))
+        with path.open("rb") as source, archive.open(entry, "w", force_zip64=True) as target:
+            while block := source.read(BLOCK):
+                target.write(block)
+                done += len(block)
+                progress(done / total)
 
 
 def without_unused(document: Document) -> Document:
@@ -85,8 +99,8 @@ def read_bundle(studio: Studio, path: Path, name: str, progress: Callable[[float
     try:
         with zipfile.ZipFile(path) as archive, ExitStack() as stack:
             total, done = max(1, sum(found.sizes.values())), 0
-            for hash_ in found.sizes:
-                for size in _kept(studio, archive, hash_, name, stack):
+            for hash_, place in found.places.items():
+                for size in _kept(studio, archive, place, hash_, name, stack):
                     done += size
                     progress(min(1.0, done / total))
             admit(studio, found.document, name, progress)
@@ -103,9 +117,11 @@ def read_bundle(studio: Studio, path: Path, name: str, progress: Callable[[float
         raise Refusal(f"{name} cannot be read: {error.strerror or error}.") from error
 
 
-def _kept(studio: Studio, archive: zipfile.ZipFile, hash_: str, name: str, stack: ExitStack) -> Iterator[int]:
+def _kept(
+    studio: Studio, archive: zipfile.ZipFile, place: str, hash_: str, name: str, stack: ExitStack
+) -> Iterator[int]:
     """Keeps a file of a bundle; tells the sizes of what is done."""
-    with studio.files.incoming() as out, archive.open(f"files/{hash_}") as source:
+    with studio.files.incoming() as out, archive.open(place) as source:
         while block := source.read(BLOCK):
             out.write(block)
             yield len(block)

@@ -1,14 +1,16 @@
 """What a timeline refers to, collected in a folder so that it is seen and heard alike elsewhere.
 
 What flies lies there as it is seen over nothing, as large as the canvas: its place, keys, finishes and shakes are in
-it. What does not change is one picture (PNG), all else a film with alpha (ProRes 4444). Sounds are WAV as they are
+it. Where it rests it is a picture (PNG), where it moves a film with alpha (ProRes 4444). Sounds are WAV as they are
 heard by themselves, that of the footage among them.
 """
 
 import re
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import groupby
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import opentimelineio as otio
@@ -28,6 +30,8 @@ from ..core.timeline.timeline import Timeline
 from .studio import Studio
 
 OURS = "nervykite"
+LEAST = 1.0
+"""How many seconds a layer rests, at least, for a picture of its own between films."""
 Progress = Callable[[float], None]
 
 
@@ -59,6 +63,11 @@ class Collecting:
             progress((n + 1) / len(clips))
         self._put_footage_sound(made)
 
+    @property
+    def files(self) -> dict[str, str]:
+        """The names in the folder of files that lie there as they are, by their hashes."""
+        return {hash_: path.name for hash_, path in self._files.items()}
+
     def _path(self, name: str, ending: str) -> Path:
         """A file in the folder that is not there yet, called as something is."""
         stem = re.sub(r"[^\w\- ]+", "", name).strip() or "Media"
@@ -78,21 +87,25 @@ class Collecting:
         media.target_url = self._files[hash_].as_uri()
 
     def _put_layer(self, clip: otio.schema.Clip, layer: Layer) -> None:
-        span = self._timeline.spans[layer.id]
+        """A layer as pictures where it rests and films where it moves, one after the other in its track."""
+        span, track = self._timeline.spans[layer.id], clip.parent()
         clip.enabled = layer.visible
-        if span is None or isinstance(layer.source, WashSource):  # that is nothing without what it lies over
+        if span is None or track is None or isinstance(layer.source, WashSource):  # that is nothing by itself
             return
         first, past = max(0, span.start), min(self._timeline.length, span.end)
-        sending = Sending(what="layers", layers=[layer.id], span=(first, past))
-        shown = Evaluation(sending.document(self._document))
-        there = [shown.at(frame).layers for frame in range(first, past)]
-        still = all(one == there[0] for one in there)
-        writer = Png() if still else ProRes()
-        path = self._path(layer.name, writer.suffix)
-        self._studio.export(self._document, Output(path, writer, sending))
-        self._refer(clip, path, layer.name, past - first)
+        shown = Evaluation(Sending(what="layers", layers=[layer.id], span=(first, past)).document(self._document))
         # All that is done to it is in its picture.
         clip.effects.clear()
+        track.remove(clip)  # the last there is in it
+        least = round(LEAST * self._document.project.rate)
+        for begins, ends, rests in stretches([shown.at(frame).layers for frame in range(first, past)], least):
+            sending = Sending(what="layers", layers=[layer.id], span=(first + begins, first + ends))
+            writer = Png() if rests else ProRes()
+            path = self._path(layer.name, writer.suffix)
+            self._studio.export(self._document, Output(path, writer, sending))
+            part = clip.deepcopy()
+            self._refer(part, path, layer.name, ends - begins)
+            track.append(part)
 
     def _refer(self, clip: otio.schema.Clip, path: Path, name: str, lasts: int) -> None:
         rate = float(self._document.project.rate)
@@ -148,3 +161,22 @@ class Collecting:
 
     def _write(self, path: Path, samples: np.ndarray) -> None:
         path.write_bytes(header(samples.shape[1]) + packed(samples))
+
+
+def stretches(states: list[Any], least: int) -> list[tuple[int, int, bool]]:
+    """Frames parted where something comes to rest for a while: begin, end (half-open), and whether it rests.
+
+    states: how it looks, frame by frame; least: in frames, what rests for less goes with what moves beside it
+    """
+    found: list[tuple[int, int, bool]] = []
+    begins = 0
+    for _, run in groupby(states):
+        ends = begins + len(list(run))
+        rests = ends - begins >= least
+        if found and not rests and not found[-1][2]:
+            found[-1] = found[-1][0], ends, False
+        else:
+            found.append((begins, ends, rests))
+        begins = ends
+    # What never changes is a picture, however short it is.
+    return [(0, len(states), True)] if all(s == states[0] for s in states) else found

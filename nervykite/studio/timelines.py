@@ -5,6 +5,7 @@ words for goes along as metadata under "nervykite".
 """
 
 import shutil
+import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -22,6 +23,7 @@ from ..core.send.whole import whole
 from ..core.sources.colour import ColourSource
 from ..core.sources.shot import ShotSource
 from ..core.sources.standstill import StandstillSource
+from .bundle import put_piece, without_unused
 from .collected import OURS, Collecting
 from .importing import import_file
 from .studio import Studio
@@ -84,10 +86,15 @@ def write_timeline(
                 otio.adapters.write_to_file(made, str(part))
             return
         (folder / "media").mkdir()
-        Collecting(studio, document, folder / "media").collect(made, progress)
+        collecting = Collecting(studio, document, folder / "media")
+        collecting.collect(made, progress)
         if ending == ".otioz":
             with whole(out) as part:
                 otio.adapters.write_to_file(made, str(part))
+                # The piece itself lies beside it: opened here, it is a bundle, and comes back as it is.
+                with zipfile.ZipFile(part, "a", zipfile.ZIP_DEFLATED) as archive:
+                    places = {hash_: f"media/{name}" for hash_, name in collecting.files.items()}
+                    put_piece(studio, archive, without_unused(document), places)
             return
         try:
             otio.adapters.write_to_file(made, str(folder / out.name))
@@ -264,35 +271,45 @@ def _known(document: Document, media: Any) -> Shot | None:
     return next((s for s in document.shots.values() if s.name.casefold() in names), None)
 
 
-def import_timeline(studio: Studio, path: Path) -> tuple[str, list[str]]:
+def import_timeline(studio: Studio, path: Path, name: str, only: Path | None = None) -> tuple[str, list[str]]:
     """Makes a project of a timeline and the files that it names, as far as they are here.
 
+    name: of the timeline's file, as it is shown; only: a folder, files elsewhere are not looked at
     Returns the project's id, and what was not taken over. Raises Refusal.
     """
     try:
         text = path.read_text()
     except (OSError, UnicodeDecodeError) as error:
-        raise Refusal(f"{path.name} cannot be read as a timeline.") from error
-    found = _parsed(text, path.name)
-    project = studio.projects.new(found.name or path.stem).document.project.id
-    known: set[Path] = set()
-    for clip in found.find_clips():
-        target = getattr(clip.media_reference, "target_url", None)
-        place = Path(unquote(urlparse(target or "").path))
-        place = place if place.is_absolute() else path.parent / place
-        if target and place not in known and place.is_file():
-            known.add(place)
-            name = clip.media_reference.name or place.name
-            import_file(studio, project, studio.keep_file(place), name)
-    document = studio.state(project).document
-    # What an import lays into the ground by itself makes room for what the timeline says.
-    if document.project.ground:
-        remove = RemoveGround(items=[g.id for g in document.project.ground])
-        document = studio.edit(project, remove, None).document
+        raise Refusal(f"{name} cannot be read as a timeline.") from error
+    found, left = _parsed(text, name), list[str]()
+    project = studio.projects.new(found.name or Path(name).stem).document.project.id
     try:
-        read = read_timeline(document, text, path.name)
+        for place, called in _files_of(found, path.parent, only).items():
+            try:
+                import_file(studio, project, studio.keep_file(place), called)
+            except Refusal as refused:
+                left.append(str(refused))
+        document = studio.state(project).document
+        # What an import lays into the ground by itself makes room for what the timeline says.
+        if document.project.ground:
+            remove = RemoveGround(items=[g.id for g in document.project.ground])
+            document = studio.edit(project, remove, None).document
+        read = read_timeline(document, text, name)
+        studio.edit(project, Several(edits=read.edits), None)
     except Refusal:
         studio.projects.delete(project)
         raise
-    studio.edit(project, Several(edits=read.edits), None)
-    return project, read.left
+    return project, left + read.left
+
+
+def _files_of(timeline: otio.schema.Timeline, folder: Path, only: Path | None) -> dict[Path, str]:
+    """The files of a timeline that are there, with the names of what is in them."""
+    found: dict[Path, str] = {}
+    for clip in timeline.find_clips():
+        media = clip.media_reference
+        target = getattr(media, "target_url", None)
+        if target:
+            place = (folder / unquote(urlparse(target).path)).resolve()
+            if (only is None or place.is_relative_to(only.resolve())) and place.is_file():
+                found.setdefault(place, media.name or place.name)
+    return found

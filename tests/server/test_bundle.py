@@ -106,7 +106,7 @@ def test_what_is_not_used_can_be_left_out(studio, client, tmp_path):
         data = client.get(f"/api/jobs/{job['id']}/file").content
         answer = client.post("/api/bundles", params={"name": "Two.kite.zip"}, content=data)
         assert answer.status_code == 200, answer.text
-        again = whole(answer.json())
+        again = whole(client.get(f"/api/projects/{answer.json()['project']}").json())
         assert len(again["shots"]) == (2 if unused else 1)
         assert len(again["project"]["layers"]) == 1
     assert sizes[1] < sizes[0]

@@ -23,6 +23,7 @@ from nervykite.core.sound.wav import read_wav
 from nervykite.core.timeline.timeline import Timeline
 from nervykite.demo.project import NAME
 from nervykite.studio import Studio
+from nervykite.studio.collected import stretches
 from nervykite.studio.timelines import read_timeline, timeline_of, write_timeline
 
 from ..media import make_video
@@ -105,24 +106,28 @@ def test_collected_it_looks_and_sounds_alike_in_any_reader(demo, tmp_path):
     names = {p.name for p in (out / "media").iterdir()}
     assert {"Dune run.mp4", "Sound of the footage.wav"} <= names
     for track, layer in zip(read.video_tracks()[1:], (stays, moves), strict=True):
-        (clip,) = (c for c in track if isinstance(c, otio.schema.Clip))
-        path = out / unquote(clip.media_reference.target_url)
         span = spans[layer.id]
-        assert track.range_of_child(clip).start_time.value == span.start
-        assert clip.duration().value == clip.media_reference.available_range.duration.value == span.end - span.start
-        frames = pictures(path)
-        assert len(frames) in (1, span.end - span.start)
-        # What flies, laid over the ground, is the piece as it is seen.
-        at = span.start + 3
-        ground, seen = (
-            to_bgr(studio.renderer.render(d, Evaluation(d).at(at))).astype(float)
-            for d in (Sending(what="ground").document(document), only(document, layer))
-        )
-        rgba = frames[0] if len(frames) == 1 else frames[3]
-        alpha = rgba[..., 3:] / 255
-        over = rgba[..., 2::-1] * alpha + ground * (1 - alpha)
-        assert alpha.max() > 0.9
-        assert np.abs(over - seen).mean() < 1.5
+        parts = [c for c in track if isinstance(c, otio.schema.Clip)]
+        assert track.range_of_child(parts[0]).start_time.value == span.start
+        assert sum(c.duration().value for c in parts) == span.end - span.start
+        solid = 0.0
+        # What flies, laid over the ground, is the piece as it is seen, in each part.
+        for part in parts:
+            begins, lasts = (int(x.value) for x in (track.range_of_child(part).start_time, part.duration()))
+            assert part.media_reference.available_range.duration.value == lasts
+            frames = pictures(out / unquote(part.media_reference.target_url))
+            assert len(frames) in (1, lasts)
+            at = min(3, lasts - 1)
+            ground, seen = (
+                to_bgr(studio.renderer.render(d, Evaluation(d).at(begins + at))).astype(float)
+                for d in (Sending(what="ground").document(document), only(document, layer))
+            )
+            rgba = frames[0] if len(frames) == 1 else frames[at]
+            alpha = rgba[..., 3:] / 255
+            over = rgba[..., 2::-1] * alpha + ground * (1 - alpha)
+            solid = max(solid, alpha.max())
+            assert np.abs(over - seen).mean() < 1.5
+        assert solid > 0.9
     for track, cue in zip(read.audio_tracks(), cues, strict=False):
         (clip,) = (c for c in track if isinstance(c, otio.schema.Clip))
         sound = read_wav(out / unquote(clip.media_reference.target_url))
@@ -131,6 +136,64 @@ def test_collected_it_looks_and_sounds_alike_in_any_reader(demo, tmp_path):
         assert track.range_of_child(clip).start_time.value <= Timeline(document).cue(cue)
     with pytest.raises(Refusal, match="there already"):
         write_timeline(studio, document, out)
+
+
+def test_what_rests_for_a_while_is_a_picture_between_films():
+    assert stretches([0] * 5, 30) == [(0, 5, True)]
+    assert stretches([*range(4), *[4] * 30, 5, 6], 30) == [(0, 4, False), (4, 34, True), (34, 36, False)]
+    assert stretches([*[0] * 30, *[1] * 29, *[2] * 29], 30) == [(0, 30, True), (30, 88, False)]
+
+
+def test_collected_and_opened_again_it_is_the_same_piece(demo, client, studio, tmp_path):
+    ours, whole_piece = demo
+    named = {x.name: x for x in whole_piece.project.layers}
+    document = only(whole_piece, named["Leap 2"])
+    write_timeline(ours, document, tmp_path / "relay.otioz")
+    with zipfile.ZipFile(tmp_path / "relay.otioz") as archive:
+        lie = [i.file_size for i in archive.infolist() if i.filename.startswith("files/")]
+        # Footage lies in it once.
+        assert ours.files.path(next(iter(document.shots.values())).file).stat().st_size not in lie
+    data = (tmp_path / "relay.otioz").read_bytes()
+    answer = client.post("/api/bundles", params={"name": "relay.otioz"}, content=data)
+    assert answer.status_code == 200, answer.text
+    assert answer.json()["left"] == []
+    again = studio.state(answer.json()["project"]).document
+    assert [x.name for x in again.project.layers] == ["Leap 2"]
+    assert tables(again) == tables(document)
+    at = Timeline(document).spans[named["Leap 2"].id].start + 3
+    for frame in (0, at):
+        one, two = (s.renderer.render(d, Evaluation(d).at(frame)) for s, d in ((ours, document), (studio, again)))
+        for plane in ("y", "u", "v"):
+            assert (getattr(one, plane) == getattr(two, plane)).all(), frame
+
+
+def test_another_programs_packed_timeline_becomes_a_project(client, tmp_path):
+    video = make_video(tmp_path / "runner.mp4", frames=60)
+    (tmp_path / "broken.mp4").write_bytes(b"none")
+    timeline = otio.schema.Timeline("Packed elsewhere")
+    track = otio.schema.Track("V1", kind=otio.schema.TrackKind.Video)
+    for path in (video, tmp_path / "broken.mp4"):
+        track.append(otio.schema.Clip(path.stem, otio.schema.ExternalReference(path.as_uri()), span(6, 12, 30)))
+    timeline.tracks.append(track)
+    otio.adapters.write_to_file(timeline, str(tmp_path / "edit.otioz"))
+    answer = client.post("/api/bundles", params={"name": "edit.otioz"}, content=(tmp_path / "edit.otioz").read_bytes())
+    assert answer.status_code == 200, answer.text
+    assert len(answer.json()["left"]) == 2
+    assert any("broken" in sentence for sentence in answer.json()["left"])
+    view = whole(client.get(f"/api/projects/{answer.json()['project']}").json())
+    assert view["project"]["name"] == "Packed elsewhere"
+    (item,) = view["project"]["ground"]
+    assert (item["source"]["first"], item["source"]["past"]) == (6, 18)
+
+
+def test_a_timeline_that_is_sent_here_does_not_say_which_files_are_read(client, tmp_path):
+    video = make_video(tmp_path / "runner.mp4", frames=30)
+    text = foreign(otio.schema.Clip("runner", otio.schema.ExternalReference(video.as_uri()), span(0, 10)))
+    before = client.get("/api/projects").json()
+    answer = client.post("/api/bundles", params={"name": "edit.otio"}, content=text.encode())
+    assert answer.status_code == 400
+    assert "needs runner.mp4: import that first" in answer.json()["message"]
+    assert client.get("/api/projects").json() == before
 
 
 def only(document, *layers):

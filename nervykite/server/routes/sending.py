@@ -9,7 +9,7 @@ from fastapi.responses import FileResponse, Response
 from ...core.send.writer import writer_of
 from ...store.jobs import Job
 from ...store.projects import Missing
-from ...studio.bundle import read_bundle
+from ...studio.handed import open_handed
 from ...studio.timelines import read_timeline, timeline_of
 from ..answers import MAX_UPLOAD, blocks, bounded_router, download, file_name, room_for
 from ..desk import Desk
@@ -18,6 +18,7 @@ from ..requests import (
     ExportRequest,
     ForetoldView,
     HoldRequest,
+    OpenedView,
     OutputRequest,
     StillsRequest,
     TimelineFile,
@@ -25,7 +26,6 @@ from ..requests import (
     TimelineView,
 )
 from ..sends import queued
-from ..views import ProjectView
 from ..work import JobView
 
 
@@ -89,16 +89,17 @@ def routes(desk: Desk) -> APIRouter:
         return TimelineView(edits=[e.model_dump(mode="json") for e in read.edits], left=read.left)
 
     @router.post("/api/bundles")
-    async def open_bundle(request: Request, name: str = Query(max_length=300)) -> ProjectView:
-        """Opens a bundle, the request's body, as a project of its own."""
+    async def open_bundle(request: Request, name: str = Query(max_length=300)) -> OpenedView:
+        """Opens a bundle or a timeline that was collected, the request's body, as a project of its own."""
+        # Of the files that a plain timeline names, only those are taken that are this data folder's.
         shown = file_name(name, "Bundle")
         await room_for(studio, request, shown)
         with studio.files.incoming() as coming:
             async for block in blocks(request, shown, "a bundle", MAX_UPLOAD):
                 await run_in_threadpool(coming.write, block)
             await run_in_threadpool(coming.flush)
-            state = await run_in_threadpool(read_bundle, studio, coming.path, shown)
-        return await run_in_threadpool(desk.view, state)
+            made, left = await run_in_threadpool(open_handed, studio, coming.path, shown, studio.folder / "files")
+        return OpenedView(project=made, left=left)
 
     @router.get("/api/projects/{project}/jobs")
     def list_jobs(project: str) -> list[JobView]:

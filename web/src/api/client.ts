@@ -89,10 +89,10 @@ export function sendFile(
   })
 }
 
-/** Opens a bundle as a project of its own; resolves to its id. */
-export async function openBundle(file: File): Promise<string> {
+/** Opens a bundle or a timeline as a project of its own; resolves to its id, and sentences on what was left out. */
+export async function openHanded(file: File): Promise<Schemas['OpenedView']> {
   const response = await fetch(`/api/bundles?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file })
-  const told = (await response.json().catch(() => ({}))) as { message?: string; project?: { id: string } }
+  const told = (await response.json().catch(() => ({}))) as Partial<Schemas['OpenedView']> & { message?: string }
   if (!response.ok || !told.project) throw new Refused(told.message ?? `${file.name} could not be opened.`)
-  return told.project.id
+  return { project: told.project, left: told.left ?? [] }
 }

@@ -2,7 +2,7 @@ import { Box, Flex, Grid, Image, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { ChevronDown, ChevronRight, Copy, PackageOpen, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { answer, api, type Entry, openBundle, Refused } from '../api/client'
+import { answer, api, type Entry, openHanded, Refused } from '../api/client'
 import { Act, Empty, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
 import { DropArea } from './DropArea'
@@ -11,7 +11,7 @@ import { useOf } from './store'
 import { bytes, day } from './words'
 
 /** Whether a file is a piece that was handed on. */
-const isBundle = (file: File) => file.name.toLowerCase().endsWith('.zip')
+const isHanded = (file: File) => /\.(zip|otioz?)$/i.test(file.name)
 
 /** All projects: open, make, rename, duplicate, delete. */
 export function ProjectList({ onSheet }: { onSheet: () => void }) {
@@ -40,11 +40,15 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
     })
   const opened = (file: File) => {
     say(`Opening ${file.name}…`)
-    return attempt(async () => open(await openBundle(file)))
+    return attempt(async () => {
+      const { project, left } = await openHanded(file)
+      await open(project)
+      if (left.length) say(`Not taken over: ${left.join(' ')}`)
+    })
   }
-  /** Bundles are opened; of all else a project is made that is called as the first of them. */
+  /** Bundles and timelines are opened; of all else a project is made that is called as the first of them. */
   const dropped = async (files: File[]) => {
-    const [bundles, others] = [files.filter(isBundle), files.filter((f) => !isBundle(f))]
+    const [bundles, others] = [files.filter(isHanded), files.filter((f) => !isHanded(f))]
     for (const file of bundles) await opened(file)
     if (!others.length) return
     await make(others[0]!.name.replace(/\.[^.]*$/, '').slice(0, 80) || undefined)
@@ -53,7 +57,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
   const bundle = () => {
     const field = document.createElement('input')
     field.type = 'file'
-    field.accept = '.zip,application/zip'
+    field.accept = '.zip,.otioz,.otio,application/zip'
     field.onchange = () => {
       const file = field.files?.[0]
       if (file) void opened(file)
@@ -79,7 +83,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
             Projects
           </Text>
           <Flex gap="2">
-            <Act icon={PackageOpen} hint="A piece that was handed on with all that it needs" onClick={bundle}>
+            <Act icon={PackageOpen} hint="A piece that was handed on with all that it needs, or a timeline (.otioz, .otio)" onClick={bundle}>
               Open a bundle
             </Act>
             <Act icon={Plus} main onClick={() => void make()}>
