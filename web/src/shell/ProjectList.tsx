@@ -83,7 +83,11 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
             Projects
           </Text>
           <Flex gap="2">
-            <Act icon={PackageOpen} hint="A piece that was handed on with all that it needs, or a timeline (.otioz, .otio)" onClick={bundle}>
+            <Act
+              icon={PackageOpen}
+              hint="A piece that was handed on with all that it needs, or a timeline (.otioz, .otio)"
+              onClick={bundle}
+            >
               Open a bundle
             </Act>
             <Act icon={Plus} main onClick={() => void make()}>
