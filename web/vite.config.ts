@@ -1,4 +1,5 @@
-import react from '@vitejs/plugin-react'
+import babel from '@rolldown/plugin-babel'
+import react, { reactCompilerPreset } from '@vitejs/plugin-react'
 import { playwright } from '@vitest/browser-playwright'
 import { defineConfig } from 'vitest/config'
 import { mouse } from './tests/page/mouse.ts'
@@ -14,13 +15,18 @@ const FLAGS = [
   '--disable-sync',
 ]
 
+/** React, with what a component works out kept until something that it is worked out from changes. */
+const drawing = () => [react(), babel({ presets: [reactCompilerPreset()] })]
+
 export default defineConfig({
-  plugins: [react()],
+  plugins: drawing(),
   test: {
     projects: [
       { test: { name: 'parts', include: ['tests/*.test.ts'] } },
       {
-        plugins: [react()],
+        plugins: drawing(),
+        // What the page draws, and when, can be counted.
+        resolve: { alias: { 'react-dom/client': 'react-dom/profiling' } },
         // All that the page loads, so that nothing is found late and everything begun anew.
         optimizeDeps: {
           include: [
@@ -29,7 +35,7 @@ export default defineConfig({
             '@tanstack/react-virtual',
             'lucide-react',
             'openapi-fetch',
-            'react-dom/client',
+            'react-dom/profiling',
             'react/jsx-dev-runtime',
             'zustand',
             'zustand/react/shallow',

@@ -13,6 +13,7 @@ NAMES = (
     "export",
     "seek",
     "edit",
+    "page",
     "playback",
     "scaling",
     "finishes",

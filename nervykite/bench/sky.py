@@ -7,6 +7,7 @@ import numpy as np
 
 from ..core.edits import AddLayer, MakeGroup, OneEdit, Several
 from ..core.sources.colour import ColourSource
+from ..studio import Studio
 from . import Result
 from .browser import looked_at, needs_browser, serving
 from .material import studio_with
@@ -41,13 +42,7 @@ def measure() -> Result:
     """Milliseconds from one of the page's frames to the next; the ratio is that while dragging over that at rest."""
     needs_browser()
     with studio_with(FRAMES, (360, 640)) as (studio, project, _path):
-        edits: list[OneEdit] = []
-        for n in range(LAYERS):
-            made = AddLayer(source=ColourSource(colour=f"#{n:06x}"), at=n % 60, frames=12)
-            edits.append(made)
-            if n % 30 == 29:
-                edits.append(MakeGroup(layers=[made.layer]))
-        studio.edit(project, Several(edits=edits), None)
+        crowd(studio, project)
         folder = studio.folder
         studio.close()
         with serving(folder) as url, looked_at(f"{url}#{project}") as page:
@@ -65,6 +60,17 @@ def measure() -> Result:
         figures[f"{name}, 95 of 100 gaps under, ms"] = float(np.quantile(times, 0.95))
     ratio = float(np.mean(gaps["dragging a span"]) / np.mean(gaps["at rest"]))
     return Result("sky", ratio, "50 frames a second or more while scrolling and dragging", figures)
+
+
+def crowd(studio: Studio, project: str) -> None:
+    """Adds 300 layers to a project, each of twelve frames within its first three seconds; some of them in groups."""
+    edits: list[OneEdit] = []
+    for n in range(LAYERS):
+        made = AddLayer(source=ColourSource(colour=f"#{n:06x}"), at=n % 60, frames=12)
+        edits.append(made)
+        if n % 30 == 29:
+            edits.append(MakeGroup(layers=[made.layer]))
+    studio.edit(project, Several(edits=edits), None)
 
 
 def _gaps(page, work) -> list[float]:

@@ -1,6 +1,6 @@
 """Moves and behaviours as they would be on a layer: what the bench shows as small moving pictures."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -23,20 +23,22 @@ LONG = 2.0
 class Rehearsed:
     """What is seen of a layer for some frames: its flat matrices, a b c d e f as SVG has them, and its opacity.
 
-    `first` is the project frame of the first of them.
+    `first` is the project frame of the first of them, `still` the number of the one that tells most where nothing moves.
     """
 
     kind: str
     first: int
     matrices: list[list[float]]
     opacities: list[float]
+    still: int
 
 
 @dataclass(frozen=True)
 class Rehearsal:
-    """Some of them, over the layer's box where it rests, in canvas pixels."""
+    """Some of them, over the layer's box without any pose, in canvas pixels; `home` is around where it stays."""
 
     box: Box
+    home: Box
     shown: list[Rehearsed]
 
 
@@ -55,7 +57,7 @@ def rehearsal(
             if "sky" in kind.on:
                 worn = layer.model_copy(update={"behaviours": [Behaviour(kind=name)], "entrance": None, "keys": []})
                 shown.append(_frames(document, worn, timeline, name, _while(document, worn, timeline)))
-        return Rehearsal(box_of(document, bare), shown)
+        return _framed(box_of(document, bare), shown, 0)
     for name, move in MoveKind.family.all().items():
         if side not in move.sides:
             continue
@@ -67,7 +69,41 @@ def rehearsal(
         changed = after.layer(layer.id)
         assert changed is not None
         shown.append(_frames(after, changed, Timeline(after, timeline), name, _when(after, changed, side)))
-    return Rehearsal(box_of(document, bare), shown)
+    return _framed(box_of(document, bare), shown, -1 if side == "in" else 0)
+
+
+def _framed(box: Box, shown: list[Rehearsed], stays: int) -> Rehearsal:
+    """What is shown, framed on where the layer is in each one's frame `stays`."""
+    home = _bounds(_moved(box, shown[0].matrices[stays])) if shown else box
+    return Rehearsal(box, home, [replace(one, still=_telling(box, home, one)) for one in shown])
+
+
+def _moved(box: Box, matrix: list[float]) -> np.ndarray:
+    """The corners of a box under a flat matrix, (4, 2)."""
+    left, top, right, bottom = box
+    a, b, c, d, e, f = matrix
+    corners = np.array([(left, top), (right, top), (right, bottom), (left, bottom)])
+    return corners @ np.array([[a, b], [c, d]]) + (e, f)
+
+
+def _bounds(corners: np.ndarray) -> Box:
+    (left, top), (right, bottom) = corners.min(0), corners.max(0)
+    return float(left), float(top), float(right), float(bottom)
+
+
+def _telling(box: Box, home: Box, one: Rehearsed) -> int:
+    """The number of the frame that is most unlike the one at home, of those in which it is well to be seen."""
+    at_home = np.array([(home[0] + home[2]) / 2, (home[1] + home[3]) / 2])
+    size = max(home[2] - home[0], home[3] - home[1], 1.0)
+    rest = _moved(box, one.matrices[-1])
+    best, found = len(one.matrices) // 2, -1.0
+    for n, (matrix, opacity) in enumerate(zip(one.matrices, one.opacities, strict=True)):
+        corners = _moved(box, matrix)
+        seen = np.abs(corners.mean(0) - at_home).max() < 0.25 * size and 0.3 < np.ptp(corners, 0).max() / size < 1.3
+        unlike = float(np.abs(corners - rest).max()) / size + 1 - opacity
+        if seen and opacity >= 0.35 and unlike > found:
+            best, found = n, unlike
+    return best
 
 
 def shaken(document: Document, item: GroundItem | None) -> Rehearsal:
@@ -87,8 +123,8 @@ def shaken(document: Document, item: GroundItem | None) -> Rehearsal:
         for n in range(len(times)):
             across, down, turn, scale = (float(v[n]) for v in (shifts.across, shifts.down, shifts.turn, shifts.scale))
             matrices.append(Placement((across, down), scale, scale, turn).matrix((width / 2, height / 2)))
-        shown.append(Rehearsed(name, 0, [_flat(m) for m in matrices], [1.0] * len(times)))
-    return Rehearsal((0.0, 0.0, float(width), float(height)), shown)
+        shown.append(Rehearsed(name, 0, [_flat(m) for m in matrices], [1.0] * len(times), 0))
+    return _framed((0.0, 0.0, float(width), float(height)), shown, 0)
 
 
 def _flat(matrix: np.ndarray) -> list[float]:
@@ -115,4 +151,5 @@ def _while(document: Document, layer: Layer, timeline: Timeline) -> range:
 def _frames(document: Document, layer: Layer, timeline: Timeline, name: str, frames: range) -> Rehearsed:
     keyed, anchor = keyed_of(document, layer, timeline), anchor_of(document, layer, timeline)
     matrices = [keyed.placement(f).matrix(anchor) for f in frames]
-    return Rehearsed(name, frames.start, [_flat(m) for m in matrices], [round(keyed.opacity(f), 4) for f in frames])
+    opacities = [round(keyed.opacity(f), 4) for f in frames]
+    return Rehearsed(name, frames.start, [_flat(m) for m in matrices], opacities, 0)

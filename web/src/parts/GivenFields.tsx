@@ -49,7 +49,7 @@ const GROUND = 'ground'
 
 /** The tones of something else, taken at a press: of the ground as it is seen now, of a layer, of a picture. */
 export function TonesField(p: Props & { taken: boolean }) {
-  const { view, playhead, trouble } = useOf('view', 'playhead', 'trouble')
+  const { view, trouble } = useOf('view', 'trouble')
   const own = useStudio((s) => s.layer)
   // Its own tones it has already.
   const layers = (view?.project.layers ?? []).filter((l) => l.id !== own && !['wash', 'group'].includes(l.source.kind))
@@ -57,7 +57,7 @@ export function TonesField(p: Props & { taken: boolean }) {
   const take = (what: string) => {
     const [sort, id] = what.split(':')
     const query = {
-      frame: playhead,
+      frame: useStudio.getState().playhead,
       layer: sort === 'layer' ? id : undefined,
       asset: sort === 'picture' ? id : undefined,
     }

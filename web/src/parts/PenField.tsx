@@ -11,22 +11,22 @@ const AWAY = 24
 
 /** The ways to a path: drawn anew on the picture, or along the line around something that is seen now. */
 export function PenField(p: { disabled?: boolean }) {
-  const { view, edit, drawing, setDrawing, playhead, trouble } = useOf(
+  const { view, edit, drawing, setDrawing, settled, trouble } = useOf(
     'view',
     'edit',
     'drawing',
     'setDrawing',
-    'playhead',
+    'settled',
     'trouble',
   )
   const own = useStudio((s) => s.layer)
   const there = (view?.project.layers ?? []).filter((l) => {
     const { start, end } = view!.layers[l.id] ?? {}
-    const seen = start != null && end != null && start <= playhead && playhead < end
+    const seen = start != null && end != null && start <= settled && settled < end
     return seen && l.id !== own && l.visible && !['wash', 'group'].includes(l.source.kind ?? '')
   })
   const around = (layer: string) => {
-    const params = { path: { project: view!.project.id, layer }, query: { frame: playhead, away: AWAY } }
+    const params = { path: { project: view!.project.id, layer }, query: { frame: settled, away: AWAY } }
     answer(api.GET('/api/projects/{project}/layers/{layer}/line', { params })).then((points) => {
       const penned = view!.project.layers.find((l) => l.id === own)
       if (!penned) return

@@ -1,7 +1,7 @@
 import { Box } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import type { Edit } from '../api/client'
-import { useOf } from '../shell/store'
+import { useHeader, useOf, useStudio } from '../shell/store'
 import { lies, named, newest, type Owner } from './finishes'
 import { KeyMark } from './KeyMark'
 import { numbersOf, type Setting, settingsOf, valueOf } from './schema'
@@ -22,8 +22,8 @@ interface Keyed {
 
 /** Their values at the playhead, what gives one another value, and the kite that stands beside it. */
 export function useKeyed(p: Keyed) {
-  const { edit, playhead, frames } = useOf('edit', 'playhead', 'frames', 'keysVersion', 'readyCount')
-  const header = frames?.peek(playhead)?.header
+  const { edit, settled } = useOf('edit', 'settled')
+  const header = useHeader()
   const given = lies(p.owner)
     ? header?.source?.item === p.owner.id
       ? header.source.values
@@ -47,7 +47,7 @@ export function useKeyed(p: Keyed) {
             kind: 'set value',
             ...named(p.owner),
             channel: channel(name),
-            frame: playhead,
+            frame: useStudio.getState().playhead,
             value: numbersOf(settings[name]!, value),
             key,
           }
@@ -55,7 +55,7 @@ export function useKeyed(p: Keyed) {
   const kite = (s: Setting): ReactNode => {
     if (!s.keyable)
       return s.sort === 'number' || s.sort === 'whole' || s.sort === 'colour' ? <Box w="22px" /> : undefined
-    const here = keysOf(s.name).find((k) => p.frames[k.id] === playhead)
+    const here = keysOf(s.name).find((k) => p.frames[k.id] === settled)
     const toggle = () =>
       void edit(here ? { kind: 'remove key', ...named(p.owner), key: here.id } : put(s.name, values[s.name], true))
     return <KeyMark name={s.label.toLowerCase()} here={Boolean(here)} onToggle={toggle} />

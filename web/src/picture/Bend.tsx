@@ -1,7 +1,7 @@
 import type { Edit, Layer } from '../api/client'
 import type { FrameHeader } from '../api/live'
 import { useDrag } from '../parts/useDrag'
-import { useOf } from '../shell/store'
+import { useOf, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
 import { onCanvas, Overlay } from './Overlay'
 
@@ -19,8 +19,7 @@ export function Bend(p: { header: FrameHeader | null; width: number; height: num
     edit,
     setDraft,
     picking,
-    playhead,
-  } = useOf('step', 'view', 'layer', 'playing', 'edit', 'setDraft', 'picking', 'playhead')
+  } = useOf('step', 'view', 'layer', 'playing', 'edit', 'setDraft', 'picking')
   const layer = view?.project.layers.find((l) => l.id === chosen)
   const outline = p.header?.layers.find((o) => o.id === chosen)
   const source = layer?.source.kind === 'lettering' ? (layer.source as Lettering) : null
@@ -29,7 +28,14 @@ export function Bend(p: { header: FrameHeader | null; width: number; height: num
   const bend = source?.shape === 'arc' ? now : 0
   const set = (to: number): Edit =>
     keyed
-      ? { kind: 'set value', layer: chosen!, channel: 'source.bend', frame: playhead, value: [to], key: false }
+      ? {
+          kind: 'set value',
+          layer: chosen!,
+          channel: 'source.bend',
+          frame: useStudio.getState().playhead,
+          value: [to],
+          key: false,
+        }
       : {
           kind: 'change layer',
           layer: chosen!,

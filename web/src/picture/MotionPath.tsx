@@ -20,7 +20,7 @@ export function MotionPath(p: { width: number; height: number; scale: number }) 
     playing,
     key,
     chooseKey,
-    playhead,
+    settled,
     edit,
     setDraft,
     pushing,
@@ -33,7 +33,7 @@ export function MotionPath(p: { width: number; height: number; scale: number }) 
     'playing',
     'key',
     'chooseKey',
-    'playhead',
+    'settled',
     'edit',
     'setDraft',
     'pushing',
@@ -104,8 +104,8 @@ export function MotionPath(p: { width: number; height: number; scale: number }) 
           key={n}
           cx={q[0]}
           cy={q[1]}
-          r={(first + n === playhead ? 4.5 : 2.2) * px}
-          fill={first + n === playhead ? roleColour('now') : '#FBF8F2'}
+          r={(first + n === settled ? 4.5 : 2.2) * px}
+          fill={first + n === settled ? roleColour('now') : '#FBF8F2'}
           stroke={teal}
           strokeWidth={1 * px}
         />

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { FrameHeader } from '../api/live'
 import { Act, Empty, Hint } from '../parts/buttons'
 import { withKey } from '../shell/keys'
-import { previewSize, type Quality, timecode, useOf, useStudio } from '../shell/store'
+import { previewSize, type Quality, timecode, useOf, useStudio, useWritten } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
 import { player } from '../sounding/player'
 import { useScrubbing } from '../sounding/useScrubbing'
@@ -93,9 +93,9 @@ export function Picture() {
 /** Keeps the canvas showing the frame at the playhead, or what it would be with the draft. */
 function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
   const [header, setHeader] = useState<FrameHeader | null>(null)
-  const { frames, playhead, keysVersion, draft, playing, awaited } = useOf(
+  const { frames, settled, keysVersion, draft, playing, awaited } = useOf(
     'frames',
-    'playhead',
+    'settled',
     'keysVersion',
     'draft',
     'playing',
@@ -150,7 +150,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
       }
     }
     void show()
-  }, [frames, playhead, keysVersion, draft, canvas, rehearsing, playing])
+  }, [frames, settled, keysVersion, draft, canvas, rehearsing, playing])
   usePlaying(canvas, setHeader)
 
   // While nothing else is to be done, get the neighbours ready.
@@ -205,7 +205,7 @@ function usePlaying(canvas: React.RefObject<HTMLCanvasElement | null>, onHeader:
           drawn: String(Number(target.dataset.drawn ?? 0) + 1),
         })
       }
-      // Told now and then: each time is a drawing of the page.
+      // Told now and then.
       if (due - shown !== told && due % 15 === 0) useStudio.setState({ skipped: (told = due - shown) })
     }
     timer = requestAnimationFrame(tick)
@@ -326,26 +326,31 @@ function Transport() {
 
 /** How many frames were not ready in time, the last time it played. */
 function Skipped() {
-  const skipped = useStudio((s) => s.skipped)
-  if (!skipped) return null
+  const text = useRef<HTMLParagraphElement>(null)
+  useWritten(
+    (s) => s.skipped,
+    (skipped) => (text.current!.textContent = skipped ? `${skipped} skipped` : ''),
+  )
   return (
     <Text
+      ref={text}
       className="figures"
       fontSize="11px"
       opacity="0.75"
       title="They were not ready in time; the next round is smoother"
-    >
-      {skipped} skipped
-    </Text>
+      css={{ '&:empty': { display: 'none' } }}
+    />
   )
 }
 
 function Clock({ rate }: { rate: string }) {
-  const playhead = useStudio((s) => s.playhead)
+  const text = useRef<HTMLParagraphElement>(null)
+  useWritten(
+    (s) => timecode(s.playhead, rate),
+    (now) => (text.current!.textContent = now),
+  )
   return (
-    <Text className="figures" fontFamily="heading" fontWeight="650" fontSize="17px" data-testid="timecode">
-      {timecode(playhead, rate)}
-    </Text>
+    <Text ref={text} className="figures" fontFamily="heading" fontWeight="650" fontSize="17px" data-testid="timecode" />
   )
 }
 

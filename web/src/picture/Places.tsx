@@ -3,7 +3,7 @@ import type { FrameHeader } from '../api/live'
 import { changing, lies, named, newest, type Owner } from '../parts/finishes'
 import { useCatalog } from '../parts/useCatalog'
 import { useDrag } from '../parts/useDrag'
-import { useOf } from '../shell/store'
+import { useOf, useStudio } from '../shell/store'
 import { roleColour } from '../theme/system'
 import { onCanvas, Overlay, type Point } from './Overlay'
 
@@ -12,12 +12,11 @@ import { onCanvas, Overlay, type Point } from './Overlay'
  * shares of what wears it: of its box where it flies, of the canvas where it covers that.
  */
 export function Places(p: { header: FrameHeader | null; width: number; height: number; scale: number }) {
-  const { step, view, unfolded, playing, playhead, edit, setDraft, picking } = useOf(
+  const { step, view, unfolded, playing, edit, setDraft, picking } = useOf(
     'step',
     'view',
     'unfolded',
     'playing',
-    'playhead',
     'edit',
     'setDraft',
     'picking',
@@ -66,7 +65,7 @@ export function Places(p: { header: FrameHeader | null; width: number; height: n
       kind: 'set value',
       ...named(owner!),
       channel: `${finish!.id}.${n}`,
-      frame: playhead,
+      frame: useStudio.getState().playhead,
       value: [to[n]!],
       key: true,
     }))

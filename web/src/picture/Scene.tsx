@@ -18,14 +18,14 @@ const TOLD = {
  * patch that a layer sticks to is seen, and how far around it is looked for.
  */
 export function Scene(p: { header: FrameHeader | null; width: number; height: number; scale: number }) {
-  const { showing, setShowing, say, view, step, layer, playhead, playing, setDraft, edit } = useOf(
+  const { showing, setShowing, say, view, step, layer, settled, playing, setDraft, edit } = useOf(
     'showing',
     'setShowing',
     'say',
     'view',
     'step',
     'layer',
-    'playhead',
+    'settled',
     'playing',
     'setDraft',
     'edit',
@@ -51,7 +51,7 @@ export function Scene(p: { header: FrameHeader | null; width: number; height: nu
     if (showing && (step !== 'fly' || !showing.layers.includes(layer ?? ''))) setShowing(null)
   }, [showing, step, layer, setShowing])
 
-  const shown = view ? shownAt(view, playhead) : null
+  const shown = view ? shownAt(view, settled) : null
   const shot = shown ? view!.shots[shown.shot] : undefined
   const corners = p.header?.source?.corners as Point[] | undefined
   const px = 1 / (p.scale || 1)
@@ -73,7 +73,7 @@ export function Scene(p: { header: FrameHeader | null; width: number; height: nu
     const how = view?.project.layers.find((l) => l.id === showing!.layers[0])?.pin?.how ?? 'turn'
     setShowing(null)
     setDrawn(null)
-    void follow({ layers: showing!.layers, how, at: playhead, ...given })
+    void follow({ layers: showing!.layers, how, at: settled, ...given })
   }
   const nothing = () => say('No footage is seen here. Go to a frame of what it is to stick to.', 'trouble')
   const drag = useDrag({

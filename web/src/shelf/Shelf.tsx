@@ -180,7 +180,7 @@ export function Shelf() {
 
 /** Pictures and sounds that were imported: pictures to put into the sky, or into the ground. */
 function Assets() {
-  const { view, edit, playhead, layer, item } = useOf('view', 'edit', 'playhead', 'layer', 'item')
+  const { view, edit, layer, item } = useOf('view', 'edit', 'layer', 'item')
   const project = view!.project.id
   const after = view!.project.ground.findIndex((g) => g.id === item)
   const sorts = [
@@ -198,7 +198,7 @@ function Assets() {
   }
   const fly = (a: Asset) => {
     const what = carriedOf(a.id)
-    if (what) void putDown(what, { zone: 'sky', frame: playhead, row: 0, above: layer })
+    if (what) void putDown(what, { zone: 'sky', frame: useStudio.getState().playhead, row: 0, above: layer })
   }
   return sorts.map(({ kind, title }) => {
     const all = Object.values(view!.assets).filter((a) => a.kind === kind)

@@ -3,6 +3,7 @@ import { Brush, Film, Group, IdCard, PaintBucket, Plus, Shapes, Sparkles, Sun, T
 import { memo, type ReactNode, useState } from 'react'
 import { type Edit, newId } from '../api/client'
 import { Act, Heading } from '../parts/buttons'
+import { useShallow } from 'zustand/react/shallow'
 import { chosenLayers, useOf, useStudio } from '../shell/store'
 import { pickFiles } from '../shelf/pickFiles'
 import { CardChoices } from './CardChoices'
@@ -70,15 +71,15 @@ export const AddMenu = memo(function AddMenu() {
 })
 
 function Choices({ done, cards }: { done: () => void; cards: () => void }) {
-  const { view, edit, chooseLayer, go, playhead } = useOf('view', 'edit', 'chooseLayer', 'go', 'playhead')
+  const { view, edit, chooseLayer, go } = useOf('view', 'edit', 'chooseLayer', 'go')
   const project = view!.project.id
   const pictures = Object.values(view!.assets).filter((a) => a.kind === 'picture')
   const shots = Object.values(view!.shots)
-  const chosen = chosenLayers(useStudio.getState())
+  const chosen = useStudio(useShallow(chosenLayers))
   const put = async (source: Source) => {
     done()
     const layer = newId()
-    const above = useStudio.getState().layer
+    const { layer: above, playhead } = useStudio.getState()
     const behind = source.kind === 'rays'
     // With something chosen that is there now it comes and goes along with that.
     const span = above ? view!.layers[above] : undefined

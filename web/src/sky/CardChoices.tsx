@@ -21,15 +21,7 @@ const BEFORE = 40
  * room for it beside the head; a press puts it there, along with what is chosen if that is there at the playhead.
  */
 export function CardChoices({ done, back }: { done: () => void; back: () => void }) {
-  const { view, edit, chooseLayer, playhead, seek, trouble, say } = useOf(
-    'view',
-    'edit',
-    'chooseLayer',
-    'playhead',
-    'seek',
-    'trouble',
-    'say',
-  )
+  const { view, edit, chooseLayer, seek, trouble, say } = useOf('view', 'edit', 'chooseLayer', 'seek', 'trouble', 'say')
   const chosen = useStudio((s) => s.layer)
   const [name, setName] = useState('')
   const [line, setLine] = useState('')
@@ -41,6 +33,7 @@ export function CardChoices({ done, back }: { done: () => void; back: () => void
   const words = { name: name.trim() || 'Name', line: line.trim() }
   const project = view!.project.id
   const make = async (kind: string, trial: boolean): Promise<Extract<Edit, { kind: 'add card' }>> => {
+    const { playhead } = useStudio.getState()
     const along = span?.start != null && span.end != null && span.start <= playhead && playhead < span.end
     const start = along ? span.start! : playhead
     const frames = along ? Math.max(2, span.end! - start) : FRAMES

@@ -1,17 +1,22 @@
 import { Box } from '@chakra-ui/react'
-import { memo, useMemo, useRef, useState } from 'react'
+import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { useDrag } from '../parts/useDrag'
-import { rateOf, timecode, useStudio } from '../shell/store'
+import { rateOf, timecode, useStudio, useWritten } from '../shell/store'
 import { roleColour } from '../theme/system'
 import { LABEL, RULER } from './measures'
 
 function PlayheadMark({ per }: { per: number }) {
-  const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
+  const mark = useRef<SVGSVGElement>(null)
+  useWritten(
+    (s) => LABEL + (s.playhead + 0.5) * per,
+    (x) => (mark.current!.style.transform = `translateX(${x}px)`),
+  )
   return (
     <svg
+      ref={mark}
       width="13"
       height="11"
-      style={{ position: 'absolute', left: x - 6.5, top: RULER - 13 }}
+      style={{ position: 'absolute', left: -6.5, top: RULER - 13 }}
       aria-hidden="true"
       data-testid="playhead"
     >
@@ -99,36 +104,44 @@ export const Ruler = memo(function Ruler({ per }: { per: number }) {
   )
 })
 
+/** Every so many milliseconds, at most, the line of frames that are ready is drawn anew. */
+const OFTEN = 200
+
+/** Which frames are ready to be shown. */
 function Ready({ per }: { per: number }) {
   const frames = useStudio((s) => s.frames)
   const length = useStudio((s) => s.view?.length ?? 0)
-  const count = useStudio((s) => s.readyCount)
-  const version = useStudio((s) => s.keysVersion)
-  const runs = useMemo(() => {
-    const found: [number, number][] = []
-    for (let f = 0; f < length; f++) {
-      if (!frames?.ready(f)) continue
-      const last = found.at(-1)
-      if (last && last[1] === f) last[1] = f + 1
-      else found.push([f, f + 1])
+  const line = useRef<SVGPathElement>(null)
+  const timer = useRef(0)
+  useEffect(() => () => clearTimeout(timer.current), [])
+  const draw = () => {
+    timer.current = 0
+    let [d, from] = ['', -1]
+    for (let f = 0; f <= length; f++) {
+      const ready = f < length && frames?.ready(f)
+      if (ready && from < 0) from = f
+      if (ready || from < 0) continue
+      d += `M${from * per},0H${f * per}`
+      from = -1
     }
-    return found
-    // `count` and `version` say that the answer of frames.ready may have changed.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [frames, length, count, version])
+    line.current?.setAttribute('d', d)
+  }
+  const newest = useRef(draw)
+  useLayoutEffect(() => {
+    newest.current = draw
+  })
+  useWritten(
+    (s) => `${s.readyCount} ${s.keysVersion} ${per} ${length}`,
+    () => (timer.current ||= window.setTimeout(() => newest.current(), OFTEN)),
+  )
   return (
-    <Box position="absolute" bottom="0" left={`${LABEL}px`} h="3px" aria-hidden="true">
-      {runs.map(([a, b]) => (
-        <Box
-          key={a}
-          position="absolute"
-          left={`${a * per}px`}
-          w={`${(b - a) * per}px`}
-          h="3px"
-          bg="selected"
-          opacity="0.7"
-        />
-      ))}
-    </Box>
+    <svg
+      style={{ position: 'absolute', bottom: 0, left: LABEL, overflow: 'visible', pointerEvents: 'none' }}
+      width={length * per}
+      height="3"
+      aria-hidden="true"
+    >
+      <path ref={line} transform="translate(0 1.5)" stroke={roleColour('selected')} strokeWidth="3" opacity="0.7" />
+    </svg>
   )
 }

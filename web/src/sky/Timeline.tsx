@@ -6,7 +6,7 @@ import { GroundLane } from '../ground/GroundLane'
 import { GROUND } from '../ground/place'
 import { Empty, Tool } from '../parts/buttons'
 import { useDrag } from '../parts/useDrag'
-import { useOf, useStudio } from '../shell/store'
+import { useOf, useStudio, useWritten } from '../shell/store'
 import { roleColour } from '../theme/system'
 import { AddMenu } from './AddMenu'
 import { Lane } from './Lane'
@@ -242,10 +242,14 @@ function Over(p: { zIndex: number; children: ReactNode }) {
   )
 }
 
-/** Where the piece is looked at: this line and its mark in the ruler alone are drawn again while the piece plays. */
+/** Where the piece is looked at. */
 function Playhead({ per }: { per: number }) {
-  const x = useStudio((s) => LABEL + (s.playhead + 0.5) * per)
-  return <line x1={x} x2={x} y1={RULER - 12} y2="100%" stroke={roleColour('now')} strokeWidth="1.5" />
+  const line = useRef<SVGLineElement>(null)
+  useWritten(
+    (s) => LABEL + (s.playhead + 0.5) * per,
+    (x) => (line.current!.style.transform = `translateX(${x}px)`),
+  )
+  return <line ref={line} y1={RULER - 12} y2="100%" stroke={roleColour('now')} strokeWidth="1.5" />
 }
 
 /** Where what is dragged off the shelf would come to lie in the sky. */

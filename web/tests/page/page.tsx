@@ -3,6 +3,7 @@ import { ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { expect } from 'vitest'
 import { commands, page, userEvent } from 'vitest/browser'
+import { Profiler } from 'react'
 import { createRoot, type Root } from 'react-dom/client'
 import { App } from '../../src/shell/App'
 import { useStudio } from '../../src/shell/store'
@@ -10,6 +11,9 @@ import { applyTheme, system } from '../../src/theme/system'
 
 let root: Root | null = null
 const unused = useStudio.getInitialState()
+
+/** How many times something of the page was drawn. */
+export const drawings = { count: 0 }
 
 /** A maker at the page, with mouse and keyboard, over a server that knows the demo's first scene. */
 export class Maker {
@@ -119,11 +123,13 @@ export async function arrived(change: (server: Server) => void = () => undefined
   place.style.height = '100vh'
   root = createRoot(place)
   root.render(
-    <ChakraProvider value={system}>
-      <QueryClientProvider client={queries}>
-        <App />
-      </QueryClientProvider>
-    </ChakraProvider>,
+    <Profiler id="page" onRender={() => drawings.count++}>
+      <ChakraProvider value={system}>
+        <QueryClientProvider client={queries}>
+          <App />
+        </QueryClientProvider>
+      </ChakraProvider>
+    </Profiler>,
   )
   await expect.element(page.getByRole('button', { name: 'Open Gull Point relay' })).toBeVisible()
   return new Maker(server)

@@ -4,7 +4,7 @@ import type { ItemView, ShotView } from '../../api/client'
 import { Choice } from '../../parts/buttons'
 import { shownAt, useOf } from '../../shell/store'
 import { useChoices } from './choice'
-import { useStillHere } from './here'
+import { useHere } from './here'
 import { frameUrl, thumbWidth } from './urls'
 import { useNewest } from './useNewest'
 import { type Overlap, shareWords } from './useChosen'
@@ -62,7 +62,7 @@ export function BesideChoice({ what, onWhat }: { what: What; onWhat: (what: What
 }
 
 function Ghosts(p: Props) {
-  const under = useStillHere(p.place)
+  const under = useHere(p.place)
   const { view } = useOf('view')
   const strength = useChoices((s) => s.strength)
   const url = p.frames.length
@@ -144,10 +144,10 @@ export function Note({ children, top }: { children: ReactNode; top?: boolean }) 
 
 /** The frames around the playhead, as the ground shows them. */
 function Neighbours({ shot }: { shot: ShotView }) {
-  const { view, playhead, seek } = useOf('view', 'playhead', 'seek')
+  const { view, settled, seek } = useOf('view', 'settled', 'seek')
   const across = shot.width > shot.height ? 2 : 3
   const around = across === 2 ? 3 : AROUND
-  const near = Array.from({ length: 2 * around + 1 }, (_, i) => playhead - around + i)
+  const near = Array.from({ length: 2 * around + 1 }, (_, i) => settled - around + i)
   const rows = Math.ceil(near.length / across)
   return (
     <Grid
@@ -161,7 +161,7 @@ function Neighbours({ shot }: { shot: ShotView }) {
     >
       {near.map((f) => {
         const source = shownAt(view!, f)
-        const here = f === playhead
+        const here = f === settled
         return (
           <Box
             as="button"

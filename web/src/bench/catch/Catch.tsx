@@ -121,11 +121,10 @@ function Footage({ view, shot, place }: { view: View; shot: ShotView; place: Ite
 
 /** The footage's own frame, as large as there is room for. */
 function SourceFrame({ shot, place, to }: { shot: ShotView; place: ItemView; to: 'start' | 'end' }) {
-  const { view, playing } = useOf('view', 'playing')
+  const view = useStudio((s) => s.view)
   const here = useHere(place)
-  const settled = useSettled(here, playing ? 1e9 : 180)
-  // The piece is to be played beside it: what passes by is as large as it is shown, and no larger.
-  const width = playing ? 400 : settled === here ? undefined : 960
+  // What passes by while one goes through the frames is as large as it is shown, and no larger.
+  const width = useSettled(here, 180) === here ? undefined : 960
   const shown = useNewest(frameUrl(view!, shot, here, width))
   return (
     <OnPicture
@@ -158,8 +157,8 @@ function nearestIndex(frames: number[], frame: number): number {
 
 /** Where the ground shows no footage, as a colour: what that is, and its settings. */
 function NoFootage() {
-  const { view, playhead } = useOf('view', 'playhead')
-  const place = view!.items.find((i) => playhead >= i.start && playhead < i.start + i.length)
+  const { view, settled } = useOf('view', 'settled')
+  const place = view!.items.find((i) => settled >= i.start && settled < i.start + i.length)
   const item = view!.project.ground.find((g) => g.id === place?.id)
   return (
     <Flex h="100%" minH="0">

@@ -11,7 +11,7 @@ import { useCatalog } from '../../parts/useCatalog'
 import { memo } from 'react'
 import { withKey } from '../../shell/keys'
 import { standHere } from '../../shell/shortcuts'
-import { useOf } from '../../shell/store'
+import { useOf, useStudio } from '../../shell/store'
 
 const SHAPES: [string, number, number][] = [
   ['9:16', 1080, 1920],
@@ -39,7 +39,7 @@ export const InThePiece = memo(function InThePiece({
   place: ItemView
   shot?: ShotView
 }) {
-  const { view, more, edit, setDraft, playhead } = useOf('view', 'more', 'edit', 'setDraft', 'playhead')
+  const { view, more, edit, setDraft } = useOf('view', 'more', 'edit', 'setDraft')
   const schema = useCatalog()?.sources.find((s) => s.kind === item.source.kind)?.settings
   const { width, height, rate, background } = view!.project
   const change = (changes: Partial<Extract<Edit, { kind: 'change ground' }>>): Edit => ({
@@ -148,7 +148,7 @@ export const InThePiece = memo(function InThePiece({
           icon={SquareSplitHorizontal}
           label="Split"
           hint={withKey('Cut it in two at the playhead', 'split')}
-          onClick={() => void edit({ kind: 'split ground', at: playhead })}
+          onClick={() => void edit({ kind: 'split ground', at: useStudio.getState().playhead })}
         />
         <Tool
           icon={Pause}

@@ -10,7 +10,7 @@ import { copyText } from '../../shell/copyText'
 import { moveMoment, standHere } from '../../shell/shortcuts'
 import { timecode, useOf, useStudio } from '../../shell/store'
 import { rateWords } from '../../shelf/Shelf'
-import { useStillHere } from './here'
+import { useHere } from './here'
 import { tagColour, TAGS } from './tags'
 import { Thumb } from './Thumb'
 
@@ -19,7 +19,7 @@ const MOST = 60
 
 /** The frames that were flagged; the one that is looked at is marked. */
 export const Moments = memo(function Moments({ shot, place }: { shot: ShotView; place: ItemView }) {
-  const here = useStillHere(place)
+  const here = useHere(place)
   const { view, say } = useOf('view', 'say')
   const rate = view!.project.rate
   const at = (frame: number) => {

@@ -2,9 +2,9 @@ import { Box } from '@chakra-ui/react'
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react'
 import type { ItemView, ShotView, Watched } from '../../api/client'
 import { useDrag } from '../../parts/useDrag'
-import { useStudio } from '../../shell/store'
+import { useStudio, useWritten } from '../../shell/store'
 import { roleColour } from '../../theme/system'
-import { useHere } from './here'
+import { sourceAt, useHere } from './here'
 import { tagColour } from './tags'
 import type { Candidate } from './useChosen'
 
@@ -200,6 +200,11 @@ function Scrub(p: {
 }) {
   const { shot } = p
   const here = useHere(p.item)
+  const line = useRef<HTMLDivElement>(null)
+  useWritten(
+    (s) => p.x(sourceAt(p.item, s.playhead)),
+    (x) => (line.current!.style.transform = `translateX(${x}px)`),
+  )
   const drag = useDrag({
     start: (e) => {
       p.onSeek(p.frameAt(e.clientX - p.left()))
@@ -224,9 +229,10 @@ function Scrub(p: {
     >
       {p.children}
       <Box
+        ref={line}
         position="absolute"
         top="0"
-        left={`${p.x(here) - 0.7}px`}
+        left="-0.7px"
         w="1.4px"
         h={`${CURVES + THUMBS + 10}px`}
         bg="ink"

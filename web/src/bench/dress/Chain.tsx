@@ -15,7 +15,7 @@ import { Members } from './Members'
 
 /** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
 export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, number> }) {
-  const { view, edit, playhead } = useOf('view', 'edit', 'playhead')
+  const { view, edit } = useOf('view', 'edit')
   const [dragged, setDragged] = useState<{ id: string; to: number } | null>(null)
   const { finishes } = owner
   const kinds = useCatalog()?.finishes ?? []
@@ -91,7 +91,11 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
             <Act
               icon={Download}
               hint="What it wears of tone, as a .cube file that other programs read"
-              onClick={() => download(`/api/projects/${view!.project.id}/tones/${owner.id}.cube?frame=${playhead}`)}
+              onClick={() =>
+                download(
+                  `/api/projects/${view!.project.id}/tones/${owner.id}.cube?frame=${useStudio.getState().playhead}`,
+                )
+              }
             >
               Tones as a table
             </Act>

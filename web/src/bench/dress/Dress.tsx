@@ -83,14 +83,14 @@ export function Dress() {
 
 /** What else is dressed: washes and the ground, to go to. */
 function World({ owner }: { owner: Owner }) {
-  const { view, playhead, chooseItem, chooseLayer } = useOf('view', 'playhead', 'chooseItem', 'chooseLayer')
+  const { view, settled, chooseItem, chooseLayer } = useOf('view', 'settled', 'chooseItem', 'chooseLayer')
   const finishes = useCatalog()?.finishes ?? []
   const there = (l: Layer) => {
     const { start, end } = view!.layers[l.id] ?? {}
-    return l.id === owner.id || (start != null && end != null && start <= playhead && playhead < end)
+    return l.id === owner.id || (start != null && end != null && start <= settled && settled < end)
   }
   const washes = view!.project.layers.filter((l) => l.source.kind === 'wash' && there(l))
-  const under = view!.items.find((i) => i.start <= playhead && playhead < i.start + i.length)
+  const under = view!.items.find((i) => i.start <= settled && settled < i.start + i.length)
   const ground = view!.project.ground.find((g) => g.id === under?.id)
   const words = (o: Layer | GroundItem) =>
     o.finishes

@@ -6,7 +6,7 @@ import { settingsOf } from '../../parts/schema'
 import { Filling, Tile } from '../../parts/Tile'
 import { useCatalog } from '../../parts/useCatalog'
 import { useTrial } from '../../parts/useTrial'
-import { useOf } from '../../shell/store'
+import { useOf, useStudio } from '../../shell/store'
 import { changing, type Owner, targetOf } from '../../parts/finishes'
 import { Faces } from './Faces'
 import { FAMILIES as KINDS, Kinds } from './Kinds'
@@ -24,8 +24,10 @@ const FAMILIES: [string, string][] = [
 
 /** All finishes by family, each as a small picture of the thing itself: one press puts one on. */
 export function Finishes({ owner }: { owner: Owner }) {
-  const { view, edit, playhead, trouble } = useOf('view', 'edit', 'playhead', 'trouble')
+  const { view, edit, trouble } = useOf('view', 'edit', 'trouble')
   const target = targetOf(owner)
+  // Of the ground what is seen now is shown; of what flies what it is itself.
+  const at = useStudio((s) => (target === 'ground' ? s.settled : 0))
   const catalog = useCatalog()
   const looksOf = (o: Owner) => catalog?.sources.find((s) => s.kind === o.source.kind)?.looks
   const known = (catalog?.finishes ?? []).filter((f) => f.on.includes(target))
@@ -44,13 +46,13 @@ export function Finishes({ owner }: { owner: Owner }) {
     const path = { project: view!.project.id, owner: owner.id, kind: f.kind }
     const url = '/api/projects/{project}/fitting/{owner}/{kind}/beginning' as const
     const depends = settingsOf(f.settings).some((s) => s.sort === 'shelved' || s.sort === 'tones')
-    const settings = depends ? await answer(api.GET(url, { params: { path, query: { frame: playhead } } })) : {}
+    const settings = depends
+      ? await answer(api.GET(url, { params: { path, query: { frame: useStudio.getState().playhead } } }))
+      : {}
     return { id: newId(), kind: f.kind, settings, visible: true }
   }
   const hover = (f: KindView) => locked || rest(() => put(f).then((made) => changing(owner, (all) => [...all, made])()))
   const add = (f: KindView) => void put(f).then((made) => edit(changing(owner, (all) => [...all, made])), trouble)
-  // Of the ground what is seen now is shown; of what flies what it is itself.
-  const at = target === 'ground' ? playhead : 0
   return (
     <>
       <Choice

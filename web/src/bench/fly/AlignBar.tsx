@@ -11,7 +11,7 @@ import {
 } from 'lucide-react'
 import type { Edit } from '../../api/client'
 import { Tool } from '../../parts/buttons'
-import { useOf } from '../../shell/store'
+import { useStudio } from '../../shell/store'
 
 const EDGES = [
   ['left', AlignStartVertical, 'Left edges'],
@@ -24,13 +24,13 @@ const EDGES = [
 
 /** Puts layers in line at the playhead: one with the canvas, several with one another. */
 export function AlignBar({ layers, disabled }: { layers: string[]; disabled?: boolean }) {
-  const { edit, playhead } = useOf('edit', 'playhead')
+  const edit = useStudio((s) => s.edit)
   const several = layers.length > 1
   const align = (edge: (typeof EDGES)[number][0]): Edit => ({
     kind: 'align',
     layers,
     edge,
-    frame: playhead,
+    frame: useStudio.getState().playhead,
     to: several ? 'each other' : 'canvas',
   })
   return (
@@ -52,14 +52,18 @@ export function AlignBar({ layers, disabled }: { layers: string[]; disabled?: bo
             size={27}
             label="Spread evenly across"
             disabled={disabled || layers.length < 3}
-            onClick={() => void edit({ kind: 'distribute', layers, axis: 'across', frame: playhead })}
+            onClick={() =>
+              void edit({ kind: 'distribute', layers, axis: 'across', frame: useStudio.getState().playhead })
+            }
           />
           <Tool
             icon={AlignVerticalDistributeCenter}
             size={27}
             label="Spread evenly down"
             disabled={disabled || layers.length < 3}
-            onClick={() => void edit({ kind: 'distribute', layers, axis: 'down', frame: playhead })}
+            onClick={() =>
+              void edit({ kind: 'distribute', layers, axis: 'down', frame: useStudio.getState().playhead })
+            }
           />
         </>
       )}

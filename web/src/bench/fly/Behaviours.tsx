@@ -9,7 +9,7 @@ import { Fold } from '../../parts/Fold'
 import { KeyMark } from '../../parts/KeyMark'
 import { numbersOf, settingsOf, valueOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
-import { together, useOf } from '../../shell/store'
+import { together, useHeader, useOf, useStudio } from '../../shell/store'
 
 type Behaviour = Layer['behaviours'][number]
 
@@ -85,20 +85,13 @@ function changing(owner: Layer | GroundItem | null, make: (all: Behaviour[]) => 
 
 /** A behaviour that is put on: its settings, its strength and when it comes and goes. */
 function One({ b, owner, kind }: { b: Behaviour; owner: Layer | GroundItem | null; kind: KindView | undefined }) {
-  const { view, edit, setDraft, playhead, frames } = useOf(
-    'view',
-    'edit',
-    'setDraft',
-    'playhead',
-    'frames',
-    'readyCount',
-  )
+  const { view, edit, setDraft, settled } = useOf('view', 'edit', 'setDraft', 'settled')
+  const header = useHeader()
   const with_ = (given: Partial<Behaviour>) =>
     changing(owner, (all) => all.map((x) => (x.id === b.id ? { ...x, ...given } : x)), view!.project.behaviours)
   const locked = owner !== null && 'locked' in owner && owner.locked
   const whose = owner && ('arrangement' in owner ? { layer: owner.id } : { item: owner.id })
   const framesOf = owner && ('arrangement' in owner ? view!.layers[owner.id]?.keys : view!.itemKeys[owner.id])
-  const header = frames?.peek(playhead)?.header
   const now: Record<string, number[]> | undefined =
     owner && 'arrangement' in owner
       ? header?.layers.find((o) => o.id === owner.id)?.values
@@ -118,7 +111,7 @@ function One({ b, owner, kind }: { b: Behaviour; owner: Layer | GroundItem | nul
           kind: 'set value',
           ...whose,
           channel: `${b.id}.${name}`,
-          frame: playhead,
+          frame: useStudio.getState().playhead,
           value: numbers(name, v),
           key: false,
           shift: false,
@@ -128,7 +121,7 @@ function One({ b, owner, kind }: { b: Behaviour; owner: Layer | GroundItem | nul
         : with_({ settings: { ...b.settings, [name]: v } })
   const kite = (name: string) => {
     if (!whose) return undefined
-    const here = keysOf(name).find((k) => framesOf?.[k.id] === playhead)
+    const here = keysOf(name).find((k) => framesOf?.[k.id] === settled)
     const toggle = () =>
       void edit(
         here
@@ -137,7 +130,7 @@ function One({ b, owner, kind }: { b: Behaviour; owner: Layer | GroundItem | nul
               kind: 'set value',
               ...whose,
               channel: `${b.id}.${name}`,
-              frame: playhead,
+              frame: useStudio.getState().playhead,
               value: numbers(name, value(name, name === 'strength' ? b.strength : b.settings?.[name])),
               key: true,
               shift: false,

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Edit, GroundItem, Layer, MotionView } from '../../api/client'
 import { Choice } from '../../parts/buttons'
 import { useDrag } from '../../parts/useDrag'
-import { useOf } from '../../shell/store'
+import { useOf, useStudio, useWritten } from '../../shell/store'
 import { letGo, snapFrames, snapped } from '../../sky/snap'
 import { roleColour } from '../../theme/system'
 import { handlesOf, labelled, PAD, pointed, ruled } from './chart'
@@ -38,8 +38,7 @@ interface Held {
  * dragged in time and value, their handles bend the curve; a rectangle chooses keys, its ends draw them out.
  */
 export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; motion: MotionView | null }) {
-  const { playhead, seek, edit, setDraft, key, moreKeys, chooseKey, chooseKeys, alsoKey } = useOf(
-    'playhead',
+  const { seek, edit, setDraft, key, moreKeys, chooseKey, chooseKeys, alsoKey } = useOf(
     'seek',
     'edit',
     'setDraft',
@@ -219,7 +218,7 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
           ]}
         />
         <Text color="soft" fontSize="12px" truncate className="figures">
-          {front && pointed(front, playhead, pace === 'pace')}
+          {front && <Pointed line={front} pace={pace === 'pace'} />}
         </Text>
       </Flex>
       <Box
@@ -257,15 +256,7 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
               </text>
             </g>
           ))}
-          <line
-            x1={x(playhead)}
-            x2={x(playhead)}
-            y1="0"
-            y2={h}
-            stroke={roleColour('now')}
-            strokeWidth="1.5"
-            visibility={playhead < first || playhead > last ? 'hidden' : undefined}
-          />
+          <Cursor x={x} first={first} last={last} h={h} />
           {lines.map((l, n) => {
             const [role, dash] = STROKES[n % STROKES.length]!
             const values = pace === 'pace' ? l.pace : l.amount
@@ -389,4 +380,23 @@ export function Curves({ owners, motion }: { owners: (Layer | GroundItem)[]; mot
       </Box>
     </Flex>
   )
+}
+
+/** What the line in front is at the playhead, in words. */
+function Pointed({ line, pace }: { line: Line; pace: boolean }) {
+  const settled = useStudio((s) => s.settled)
+  return pointed(line, settled, pace)
+}
+
+/** The playhead, where it lies among the frames that are shown. */
+function Cursor(p: { x: (frame: number) => number; first: number; last: number; h: number }) {
+  const line = useRef<SVGLineElement>(null)
+  useWritten(
+    (s) => (s.playhead < p.first || s.playhead > p.last ? null : p.x(s.playhead)),
+    (x) => {
+      line.current!.style.visibility = x === null ? 'hidden' : 'visible'
+      line.current!.style.transform = `translateX(${x ?? 0}px)`
+    },
+  )
+  return <line ref={line} y1="0" y2={p.h} stroke={roleColour('now')} strokeWidth="1.5" />
 }

@@ -79,8 +79,8 @@ export function Fly() {
 }
 
 function At() {
-  const { view, playhead } = useOf('view', 'playhead')
-  return <span className="figures">At {timecode(playhead, view!.project.rate)}</span>
+  const { view, settled } = useOf('view', 'settled')
+  return <span className="figures">At {timecode(settled, view!.project.rate)}</span>
 }
 
 function LayerColumn({ layer, info }: { layer: Layer; info: LayerView }) {

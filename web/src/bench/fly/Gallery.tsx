@@ -9,6 +9,7 @@ import { useCatalog } from '../../parts/useCatalog'
 import { useOf } from '../../shell/store'
 import { Behaviours } from './Behaviours'
 import { MovingTile } from './MovingTile'
+import { useAwake } from './useAwake'
 
 type Side = 'in' | 'out' | 'always'
 /** How long the pointer rests on a picture before the move is played in the picture. */
@@ -18,6 +19,7 @@ const PAUSE = 280
 export function Gallery({ layers }: { layers: Layer[] }) {
   const { view, edit, setDraft, rehearse } = useOf('view', 'edit', 'setDraft', 'rehearse')
   const [side, setSide] = useState<Side>('in')
+  const { awake, props } = useAwake()
   const [stagger, setStagger] = useState(0)
   const [by, setBy] = useState<'order' | 'distance'>('order')
   const catalog = useCatalog()
@@ -74,7 +76,7 @@ export function Gallery({ layers }: { layers: Layer[] }) {
   const settings = (put?.settings ?? {}) as Record<string, unknown>
   const other = put && side !== 'always'
   return (
-    <Box>
+    <Box {...props}>
       <Flex align="center" justify="space-between" gap="2" mt="1" mb="2">
         <Choice<Side>
           label="In, out or always"
@@ -110,6 +112,8 @@ export function Gallery({ layers }: { layers: Layer[] }) {
               hint={kind.hint}
               shown={shown?.shown.find((s) => s.kind === kind.kind)}
               box={shown?.box as [number, number, number, number] | undefined}
+              home={shown?.home as [number, number, number, number] | undefined}
+              moves={awake}
               picture={pictureOf(project, layer, view!.revision)}
               rate={view!.project.rate}
               on={on}
@@ -129,6 +133,8 @@ export function Gallery({ layers }: { layers: Layer[] }) {
                 hint={k.hint}
                 shown={shown?.shown.find((s) => s.kind === k.kind)}
                 box={shown?.box as [number, number, number, number] | undefined}
+                home={shown?.home as [number, number, number, number] | undefined}
+                moves={awake}
                 picture={pictureOf(project, layer, view!.revision)}
                 rate={view!.project.rate}
                 leaves={side === 'out'}

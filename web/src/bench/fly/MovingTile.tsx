@@ -9,13 +9,26 @@ type Box4 = [number, number, number, number]
 /** For how many frames a small picture stands still before it moves again. */
 const REST = 22
 
+/** How much wider than high a small picture is. */
+const WIDE = 1.6
+
+/** What is seen around a box: as wide as a small picture is, with room to move in. */
+function around(left: number, top: number, width: number, height: number): Box4 {
+  const h = Math.max(height * 1.45, (width * 1.3) / WIDE)
+  return [left + width / 2 - (h * WIDE) / 2, top + height / 2 - h / 2, h * WIDE, h]
+}
+
 /** A move or a behaviour as a small moving picture of the selected thing itself. */
 export function MovingTile(p: {
   title: string
   hint: string
   shown?: Shown
   box?: Box4
+  /** The part of the canvas around which it is shown. */
+  home?: Box4
   picture: string
+  /** Whether it moves now; it stands on its most telling frame otherwise. */
+  moves: boolean
   /** Stands still before it moves, not after it: what leaves is gone then. */
   leaves?: boolean
   /** Shown without anything around it, as footage is. */
@@ -27,29 +40,30 @@ export function MovingTile(p: {
   onHover: (over: boolean) => void
 }) {
   const image = useRef<SVGGElement>(null)
-  const { shown, box, rate, leaves } = p
+  const { shown, box, rate, leaves, moves } = p
   useEffect(() => {
     if (!shown?.matrices.length) return
-    const still = matchMedia('(prefers-reduced-motion: reduce)').matches
+    const show = (n: number) => {
+      image.current?.setAttribute('transform', `matrix(${shown.matrices[n]!.join(' ')})`)
+      image.current?.setAttribute('opacity', String(shown.opacities[n]))
+    }
+    if (!moves || matchMedia('(prefers-reduced-motion: reduce)').matches) return show(shown.still)
     const length = shown.matrices.length + REST
     const begun = performance.now()
     let timer = 0
     const tick = () => {
       const at = Math.floor(((performance.now() - begun) / 1000) * rateOf(rate)) % length
-      const moved = leaves ? Math.max(0, at - REST) : Math.min(at, shown.matrices.length - 1)
-      const n = still ? Math.floor(shown.matrices.length / 3) : moved
-      image.current?.setAttribute('transform', `matrix(${shown.matrices[n]!.join(' ')})`)
-      image.current?.setAttribute('opacity', String(shown.opacities[n]))
-      if (!still) timer = requestAnimationFrame(tick)
+      show(leaves ? Math.max(0, at - REST) : Math.min(at, shown.matrices.length - 1))
+      timer = requestAnimationFrame(tick)
     }
     tick()
     return () => cancelAnimationFrame(timer)
-  }, [shown, rate, leaves])
+  }, [shown, rate, leaves, moves])
   const [l, t, r, b] = box ?? [0, 0, 1, 1]
-  const side = Math.max(r - l, b - t) * 1.45
+  const [left, top, right, bottom] = p.home ?? [l, t, r, b]
   const [x, y, w, h] = p.whole
     ? [l, t + (b - t) * 0.25, r - l, (b - t) * 0.5]
-    : [(l + r - side) / 2, (t + b - side) / 2, side, side]
+    : around(left, top, right - left, bottom - top)
   return (
     <Tile
       label={p.title}

@@ -5,10 +5,12 @@ import { shownAt, useOf } from '../../shell/store'
 import { frameUrl } from '../catch/urls'
 import { Behaviours } from './Behaviours'
 import { MovingTile } from './MovingTile'
+import { useAwake } from './useAwake'
 
 /** What an item of the ground does all along, or (null) all of the piece: behaviours as small pictures of it. */
 export function Shaking({ item }: { item: GroundItem | null }) {
   const { view } = useOf('view')
+  const { awake, props } = useAwake()
   const project = view!.project
   const shown = useQuery({
     queryKey: ['shaking', project.id, item?.id, project.width, project.height, project.rate],
@@ -25,7 +27,7 @@ export function Shaking({ item }: { item: GroundItem | null }) {
   const at = place && shownAt(view!, place.start)
   const shot = at && view!.shots[at.shot]
   return (
-    <Box mt="2">
+    <Box mt="2" {...props}>
       <Behaviours
         owner={item}
         on={item ? 'ground' : 'piece'}
@@ -37,6 +39,7 @@ export function Shaking({ item }: { item: GroundItem | null }) {
             hint={kind.hint}
             shown={shown?.shown.find((s) => s.kind === kind.kind)}
             box={shown?.box as [number, number, number, number] | undefined}
+            moves={awake}
             picture={shot ? frameUrl(view!, shot, at.frame, 160) : ''}
             rate={project.rate}
             on={on}

@@ -7,18 +7,12 @@ import { newest } from '../../parts/finishes'
 import { settingsOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
 import { useKeyed } from '../../parts/useKeyed'
-import { useOf } from '../../shell/store'
+import { useHeader, useOf } from '../../shell/store'
 
 /** The settings of what a layer shows; of a wash, where it works. */
 export function SourceSettings({ layer, title, without }: { layer: Layer; title?: string; without?: string[] }) {
-  const { view, edit, setDraft, frames, playhead } = useOf(
-    'view',
-    'edit',
-    'setDraft',
-    'frames',
-    'playhead',
-    'readyCount',
-  )
+  const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
+  const header = useHeader()
   const kind = useCatalog()?.sources.find((s) => s.kind === layer.source.kind)
   const source = layer.source as unknown as Record<string, unknown>
   const shot = typeof source.shot === 'string' ? source.shot : null
@@ -53,7 +47,7 @@ export function SourceSettings({ layer, title, without }: { layer: Layer; title?
       where="sky"
       shows={(s) => s.group === group && !without?.includes(s.name)}
       disabled={layer.locked}
-      frame={frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)?.shows}
+      frame={header?.layers.find((o) => o.id === layer.id)?.shows}
       freezes={view!.layers[layer.id]?.freezes}
       holds={holds}
       layers={layers}

@@ -7,11 +7,11 @@ export type Track = View['tracks'][string]
 
 /** How much each frame of a track is to be trusted: doubtful ones stand out. Press one to go there. */
 export function Trust({ track }: { track: Track }) {
-  const { view, seek, playhead } = useOf('view', 'seek', 'playhead')
+  const { view, seek, settled } = useOf('view', 'seek', 'settled')
   const count = track.confidence.length
   const [doubtful, fixed] = [track.doubtful.length, track.fixed.length]
-  const item = view!.items.find((i) => i.shot === track.shot && i.start <= playhead && playhead < i.start + i.length)
-  const here = item ? item.frames[playhead - item.start]! - track.first : -1
+  const item = view!.items.find((i) => i.shot === track.shot && i.start <= settled && settled < i.start + i.length)
+  const here = item ? item.frames[settled - item.start]! - track.first : -1
   const go = (share: number) => {
     const frame = track.first + Math.min(count - 1, Math.floor(share * count))
     const there = view!.items.find((i) => i.shot === track.shot && i.frames.includes(frame))

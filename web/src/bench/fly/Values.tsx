@@ -6,7 +6,7 @@ import { Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { KeyMark } from '../../parts/KeyMark'
 import { SwitchRow } from '../../parts/SwitchRow'
-import { useOf } from '../../shell/store'
+import { useHeader, useOf, useStudio } from '../../shell/store'
 
 interface Row {
   channel: string
@@ -42,11 +42,11 @@ const GROUND: Row[] = [
 
 /** The numbers of a layer's pose at the playhead, each with its kite. */
 export function LayerValues({ layer, info }: { layer: Layer; info: LayerView }) {
-  const { edit, view, playhead, frames } = useOf('edit', 'view', 'playhead', 'frames', 'readyCount')
+  const { edit, view, settled } = useOf('edit', 'view', 'settled')
   const [all, setAll] = useState(false)
   const [middle, setMiddle] = useState(false)
-  const outline = frames?.peek(playhead)?.header.layers.find((o) => o.id === layer.id)
-  const values = { ...restOf(layer), ...nearest(layer, info.keys, playhead), ...outline?.values }
+  const outline = useHeader()?.layers.find((o) => o.id === layer.id)
+  const values = { ...restOf(layer), ...nearest(layer, info.keys, settled), ...outline?.values }
   const used = (r: Row) =>
     layer.keys.some((k) => k.channel === r.channel) ||
     (r.channel !== 'anchor' && Math.abs((values[r.channel]?.[0] ?? 0) * r.by - r.rest) > 1e-6)
@@ -100,8 +100,8 @@ export function LayerValues({ layer, info }: { layer: Layer; info: LayerView }) 
 
 /** How a piece of the ground lies on the canvas at the playhead, each number with its kite. */
 export function GroundValues({ item }: { item: GroundItem }) {
-  const { view, playhead, frames } = useOf('view', 'playhead', 'frames', 'readyCount')
-  const source = frames?.peek(playhead)?.header.source
+  const view = useStudio((s) => s.view)
+  const source = useHeader()?.source
   const { across = 0, down = 0, scale = 1, turn = 0 } = item.framing
   const rest = {
     'framing.across': [across],
@@ -122,10 +122,10 @@ function Rows(p: {
   /** What is added to what is shown of a row. */
   offset: (r: Row) => number
 }) {
-  const { edit, setDraft, playhead, chooseKey, auto, toggleAuto } = useOf(
+  const { edit, setDraft, settled, chooseKey, auto, toggleAuto } = useOf(
     'edit',
     'setDraft',
-    'playhead',
+    'settled',
     'chooseKey',
     'auto',
     'toggleAuto',
@@ -133,14 +133,20 @@ function Rows(p: {
   const whose = 'arrangement' in p.owner ? { layer: p.owner.id } : { item: p.owner.id }
   const set = (row: Row, v: number): Edit => {
     const number = (v - p.offset(row)) / row.by
-    const asked = { kind: 'set value' as const, ...whose, frame: playhead, key: false, shift: !auto }
+    const asked = {
+      kind: 'set value' as const,
+      ...whose,
+      frame: useStudio.getState().playhead,
+      key: false,
+      shift: !auto,
+    }
     // Each number of a position by itself: what was typed into the other may be on its way yet.
     if (row.channel === 'position') return { ...asked, channel: row.index ? 'down' : 'across', value: [number] }
     const value = [...(p.values[row.channel] ?? [])]
     value[row.index] = number
     return { ...asked, channel: row.channel, value }
   }
-  const keyHere = (channel: string) => p.owner.keys.find((k) => k.channel === channel && p.keys[k.id] === playhead)
+  const keyHere = (channel: string) => p.owner.keys.find((k) => k.channel === channel && p.keys[k.id] === settled)
   const toggleKey = (channel: string) => {
     const here = keyHere(channel)
     if (here) return void edit({ kind: 'remove key', ...whose, key: here.id })
@@ -150,7 +156,7 @@ function Rows(p: {
       kind: 'set value',
       ...whose,
       channel,
-      frame: playhead,
+      frame: useStudio.getState().playhead,
       value,
       key: true,
       shift: false,
@@ -226,9 +232,9 @@ function restOf(layer: Layer): Record<string, number[]> {
 }
 
 /** Before the frame has come: the values of the nearest keys. */
-function nearest(layer: Layer, frames: Record<string, number>, playhead: number): Record<string, number[]> {
+function nearest(layer: Layer, frames: Record<string, number>, at: number): Record<string, number[]> {
   const found: Record<string, number[]> = {}
-  const far = (id: string) => Math.abs((frames[id] ?? 0) - playhead)
+  const far = (id: string) => Math.abs((frames[id] ?? 0) - at)
   for (const key of [...layer.keys].sort((a, b) => far(b.id) - far(a.id))) found[key.channel] = key.value
   return found
 }

@@ -87,7 +87,7 @@ export function Sent(p: { job: Job; shown?: string; onShow: (url: string) => voi
 
 /** What was sent, played beside the piece, frame by frame. */
 export function Played({ file }: { file: SentFile }) {
-  const { view, seek, playhead } = useOf('view', 'seek', 'playhead')
+  const { view, seek, settled } = useOf('view', 'seek', 'settled')
   const film = useRef<HTMLVideoElement>(null)
   const { type, url, rate, first } = file
   const [a, b = '1'] = view!.project.rate.split('/')
@@ -130,7 +130,7 @@ export function Played({ file }: { file: SentFile }) {
           className="figures"
           css={{ '@container (max-width: 240px)': { display: 'none' } }}
         >
-          Beside the piece at {playhead}
+          Beside the piece at {settled}
         </Text>
       </Flex>
     </Flex>

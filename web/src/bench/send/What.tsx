@@ -20,7 +20,7 @@ const RATES = ['24', '25', '30', '50', '60']
 
 /** What is to be sent, and as which format. */
 export function What(p: { wanted: Sending; onChange: (given: Partial<Sending>) => void }) {
-  const { view, layer, moreLayers, playhead } = useOf('view', 'layer', 'moreLayers', 'playhead')
+  const { view, layer, moreLayers, settled } = useOf('view', 'layer', 'moreLayers', 'settled')
   const formats = useCatalog()?.formats ?? []
   const { project } = view!
   const { wanted } = p
@@ -29,7 +29,7 @@ export function What(p: { wanted: Sending; onChange: (given: Partial<Sending>) =
   const layers = chosenLayers({ layer, moreLayers })
   const names = layers.map((id) => project.layers.find((l) => l.id === id)?.name ?? '').join(', ')
   const own = `${project.width}x${project.height}`
-  const [first, past] = span(wanted, view!, layers, playhead, single ?? false)
+  const [first, past] = span(wanted, view!, layers, settled, single ?? false)
   const { told, trying } = useForetold(asked(wanted, layers, [first, past]))
   return (
     <>

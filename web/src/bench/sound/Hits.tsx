@@ -4,7 +4,7 @@ import { AudioLines, Sparkles } from 'lucide-react'
 import { answer, api, newId } from '../../api/client'
 import { Act, Heading } from '../../parts/buttons'
 import { useCatalog } from '../../parts/useCatalog'
-import { useLayer, useOf } from '../../shell/store'
+import { useLayer, useOf, useStudio } from '../../shell/store'
 import { LONG } from '../../shelf/carried'
 import { pickFiles } from '../../shelf/pickFiles'
 import { roleColour } from '../../theme/system'
@@ -13,7 +13,7 @@ import { outline } from './wave'
 
 /** The hits and the shelf's sounds: rest on one to hear it, press it to put it on the frame. */
 export function Hits() {
-  const { view, chooseCue, edit, playhead } = useOf('view', 'chooseCue', 'edit', 'playhead')
+  const { view, chooseCue, edit } = useOf('view', 'chooseCue', 'edit')
   const found = useLayer()
   const hits = (useCatalog()?.sounds ?? []).filter((s) => s.kind !== 'shelved')
   const { data: waves } = useQuery({ queryKey: ['hits'], queryFn: () => answer(api.GET('/api/hits')) })
@@ -21,10 +21,10 @@ export function Hits() {
   const shelf = Object.values(view!.assets).filter((a) => a.kind === 'sound')
   const project = view!.project
   const layer = found?.layer
-  const along =
-    found?.info.start != null && found.info.end != null && found.info.start <= playhead && playhead < found.info.end
   /** What a new sound is tied to: the layer that is chosen, if it is there now; else what lies in the ground. */
-  const tie = () => {
+  const tie = (playhead: number) => {
+    const along =
+      found?.info.start != null && found.info.end != null && found.info.start <= playhead && playhead < found.info.end
     if (layer && along) {
       const from = found!.info.landing ?? found!.info.start!
       const to = found!.info.landing != null ? 'landing' : 'start'
@@ -38,7 +38,8 @@ export function Hits() {
   const add = async (sound: Record<string, unknown>, long = false) => {
     const id = newId()
     listen.stop()
-    const at = long ? { to: 'start' as const, layer: null, item: null, offset: playhead } : tie()
+    const { playhead } = useStudio.getState()
+    const at = long ? { to: 'start' as const, layer: null, item: null, offset: playhead } : tie(playhead)
     const made = { kind: 'add cue' as const, sound: sound as never, tie: at, gain: -3, cue: id }
     if (await edit(made)) chooseCue(id)
   }

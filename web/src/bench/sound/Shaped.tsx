@@ -106,7 +106,6 @@ function Detach({ item, name }: { item: string; name: string }) {
 
 function CueWave({ cue }: { cue: Cue }) {
   const { view, edit, seek } = useOf('view', 'edit', 'seek')
-  const playhead = useStudio((s) => s.playhead)
   const place = view!.cues[cue.id!]
   if (!place) return null
   const rate = rateOf(view!.project.rate)
@@ -128,7 +127,7 @@ function CueWave({ cue }: { cue: Cue }) {
       fades={[((cue.fade_in ?? 0) / rate) * speed, ((cue.fade_out ?? 0) / rate) * speed]}
       gain={cue.gain ?? 0}
       line={cue.line ?? []}
-      now={playhead >= place.start && playhead <= place.end ? second(playhead) : null}
+      now={(frame) => (frame >= place.start && frame <= place.end ? second(frame) : null)}
       beats={place.beats.map((b) => ({ second: second(b.frame), number: b.number, bar: b.bar }))}
       accents={place.accents.map(second)}
       clock={(at) => `${at.toFixed(2)} s`}
@@ -146,7 +145,6 @@ function CueWave({ cue }: { cue: Cue }) {
 const round = (x: number) => Math.round(x * 10000) / 10000
 function ItemWave({ chosen }: { chosen: Chosen }) {
   const { view, edit, seek } = useOf('view', 'edit', 'seek')
-  const playhead = useStudio((s) => s.playhead)
   const item = chosen.item!
   const place = view!.items.find((i) => i.id === item.id)
   const shot = place?.shot ? view!.shots[place.shot] : undefined
@@ -159,7 +157,7 @@ function ItemWave({ chosen }: { chosen: Chosen }) {
   const [first, past] = place.range ?? [place.frames[0]!, place.frames[0]! + Math.round(place.length / rate / per)]
   const heard: [number, number] = [first * per, Math.min(shot.frames, past) * per]
   const speed = (heard[1] - heard[0]) / (place.length / rate)
-  const within = playhead >= place.start && playhead < place.start + place.length
+  const within = (frame: number) => frame >= place.start && frame < place.start + place.length
   return (
     <WaveView
       name={chosen.name}
@@ -170,7 +168,7 @@ function ItemWave({ chosen }: { chosen: Chosen }) {
       fades={[(loud.fade_in / rate) * speed, (loud.fade_out / rate) * speed]}
       gain={loud.gain}
       line={loud.line.map((c) => ({ at: c.at * per, gain: c.gain }))}
-      now={within ? heard[0] + ((playhead - place.start) / rate) * speed : null}
+      now={(frame) => (within(frame) ? heard[0] + ((frame - place.start) / rate) * speed : null)}
       clock={(at) => `${at.toFixed(2)} s`}
       onGain={(gain) => set({ gain })}
       onLine={(line) => set({ line: line.map((c) => ({ at: round(c.at / per), gain: c.gain })) })}

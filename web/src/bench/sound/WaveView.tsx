@@ -4,6 +4,7 @@ import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { answer, api } from '../../api/client'
 import { Kite } from '../../parts/Kite'
 import { useDrag } from '../../parts/useDrag'
+import { useWritten } from '../../shell/store'
 import { roleColour } from '../../theme/system'
 import { type Corner, downOf, gainAt, lineAt, lineWith, outline, shownOf } from './wave'
 
@@ -23,8 +24,8 @@ export interface Sounding {
   fades: [number, number]
   gain: number
   line: Corner[]
-  /** The second that is heard at the playhead. */
-  now: number | null
+  /** The second that is heard at a frame of the piece; none where it is not. */
+  now: (frame: number) => number | null
   beats?: { second: number; number: number; bar: boolean }[]
   /** Where something stands out. */
   accents?: number[]
@@ -76,6 +77,16 @@ export function WaveView(p: Sounding) {
   const loud = (second: number) => gain + lineAt(line, second)
   const corners = [heard[0], ...line.map((c) => c.at).filter((t) => t > heard[0] && t < heard[1]), heard[1]]
   const path = corners.map((t, i) => `${i ? 'L' : 'M'}${x(t).toFixed(1)},${downOf(loud(t), HIGH).toFixed(1)}`).join('')
+
+  const cursor = useRef<SVGPathElement>(null)
+  useWritten(
+    (s) => p.now(s.playhead),
+    (now) => {
+      const seen = now !== null && now >= low && now <= high
+      cursor.current!.style.visibility = seen ? 'visible' : 'hidden'
+      cursor.current!.style.transform = `translateX(${seen ? x(now) : 0}px)`
+    },
+  )
 
   const slip = useDrag({
     slack: 3,
@@ -150,9 +161,7 @@ export function WaveView(p: Sounding) {
             opacity="0.8"
           />
           <path d={path} fill="none" stroke={roleColour('keyInk')} strokeWidth="1.6" />
-          {p.now !== null && p.now >= low && p.now <= high && (
-            <path d={`M${x(p.now)},0V${HIGH}`} stroke={roleColour('now')} strokeWidth="2" />
-          )}
+          <path ref={cursor} d={`M0,0V${HIGH}`} stroke={roleColour('now')} strokeWidth="2" />
         </svg>
       </Box>
       <Box

@@ -11,12 +11,12 @@ export interface Chosen {
 
 /** The cue that is chosen; else the item of the ground that is, or that is at the playhead, if it has sound. */
 export function useSounding(): Chosen | null {
-  const { view, cue, item, playhead } = useOf('view', 'cue', 'item', 'playhead')
+  const { view, cue, item, settled } = useOf('view', 'cue', 'item', 'settled')
   const found = view!.project.cues.find((c) => c.id === cue)
   if (found) return { name: found.name, cue: found }
   const place =
     view!.items.find((i) => i.id === item) ??
-    view!.items.find((i) => i.start <= playhead && playhead < i.start + i.length)
+    view!.items.find((i) => i.start <= settled && settled < i.start + i.length)
   const own = view!.project.ground.find((g) => g.id === place?.id)
   if (!own || !place?.shot || !view!.shots[place.shot]?.has_sound) return null
   return { name: place.name, item: own }

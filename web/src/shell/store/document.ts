@@ -73,7 +73,8 @@ export const document_: Slice<Document> = (set, get) => {
     if (before && before.project.id === news.project.id && news.revision < before.revision) return
     const view = merged(before, news) ?? merged(null, await whole(news.project.id))
     if (!view) return
-    const { layer, item, key, playhead, frames } = get()
+    const { layer, item, key, playhead, settled, frames } = get()
+    const last = Math.max(0, view.length - 1)
     if (frames) Object.assign(frames, previewSize(view.project.width, view.project.height, get().quality))
     frames?.forget(news.base === null ? [[0, Infinity]] : view.stale, view.length, view.revision)
     const chosen = view.project.layers.find((l) => l.id === layer)
@@ -85,7 +86,8 @@ export const document_: Slice<Document> = (set, get) => {
       item: ground ? item : null,
       more: get().more.filter((id) => view.project.ground.some((i) => i.id === id)),
       ...keysThatAre(view, key, get().moreKeys),
-      playhead: Math.min(playhead, Math.max(0, view.length - 1)),
+      playhead: Math.min(playhead, last),
+      settled: Math.min(settled, last),
     })
     const at = get().playhead
     await frames?.lookUp(Math.max(0, at - BEFORE), Math.min(view.length, at + AFTER))
@@ -164,6 +166,7 @@ export const document_: Slice<Document> = (set, get) => {
           step,
           making,
           playhead: news.project.loop?.[0] ?? 0,
+          settled: news.project.loop?.[0] ?? 0,
           layer: news.layer_order?.at(-1) ?? null,
           view: null,
         })
@@ -187,6 +190,7 @@ export const document_: Slice<Document> = (set, get) => {
         unreadable: null,
         playing: false,
         playhead: 0,
+        settled: 0,
         skipped: 0,
         layer: null,
         moreLayers: [],

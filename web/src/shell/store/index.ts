@@ -1,6 +1,8 @@
+import { useLayoutEffect } from 'react'
 import { create, type StateCreator } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
 import type { Edit } from '../../api/client'
+import type { FrameHeader } from '../../api/live'
 import type { ItemView, View } from '../../api/view'
 import { type Document, document_ } from './document'
 import { type Messages, messages } from './messages'
@@ -35,6 +37,26 @@ useStudio.subscribe((s, before) => {
 /** Parts of the store by name; the component draws again only when one of them changes. */
 export function useOf<K extends keyof Studio>(...names: K[]): Pick<Studio, K> {
   return useStudio(useShallow((s) => Object.fromEntries(names.map((n) => [n, s[n]])) as Pick<Studio, K>))
+}
+
+/** What is known of the frame that panels speak of, once it has come; another object only where it says something else. */
+export function useHeader(): FrameHeader | undefined {
+  return useStudio((s) => s.frames?.peek(s.settled)?.header)
+}
+
+/**
+ * Writes what follows time into an element, without the component being drawn again: when it is there, and whenever what
+ * is looked at changes. While the piece plays, nothing else may be drawn.
+ */
+export function useWritten<T>(look: (s: Studio) => T, write: (value: T) => void): void {
+  useLayoutEffect(() => {
+    let last = look(useStudio.getState())
+    write(last)
+    return useStudio.subscribe((s) => {
+      const now = look(s)
+      if (!Object.is(now, last)) write((last = now))
+    })
+  })
 }
 
 /** The selected layer, and what the server worked out about it. */

@@ -20,6 +20,8 @@ export interface Pushing {
 /** Where the piece is looked at, and whether it plays. */
 export interface Transport {
   playhead: number
+  /** The frame that panels speak of: the playhead's, but for while it plays: then it stays where that began. */
+  settled: number
   playing: boolean
   /** Whether what is dragged in time snaps, and the frame that it has snapped to. */
   snap: boolean
@@ -62,6 +64,7 @@ export interface Transport {
 
 export const transport: Slice<Transport> = (set, get) => ({
   playhead: 0,
+  settled: 0,
   playing: false,
   snap: globalThis.localStorage?.getItem('snap') !== 'off',
   snappedTo: null,
@@ -110,7 +113,12 @@ export const transport: Slice<Transport> = (set, get) => ({
   },
   seek(frame) {
     const length = get().view?.length ?? 0
-    set({ playhead: Math.max(0, Math.min(length - 1, Math.round(frame))) })
+    const playhead = Math.max(0, Math.min(length - 1, Math.round(frame)))
+    set(get().playing ? { playhead } : { playhead, settled: playhead })
   },
-  play: (playing) => set((s) => ({ playing: (playing ?? !s.playing) && (s.view?.length ?? 0) > 0 })),
+  play: (wanted) =>
+    set((s) => {
+      const playing = (wanted ?? !s.playing) && (s.view?.length ?? 0) > 0
+      return playing ? { playing } : { playing, settled: s.playhead }
+    }),
 })
