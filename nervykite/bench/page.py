@@ -94,12 +94,14 @@ def _opening(page: Any) -> dict[str, float]:
     page.reload()
     page.get_by_role("button", name=f"Open {NAME}", exact=True).wait_for()
     listed = perf_counter()
+    page.wait_for_timeout(3000)  # somebody looks which one to open
+    chosen = perf_counter()
     _open(page)
     seen = perf_counter()
     shown, _ = _played(page, 90)
     return {
         "address to list, s": listed - begun,
-        "list to picture, s": seen - listed,
+        "list to picture, s": seen - chosen,
         "playing within a second of opening, of 90": shown,
     }
 

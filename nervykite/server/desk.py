@@ -11,9 +11,11 @@ from ..studio.watching import Looks
 from .hub import Hub
 from .live import Live
 from .pictures import Pictures
+from .quiet import Quiet
 from .sends import sending_again
 from .tidying import Tidying
 from .views import ProjectView, Seen
+from .warming import Warming
 from .watching import Watcher
 from .work import Ahead, Work
 
@@ -28,13 +30,15 @@ class Desk:
     def __init__(self, studio: Studio) -> None:
         self.studio = studio
         self.hub = Hub()
-        self.pictures = Pictures(studio)
+        self.quiet = Quiet(lambda: self.work.busy())
+        self.pictures = Pictures(studio, self.quiet)
         self.tidying = Tidying(studio.tidy, lambda: self.work.busy())
         self.work = Work(studio.jobs, self.hub, self.tidying.soon)
-        self.live = Live(studio, self.pictures, self.hub)
+        self.live = Live(studio, self.pictures, self.hub, self.quiet)
         self.ahead = Ahead()
         self.looks = Looks(studio)
-        self.watcher = Watcher(studio, self.hub)
+        self.watcher = Watcher(studio, self.hub, self.quiet)
+        self.warming = Warming(studio, self.pictures, self.view, self.quiet)
         self._seen: Kept[Seen] = Kept(SEEN)
         self._newest: Kept[Seen] = Kept(8)
 
@@ -46,11 +50,14 @@ class Desk:
             # What cannot be begun any more says so, as any job that fails.
             self.work.take_up(job, sending_again(self.studio, job))
         self.tidying.start()
+        if self.studio.watches:
+            self.warming.start()
 
     def close(self) -> None:
         """Ends all work."""
         self.work.close()
         self.watcher.close()
+        self.warming.close()
         self.tidying.close()
         self.ahead.close()
         self.live.close()

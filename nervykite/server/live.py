@@ -3,12 +3,12 @@
 The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "exact"?, "draft"?}` or `{"type": "matte",
 "seq", "hold", "width", "height", "frame"?, "cut"?, "draft"?}` or `{"type": "cling", "seq", "shot", "frame", "start",
 "to"}` or `{"type": "rough", "seq", "hold", "frame", "piece"?, "combine"?, "added"}`, strokes that were drawn, for about
-what the hold's matte will be. A draft is an edit that is drawn but not made; of drafts that wait,
-only the newest is drawn. The answer is binary: the header's length (unsigned 32-bit, little endian), the
-header in JSON, then the picture; that of a matte is the part `box` (left, top, width, height) of one of the `size`
-(width, height) that was asked for, as nothing is beyond it. With a draft, a frame's header says in `spans` which layers
-it lays elsewhere in time, [start, end), in `ground` which items of the ground, and in `keys` which keys of layers, each
-with its frame.
+what the hold's matte will be; or it says `{"type": "at work"}`, that somebody is, and what can wait waits for a while.
+A draft is an edit that is drawn but not made; of drafts that wait, only the newest is drawn. The answer is binary: the
+header's length (unsigned 32-bit, little endian), the header in JSON, then the picture; that of a matte is the part
+`box` (left, top, width, height) of one of the `size` (width, height) that was asked for, as nothing is beyond it. With
+a draft, a frame's header says in `spans` which layers it lays elsewhere in time, [start, end), in `ground` which items
+of the ground, and in `keys` which keys of layers, each with its frame.
 News come as JSON text: `{"type": "changed", "revision"}`, `{"type": "job", …}`.
 """
 
@@ -33,6 +33,7 @@ from ..studio import Studio, carving
 from ..studio.carving import RoughRequest
 from .hub import Hub
 from .pictures import Pictures, corners_of, outline_of, packed_matte
+from .quiet import Quiet
 
 log = logging.getLogger("nervykite")
 MOST_WAITING = 64
@@ -91,15 +92,23 @@ class RoughMatteRequest(RoughRequest):
     draft: None = None
 
 
+class AtWorkRequest(BaseModel):
+    """Somebody has a hand on the page, or plays: what can wait waits. It is not answered."""
+
+    type: Literal["at work"]
+
+
 AnyRequest = FrameRequest | MatteRequest | ClingRequest | RoughMatteRequest
-_request: TypeAdapter[AnyRequest] = TypeAdapter(Annotated[AnyRequest, Field(discriminator="type")])
+_request: TypeAdapter[AnyRequest | AtWorkRequest] = TypeAdapter(
+    Annotated[AnyRequest | AtWorkRequest, Field(discriminator="type")]
+)
 
 
 class Live:
     """Serves the sockets."""
 
-    def __init__(self, studio: Studio, pictures: Pictures, hub: Hub) -> None:
-        self._studio, self._pictures, self._hub = studio, pictures, hub
+    def __init__(self, studio: Studio, pictures: Pictures, hub: Hub, quiet: Quiet) -> None:
+        self._studio, self._pictures, self._hub, self._quiet = studio, pictures, hub, quiet
         self._pool = ThreadPoolExecutor(2, "preview")
 
     def close(self) -> None:
@@ -130,9 +139,10 @@ class Live:
                 room.set()
                 # A newer draft of the same kind makes this one pointless.
                 stale = request.draft and any(w.draft and w.type == request.type for w in waiting)
-                answer = await asyncio.get_running_loop().run_in_executor(
-                    self._pool, self._answer, project, request, bool(stale)
-                )
+                with self._quiet.frame():
+                    answer = await asyncio.get_running_loop().run_in_executor(
+                        self._pool, self._answer, project, request, bool(stale)
+                    )
                 async with sending:
                     await socket.send_bytes(answer)
 
@@ -147,7 +157,11 @@ class Live:
                 text = message.get("text") or message.get("bytes") or b""
                 try:
                     read = _request.validate_json
-                    waiting.append(read(text) if len(text) < LONG else await run_in_threadpool(read, text))
+                    request = read(text) if len(text) < LONG else await run_in_threadpool(read, text)
+                    if isinstance(request, AtWorkRequest):
+                        self._quiet.hold()
+                        continue
+                    waiting.append(request)
                     wake.set()
                 except (ValidationError, RecursionError) as error:
                     problem = error.errors()[0]["msg"] if isinstance(error, ValidationError) else "nested too deeply"

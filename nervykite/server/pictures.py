@@ -2,6 +2,7 @@
 
 import struct
 import threading
+from collections.abc import Callable
 
 import cv2
 import numpy as np
@@ -21,6 +22,7 @@ from ..core.picture.material import Stock
 from ..core.picture.sprite import as_rgba
 from ..core.sources.picture import Grid, Patch
 from ..studio import Studio
+from .quiet import Quiet
 
 Box = tuple[int, int, int, int]
 """Left, top, width and height of a part of a picture, in pixels."""
@@ -37,8 +39,8 @@ PACKED_BYTES = 300_000_000
 class Pictures:
     """Makes the page's pictures from a studio."""
 
-    def __init__(self, studio: Studio) -> None:
-        self._studio = studio
+    def __init__(self, studio: Studio, quiet: Quiet | None = None) -> None:
+        self._studio, self._quiet = studio, quiet or Quiet(lambda: False)
         self._cache: Kept[bytes] = Kept(PACKED_BYTES, len)
         self._cling: tuple[object, Cling] | None = None
         self._clinging = threading.Lock()
@@ -126,7 +128,7 @@ class Pictures:
                 shrunk.append(cv2.resize(bgr[:, part], (shown, height), interpolation=cv2.INTER_AREA))
             return cv2.imencode(".jpg", np.hstack(shrunk), [cv2.IMWRITE_JPEG_QUALITY, 82])[1].tobytes()
 
-        return self._cache.get(("strip", shot.id, frames, height), make)
+        return self._made_small(("strip", shot.id, frames, height), make)
 
     def drawing(self, file: str, side: int) -> bytes:
         """A stored picture with alpha, small, as PNG."""
@@ -135,7 +137,7 @@ class Pictures:
             rgba = self._studio.library.drawing(file)
             return _png(np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]), side)
 
-        return self._cache.get(("drawing", file, side), make)
+        return self._made_small(("drawing", file, side), make)
 
     def thumbnail(self, evaluation: Evaluation, layer: Layer, side: int) -> bytes:
         """What a layer shows, cropped to it, as PNG with alpha; the whole frame while there is nothing to see.
@@ -154,7 +156,7 @@ class Pictures:
                 glass = self._studio.renderer.alone(document, [draws], size)
                 return _cropped(np.zeros((2, 2, 4), np.float32) if glass is None else glass.rgba, side)
 
-            return self._cache.get(("thumbnail", draws.key, size, side), gathered)
+            return self._made_small(("thumbnail", draws.key, size, side), gathered)
         frame = layer.source.shows(document, None)
         picture = layer.source.picture(document, frame) or layer.source.uncut(document, frame)
         if picture is None:  # words that no ink is spent on, for example
@@ -167,7 +169,16 @@ class Pictures:
             patch = picture.cut(stock, grid, 0) or Patch(0, 0, rgba=np.zeros((2, 2, 4), np.float32))
             return _cropped(as_rgba(patch), side)
 
-        return self._cache.get(("thumbnail", picture.digest, framing, side), make)
+        return self._made_small(("thumbnail", picture.digest, framing, side), make)
+
+    def _made_small(self, key: object, make: Callable[[], bytes]) -> bytes:
+        """One of many small pictures, when it is its turn."""
+
+        def in_turn() -> bytes:
+            with self._quiet.small():
+                return make()
+
+        return self._cache.get(key, in_turn)
 
     def poster(self, evaluation: Evaluation, height: int) -> bytes:
         """A frame that stands for the piece, as JPEG."""

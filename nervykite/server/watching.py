@@ -1,4 +1,4 @@
-"""Looking through shots in the background: one after the other, the one that is asked for first, out of the way."""
+"""Looking through shots in the background: one after the other, the one that is asked for first, in quiet times."""
 
 import logging
 import threading
@@ -10,6 +10,7 @@ from ..core.model import Shot
 from ..studio import Studio
 from ..studio.watching import politely, unwatched, watch_shot
 from .hub import Hub
+from .quiet import Quiet
 
 log = logging.getLogger("nervykite")
 OFTEN = 1.0
@@ -19,8 +20,8 @@ OFTEN = 1.0
 class Watcher:
     """Looks through shots in a thread of its own, and tells those who look at a project how far it has come."""
 
-    def __init__(self, studio: Studio, hub: Hub) -> None:
-        self._studio, self._hub = studio, hub
+    def __init__(self, studio: Studio, hub: Hub, quiet: Quiet) -> None:
+        self._studio, self._hub, self._quiet = studio, hub, quiet
         self._wanted: dict[str, tuple[set[str], Shot]] = {}
         self._failed: set[str] = set()
         self._changing = threading.Condition()
@@ -63,7 +64,7 @@ class Watcher:
                     return
                 shot = next(reversed(self._wanted.values()))[1]
             try:
-                watch_shot(self._studio, shot, partial(self._tell, shot))
+                watch_shot(self._studio, shot, partial(self._tell, shot), self._give_way)
                 self._tell(shot, shot.frames)
             except Cancelled:
                 return
@@ -73,6 +74,11 @@ class Watcher:
                 self._failed.add(shot.id)
             with self._changing:
                 self._wanted.pop(shot.id, None)
+
+    def _give_way(self) -> None:
+        self._quiet.wait(lambda: self._over)
+        if self._over:
+            raise Cancelled
 
     def _tell(self, shot: Shot, past: int) -> None:
         if self._over:

@@ -56,8 +56,17 @@ def unwatched(studio: Studio, shot: Shot) -> list[range]:
     return left
 
 
-def watch_shot(studio: Studio, shot: Shot, seen: Callable[[int], None] = lambda past: None) -> None:
-    """Looks at what was not looked at yet. `seen` is told how far it has come, and may raise to stop it."""
+def watch_shot(
+    studio: Studio,
+    shot: Shot,
+    seen: Callable[[int], None] = lambda past: None,
+    give_way: Callable[[], None] = lambda: None,
+) -> None:
+    """Looks at what was not looked at yet.
+
+    seen: is told how far it has come, and may raise to stop it; give_way: is called some times a frame,
+    returns once it may go on, and may raise as well
+    """
     for left in unwatched(studio, shot):
         begin = max(shot.take(left.start).start, left.start - AGAIN)
         rows: list[np.ndarray] = []
@@ -65,7 +74,7 @@ def watch_shot(studio: Studio, shot: Shot, seen: Callable[[int], None] = lambda 
         first = left.start
         frames = range(begin, left.stop)
         # Who was followed before it was stopped may be somebody else: numbers begin beyond those of then.
-        found = looked_through(partial(pictures, studio, shot), frames, float(shot.rate))
+        found = looked_through(partial(pictures, studio, shot), frames, float(shot.rate), give_way)
         for frame, (one, body) in zip(frames, found, strict=True):
             if frame < left.start:
                 continue

@@ -572,6 +572,26 @@ class TestAsked:
         always = rehearsal(document, document.layer(layer), "always")
         assert {s.kind for s in always.shown} == set(BehaviourKind.family.all())
 
+    def test_each_move_stands_on_a_frame_that_tells_of_it_framed_on_the_thing(self, flown):
+        document, layer = flown
+        own = document.layer(layer)
+        posed = own.model_copy(update={"pose": own.pose.model_copy(update={"position": (40, -60), "scale": 0.5})})
+        layers = [posed if x.id == layer else x for x in document.project.layers]
+        document = document.model_copy(update={"project": document.project.model_copy(update={"layers": layers})})
+        found = rehearsal(document, posed, "in")
+        left, top, right, bottom = found.box
+        width, height = found.home[2] - found.home[0], found.home[3] - found.home[1]
+        assert (width, height) == pytest.approx(((right - left) / 2, (bottom - top) / 2))
+        for one in found.shown:
+            a, b, c, d, e, f = one.matrices[one.still]
+            x, y = (left + right) / 2, (top + bottom) / 2
+            at = a * x + c * y + e, b * x + d * y + f
+            middle = (found.home[0] + found.home[2]) / 2, (found.home[1] + found.home[3]) / 2
+            assert max(abs(at[0] - middle[0]), abs(at[1] - middle[1])) < 0.5 * max(width, height), one.kind
+            assert one.opacities[one.still] >= 0.3, one.kind
+            # It is not simply as it will be.
+            assert one.matrices[one.still] != one.matrices[-1] or one.opacities[one.still] < 1, one.kind
+
     def test_an_edit_of_motion_makes_only_its_own_frames_stale(self, flown):
         document, layer = flown
         there = PutMove(layers=[layer], side="in", move={"kind": "drop"}).apply(document)

@@ -58,15 +58,18 @@ def stride(rate: float) -> int:
 
 
 def looked_through(
-    read: Callable[[range], Iterable[np.ndarray]], frames: range, rate: float
+    read: Callable[[range], Iterable[np.ndarray]],
+    frames: range,
+    rate: float,
+    give_way: Callable[[], None] = lambda: None,
 ) -> Iterator[tuple[Seen, np.ndarray]]:
     """What is seen in some frames of one take, in order: a `Seen` and the body, see `watch`.
 
-    read: hands out frames by their numbers, in order; rate: frames a second.
+    read: hands out frames by their numbers, in order; rate: frames a second; give_way: see `watch`.
     """
     by = stride(rate)
     settings = Watching(every=2 if rate / by > 27 else 1)
-    return filled(watch(read(frames[::by]), settings, frames.start), by, len(frames))
+    return filled(watch(read(frames[::by]), settings, frames.start, give_way), by, len(frames))
 
 
 def small_size(width: int, height: int, side: int) -> tuple[int, int]:
@@ -76,20 +79,24 @@ def small_size(width: int, height: int, side: int) -> tuple[int, int]:
 
 
 def watch(
-    pictures: Iterable[np.ndarray], settings: Watching | None = None, first: int = 0
+    pictures: Iterable[np.ndarray],
+    settings: Watching | None = None,
+    first: int = 0,
+    give_way: Callable[[], None] = lambda: None,
 ) -> Iterator[tuple[Seen, np.ndarray]]:
     """What is seen in each frame of one take, and where the subject is.
 
     pictures: uint8 RGB (h, w, 3), all of one size, as large as detail is to be judged at; first: from which
-    number on people are numbered. Yields, some frames behind, a `Seen` and the body, uint8 (h', w'), 0…255, for each
+    number on people are numbered; give_way: is called some times a frame, and returns once it may go on; what it raises
+    ends it. Yields, some frames behind, a `Seen` and the body, uint8 (h', w'), 0…255, for each
     frame in order.
     """
-    return _Watch(settings or Watching(), first).through(pictures)
+    return _Watch(settings or Watching(), first, give_way).through(pictures)
 
 
 class _Watch:
-    def __init__(self, settings: Watching, first: int) -> None:
-        self._settings = settings
+    def __init__(self, settings: Watching, first: int, give_way: Callable[[], None]) -> None:
+        self._settings, self._give_way = settings, give_way
         self._frames = Frames()
         self._waiting: deque[_Frame] = deque()
         self._told = 0
@@ -103,6 +110,7 @@ class _Watch:
     def through(self, pictures: Iterable[np.ndarray]) -> Iterator[tuple[Seen, np.ndarray]]:
         ahead, together = self._settings.moving.reach, self._settings.moving.together
         for picture in pictures:
+            self._give_way()
             self._read(picture)
             if self._frames.past - self._told >= together + ahead:
                 yield from self._tell(together)
@@ -149,8 +157,12 @@ class _Watch:
 
     def _tell(self, count: int) -> Iterator[tuple[Seen, np.ndarray]]:
         window = range(self._told, self._told + count)
-        weights = list(moving(self._frames, window, self._settings.moving))
+        weights = []
+        for weight in moving(self._frames, window, self._settings.moving):
+            self._give_way()
+            weights.append(weight)
         for number, weight in zip(window, weights, strict=True):
+            self._give_way()
             frame = self._waiting.popleft()
             if frame.looked:
                 self._looked = frame

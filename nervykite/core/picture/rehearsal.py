@@ -23,7 +23,7 @@ LONG = 2.0
 class Rehearsed:
     """What is seen of a layer for some frames: its flat matrices, a b c d e f as SVG has them, and its opacity.
 
-    `first` is the project frame of the first of them, `still` the number of the one that tells most where nothing moves.
+    `first` is the project frame of the first of them, `still` the number of the one that tells most.
     """
 
     kind: str

@@ -1,21 +1,19 @@
 """Lettering: the words of a layer in each face, to choose from."""
 
-from dataclasses import asdict
-
 import cv2
 import numpy as np
 from fastapi import APIRouter, Response
 
-from ...core.errors import Refusal
 from ...core.kept import Kept
-from ...core.lettering.faces import SHIPPED, face_files
+from ...core.lettering.faces import SHIPPED
 from ...core.lettering.layout import Setting, laid
 from ...core.lettering.paint import Look, painted
 from ...core.sources.lettering import LetteringSource
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
+from ..catalogue import face_view
 from ..desk import Desk
-from ..requests import AxisView, FaceView
+from ..requests import FaceView
 
 WIDE, TALL, MARGIN = 320, 96, 8
 """How large a sample is, in pixels, and what stays free around it."""
@@ -47,15 +45,6 @@ def routes(desk: Desk) -> APIRouter:
         return Response(data, media_type="image/png", headers=FOREVER)
 
     return router
-
-
-def face_view(id_: str, title: str, sort: str) -> FaceView | None:
-    """A face as it is offered; None if it is not installed."""
-    try:
-        (first, *_) = face_files(id_)
-    except Refusal:
-        return None
-    return FaceView(id=id_, title=title, sort=sort, axes=[AxisView(**asdict(a)) for a in first.axes])
 
 
 def _picture(setting: Setting) -> bytes:

@@ -30,6 +30,8 @@ def routes(desk: Desk) -> APIRouter:
     @router.get("/api/projects/{project}")
     def get_project(project: str, since: int | None = None) -> ProjectView:
         """A project; with `since`, only what has changed since that revision, if it is remembered."""
+        if since is None:
+            desk.warming.opened(project)
         return desk.view(studio.state(project), since)
 
     @router.delete("/api/projects/{project}", status_code=204)

@@ -79,6 +79,11 @@ export class Live {
     return this.ask({ type: 'frame', frame, width, height, exact, draft })
   }
 
+  /** Says that somebody is at work: what can wait waits for a while. */
+  atWork(): void {
+    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify({ type: 'at work' }))
+  }
+
   /** A hold's matte at a source frame; with `cut`, the cutout in the colours that it flies with. */
   matte(
     hold: string,

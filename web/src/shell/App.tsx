@@ -12,6 +12,7 @@ import { Message } from './Message'
 import { ProjectList } from './ProjectList'
 import { Rescue } from './Rescue'
 import { useShortcuts } from './shortcuts'
+import { useAtWork } from './useAtWork'
 import { useStudio } from './store'
 
 /** Everything: the project list, or a project's header, picture, bench, sky and ground. */
@@ -21,6 +22,7 @@ export function App() {
   const unreadable = useStudio((s) => s.unreadable)
   const [sheet, setSheet] = useState(false)
   useShortcuts(() => setSheet((s) => !s))
+  useAtWork()
   useEffect(() => {
     const project = location.hash.slice(1)
     if (project) void open(project)

@@ -147,7 +147,8 @@ class Stream {
 
   send(text: string): void {
     const asked = JSON.parse(text) as { type: string; seq: number; frame: number; width: number; height: number }
-    void this.answer(asked)
+    // What somebody is told is not answered.
+    if (asked.type !== 'at work') void this.answer(asked)
   }
 
   close(): void {
