@@ -12,7 +12,7 @@ FILLED = re.compile(r"…|\.\.\.|\d")
 
 def keys() -> set[str]:
     """All presses of the page's table of keys."""
-    table = (HOME / "web" / "src" / "shell" / "keys.ts").read_text()
+    table = (HOME / "web" / "src" / "parts" / "keys.ts").read_text()
     table = table[table.index("export const KEYS") : table.index("satisfies")]
     pressed = {press for row in re.findall(r"press: \[([^\]]*)\]", table) for press in re.findall(r"'([^']+)'", row)}
     by_words = re.findall(r"(?:carve|tools|marks|looks)\((\[[^\]]*\]|'[^']+')", table)

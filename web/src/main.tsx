@@ -4,7 +4,7 @@ import { ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
-import { App } from './shell/App'
+import { App } from './app/App'
 import { applyTheme, rememberedTheme, system } from './theme/system'
 
 applyTheme(rememberedTheme())

@@ -1,6 +1,6 @@
 import { describe, expect, it, vi } from 'vitest'
 import type { Answer, FrameHeader, Live } from '../src/api/live'
-import { Frames } from '../src/picture/frames'
+import { Frames } from '../src/store/frames'
 
 function answer(key: string, frame: number, bytes = 10): Answer<FrameHeader> {
   const header: FrameHeader = { type: 'frame', seq: 1, frame, key, revision: 1, layers: [] }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { doesAt, KEYS, pressOf, sheet, withKey } from '../src/shell/keys'
+import { doesAt, KEYS, pressOf, sheet, withKey } from '../src/parts/keys'
 
 const press = (key: string, held: Partial<Record<'ctrlKey' | 'altKey' | 'shiftKey' | 'metaKey', boolean>> = {}) =>
   pressOf({ key, ctrlKey: false, metaKey: false, altKey: false, shiftKey: false, ...held })

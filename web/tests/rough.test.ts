@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import type { Answer, MatteHeader } from '../src/api/live'
 import { forgetRough, settleRough, showRough, useRough } from '../src/bench/carve/rough'
-import { useStudio } from '../src/shell/store'
+import { useStudio } from '../src/store'
 
 type Answered = (header: Partial<MatteHeader>) => void
 let asked: Answered[]

@@ -2,10 +2,10 @@ import { describe, expect, it } from 'vitest'
 import { answer, newId, Refused, type View } from '../src/api/client'
 import type { Outline } from '../src/api/live'
 import { inside, toSource, within } from '../src/picture/Handles'
-import { rateWords, remainingWords } from '../src/shelf/Shelf'
-import { previewSize, rateOf, shownAt, timecode } from '../src/shell/store'
+import { previewSize, rateOf, shownAt, timecode } from '../src/store'
 import { lanesOf } from '../src/ground/cues'
 import { dropAt, type Row, rowsOf } from '../src/sky/rows'
+import { rateWords, remainingWords } from '../src/parts/words'
 
 describe('time on the page', () => {
   it('is written as the server writes it', () => {

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { bytes, day } from '../src/shell/words'
+import { bytes, day } from '../src/parts/words'
 
 test('room is told in units that fit', () => {
   expect([0, 999, 1000, 999_499, 999_500, 1_250_000, 48_000_000, 3_100_000_000].map(bytes)).toEqual([

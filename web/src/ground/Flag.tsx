@@ -2,12 +2,12 @@ import { Box } from '@chakra-ui/react'
 import { useRef } from 'react'
 import type { ItemView, ShotView } from '../api/client'
 import { useDrag } from '../parts/useDrag'
-import { moveMoment } from '../shell/shortcuts'
-import { useOf } from '../shell/store'
-import { tagColour } from '../bench/catch/tags'
-import { LABEL } from '../sky/measures'
-import { letGo, snapFrames, snapped } from '../sky/snap'
+import { useOf } from '../store'
+import { tagColour } from '../parts/tags'
+import { LABEL } from './measures'
+import { letGo, snapFrames, snapped } from './snap'
 import { frameOf } from './place'
+import { moveMoment } from '../store/doing'
 
 /** A flagged frame: press to go there, drag to another frame, Delete takes the flag away. */
 export function Flag(p: { moment: ShotView['moments'][number]; shot: string; place: ItemView; per: number }) {

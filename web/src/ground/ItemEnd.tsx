@@ -2,8 +2,8 @@ import { Box } from '@chakra-ui/react'
 import { useRef } from 'react'
 import type { Edit, GroundItem, ItemView, ShotView } from '../api/client'
 import { useDrag } from '../parts/useDrag'
-import { useOf } from '../shell/store'
-import { letGo, snapFrames, snapped } from '../sky/snap'
+import { useOf } from '../store'
+import { letGo, snapFrames, snapped } from './snap'
 import { lasting, pace, STRIP, TOP } from './place'
 
 interface Props {

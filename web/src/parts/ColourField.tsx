@@ -1,7 +1,7 @@
 import { Box, ColorPicker, Flex, Input, Portal, parseColor, Text } from '@chakra-ui/react'
 import { Pipette } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
-import { useStudio } from '../shell/store'
+import { useStudio } from '../store'
 import { Act } from './buttons'
 
 interface Props {

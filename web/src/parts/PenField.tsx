@@ -1,7 +1,7 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { PenLine } from 'lucide-react'
 import { answer, api, type Layer } from '../api/client'
-import { useOf, useStudio } from '../shell/store'
+import { useOf, useStudio } from '../store'
 import { Act } from './buttons'
 import { newest } from './finishes'
 import { Pick } from './Pick'

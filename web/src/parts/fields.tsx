@@ -1,6 +1,6 @@
 import { Box, Flex, Input, Text, chakra } from '@chakra-ui/react'
 import { type KeyboardEvent, type ReactNode, useEffect, useState } from 'react'
-import { useStudio } from '../shell/store'
+import { useStudio } from '../store'
 import { steady } from './steady'
 import { useDrag } from './useDrag'
 

@@ -1,5 +1,5 @@
 import type { Edit, Finish, GroundItem, Layer } from '../api/client'
-import { useStudio } from '../shell/store'
+import { useStudio } from '../store'
 
 export type Owner = Layer | GroundItem
 

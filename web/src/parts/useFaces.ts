@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { answer, api } from '../api/client'
-import { useOf } from '../shell/store'
+import { useOf } from '../store'
 import { useCatalog } from './useCatalog'
 
 /** The faces that words can be set in: those of the fonts on the shelf first, then those that come with the program. */

@@ -1,7 +1,7 @@
 import { Box } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import type { Edit } from '../api/client'
-import { useHeader, useOf, useStudio } from '../shell/store'
+import { useHeader, useOf, useStudio } from '../store'
 import { lies, named, newest, type Owner } from './finishes'
 import { KeyMark } from './KeyMark'
 import { numbersOf, type Setting, settingsOf, valueOf } from './schema'

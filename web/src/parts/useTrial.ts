@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react'
 import type { Edit } from '../api/client'
-import { useStudio } from '../shell/store'
+import { useStudio } from '../store'
 
 /** How long the pointer rests on a picture before what it stands for is shown in the picture. */
 const PAUSE = 220

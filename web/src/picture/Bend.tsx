@@ -1,7 +1,7 @@
 import type { Edit, Layer } from '../api/client'
 import type { FrameHeader } from '../api/live'
 import { useDrag } from '../parts/useDrag'
-import { useOf, useStudio } from '../shell/store'
+import { useOf, useStudio } from '../store'
 import { roleColour } from '../theme/system'
 import { onCanvas, Overlay } from './Overlay'
 

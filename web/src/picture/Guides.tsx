@@ -1,4 +1,4 @@
-import { useStudio } from '../shell/store'
+import { useStudio } from '../store'
 
 /**
  * What the buttons, names and bars of phone apps cover of a tall video, hatched: the top bar, the column of buttons at

@@ -1,7 +1,7 @@
 import { useRef } from 'react'
 import type { Edit } from '../api/client'
 import { useDrag } from '../parts/useDrag'
-import { useOf } from '../shell/store'
+import { useOf } from '../store'
 import { roleColour } from '../theme/system'
 import { within } from './Handles'
 import { onCanvas, Overlay, type Point } from './Overlay'

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react'
-import { useOf } from '../shell/store'
+import { useOf } from '../store'
 import { onCanvas, Overlay, type Point } from './Overlay'
 
 /** How many pixels of the picture the disc reaches that is averaged, and how much larger it is shown. */

@@ -3,9 +3,9 @@ import { Pause, Play, Repeat, Smartphone, StepBack, StepForward, Volume2, Volume
 import { useEffect, useRef, useState } from 'react'
 import type { FrameHeader } from '../api/live'
 import { Act, Empty, Hint } from '../parts/buttons'
-import { withKey } from '../shell/keys'
-import { previewSize, type Quality, timecode, useOf, useStudio, useWritten } from '../shell/store'
-import { pickFiles } from '../shelf/pickFiles'
+import { withKey } from '../parts/keys'
+import { previewSize, type Quality, timecode, useOf, useStudio, useWritten } from '../store'
+import { pickFiles } from '../parts/pickFiles'
 import { player } from '../sounding/player'
 import { useScrubbing } from '../sounding/useScrubbing'
 import { Framing } from './Framing'
@@ -140,7 +140,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
           setHeader(answer.header)
           if (now.draft) {
             const { spans, ground, keys } = answer.header
-            useStudio.setState({ drafted: { places: { ...spans, ...ground }, keys: keys ?? {} } })
+            now.setDrafted({ places: { ...spans, ...ground }, keys: keys ?? {} })
           }
         } while (again.current)
       } catch {
@@ -186,7 +186,7 @@ function usePlaying(canvas: React.RefObject<HTMLCanvasElement | null>, onHeader:
     if (!frames || !playing) return
     let timer = 0
     let [last, due, shown, told] = [-1, 0, 0, 0]
-    useStudio.setState({ skipped: 0 })
+    useStudio.getState().setSkipped(0)
     const tick = () => {
       timer = requestAnimationFrame(tick)
       const { playhead, keysVersion } = useStudio.getState()
@@ -206,12 +206,12 @@ function usePlaying(canvas: React.RefObject<HTMLCanvasElement | null>, onHeader:
         })
       }
       // Told now and then.
-      if (due - shown !== told && due % 15 === 0) useStudio.setState({ skipped: (told = due - shown) })
+      if (due - shown !== told && due % 15 === 0) useStudio.getState().setSkipped((told = due - shown))
     }
     timer = requestAnimationFrame(tick)
     return () => {
       cancelAnimationFrame(timer)
-      useStudio.setState({ skipped: due - shown })
+      useStudio.getState().setSkipped(due - shown)
       const header = frames.peek(last)?.header
       if (header) onHeader(header)
     }

@@ -3,7 +3,7 @@ import type { FrameHeader } from '../api/live'
 import { changing, lies, named, newest, type Owner } from '../parts/finishes'
 import { useCatalog } from '../parts/useCatalog'
 import { useDrag } from '../parts/useDrag'
-import { useOf, useStudio } from '../shell/store'
+import { useOf, useStudio } from '../store'
 import { roleColour } from '../theme/system'
 import { onCanvas, Overlay, type Point } from './Overlay'
 

@@ -1,6 +1,6 @@
 import { useDrag } from '../parts/useDrag'
-import { useOf, useStudio } from '../shell/store'
-import type { Window } from '../shell/store/transport'
+import { useOf, useStudio } from '../store'
+import type { Window } from '../store'
 import { roleColour } from '../theme/system'
 import { Overlay } from './Overlay'
 

@@ -1,9 +1,9 @@
 import { useEffect, useRef, useState } from 'react'
 import type { Edit } from '../api/client'
 import type { FrameHeader } from '../api/live'
-import { follow } from '../bench/fly/follow'
+import { follow } from '../parts/follow'
 import { useDrag } from '../parts/useDrag'
-import { shownAt, useOf } from '../shell/store'
+import { shownAt, useOf } from '../store'
 import { roleColour } from '../theme/system'
 import { onCanvas, Overlay, type Point } from './Overlay'
 

@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react'
 import type { Edit, Layer } from '../api/client'
 import type { FrameHeader } from '../api/live'
 import { newest } from '../parts/finishes'
-import { useOf } from '../shell/store'
+import { useOf } from '../store'
 import { roleColour } from '../theme/system'
 
 type Lettering = Extract<Layer['source'], { kind: 'lettering' }>

@@ -1,5 +1,5 @@
 import { type RefObject, useEffect } from 'react'
-import { rateOf, useStudio } from '../shell/store'
+import { rateOf, useStudio } from '../store'
 
 /** For how many frames the last one stays before it begins again. */
 const REST = 10

@@ -16,14 +16,15 @@ import {
   X,
 } from 'lucide-react'
 import { answer, api, type Asset, Refused as Refusal, type Room, type SavedMatte } from '../api/client'
-import { fresh, withPieces } from '../bench/carve/clipboard'
-import { Act, Heading, Progress, Tool } from '../parts/buttons'
+import { fresh, withPieces } from '../parts/clipboard'
+import { Act, Heading, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
-import { download } from '../shell/download'
-import { useCutout, useOf, useStudio } from '../shell/store'
-import { bytes } from '../shell/words'
-import { carriedOf, carrying, putDown } from './carried'
-import { pickFiles } from './pickFiles'
+import { download } from '../parts/download'
+import { useCutout, useOf, useStudio } from '../store'
+import { bytes, rateWords } from '../parts/words'
+import { carriedOf, carrying, putDown } from '../sky/carried'
+import { pickFiles } from '../parts/pickFiles'
+import { cancelJob, Working } from '../parts/Working'
 
 /** The drawer with the project's shots and holds, and what is being imported. */
 export function Shelf() {
@@ -390,52 +391,5 @@ function SavedMattes() {
         </Flex>
       ))}
     </>
-  )
-}
-
-export function rateWords(rate: string): string {
-  const [n, d] = rate.split('/').map(Number)
-  return `${Number(((n ?? 0) / (d ?? 1)).toFixed(2))} fps`
-}
-
-export async function cancelJob(job: string): Promise<void> {
-  useStudio.getState().takeJob(await answer(api.POST('/api/jobs/{job}/cancel', { params: { path: { job } } })))
-}
-
-/** Seconds left, in words. */
-export function remainingWords(seconds: number | null | undefined): string {
-  if (seconds == null) return 'working out how long'
-  if (seconds < 1.5) return 'about a second left'
-  return seconds < 90 ? `about ${Math.round(seconds)} s left` : `about ${Math.round(seconds / 60)} min left`
-}
-
-/** Something that takes a while: how far it is, how long it will take, and a way to stop it. */
-export function Working(p: {
-  name: string
-  share: number
-  remaining?: number | null
-  cancel?: string
-  hint?: string
-  onCancel: () => void
-}) {
-  return (
-    <Box py="1.5">
-      <Flex justify="space-between" align="center" gap="2">
-        <Text truncate>{p.name}</Text>
-        <Tool
-          icon={X}
-          label={p.cancel ?? `Cancel: ${p.name}`}
-          hint={p.hint ?? 'Cancel'}
-          size={24}
-          onClick={p.onCancel}
-        />
-      </Flex>
-      <Progress share={p.share} label={p.name} />
-      {p.remaining !== undefined && (
-        <Text color="soft" fontSize="12px" mt="1">
-          {remainingWords(p.remaining)}
-        </Text>
-      )}
-    </Box>
   )
 }

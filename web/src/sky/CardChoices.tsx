@@ -7,7 +7,7 @@ import { SwitchRow } from '../parts/SwitchRow'
 import { Filling, Tile } from '../parts/Tile'
 import { useCatalog } from '../parts/useCatalog'
 import { useTrial } from '../parts/useTrial'
-import { useOf, useStudio } from '../shell/store'
+import { useOf, useStudio } from '../store'
 
 /** For how many frames a card is there where nothing is chosen that it could go along with. */
 const FRAMES = 75

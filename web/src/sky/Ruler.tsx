@@ -1,9 +1,9 @@
 import { Box } from '@chakra-ui/react'
 import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { useDrag } from '../parts/useDrag'
-import { rateOf, timecode, useStudio, useWritten } from '../shell/store'
+import { rateOf, timecode, useStudio, useWritten } from '../store'
 import { roleColour } from '../theme/system'
-import { LABEL, RULER } from './measures'
+import { LABEL, RULER } from '../ground/measures'
 
 function PlayheadMark({ per }: { per: number }) {
   const mark = useRef<SVGSVGElement>(null)

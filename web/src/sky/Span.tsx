@@ -3,9 +3,9 @@ import { useRef } from 'react'
 import type { Edit, Layer, LayerView } from '../api/client'
 import { useCatalog } from '../parts/useCatalog'
 import { useDrag } from '../parts/useDrag'
-import { chosenTops, together, useOf, useStudio } from '../shell/store'
-import { LABEL, LANE } from './measures'
-import { letGo, snapFrames, snapped } from './snap'
+import { chosenTops, together, useOf, useStudio } from '../store'
+import { LABEL, LANE } from '../ground/measures'
+import { letGo, snapFrames, snapped } from '../ground/snap'
 import { SpanEnd } from './SpanEnd'
 
 interface Props {

@@ -2,8 +2,8 @@ import { Box } from '@chakra-ui/react'
 import { useRef } from 'react'
 import type { Edit, Layer, LayerView } from '../api/client'
 import { useDrag } from '../parts/useDrag'
-import { chosenLayers, together, useOf, useStudio } from '../shell/store'
-import { letGo, snapFrames, snapped } from './snap'
+import { chosenLayers, together, useOf, useStudio } from '../store'
+import { letGo, snapFrames, snapped } from '../ground/snap'
 
 interface Props {
   end: 'start' | 'end'

@@ -1,4 +1,4 @@
-import { useStudio } from '../shell/store'
+import { useStudio } from '../store'
 
 /** Says that something that was just added lies in front of who is there at that frame, and offers to put it behind. */
 export function offerBehind(id: string, frame: number): void {

@@ -1,7 +1,13 @@
 import type { DragEvent } from 'react'
-import { useStudio } from '../shell/store'
-import { putDown, targetAt } from '../shelf/carried'
+import { useStudio } from '../store'
+import { putDown, targetAt } from './carried'
 import type { Row } from './rows'
+
+const nowhere = () => {
+  const { aim, snapTo } = useStudio.getState()
+  aim(null)
+  snapTo(null)
+}
 
 /** The handlers of sky and ground for what is dragged there off the shelf: it is shown where it would go to. */
 export function useDropped(rows: Row[], per: number, place: (e: DragEvent) => [number, number]) {
@@ -20,18 +26,18 @@ export function useDropped(rows: Row[], per: number, place: (e: DragEvent) => [n
       e.preventDefault()
       e.stopPropagation()
       e.dataTransfer.dropEffect = 'copy'
-      useStudio.setState({ target: found.target })
+      useStudio.getState().aim(found.target)
     },
     onDragLeave: (e: DragEvent) => {
       const to = e.relatedTarget as Node | null
-      if (!to || !e.currentTarget.contains(to)) useStudio.setState({ target: null, snappedTo: null })
+      if (!to || !e.currentTarget.contains(to)) nowhere()
     },
     onDrop: (e: DragEvent) => {
       const found = target(e)
       if (!found) return
       e.preventDefault()
       e.stopPropagation()
-      useStudio.setState({ carried: null, target: null, snappedTo: null })
+      useStudio.getState().carry(null)
       void putDown(found.carried, found.target)
     },
   }

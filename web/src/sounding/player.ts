@@ -1,4 +1,4 @@
-import { rateOf, useStudio } from '../shell/store'
+import { rateOf, useStudio } from '../store'
 import { type Block, Blocks, levelsAt } from './blocks'
 import { type Course, placeAt, RATE, sliceAt } from './course'
 

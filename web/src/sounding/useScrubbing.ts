@@ -1,5 +1,5 @@
 import { useEffect } from 'react'
-import { useStudio } from '../shell/store'
+import { useStudio } from '../store'
 import { player } from './player'
 
 /** Lets one hear the frames that are gone through, if that is wanted, and has the sound at the playhead ready. */

@@ -5,8 +5,8 @@ import { expect } from 'vitest'
 import { commands, page, userEvent } from 'vitest/browser'
 import { Profiler } from 'react'
 import { createRoot, type Root } from 'react-dom/client'
-import { App } from '../../src/shell/App'
-import { useStudio } from '../../src/shell/store'
+import { App } from '../../src/app/App'
+import { useStudio } from '../../src/store'
 import { applyTheme, system } from '../../src/theme/system'
 
 let root: Root | null = null

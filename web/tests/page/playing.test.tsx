@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { drawings, drawn, one, opened } from './page'
-import { useStudio } from '../../src/shell/store'
+import { useStudio } from '../../src/store'
 
 /** What is drawn, and when: while the piece plays, what follows time is written, and nothing draws itself. */
 

@@ -1,8 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
 import { Progress, Tool } from '../../parts/buttons'
-import { cancelJob, remainingWords } from '../../shelf/Shelf'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
+import { cancelJob } from '../../parts/Working'
+import { remainingWords } from '../../parts/words'
 
 /** What is being looked for, how far that is, and a way out. */
 export function Busy({ words, job }: { words: string; job: boolean }) {

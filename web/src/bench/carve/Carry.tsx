@@ -4,9 +4,9 @@ import { useEffect, useRef } from 'react'
 import { answer, api, type View, Refused } from '../../api/client'
 import { Act, Heading } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
-import { cancelJob, Working } from '../../shelf/Shelf'
-import { useCutout, useOf, useStudio } from '../../shell/store'
-import { finished } from './find'
+import { useCutout, useOf, useStudio } from '../../store'
+import { cancelJob, Working } from '../../parts/Working'
+import { finished } from '../../parts/finished'
 
 export type To = 'range' | 'next' | 'moments'
 

@@ -2,9 +2,9 @@ import { IconButton, Menu, Portal } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { Ellipsis } from 'lucide-react'
 import { answer, api, type Matte, type Piece, Refused } from '../../api/client'
-import { download } from '../../shell/download'
-import { useCutout, useOf } from '../../shell/store'
-import { copyPieces, pasted, withPieces } from './clipboard'
+import { download } from '../../parts/download'
+import { useCutout, useOf } from '../../store'
+import { copyPieces, pasted, withPieces } from '../../parts/clipboard'
 
 /** What can be done with a matte as a whole: copy it, keep it on the shelf, take it out and bring it in. */
 export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: Matte) => void }) {

@@ -4,11 +4,11 @@ import { useState } from 'react'
 import { answer, api, type Layer, Refused } from '../../api/client'
 import { Act, Choice, Heading, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
-import { cancelJob, Working } from '../../shelf/Shelf'
-import { withKey } from '../../shell/keys'
-import { shownAt, useCutout, useOf, useStudio } from '../../shell/store'
-import { finished } from './find'
+import { withKey } from '../../parts/keys'
+import { shownAt, useCutout, useOf, useStudio } from '../../store'
 import type { Mending } from './useMend'
+import { cancelJob, Working } from '../../parts/Working'
+import { finished } from '../../parts/finished'
 
 /** The scene behind the hold without its subject: where it comes from, how it is mended, what it is used for. */
 export function Plate(p: { mending: Mending; onMend: () => void }) {

@@ -1,7 +1,7 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { Diff, PersonStanding, Wind } from 'lucide-react'
 import { Tool } from '../../parts/buttons'
-import { withKey } from '../../shell/keys'
+import { withKey } from '../../parts/keys'
 import { PAN, type ToolName, TOOLS } from './tools'
 
 interface Props {

@@ -1,7 +1,7 @@
 import { Box } from '@chakra-ui/react'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import type { Hold, Matte, Raster, ShotView } from '../../api/client'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 import { lay, type Mask, maskOf } from './mask'
 import { usePointer } from './pointer'
 import { forgetRough, useRough } from './rough'

@@ -1,7 +1,7 @@
 import { Flex, Text } from '@chakra-ui/react'
 import { ChevronLeft, ChevronRight, Columns2, Ghost, Scan, Search, ZoomIn, ZoomOut } from 'lucide-react'
 import { Choice, Tool } from '../../parts/buttons'
-import { withKey } from '../../shell/keys'
+import { withKey } from '../../parts/keys'
 import type { Look } from './Stage'
 
 const VIEWS: { value: Look; label: string; hint?: string }[] = [

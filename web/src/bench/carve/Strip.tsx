@@ -4,7 +4,7 @@ import { useRef } from 'react'
 import type { Hold, StopState, View } from '../../api/client'
 import { Tool } from '../../parts/buttons'
 import { useDrag } from '../../parts/useDrag'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 import { roleColour } from '../../theme/system'
 
 type State = StopState

@@ -1,15 +1,6 @@
-import {
-  answer,
-  api,
-  type Finding,
-  type FindRequest,
-  type Job,
-  type Found,
-  type Raster,
-  Refused,
-  type Shape,
-} from '../../api/client'
-import { useStudio } from '../../shell/store'
+import { answer, api, type Finding, type FindRequest, type Found, type Raster, type Shape } from '../../api/client'
+import { finished } from '../../parts/finished'
+import { useStudio } from '../../store'
 
 const at = (project: string, hold: string) => ({ params: { path: { project, hold } } })
 
@@ -43,22 +34,6 @@ export async function pick(project: string, hold: string, body: FindRequest): Pr
   useStudio.getState().takeJob(job)
   const ended = await finished(job.id)
   return ended.state === 'done' ? (ended.result as unknown as Finding) : null
-}
-
-/** Waits for a job to end. Rejects with its sentence if it failed. */
-export function finished(id: string): Promise<Job> {
-  return new Promise((resolve, reject) => {
-    const look = () => {
-      const job = useStudio.getState().jobs.find((j) => j.id === id)
-      if (!job || job.state === 'waiting' || job.state === 'running') return false
-      stop()
-      if (job.state === 'failed') reject(new Refused(job.message ?? `${job.title} failed.`))
-      else resolve(job)
-      return true
-    }
-    let stop = () => {}
-    if (!look()) stop = useStudio.subscribe(look)
-  })
 }
 
 /** A found piece as pen pieces. */

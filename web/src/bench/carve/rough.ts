@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import type { Piece } from '../../api/client'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 import { type Mask, maskOf } from './mask'
 import type { Stroke } from './pointer'
 

@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react'
 import type { Node, Shape } from '../../api/client'
 import { Refused } from '../../api/client'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 import type { Hand, Press, Table } from './hands'
 import { corner, type Point, round } from './path'
 import { boxNodes, fittedNodes, ovalNodes, spanned } from './shapes'

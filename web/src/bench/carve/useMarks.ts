@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { type FindRequest, type Finding, type Found, type Mark, newId, type Piece, Refused } from '../../api/client'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 import { find, lookAhead, pick } from './find'
 import type { Hand, Table } from './hands'
 import { isShape, type Point, round } from './path'
@@ -60,7 +60,7 @@ export function useMarks(
   const offers = useOffers(table, latest, at)
   /** One finding after the other: a stroke drawn meanwhile corrects what the one before made. */
   const inTurn = (words: string, work: () => Promise<void>) => {
-    const awaits = (by: number) => useStudio.setState((s) => ({ awaited: s.awaited + by }))
+    const { awaits } = useStudio.getState()
     queue.current = queue.current.then(async () => {
       setBusy(words)
       awaits(1)

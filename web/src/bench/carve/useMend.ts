@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react'
 import { answer, api, type Mark, Refused } from '../../api/client'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 import type { Hand } from './hands'
 import { round } from './path'
 import { usePointer } from './pointer'

@@ -2,9 +2,10 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
 import { answer, api, type Job } from '../../api/client'
 import { Act, Progress, Tool } from '../../parts/buttons'
-import { cancelJob, remainingWords } from '../../shelf/Shelf'
-import { useOf, useStudio } from '../../shell/store'
+import { useOf, useStudio } from '../../store'
 import { useChoices } from './choice'
+import { cancelJob } from '../../parts/Working'
+import { remainingWords } from '../../parts/words'
 
 interface Done {
   frames: number

@@ -3,7 +3,7 @@ import { Check, ChevronLeft, ChevronRight, Circle, Flag, Scissors, Sparkles } fr
 import { type Edit, type ItemView, newId, type ShotView, type Watched } from '../../api/client'
 import { Act, Choice, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
-import { timecode, together, useOf, useStudio } from '../../shell/store'
+import { timecode, together, useOf, useStudio } from '../../store'
 import { CarveAll, carveAll } from './CarveAll'
 import { type Choosing, useChoices } from './choice'
 import { Thumb } from './Thumb'

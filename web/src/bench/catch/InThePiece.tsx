@@ -9,9 +9,9 @@ import { Pick } from '../../parts/Pick'
 import { SwitchRow } from '../../parts/SwitchRow'
 import { useCatalog } from '../../parts/useCatalog'
 import { memo } from 'react'
-import { withKey } from '../../shell/keys'
-import { standHere } from '../../shell/shortcuts'
-import { useOf, useStudio } from '../../shell/store'
+import { withKey } from '../../parts/keys'
+import { useOf, useStudio } from '../../store'
+import { standHere } from '../../store/doing'
 
 const SHAPES: [string, number, number][] = [
   ['9:16', 1080, 1920],

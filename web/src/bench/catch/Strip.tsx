@@ -2,10 +2,10 @@ import { Box } from '@chakra-ui/react'
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react'
 import type { ItemView, ShotView, Watched } from '../../api/client'
 import { useDrag } from '../../parts/useDrag'
-import { useStudio, useWritten } from '../../shell/store'
+import { useStudio, useWritten } from '../../store'
 import { roleColour } from '../../theme/system'
 import { sourceAt, useHere } from './here'
-import { tagColour } from './tags'
+import { tagColour } from '../../parts/tags'
 import type { Candidate } from './useChosen'
 
 /** In pixels: how high the curves and the thumbnails are; how near to a line the pointer takes it. */

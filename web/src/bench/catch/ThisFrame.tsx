@@ -2,10 +2,10 @@ import { Flex } from '@chakra-ui/react'
 import { Flag, Pause, Scissors } from 'lucide-react'
 import type { ItemView, ShotView } from '../../api/client'
 import { Act } from '../../parts/buttons'
-import { withKey } from '../../shell/keys'
-import { flagHere, holdHere, standHere } from '../../shell/shortcuts'
-import { useStudio } from '../../shell/store'
+import { withKey } from '../../parts/keys'
+import { useStudio } from '../../store'
 import { useHere } from './here'
+import { flagHere, holdHere, standHere } from '../../store/doing'
 
 /** What to do with the frame on screen alone. */
 export function ThisFrame({ item, shot }: { item: ItemView; shot: ShotView }) {

@@ -1,7 +1,7 @@
 import { Box, Image } from '@chakra-ui/react'
 import type { ShotView } from '../../api/client'
-import { useStudio } from '../../shell/store'
-import { frameUrl, thumbWidth } from './urls'
+import { useStudio } from '../../store'
+import { frameUrl, thumbWidth } from '../../parts/urls'
 
 const HIGH = 40
 

@@ -1,5 +1,5 @@
 import type { ItemView } from '../../api/client'
-import { shownAt, useStudio } from '../../shell/store'
+import { shownAt, useStudio } from '../../store'
 
 /** The ground item whose footage is shown at the playhead; the component draws again only when that is another one. */
 export function usePlace(): ItemView | null {

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { answer, api, type Watched } from '../../api/client'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 
 /** What was seen of a shot so far, and what is proposed of the frames that a ground item shows. */
 export function useWatched(project: string, shot: string, item: string, range: string): Watched | undefined {

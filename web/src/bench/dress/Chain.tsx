@@ -3,9 +3,9 @@ import { Download } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { Act, Heading } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
-import { download } from '../../shell/download'
-import { useOf, useStudio } from '../../shell/store'
-import { SourceSettings } from '../fly/SourceSettings'
+import { download } from '../../parts/download'
+import { useOf, useStudio } from '../../store'
+import { SourceSettings } from '../../parts/SourceSettings'
 import { changing, lies, named, type Owner, targetOf } from '../../parts/finishes'
 import { useCatalog } from '../../parts/useCatalog'
 import { Coming } from './Coming'
@@ -15,7 +15,7 @@ import { Members } from './Members'
 
 /** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
 export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, number> }) {
-  const { view, edit } = useOf('view', 'edit')
+  const { view, edit, unfold } = useOf('view', 'edit', 'unfold')
   const [dragged, setDragged] = useState<{ id: string; to: number } | null>(null)
   const { finishes } = owner
   const kinds = useCatalog()?.finishes ?? []
@@ -26,9 +26,9 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
   const known = useRef(new Set(finishes.map((f) => f.id)))
   const last = open.at(-1) ?? null
   useEffect(() => {
-    useStudio.setState({ unfolded: last })
-    return () => useStudio.setState({ unfolded: null })
-  }, [last])
+    unfold(last)
+    return () => unfold(null)
+  }, [last, unfold])
   useEffect(() => {
     const fresh = finishes.filter((f) => !known.current.has(f.id)).map((f) => f.id)
     known.current = new Set(finishes.map((f) => f.id))

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Pipette } from 'lucide-react'
 import { answer, api, type Layer } from '../../api/client'
 import { Act } from '../../parts/buttons'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** The colours that are kept with the project, those of the clothes, and one picked from the picture. */
 export function Colours({ layer }: { layer: Layer | null }) {

@@ -2,7 +2,7 @@ import { Flex } from '@chakra-ui/react'
 import { ArrowRightFromLine, ArrowRightToLine } from 'lucide-react'
 import { type Edit, type Layer, newId } from '../../api/client'
 import { Act } from '../../parts/buttons'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** For how many frames letters come in, or go out, to begin with. */
 const FRAMES = 18

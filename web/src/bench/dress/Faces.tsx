@@ -6,8 +6,8 @@ import { newest } from '../../parts/finishes'
 import { Tile } from '../../parts/Tile'
 import { useFaces } from '../../parts/useFaces'
 import { useTrial } from '../../parts/useTrial'
-import { pickFiles } from '../../shelf/pickFiles'
-import { useOf } from '../../shell/store'
+import { pickFiles } from '../../parts/pickFiles'
+import { useOf } from '../../store'
 
 /** The words of a layer in every face: resting on one shows it in the picture, a press takes it. */
 export function Faces({ owner }: { owner: Layer }) {

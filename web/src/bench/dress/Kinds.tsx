@@ -5,7 +5,7 @@ import { settingsOf } from '../../parts/schema'
 import { Filling, Tile } from '../../parts/Tile'
 import { useCatalog } from '../../parts/useCatalog'
 import { useTrial } from '../../parts/useTrial'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** What can take each other's place in a layer, and what a family of them is called. */
 export const FAMILIES: Record<string, string> = { backdrop: 'Backdrops', shape: 'Shapes', air: 'In the air' }

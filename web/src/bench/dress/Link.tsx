@@ -6,7 +6,7 @@ import { Controls } from '../../parts/Controls'
 import { useCatalog } from '../../parts/useCatalog'
 import { useDrag } from '../../parts/useDrag'
 import { useKeyed } from '../../parts/useKeyed'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 import { changing, type Owner } from '../../parts/finishes'
 
 interface Props {

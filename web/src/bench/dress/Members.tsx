@@ -4,7 +4,7 @@ import { Heading } from '../../parts/buttons'
 import { newest } from '../../parts/finishes'
 import { WordsField } from '../../parts/LetterFields'
 import { useCatalog } from '../../parts/useCatalog'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** What a group is made of, to go to; the words among it can be typed here. */
 export function Members({ group }: { group: Layer }) {

@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { Tool } from '../../parts/buttons'
 import { useCatalog } from '../../parts/useCatalog'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 import { named, type Owner } from '../../parts/finishes'
 
 /** Finishes kept under a name: one press puts them on. */

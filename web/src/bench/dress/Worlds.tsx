@@ -2,7 +2,7 @@ import { Flex } from '@chakra-ui/react'
 import { type Edit, type Layer, newId } from '../../api/client'
 import { Act } from '../../parts/buttons'
 import { useTrial } from '../../parts/useTrial'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 type Way = Extract<Edit, { kind: 'put world' }>['way']
 

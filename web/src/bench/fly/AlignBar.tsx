@@ -11,7 +11,7 @@ import {
 } from 'lucide-react'
 import type { Edit } from '../../api/client'
 import { Tool } from '../../parts/buttons'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 
 const EDGES = [
   ['left', AlignStartVertical, 'Left edges'],

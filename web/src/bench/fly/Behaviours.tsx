@@ -9,7 +9,7 @@ import { Fold } from '../../parts/Fold'
 import { KeyMark } from '../../parts/KeyMark'
 import { numbersOf, settingsOf, valueOf } from '../../parts/schema'
 import { useCatalog } from '../../parts/useCatalog'
-import { together, useHeader, useOf, useStudio } from '../../shell/store'
+import { together, useHeader, useOf, useStudio } from '../../store'
 
 type Behaviour = Layer['behaviours'][number]
 

@@ -2,7 +2,7 @@ import { Flex } from '@chakra-ui/react'
 import type { Edit, Layer } from '../../api/client'
 import { Choice } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 type Blur = NonNullable<Layer['blur']>
 

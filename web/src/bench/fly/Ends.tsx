@@ -2,7 +2,7 @@ import { Flex } from '@chakra-ui/react'
 import type { Edit, Layer, LayerView } from '../../api/client'
 import { Act } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** The free ends of a layer's span, in numbers; and all the piece at once. */
 export function Ends({ layer, info }: { layer: Layer; info: LayerView }) {

@@ -5,11 +5,11 @@ import { Act, Choice, Empty, Tool } from '../../parts/buttons'
 import { Fold } from '../../parts/Fold'
 import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
-import { withKey } from '../../shell/keys'
-import { chosenLayers, timecode, useOf, useStudio } from '../../shell/store'
+import { withKey } from '../../parts/keys'
+import { chosenLayers, timecode, useOf, useStudio } from '../../store'
 import { AlignBar } from './AlignBar'
 import { Blurred } from './Blurred'
-import { Chosen } from './Chosen'
+import { Chosen } from '../../parts/Chosen'
 import { Ends } from './Ends'
 import { KeepRecipe } from './KeepRecipe'
 import { Gallery } from './Gallery'
@@ -23,6 +23,7 @@ import { Shown } from './Shown'
 import { Steadied } from './Steadied'
 import { useMotion } from './useMotion'
 import { GroundValues, LayerValues } from './Values'
+import { blendGroups } from '../../parts/blends'
 
 /** Where motion is chosen (left), seen and shaped (middle), and read in numbers (right), for the selected thing. */
 export function Fly() {
@@ -251,14 +252,6 @@ function Enlarged({ larger }: { larger: number }) {
     <Text fontSize="12px" mt="2" data-testid="enlarged">
       Enlarged to {Math.round(larger * 1000) / 10} % at most, so that its edge never shows while it moves.
     </Text>
-  )
-}
-
-/** The modes of each group, written for people: "Color burn". */
-export function blendGroups(blends: Record<string, string[]>): Record<string, [string, string][]> {
-  const word = (mode: string) => (mode.charAt(0).toUpperCase() + mode.slice(1)).replace('-', ' ')
-  return Object.fromEntries(
-    Object.entries(blends).map(([group, modes]) => [group, modes.map((m): [string, string] => [m, word(m)])]),
   )
 }
 

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { answer, api, type Layer, Refused } from '../../api/client'
 import { Act, Choice } from '../../parts/buttons'
 import { Fold } from '../../parts/Fold'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** Keeps what is chosen as a recipe of one's own: under a name, with what it asks for when it is made of other frames. */
 export function KeepRecipe({ layers }: { layers: Layer[] }) {

@@ -5,8 +5,8 @@ import { Tool } from '../../parts/buttons'
 import { EasingNumbers, Easings, sameEasing } from '../../parts/Easings'
 import { NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
-import { withKey } from '../../shell/keys'
-import { useOf } from '../../shell/store'
+import { withKey } from '../../parts/keys'
+import { useOf } from '../../store'
 import { linesOf, only, owned } from './lines'
 
 interface Props {

@@ -2,11 +2,11 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { ClipboardPaste, Copy } from 'lucide-react'
 import type { Edit, GroundItem, Layer, MotionView } from '../../api/client'
 import { Act, Tool } from '../../parts/buttons'
-import { copyKeys, pasteKeys } from '../../shell/shortcuts'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 import { Curves } from './Curves'
 import { KeyRow } from './KeyRow'
 import { owned } from './lines'
+import { copyKeys, pasteKeys } from '../../store/doing'
 
 /** The curves of what is chosen, its chosen keys, and what can be done with all of them. */
 export function Middle(p: { owners: (Layer | GroundItem)[]; layers: Layer[]; motion: MotionView | null }) {

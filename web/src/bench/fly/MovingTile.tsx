@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 import type { components } from '../../api/schema'
 import { Tile } from '../../parts/Tile'
-import { rateOf } from '../../shell/store'
+import { rateOf } from '../../store'
 
 type Shown = components['schemas']['Rehearsed']
 type Box4 = [number, number, number, number]

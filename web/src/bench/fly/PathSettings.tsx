@@ -1,7 +1,7 @@
 import type { Layer } from '../../api/client'
 import { Fold } from '../../parts/Fold'
 import { SwitchRow } from '../../parts/SwitchRow'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** How a layer goes along its motion path; where it has one. */
 export function PathSettings({ layer }: { layer: Layer }) {

@@ -3,11 +3,11 @@ import { Download, FileInput, Hand, KeyRound, Pin, PinOff, RefreshCw, Trash2, Un
 import { answer, api, type Edit, type Layer, Refused } from '../../api/client'
 import { Act, Tool } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
-import { cancelJob, Working } from '../../shelf/Shelf'
-import { download } from '../../shell/download'
-import { shownAt, useOf, useStudio } from '../../shell/store'
-import { follow } from './follow'
+import { download } from '../../parts/download'
+import { shownAt, useOf, useStudio } from '../../store'
+import { follow } from '../../parts/follow'
 import { type Track, Trust } from './Trust'
+import { cancelJob, Working } from '../../parts/Working'
 
 type Kept = Extract<Edit, { kind: 'add track' }>['track']
 type How = NonNullable<Layer['pin']>['how']

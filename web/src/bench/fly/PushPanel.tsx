@@ -5,7 +5,7 @@ import { Act } from '../../parts/buttons'
 import { Fold } from '../../parts/Fold'
 import { NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** A slow push: from one part of what is seen to another, drawn as two rectangles on the picture. */
 export function PushPanel({ layer, item }: { layer?: Layer; item?: GroundItem }) {

@@ -8,12 +8,12 @@ import { NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
 import { SwitchRow } from '../../parts/SwitchRow'
 import { useCatalog } from '../../parts/useCatalog'
-import { withKey } from '../../shell/keys'
-import { chosenTops, together, useOf } from '../../shell/store'
+import { withKey } from '../../parts/keys'
+import { chosenTops, together, useOf } from '../../store'
 import { AlignBar } from './AlignBar'
-import { blendGroups } from './Fly'
 import { KeepRecipe } from './KeepRecipe'
 import { Pinned } from './Pinned'
+import { blendGroups } from '../../parts/blends'
 
 /** Several layers at once: arranged alike, put in line, shown, locked, tagged, grouped, removed. */
 export function Several({ layers }: { layers: Layer[] }) {

@@ -3,8 +3,8 @@ import { FlipHorizontal2, SquareArrowOutUpRight } from 'lucide-react'
 import { useState } from 'react'
 import type { Edit, Layer, LayerView } from '../../api/client'
 import { Choice, Heading, Tool } from '../../parts/buttons'
-import { useOf } from '../../shell/store'
-import { SourceSettings } from './SourceSettings'
+import { useOf } from '../../store'
+import { SourceSettings } from '../../parts/SourceSettings'
 
 type Mode = NonNullable<Layer['framing']>['mode'] | 'below'
 

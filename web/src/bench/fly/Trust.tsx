@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react'
 import type { View } from '../../api/view'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 import { roleColour } from '../../theme/system'
 
 export type Track = View['tracks'][string]

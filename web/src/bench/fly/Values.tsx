@@ -6,7 +6,7 @@ import { Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { KeyMark } from '../../parts/KeyMark'
 import { SwitchRow } from '../../parts/SwitchRow'
-import { useHeader, useOf, useStudio } from '../../shell/store'
+import { useHeader, useOf, useStudio } from '../../store'
 
 interface Row {
   channel: string

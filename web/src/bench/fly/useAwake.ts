@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 
 /** Whether a gallery's small pictures move: while pointer or focus rests on it, and nothing is played. */
 export function useAwake() {

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react'
 import { answer, api, type MotionView } from '../../api/client'
-import { useOf, useStudio } from '../../shell/store'
+import { useOf, useStudio } from '../../store'
 
 /** How layers and ground items move, as it is or would be with the draft; what is drawn stays until the next is here. The picture draws paths by it. */
 export function useMotion(owners: string[]): MotionView | null {
@@ -28,7 +28,7 @@ export function useMotion(owners: string[]): MotionView | null {
           const motion = (await answer(
             api.POST('/api/projects/{project}/motion', { params: { path }, body }),
           )) as MotionView
-          useStudio.setState({ motion })
+          now.setMotion(motion)
         } catch {
           // A draft that does not fit changes nothing; its edit will say why.
         }

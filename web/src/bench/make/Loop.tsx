@@ -1,6 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react'
 import { useEffect, useRef, useState } from 'react'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 import type { Offered } from './useRecipes'
 
 /** After so many milliseconds it is asked for again, should no news of it have come. */

@@ -6,9 +6,9 @@ import { Act, Choice, Heading } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
 import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
-import { cancelJob, Working } from '../../shelf/Shelf'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 import type { Offered } from './useRecipes'
+import { cancelJob, Working } from '../../parts/Working'
 
 /** The recipe that was chosen: of what it is made, its large controls, the making, and how to film for it. */
 export function Recipe({ chosen, made }: { chosen: Offered | undefined; made: Made | undefined }) {

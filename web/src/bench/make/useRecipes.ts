@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { answer, api, type ReadyRecipe } from '../../api/client'
 import { useCatalog } from '../../parts/useCatalog'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 
 /** A recipe as it is offered: one of ours, or one of somebody's own, which has a file. */
 export interface Offered {

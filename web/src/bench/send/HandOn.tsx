@@ -4,8 +4,8 @@ import { useState } from 'react'
 import { answer, api, type Edit, Refused } from '../../api/client'
 import { Act, Choice } from '../../parts/buttons'
 import { Fold } from '../../parts/Fold'
-import { download } from '../../shell/download'
-import { useOf } from '../../shell/store'
+import { download } from '../../parts/download'
+import { useOf } from '../../store'
 
 /** The piece itself, to be opened elsewhere. */
 export function HandOn() {

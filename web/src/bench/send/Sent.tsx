@@ -3,10 +3,10 @@ import { ArrowUpToLine, ChevronLeft, ChevronRight, Download, Play } from 'lucide
 import { useRef } from 'react'
 import type { Job } from '../../api/client'
 import { Act, Tool } from '../../parts/buttons'
-import { cancelJob, Working } from '../../shelf/Shelf'
-import { download } from '../../shell/download'
-import { useOf } from '../../shell/store'
+import { download } from '../../parts/download'
+import { useOf } from '../../store'
 import { megabytes } from './useForetold'
+import { cancelJob, Working } from '../../parts/Working'
 
 /** A file that was sent. */
 export interface SentFile {

@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { Eye, Wand } from 'lucide-react'
 import type { Edit } from '../../api/client'
 import { Act, Heading } from '../../parts/buttons'
-import { type Step, timecode, useOf } from '../../shell/store'
+import { type Step, timecode, useOf } from '../../store'
 import { type Snag, useSnags } from './useSnags'
 
 /** What will look wrong, each with a way to it, and a way out of it where one press is enough. */

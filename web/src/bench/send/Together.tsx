@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
 import { Heading, Tool } from '../../parts/buttons'
 import { useCatalog } from '../../parts/useCatalog'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 import type { asked } from './sending'
 
 export type Asked = ReturnType<typeof asked>

@@ -3,10 +3,10 @@ import { Choice } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
 import { Pick } from '../../parts/Pick'
 import { useCatalog } from '../../parts/useCatalog'
-import { rateWords } from '../../shelf/Shelf'
-import { chosenLayers, timecode, useOf } from '../../shell/store'
+import { chosenLayers, timecode, useOf } from '../../store'
 import { asked, type Sending, span } from './sending'
 import { megabytes, shortly, useForetold } from './useForetold'
+import { rateWords } from '../../parts/words'
 
 const SIZES: [string, string][] = [
   ['1080x1920', '1080 × 1920, tall post'],

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { answer, api } from '../../api/client'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 import type { asked } from './sending'
 
 /** How large a file is likely to be (bytes) and how long it will take (seconds); null until some frames were tried. */

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { answer, api } from '../../api/client'
 import type { paths } from '../../api/schema'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 
 export type Snag =
   paths['/api/projects/{project}/snags']['get']['responses']['200']['content']['application/json']['snags'][number]

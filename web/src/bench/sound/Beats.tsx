@@ -7,7 +7,7 @@ import { Act, Heading } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
 import { player } from '../../sounding/player'
-import { chosenLayers, useOf, useStudio } from '../../shell/store'
+import { chosenLayers, useOf, useStudio } from '../../store'
 
 type Cue = View['project']['cues'][number]
 /** Taps that lie farther apart than that, in milliseconds, are two goes. */

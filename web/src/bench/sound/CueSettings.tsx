@@ -3,7 +3,7 @@ import type { View } from '../../api/view'
 import { NameField, NumberField } from '../../parts/fields'
 import { Pick } from '../../parts/Pick'
 import { SwitchRow } from '../../parts/SwitchRow'
-import { useOf, useStudio } from '../../shell/store'
+import { useOf, useStudio } from '../../store'
 
 type Cue = View['project']['cues'][number]
 

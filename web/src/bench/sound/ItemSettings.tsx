@@ -4,7 +4,7 @@ import { Controls } from '../../parts/Controls'
 import { NumberField } from '../../parts/fields'
 import { SwitchRow } from '../../parts/SwitchRow'
 import { useCatalog } from '../../parts/useCatalog'
-import { useStudio } from '../../shell/store'
+import { useStudio } from '../../store'
 
 /** What is heard of a piece of the ground, how loud it is, and what becomes of it while all stands still. */
 const HEARD = ['heard', 'bed']

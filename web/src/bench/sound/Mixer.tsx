@@ -6,7 +6,7 @@ import { answer, api } from '../../api/client'
 import { Heading, Tool } from '../../parts/buttons'
 import { NumberField } from '../../parts/fields'
 import { SwitchRow } from '../../parts/SwitchRow'
-import { useOf, useStudio } from '../../shell/store'
+import { useOf, useStudio } from '../../store'
 import { player } from '../../sounding/player'
 
 const PARTS = [

@@ -4,7 +4,7 @@ import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { answer, api } from '../../api/client'
 import { Kite } from '../../parts/Kite'
 import { useDrag } from '../../parts/useDrag'
-import { useWritten } from '../../shell/store'
+import { useWritten } from '../../store'
 import { roleColour } from '../../theme/system'
 import { type Corner, downOf, gainAt, lineAt, lineWith, outline, shownOf } from './wave'
 

@@ -1,6 +1,6 @@
 import type { GroundItem } from '../../api/client'
 import type { View } from '../../api/view'
-import { useOf } from '../../shell/store'
+import { useOf } from '../../store'
 
 /** The sound that is shaped: a cue, or the own sound of an item of the ground. */
 export interface Chosen {
