@@ -1,6 +1,7 @@
 import { Box, Flex, VisuallyHidden } from '@chakra-ui/react'
 import { useEffect, useState } from 'react'
 import { Bench } from './Bench'
+import { Hints } from '../parts/Hints'
 import { useDrag } from '../parts/useDrag'
 import { Picture } from '../picture/Picture'
 import { Shelf } from '../shelf/Shelf'
@@ -38,6 +39,7 @@ export function App() {
       )}
       <KeySheet open={sheet} onClose={() => setSheet(false)} />
       <Message />
+      <Hints />
     </Flex>
   )
 }

@@ -18,8 +18,8 @@ interface Props {
 export function ColourField(p: Props) {
   const [text, setText] = useState<string | null>(null)
   const [live, setLive] = useState<string | null>(null)
-  const [open, setOpen] = useState(false)
-  const setPicking = useStudio((s) => s.setPicking)
+  // A picker is much: it is made when somebody opens it.
+  const [made, setMade] = useState(false)
   const shown = live ?? p.value
   const commit = (value: string) => {
     setLive(null)
@@ -36,56 +36,28 @@ export function ColourField(p: Props) {
       >
         {p.label}
       </Text>
-      <ColorPicker.Root
-        size="xs"
-        format="hsba"
-        value={parseColor(shown).toFormat('hsba')}
-        disabled={p.disabled}
-        open={open}
-        onOpenChange={(e) => setOpen(e.open)}
-        positioning={{ placement: 'bottom-end' }}
-        onValueChange={(e) => {
-          const next = e.value.toString('hex').toUpperCase()
-          setLive(next)
-          p.onDraft(next)
-        }}
-        onValueChangeEnd={(e) => commit(e.value.toString('hex').toUpperCase())}
-      >
-        <ColorPicker.Control>
-          <ColorPicker.Trigger
-            unstyled
-            aria-label={`${p.label}, picker`}
-            display="block"
-            w="34px"
-            h="24px"
-            cursor="pointer"
-            borderRadius="soft"
-            border="1px solid {colors.rule}"
-            bg={shown}
-          />
-        </ColorPicker.Control>
-        <Portal>
-          <ColorPicker.Positioner>
-            <ColorPicker.Content bg="card" borderRadius="soft" border="1px solid {colors.rule}" p="3" w="212px">
-              <ColorPicker.Area h="132px" borderRadius="soft">
-                <ColorPicker.AreaBackground />
-                <ColorPicker.AreaThumb />
-              </ColorPicker.Area>
-              <ColorPicker.ChannelSlider channel="hue" mt="3">
-                <ColorPicker.ChannelSliderTrack />
-                <ColorPicker.ChannelSliderThumb />
-              </ColorPicker.ChannelSlider>
-              <Offered
-                onPick={commit}
-                onPicking={() => {
-                  setOpen(false)
-                  setPicking({ title: p.label, take: commit })
-                }}
-              />
-            </ColorPicker.Content>
-          </ColorPicker.Positioner>
-        </Portal>
-      </ColorPicker.Root>
+      {made ? (
+        <Picker
+          label={p.label}
+          shown={shown}
+          disabled={p.disabled}
+          onDraft={(next) => {
+            setLive(next)
+            p.onDraft(next)
+          }}
+          onCommit={commit}
+        />
+      ) : (
+        <Box
+          as="button"
+          aria-label={`${p.label}, picker`}
+          aria-haspopup="dialog"
+          aria-disabled={p.disabled}
+          {...SWATCH}
+          bg={shown}
+          onClick={() => p.disabled || setMade(true)}
+        />
+      )}
       <Input
         aria-label={p.label}
         size="2xs"
@@ -105,6 +77,67 @@ export function ColourField(p: Props) {
       />
       {p.after}
     </Flex>
+  )
+}
+
+const SWATCH = {
+  display: 'block',
+  w: '34px',
+  h: '24px',
+  cursor: 'pointer',
+  borderRadius: 'soft',
+  border: '1px solid {colors.rule}',
+} as const
+
+/** The picker of a colour, which opens when it comes. */
+function Picker(p: {
+  label: string
+  shown: string
+  disabled?: boolean
+  onDraft: (value: string) => void
+  onCommit: (value: string) => void
+}) {
+  const [open, setOpen] = useState(true)
+  const setPicking = useStudio((s) => s.setPicking)
+  return (
+    <ColorPicker.Root
+      size="xs"
+      format="hsba"
+      value={parseColor(p.shown).toFormat('hsba')}
+      disabled={p.disabled}
+      open={open}
+      onOpenChange={(e) => setOpen(e.open)}
+      positioning={{ placement: 'bottom-end' }}
+      onValueChange={(e) => {
+        p.onDraft(e.value.toString('hex').toUpperCase())
+      }}
+      onValueChangeEnd={(e) => p.onCommit(e.value.toString('hex').toUpperCase())}
+    >
+      <ColorPicker.Control>
+        <ColorPicker.Trigger unstyled aria-label={`${p.label}, picker`} {...SWATCH} bg={p.shown} />
+      </ColorPicker.Control>
+      <Portal>
+        <ColorPicker.Positioner>
+          <ColorPicker.Content bg="card" borderRadius="soft" border="1px solid {colors.rule}" p="3" w="212px">
+            <ColorPicker.Area h="132px" borderRadius="soft">
+              <ColorPicker.AreaBackground />
+              <ColorPicker.AreaThumb />
+            </ColorPicker.Area>
+            <ColorPicker.ChannelSlider channel="hue" mt="3">
+              <ColorPicker.ChannelSliderTrack />
+              <ColorPicker.ChannelSliderThumb />
+            </ColorPicker.ChannelSlider>
+            <Offered
+              onPick={p.onCommit}
+              onPicking={() => {
+                setOpen(false)
+                setPicking({ title: p.label, take: p.onCommit })
+              }}
+            />
+          </ColorPicker.Content>
+        </ColorPicker.Positioner>
+      </Portal>
+    </ColorPicker.Root>
   )
 }
 

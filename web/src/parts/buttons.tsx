@@ -1,22 +1,11 @@
-import { Box, Button, Flex, IconButton, Portal, Text, Tooltip } from '@chakra-ui/react'
+import { Box, Button, Flex, IconButton, Text } from '@chakra-ui/react'
 import type { LucideIcon } from 'lucide-react'
-import type { ReactElement, ReactNode } from 'react'
+import { cloneElement, type ReactElement, type ReactNode } from 'react'
 import { steady } from './steady'
 
-/** What a control does, and its key, shown while the pointer or the focus rests on it. */
+/** What a control does, and its key, shown while the pointer or the focus rests on it: see `Hints`. */
 export function Hint(p: { text: string; children: ReactElement }) {
-  return (
-    <Tooltip.Root openDelay={450} closeDelay={60} positioning={{ placement: 'bottom' }}>
-      <Tooltip.Trigger asChild>{p.children}</Tooltip.Trigger>
-      <Portal>
-        <Tooltip.Positioner>
-          <Tooltip.Content bg="ink" color="card" fontSize="12px" fontWeight="500" px="2" py="1" borderRadius="soft">
-            {p.text}
-          </Tooltip.Content>
-        </Tooltip.Positioner>
-      </Portal>
-    </Tooltip.Root>
-  )
+  return cloneElement(p.children as ReactElement<Record<string, unknown>>, { 'data-hint': p.text })
 }
 
 interface ToolProps {
