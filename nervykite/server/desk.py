@@ -22,6 +22,8 @@ from .work import Ahead, Work
 log = logging.getLogger("nervykite")
 SEEN = 24
 """How many states are remembered, so that a page that has seen one is told only what changed since."""
+NEAR = 4, 12
+"""So many frames before the one that is looked at, and from it on, are near it."""
 
 
 class Desk:
@@ -88,10 +90,17 @@ class Desk:
             log.exception("project %s cannot be told", state.document.project.id)
             raise Unreadable(UNREADABLE) from error
 
-    def changed(self, state: State, since: int | None) -> ProjectView:
-        """The same after a change, of which everybody who looks at the project is told."""
+    def changed(self, state: State, since: int | None, at: int | None = None) -> ProjectView:
+        """The same after a change, of which everybody who looks at the project is told.
+
+        at: the frame that is looked at; the keys of those around it come along
+        """
         self.tell(state.document.project.id, state.revision)
-        return self.view(state, since)
+        view = self.view(state, since)
+        if at is not None:
+            first = max(0, at - NEAR[0])
+            view = view.model_copy(update={"near": (first, self.seen(state).keys.of(first, at + NEAR[1]))})
+        return view
 
     def tell(self, project: str, revision: int | None = None) -> None:
         """Tells the pages that show a project that it has changed."""

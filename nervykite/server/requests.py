@@ -19,17 +19,17 @@ class NewProject(BaseModel):
     name: Name = "New piece"
 
 
-class EditRequest(BaseModel):
-    """An edit, and the revision it was made on."""
-
-    revision: int
-    edit: ClientEdit
-
-
 class StepRequest(BaseModel):
-    """The revision an undo or redo was asked for on."""
+    """The revision an undo or redo was asked for on, and the frame that is looked at: keys near it come along."""
 
     revision: int
+    at: Annotated[int, Field(ge=0)] | None = None
+
+
+class EditRequest(StepRequest):
+    """An edit, with the same."""
+
+    edit: ClientEdit
 
 
 class SoundView(BaseModel):

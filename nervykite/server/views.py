@@ -219,11 +219,13 @@ class ProjectView(BaseModel):
 
     What has ids is keyed by them; `gone` lists what is there no more, by the name of its field. `stops` are keyed by
     "hold:frame". `stale` are the frames, half-open ranges, whose keys may have changed; `sound` is a hash of all that
-    is heard. An order is None if it has not changed.
+    is heard. An order is None if it has not changed. `near` are the keys of the frames from the first one on that were
+    asked for along with a change.
     """
 
     base: int | None
     revision: int
+    near: tuple[int, list[str]] | None = None
     undo: str | None
     redo: str | None
     project: Head

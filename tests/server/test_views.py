@@ -160,3 +160,17 @@ def test_sound_says_what_it_is_the_sound_of(client, project):
     assert client.get(f"{url}/peaks").headers["X-Sound"] == trimmed["sound"]
     undone = client.post(f"{url}/undo", json={"revision": trimmed["revision"]}).json()
     assert undone["sound"] == project["sound"]
+
+
+def test_the_keys_near_the_frame_that_is_looked_at_come_with_the_answer(client, project):
+    url = f"/api/projects/{project['project']['id']}"
+    edit = {"kind": "change ground", "item": project["project"]["ground"][0]["id"], "framing": {"mode": "fit"}}
+    for asked, body in (("edits", {"edit": edit}), ("undo", {}), ("redo", {})):
+        revision = client.get(url).json()["revision"]
+        answer = client.post(f"{url}/{asked}", json={"revision": revision, "at": 6, **body}).json()
+        first, keys = answer["near"]
+        known = client.get(f"{url}/keys", params={"first": first, "past": first + len(keys)}).json()
+        assert (known["revision"], known["keys"]) == (answer["revision"], keys)
+        assert first <= 6 < first + len(keys)
+    # Whoever looks at no frame is told of none.
+    assert told(client, client.get(url).json() | {}, **edit).json()["near"] is None

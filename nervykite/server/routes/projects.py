@@ -79,15 +79,15 @@ def routes(desk: Desk) -> APIRouter:
     @router.post("/api/projects/{project}/edits")
     def edit(project: str, body: EditRequest) -> ProjectView:
         """Makes an edit; the answer is what has changed since the revision it was made on."""
-        return desk.changed(studio.edit(project, body.edit, body.revision), body.revision)
+        return desk.changed(studio.edit(project, body.edit, body.revision), body.revision, body.at)
 
     @router.post("/api/projects/{project}/undo")
     def undo(project: str, body: StepRequest) -> ProjectView:
-        return desk.changed(studio.projects.undo(project, body.revision), body.revision)
+        return desk.changed(studio.projects.undo(project, body.revision), body.revision, body.at)
 
     @router.post("/api/projects/{project}/redo")
     def redo(project: str, body: StepRequest) -> ProjectView:
-        return desk.changed(studio.projects.redo(project, body.revision), body.revision)
+        return desk.changed(studio.projects.redo(project, body.revision), body.revision, body.at)
 
     @router.get("/api/projects/{project}/keys")
     def frame_keys(

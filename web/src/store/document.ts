@@ -6,9 +6,9 @@ import type { Document, Slice } from './types'
 /** No draft moves anything in time. */
 const AS_IT_IS = { places: {}, keys: {} }
 
-/** How many frames before and after the playhead are asked for at once after an edit. */
-const BEFORE = 30
-const AFTER = 150
+/** The keys of so many frames before and after the playhead are waited for; all others come as frames are got ready. */
+const BEFORE = 2
+const AFTER = 10
 
 /** Whether a job may change the document while it runs, or has just done so. */
 const putsDown = (j: Job) => j.edits && j.state !== 'failed' && j.state !== 'cancelled'
@@ -56,6 +56,7 @@ export const document_: Slice<Document> = (set, get) => {
       settled: Math.min(settled, last),
     })
     const at = get().playhead
+    if (news.near && news.revision === view.revision) frames?.learn(...news.near)
     await frames?.lookUp(Math.max(0, at - BEFORE), Math.min(view.length, at + AFTER))
     if (get().view?.revision !== view.revision) return
     set({ keysVersion: get().keysVersion + 1, draft: null, drafted: AS_IT_IS })
@@ -175,7 +176,10 @@ export const document_: Slice<Document> = (set, get) => {
         const edit = typeof wanted === 'function' ? wanted() : wanted
         if (!edit) return null
         return told(
-          api.POST('/api/projects/{project}/edits', { params: { path: { project } }, body: { revision, edit } }),
+          api.POST('/api/projects/{project}/edits', {
+            params: { path: { project } },
+            body: { revision, edit, at: get().playhead },
+          }),
         )
       }),
 
@@ -208,13 +212,23 @@ export const document_: Slice<Document> = (set, get) => {
 
     async undo() {
       await change((project, revision) =>
-        told(api.POST('/api/projects/{project}/undo', { params: { path: { project } }, body: { revision } })),
+        told(
+          api.POST('/api/projects/{project}/undo', {
+            params: { path: { project } },
+            body: { revision, at: get().playhead },
+          }),
+        ),
       )
     },
 
     async redo() {
       await change((project, revision) =>
-        told(api.POST('/api/projects/{project}/redo', { params: { path: { project } }, body: { revision } })),
+        told(
+          api.POST('/api/projects/{project}/redo', {
+            params: { path: { project } },
+            body: { revision, at: get().playhead },
+          }),
+        ),
       )
     },
 

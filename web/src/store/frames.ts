@@ -6,7 +6,7 @@ const KEEP_BYTES = 250_000_000
 const AT_ONCE = 6
 const UNPACKED = 8
 /** How many frames' keys are asked for in one go. */
-const STRETCH = 600
+const STRETCH = 240
 
 /** Preview frames, kept by what they show: an edit drops only the frames it changes, and undo finds the old ones. */
 export class Frames {
