@@ -115,7 +115,7 @@ class ItemView(BaseModel):
     """Where a ground item lies in the piece, the source frame of each of its frames, and what it is called.
 
     `shot` is the shot whose frames are shown, or that a still was taken from; `footage` says that cutouts can be held;
-    `range` are the frames that it plays, half-open, if it can be trimmed.
+    `range` are the frames that it plays, half-open, if it can be trimmed. `can` is what can be done with its source.
     `steadied` says what steadying it costs.
     """
 
@@ -126,6 +126,7 @@ class ItemView(BaseModel):
     shot: str | None
     footage: bool
     range: tuple[int, int] | None
+    can: list[str]
     steadied: SteadiedView | None
 
 
@@ -134,8 +135,9 @@ class LayerView(BaseModel):
 
     `free` are the ends of its span that can be dragged; `waits` says why it has no span. `moves` says whether it can
     run along with its footage, `carved` whether there is anything to see of it, `suits` which arrangements it can have,
-    `gathers` that other layers belong to it, `size` how large its picture is in its own pixels, `missing` which of the
-    characters of its words nothing can draw, `freezes` at which project frame its footage stands still.
+    `gathers` that other layers belong to it, `can` what can be done with its source (`Source.can`), `size` how large
+    its picture is in its own pixels, `missing` which of the characters of its words nothing can draw, `freezes` at
+    which project frame its footage stands still.
     """
 
     start: int | None
@@ -150,6 +152,7 @@ class LayerView(BaseModel):
     carved: bool
     suits: list[str]
     gathers: bool
+    can: list[str]
     size: tuple[int, int]
     missing: list[str]
     freezes: int | None
@@ -377,7 +380,7 @@ def _item(item: GroundItem, name: str, timeline: Timeline, before: Seen | None) 
     costs = None if steadied is None else SteadiedView(larger=steadied.larger, edges=steadied.edges)
     return ItemView.model_construct(
         start=timeline.starts[item.id], length=len(table), frames=table.tolist(), name=name,
-        shot=shot, footage=source.footage(document) is not None, range=source.range, steadied=costs,
+        shot=shot, footage=source.footage(document) is not None, range=source.range, can=source.can(), steadied=costs,
     )  # fmt: skip
 
 
@@ -454,6 +457,7 @@ def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
             carved=not layer.source.empty(document),
             suits=_suits(layer, timeline) if suits is None else suits,
             gathers=layer.source.gathers,
+            can=layer.source.can(),
             size=layer.source.size(document),
             missing=list(layer.source.missing(document)),
             freezes=_freezes(layer, document, span.start) if span else None,

@@ -63,7 +63,8 @@ class Source(Kind):
     `on` says where it may be put; `gathers` that it shows the layers that belong to its layer; `washes` that it shows
     nothing, but works on what lies below; `still` whether its pixels are the same at all of its frames; `stands` that
     time stands in the ground as long as it lasts, which closes without a seam when it is taken out. Everything asked
-    with a document is pure: no file is read. Only the `Picture` it hands out can make pixels.
+    with a document is pure: no file is read. Only the `Picture` it hands out can make pixels. `worded`: its words can
+    be typed where it is seen; `cut`: it is a cutout, of a frame that was held.
     """
 
     family: ClassVar[Family[Any]] = Family("source", "nervykite.core.sources")
@@ -72,6 +73,23 @@ class Source(Kind):
     washes: ClassVar[bool] = False
     still: ClassVar[bool] = True
     stands: ClassVar[bool] = False
+    worded: ClassVar[bool] = False
+    cut: ClassVar[bool] = False
+    TRAITS: ClassVar[tuple[str, ...]] = ("gathers", "washes", "stands", "worded", "cut")
+
+    @property
+    def penned(self) -> bool:
+        """Whether it goes along a path of its own, which is drawn with the pen."""
+        return False
+
+    @property
+    def located(self) -> bool:
+        """Whether it has a place on the canvas to take hold of."""
+        return True
+
+    def can(self) -> list[str]:
+        """What can be done with it, for whoever shows it: its traits by name, and *penned* and *located*."""
+        return [name for name in (*self.TRAITS, "penned", "located") if getattr(self, name)]
 
     def size(self, document: "Document") -> tuple[int, int]:
         """Width and height in its own pixels."""

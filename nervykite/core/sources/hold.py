@@ -17,6 +17,7 @@ class HoldSource(CutoutSource):
 
     kind: Literal["hold"] = "hold"
     title: ClassVar[str] = "Cutout"
+    cut: ClassVar[bool] = True
     on: ClassVar[tuple[On, ...]] = ("sky",)
 
     whole: Annotated[bool, Field(title="Whole frame", json_schema_extra={"keyable": False})] = False

@@ -35,6 +35,7 @@ class LetteringSource(Inked):
 
     kind: Literal["lettering"] = "lettering"
     title: ClassVar[str] = "Lettering"
+    worded: ClassVar[bool] = True
     hint: ClassVar[str] = "Words, in a face, on an arc"
     groups: ClassVar[dict[str, tuple[str, ...]]] = {
         "Size and spacing": ("axes", "high", "wide", "tracking", "leading", "align", "case"),
@@ -96,6 +97,10 @@ class LetteringSource(Inked):
     seed: Annotated[
         int, Field(ge=0, le=99_999, title="Chance", json_schema_extra={"format": "seed", "when": COMING})
     ] = 1
+
+    @property
+    def penned(self) -> bool:
+        return self.shape == "along"
 
     def checked(self, document: Document) -> Source:
         face_files(self.face)

@@ -144,6 +144,10 @@ class PenShape(Stroke):
         bool, Field(title="Filled in", json_schema_extra={"keyable": False, "when": {"closed": [True]}})
     ] = False
 
+    @property
+    def penned(self) -> bool:
+        return True
+
     def checked(self, document: Document) -> Source:
         if self.course().isEmpty():
             raise Refusal("A pen path needs two points or more. Draw a longer one.")

@@ -51,6 +51,10 @@ class WashSource(Source):
     def size(self, document: Document) -> tuple[int, int]:
         return document.project.width, document.project.height
 
+    @property
+    def located(self) -> bool:
+        return self.where in DRAWN["where"]
+
     def lies(self, document: Document) -> Framing | None:
         return Framing()
 

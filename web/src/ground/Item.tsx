@@ -9,6 +9,7 @@ import { roleColour } from '../theme/system'
 import { Flag } from './Flag'
 import { ItemEnd } from './ItemEnd'
 import { frameOf, pace, STRIP, takeOf, TOP } from './place'
+import { can } from '../parts/finishes'
 
 /** How far the pointer goes before a press becomes a drag. */
 const SLACK = 5
@@ -147,7 +148,7 @@ function Tag({ item, width, inset }: { item: GroundItem; width: number; inset: n
       lineHeight="15px"
       className="figures"
     >
-      {item.source.kind === 'standstill' && <Pause size={10} strokeWidth={2.6} aria-hidden />}
+      {can(item, 'stands') && <Pause size={10} strokeWidth={2.6} aria-hidden />}
       <Text truncate>{words}</Text>
     </Flex>
   )

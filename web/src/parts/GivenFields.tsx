@@ -6,6 +6,7 @@ import { pickFiles } from './pickFiles'
 import { useOf, useStudio } from '../store'
 import { Tool } from './buttons'
 import { Pick } from './Pick'
+import { can } from './finishes'
 
 interface Props {
   label: ReactNode
@@ -52,7 +53,7 @@ export function TonesField(p: Props & { taken: boolean }) {
   const { view, trouble } = useOf('view', 'trouble')
   const own = useStudio((s) => s.layer)
   // Its own tones it has already.
-  const layers = (view?.project.layers ?? []).filter((l) => l.id !== own && !['wash', 'group'].includes(l.source.kind))
+  const layers = (view?.project.layers ?? []).filter((l) => l.id !== own && !can(l, 'washes') && !can(l, 'gathers'))
   const pictures = Object.values(view?.assets ?? {}).filter((a) => a.kind === 'picture')
   const take = (what: string) => {
     const [sort, id] = what.split(':')

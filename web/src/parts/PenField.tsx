@@ -3,7 +3,7 @@ import { PenLine } from 'lucide-react'
 import { answer, api, type Layer } from '../api/client'
 import { useOf, useStudio } from '../store'
 import { Act } from './buttons'
-import { newest } from './finishes'
+import { can, newest } from './finishes'
 import { Pick } from './Pick'
 
 /** How far outside of a thing a line around it runs, in project pixels. */
@@ -23,7 +23,7 @@ export function PenField(p: { disabled?: boolean }) {
   const there = (view?.project.layers ?? []).filter((l) => {
     const { start, end } = view!.layers[l.id] ?? {}
     const seen = start != null && end != null && start <= settled && settled < end
-    return seen && l.id !== own && l.visible && !['wash', 'group'].includes(l.source.kind ?? '')
+    return seen && l.id !== own && l.visible && !can(l, 'washes') && !can(l, 'gathers')
   })
   const around = (layer: string) => {
     const params = { path: { project: view!.project.id, layer }, query: { frame: settled, away: AWAY } }

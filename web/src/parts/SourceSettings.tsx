@@ -3,7 +3,7 @@ import type { Edit, Layer } from '../api/client'
 import { Heading } from './buttons'
 import { Controls } from './Controls'
 import { Fold } from './Fold'
-import { newest } from './finishes'
+import { can, newest } from './finishes'
 import { settingsOf } from './schema'
 import { useCatalog } from './useCatalog'
 import { useKeyed } from './useKeyed'
@@ -20,7 +20,7 @@ export function SourceSettings({ layer, title, without }: { layer: Layer; title?
     .filter((h) => h.shot === shot)
     .map((h): [string, string] => [h.id, h.name])
   const layers = view!.project.layers
-    .filter((l) => l.id !== layer.id && l.source.kind !== 'wash')
+    .filter((l) => l.id !== layer.id && !can(l, 'washes'))
     .map((l): [string, string] => [l.id, l.name])
   const rest = (name: string, value: unknown): Edit => ({
     kind: 'change layer',

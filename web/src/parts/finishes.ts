@@ -6,8 +6,18 @@ export type Owner = Layer | GroundItem
 /** Whether a thing lies in the ground. */
 export const lies = (owner: Owner): owner is GroundItem => !('arrangement' in owner)
 
+/** What can be done with what a thing shows, as its source says. */
+export type Ability = 'gathers' | 'washes' | 'stands' | 'worded' | 'cut' | 'penned' | 'located'
+
+/** Whether its source can do that. It follows from the source alone. */
+export function can(owner: Owner, what: Ability): boolean {
+  const { view } = useStudio.getState()
+  const told = lies(owner) ? view?.items.find((i) => i.id === owner.id) : view?.layers[owner.id]
+  return told?.can.includes(what) ?? false
+}
+
 /** What finishes it can wear: those for an edge, or those for what covers the canvas. */
-export const targetOf = (owner: Owner) => (lies(owner) || owner.source.kind === 'wash' ? 'ground' : 'cutout')
+export const targetOf = (owner: Owner) => (lies(owner) || can(owner, 'washes') ? 'ground' : 'cutout')
 
 /** How edits name a thing. */
 export const named = (owner: Owner) => (lies(owner) ? { item: owner.id } : { layer: owner.id })

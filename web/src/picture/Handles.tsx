@@ -6,6 +6,7 @@ import { chosenTops, together, useOf, useStudio } from '../store'
 import { roleColour } from '../theme/system'
 import { Corner } from './Corner'
 import { onCanvas, Overlay, type Point } from './Overlay'
+import { can } from '../parts/finishes'
 
 type Grip = 'move' | 'scale' | 'turn' | 'anchor'
 
@@ -79,11 +80,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
   )
   const svg = useRef<SVGSVGElement>(null)
   // A wash that works everywhere, or where another layer is, has no place of its own to take hold of.
-  const placeless = new Set(
-    view?.project.layers
-      .filter((l) => l.source.kind === 'wash' && !['box', 'oval'].includes(l.source.where ?? 'all'))
-      .map((l) => l.id),
-  )
+  const placeless = new Set(view?.project.layers.filter((l) => !can(l, 'located')).map((l) => l.id))
   const outlines = (p.header?.layers ?? []).filter((o) => !placeless.has(o.id))
   const selected = outlines.find((o) => o.id === layer)
   const besides = outlines.filter((o) => moreLayers.includes(o.id))
@@ -177,7 +174,7 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
           .find((o) => inside(point, o.corners) && view?.project.layers.find((l) => l.id === o.id)?.group === layer)
         if (member && layer) return chooseLayer(member.id)
         const own = view?.project.layers.find((l) => l.id === layer)
-        if (own?.source.kind === 'lettering' && selected && inside(point, selected.corners)) setTyping(own.id)
+        if (own && can(own, 'worded') && selected && inside(point, selected.corners)) setTyping(own.id)
       }}
       data-testid="handles"
     >

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Edit, Layer } from '../api/client'
 import type { FrameHeader } from '../api/live'
 import { newest } from '../parts/finishes'
+import { can } from '../parts/finishes'
 import { useDrag } from '../parts/useDrag'
 import { useOf } from '../store'
 import { roleColour } from '../theme/system'
@@ -29,7 +30,7 @@ export function PenPath(p: { header: FrameHeader | null; width: number; height: 
     setDrawing,
   } = useOf('step', 'view', 'layer', 'playing', 'edit', 'setDraft', 'picking', 'drawing', 'setDrawing')
   const layer = view?.project.layers.find((l) => l.id === chosen)
-  const source = layer && penned(layer.source) ? (layer.source as Penned) : null
+  const source = layer && can(layer, 'penned') ? (layer.source as Penned) : null
   const outline = p.header?.layers.find((o) => o.id === chosen)
   const [fresh, setFresh] = useState<Point[]>([])
   const latest = useRef(fresh)
@@ -159,9 +160,4 @@ export function PenPath(p: { header: FrameHeader | null; width: number; height: 
       })}
     </Overlay>
   )
-}
-
-/** Whether a source runs along its points: letters do so only if they are set that way. */
-function penned(source: Layer['source']): boolean {
-  return source.kind === 'pen-path' || (source.kind === 'lettering' && source.shape === 'along')
 }

@@ -1,6 +1,6 @@
 import type { Edit } from '../api/client'
 import type { FrameHeader } from '../api/live'
-import { changing, lies, named, newest, type Owner } from '../parts/finishes'
+import { can, changing, lies, named, newest, type Owner } from '../parts/finishes'
 import { useCatalog } from '../parts/useCatalog'
 import { useDrag } from '../parts/useDrag'
 import { useOf, useStudio } from '../store'
@@ -29,7 +29,7 @@ export function Places(p: { header: FrameHeader | null; width: number; height: n
   const pairs = Object.keys(properties).filter((n) => n.endsWith('across') && n.replace('across', 'down') in properties)
   const px = 1 / (p.scale || 1)
   const outline = p.header?.layers.find((o) => o.id === owner?.id)
-  const covers = !owner || lies(owner) || owner.source.kind === 'wash'
+  const covers = !owner || lies(owner) || can(owner, 'washes')
   const corners: Point[] | undefined = covers
     ? [
         [0, 0],

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 import type { Edit, Layer } from '../api/client'
 import type { FrameHeader } from '../api/live'
-import { newest } from '../parts/finishes'
+import { can, newest } from '../parts/finishes'
 import { useOf } from '../store'
 import { roleColour } from '../theme/system'
 
@@ -25,7 +25,7 @@ export function Typing(p: { header: FrameHeader | null; scale: number }) {
   const left = useRef(false)
   const layer = view?.project.layers.find((l) => l.id === typing)
   const outline = p.header?.layers.find((o) => o.id === typing)
-  const on = !!layer && layer.source.kind === 'lettering' && !layer.locked && !playing && chosen === typing
+  const on = !!layer && can(layer, 'worded') && !layer.locked && !playing && chosen === typing
   // What is typed can make its box any size; the field stays where it was opened.
   const box = useRef<{ left: number; top: number; width: number; height: number } | null>(null)
   if (!on) box.current = null

@@ -7,6 +7,7 @@ import { chosenTops, together, useOf, useStudio } from '../store'
 import { LABEL, LANE } from '../ground/measures'
 import { letGo, snapFrames, snapped } from '../ground/snap'
 import { SpanEnd } from './SpanEnd'
+import { can } from '../parts/finishes'
 
 interface Props {
   layer: Layer
@@ -33,7 +34,7 @@ export function Span({ layer, info, per, chosen, choose }: Props) {
   const [start, end] = drafted ?? [info.start ?? 0, info.end ?? 1]
   const members = info.gathers ? view!.project.layers.filter((l) => l.group === layer.id).length : 0
   const carved = info.carved ? arranged : `${arranged}, not carved yet`
-  const washes = layer.source.kind === 'wash'
+  const washes = can(layer, 'washes')
   const words = washes
     ? `wash: ${layer.group ? 'what lies below it in its group' : 'everything below'}`
     : info.gathers

@@ -12,6 +12,7 @@ import { memo } from 'react'
 import { withKey } from '../../parts/keys'
 import { useOf, useStudio } from '../../store'
 import { standHere } from '../../store/doing'
+import { can } from '../../parts/finishes'
 
 const SHAPES: [string, number, number][] = [
   ['9:16', 1080, 1920],
@@ -154,7 +155,7 @@ export const InThePiece = memo(function InThePiece({
           icon={Pause}
           label="Stand still here"
           hint={withKey('Have everything stand still at the playhead', 'stand')}
-          disabled={!place.footage || item.source.kind === 'standstill'}
+          disabled={!place.footage || can(item, 'stands')}
           onClick={() => void standHere(false)}
         />
         <Tool

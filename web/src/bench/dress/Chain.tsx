@@ -6,7 +6,7 @@ import { Pick } from '../../parts/Pick'
 import { download } from '../../parts/download'
 import { useOf, useStudio } from '../../store'
 import { SourceSettings } from '../../parts/SourceSettings'
-import { changing, lies, named, type Owner, targetOf } from '../../parts/finishes'
+import { can, changing, lies, named, type Owner, targetOf } from '../../parts/finishes'
 import { useCatalog } from '../../parts/useCatalog'
 import { Coming } from './Coming'
 import { FAMILIES as KINDS } from './Kinds'
@@ -52,14 +52,14 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
     )
   return (
     <>
-      {!lies(owner) && owner.source.kind === 'wash' && <SourceSettings layer={owner} title="Where it works" />}
-      {!lies(owner) && owner.source.kind === 'lettering' && (
+      {!lies(owner) && can(owner, 'washes') && <SourceSettings layer={owner} title="Where it works" />}
+      {!lies(owner) && can(owner, 'worded') && (
         <>
           <SourceSettings layer={owner} without={['face']} />
           <Coming layer={owner} />
         </>
       )}
-      {!lies(owner) && owner.source.kind === 'group' && <Members group={owner} />}
+      {!lies(owner) && can(owner, 'gathers') && <Members group={owner} />}
       {!lies(owner) && looks in KINDS && <SourceSettings layer={owner} />}
       <Heading>On it, in this order</Heading>
       {finishes.length === 0 && (

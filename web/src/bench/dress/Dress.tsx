@@ -7,7 +7,7 @@ import { useLayer, useOf } from '../../store'
 import { Chosen } from '../../parts/Chosen'
 import { Chain } from './Chain'
 import { Colours } from './Colours'
-import { lies, type Owner } from '../../parts/finishes'
+import { can, lies, type Owner } from '../../parts/finishes'
 import { Finishes } from './Finishes'
 import { Sets } from './Sets'
 import { Worlds } from './Worlds'
@@ -67,7 +67,7 @@ export function Dress() {
           css={{ [NARROW]: { width: 'auto', borderLeft: 'none', borderTop: '1px solid {colors.rule}' } }}
         >
           <Fold name="palette" title="Palette">
-            <Colours layer={lies(owner) || owner.source.kind === 'wash' ? null : owner} />
+            <Colours layer={lies(owner) || can(owner, 'washes') ? null : owner} />
           </Fold>
           <Fold name="world" title="The world behind">
             <World owner={owner} />
@@ -89,7 +89,7 @@ function World({ owner }: { owner: Owner }) {
     const { start, end } = view!.layers[l.id] ?? {}
     return l.id === owner.id || (start != null && end != null && start <= settled && settled < end)
   }
-  const washes = view!.project.layers.filter((l) => l.source.kind === 'wash' && there(l))
+  const washes = view!.project.layers.filter((l) => can(l, 'washes') && there(l))
   const under = view!.items.find((i) => i.start <= settled && settled < i.start + i.length)
   const ground = view!.project.ground.find((g) => g.id === under?.id)
   const words = (o: Layer | GroundItem) =>
@@ -126,7 +126,7 @@ function World({ owner }: { owner: Owner }) {
     <>
       {[...washes].reverse().map((w) => card(w, w.name, () => chooseLayer(w.id)))}
       {ground && card(ground, under!.name, () => chooseItem(ground.id))}
-      {!lies(owner) && owner.source.kind !== 'wash' && <Worlds layer={owner} />}
+      {!lies(owner) && !can(owner, 'washes') && <Worlds layer={owner} />}
     </>
   )
 }

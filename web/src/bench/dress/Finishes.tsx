@@ -7,7 +7,7 @@ import { Filling, Tile } from '../../parts/Tile'
 import { useCatalog } from '../../parts/useCatalog'
 import { useTrial } from '../../parts/useTrial'
 import { useOf, useStudio } from '../../store'
-import { changing, type Owner, targetOf } from '../../parts/finishes'
+import { can, changing, type Owner, targetOf } from '../../parts/finishes'
 import { Faces } from './Faces'
 import { FAMILIES as KINDS, Kinds } from './Kinds'
 
@@ -31,7 +31,7 @@ export function Finishes({ owner }: { owner: Owner }) {
   const catalog = useCatalog()
   const looksOf = (o: Owner) => catalog?.sources.find((s) => s.kind === o.source.kind)?.looks
   const known = (catalog?.finishes ?? []).filter((f) => f.on.includes(target))
-  const own: [string, string][] = owner.source.kind === 'lettering' ? [['faces', 'Faces']] : []
+  const own: [string, string][] = can(owner, 'worded') ? [['faces', 'Faces']] : []
   const looks = looksOf(owner) ?? ''
   if (looks in KINDS) own.push([looks, KINDS[looks]!])
   const families = [...own, ...FAMILIES.filter(([looks]) => known.some((f) => f.looks === looks))]

@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import type { Edit, Layer } from '../../api/client'
 import { Heading } from '../../parts/buttons'
-import { newest } from '../../parts/finishes'
+import { can, newest } from '../../parts/finishes'
 import { WordsField } from '../../parts/LetterFields'
 import { useCatalog } from '../../parts/useCatalog'
 import { useOf } from '../../store'
@@ -17,7 +17,7 @@ export function Members({ group }: { group: Layer }) {
     clear: [],
     source: { ...newest(layer).source, words } as Layer['source'],
   })
-  const lettering = members.filter((l) => l.source.kind === 'lettering').reverse()
+  const lettering = members.filter((l) => can(l, 'worded')).reverse()
   return (
     <>
       {lettering.length > 0 && <Heading>Words in it</Heading>}

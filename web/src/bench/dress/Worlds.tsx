@@ -3,6 +3,7 @@ import { type Edit, type Layer, newId } from '../../api/client'
 import { Act } from '../../parts/buttons'
 import { useTrial } from '../../parts/useTrial'
 import { useOf } from '../../store'
+import { can } from '../../parts/finishes'
 
 type Way = Extract<Edit, { kind: 'put world' }>['way']
 
@@ -27,7 +28,7 @@ export function Worlds({ layer }: { layer: Layer }) {
     const made = newId()
     void edit(make(made)).then((done) => done && chooseLayer(made))
   }
-  const ways = layer.source.kind === 'hold' ? [...WASHES, ...HELD] : WASHES
+  const ways = can(layer, 'cut') ? [...WASHES, ...HELD] : WASHES
   return (
     <Flex mt="2" gap="1.5" wrap="wrap">
       {ways.map(([way, title, hint]) => (

@@ -5,6 +5,7 @@ import type { Edit, Layer, LayerView } from '../../api/client'
 import { Choice, Heading, Tool } from '../../parts/buttons'
 import { useOf } from '../../store'
 import { SourceSettings } from '../../parts/SourceSettings'
+import { can } from '../../parts/finishes'
 
 type Mode = NonNullable<Layer['framing']>['mode'] | 'below'
 
@@ -16,7 +17,7 @@ export function Shown({ layer, info }: { layer: Layer; info: LayerView }) {
   return (
     <>
       <SourceSettings layer={layer} />
-      {!info.gathers && layer.source.kind !== 'wash' && (
+      {!info.gathers && !can(layer, 'washes') && (
         <>
           <Heading
             aside={

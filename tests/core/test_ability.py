@@ -1,0 +1,32 @@
+"""What can be done with a source: it says so itself, so that whoever shows it need not know which there are."""
+
+import pytest
+
+from nervykite.core.model import Source
+from nervykite.core.sources.colour import ColourSource
+from nervykite.core.sources.group import GroupSource
+from nervykite.core.sources.lettering import LetteringSource
+from nervykite.core.sources.strokes import PenShape
+from nervykite.core.sources.wash import WashSource
+
+
+@pytest.mark.parametrize(
+    ("source", "can"),
+    [
+        (ColourSource(), {"located"}),
+        (GroupSource(), {"gathers", "located"}),
+        (WashSource(), {"washes"}),
+        (WashSource(where="oval"), {"washes", "located"}),
+        (LetteringSource(), {"worded", "located"}),
+        (LetteringSource(shape="along"), {"worded", "penned", "located"}),
+        (PenShape(), {"penned", "located"}),
+    ],
+)
+def test_each_says_what_can_be_done_with_it(source, can):
+    assert set(source.can()) == can
+
+
+def test_all_that_stand_still_in_time_say_so():
+    kinds = Source.family.all()
+    assert [name for name, kind in kinds.items() if kind.stands] == ["standstill"]
+    assert [name for name, kind in kinds.items() if kind.cut] == ["hold"]
