@@ -32,7 +32,7 @@ class Desk:
     def __init__(self, studio: Studio) -> None:
         self.studio = studio
         self.hub = Hub()
-        self.quiet = Quiet(lambda: self.work.busy())
+        self.quiet = Quiet(lambda: self.work.running())
         self.pictures = Pictures(studio, self.quiet)
         self.tidying = Tidying(studio.tidy, lambda: self.work.busy())
         self.work = Work(studio.jobs, self.hub, self.tidying.soon)

@@ -29,7 +29,7 @@ class Warming:
 
     def __init__(self, studio: Studio, pictures: Pictures, view: Callable[[State], object], quiet: Quiet) -> None:
         self._studio, self._pictures, self._view, self._quiet = studio, pictures, view, quiet
-        self._wanted: list[str] = []
+        self._wanted: str | None = None
         self._changing = threading.Condition()
         self._over = False
         self._thread: threading.Thread | None = None
@@ -50,7 +50,7 @@ class Warming:
     def opened(self, project: str) -> None:
         """Somebody has opened a project: its first seconds come next."""
         with self._changing:
-            self._wanted.append(project)
+            self._wanted = project
             self._changing.notify()
 
     def _run(self) -> None:
@@ -62,12 +62,11 @@ class Warming:
                 self._safely(entry.id, 0.0 if n else SECONDS)
         while True:
             with self._changing:
-                while not self._wanted and not self._over:
+                while self._wanted is None and not self._over:
                     self._changing.wait()
-                if self._over:
+                if self._over or self._wanted is None:
                     return
-                project = self._wanted.pop()
-                self._wanted.clear()
+                project, self._wanted = self._wanted, None
             self._safely(project, SECONDS)
 
     def _safely(self, project: str, seconds: float) -> None:
@@ -88,8 +87,8 @@ class Warming:
         fit = min(1.0, LONG / max(shape.width, shape.height))
         size = round(shape.width * fit / 2) * 2, round(shape.height * fit / 2) * 2
         for frame in range(begin, past, STEP):
-            self._quiet.wait(lambda: self._over or bool(self._wanted))
-            if self._over or self._wanted:
+            self._quiet.wait(lambda: self._over or self._wanted is not None)
+            if self._over or self._wanted is not None:
                 return
             self._pictures.frame(document, evaluation.at(frame), size)
         self._studio.master(evaluation.timeline).samples(0, RATE)

@@ -50,8 +50,9 @@ def _nothing() -> None:
 
 @dataclass
 class _At:
-    """A job that is not over: how to stop it, whether it has begun, and what to do when it is over."""
+    """A job that is not over: its line, how to stop it, whether it has begun, and what to do when it is over."""
 
+    line: Line
     afterwards: Callable[[], None]
     begun: bool = False
     stop: threading.Event = field(default_factory=threading.Event)
@@ -95,9 +96,10 @@ class Work:
     def take_up(self, job: Job, task: Task, afterwards: Callable[[], None] = _nothing) -> JobView:
         """Queues a job that is recorded already."""
         with self._changing:
-            self._at[job.id] = _At(afterwards)
+            line = self._lines[JOBS[job.kind].line]
+            self._at[job.id] = _At(line, afterwards)
             self._projects[job.id] = job.project
-        self._lines[JOBS[job.kind].line].submit(job.id, lambda: self._run(job, task))
+        line.submit(job.id, lambda: self._run(job, task))
         return self.view(job)
 
     def first(self, job_id: str) -> JobView:
@@ -130,6 +132,11 @@ class Work:
         """Whether anything is being done or waits to be, for a project or for any."""
         with self._changing:
             return bool(self._at) if project is None else project in self._projects.values()
+
+    def running(self) -> bool:
+        """Whether anything is being done now: what waits, or is held up, is not."""
+        with self._changing:
+            return any(at.begun and not at.line.held for at in self._at.values())
 
     def view(self, job: Job) -> JobView:
         """The job, with the estimate."""

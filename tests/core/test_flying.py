@@ -578,6 +578,9 @@ class TestAsked:
         posed = own.model_copy(update={"pose": own.pose.model_copy(update={"position": (40, -60), "scale": 0.5})})
         layers = [posed if x.id == layer else x for x in document.project.layers]
         document = document.model_copy(update={"project": document.project.model_copy(update={"layers": layers})})
+        # What leaves stands on a frame in which it is under way, not where it was before.
+        leaving = {s.kind: s for s in rehearsal(document, posed, "out").shown}
+        assert all(s.matrices[s.still] != s.matrices[0] or s.opacities[s.still] < 1 for s in leaving.values())
         found = rehearsal(document, posed, "in")
         left, top, right, bottom = found.box
         width, height = found.home[2] - found.home[0], found.home[3] - found.home[1]

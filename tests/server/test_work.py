@@ -92,10 +92,14 @@ class TestLine:
     def test_held_up_nothing_goes_on_until_it_may(self, work, studio, project):
         gate, done = threading.Event(), []
         jobs = self.busy(work, project, gate, done)
+        assert work.running()
         work.hold("export", True)
         gate.set()
         time.sleep(0.15)
         assert done == []
+        # Jobs are there, and none of them is at work: what gives way to work goes on.
+        assert work.busy()
+        assert not work.running()
         assert work.view(studio.jobs.get(jobs[1].id)).held
         # Others go on meanwhile, and one that is held up can be cancelled.
         beside = work.start("find", project, "Find", lambda report: {})

@@ -75,7 +75,7 @@ def rehearsal(
 def _framed(box: Box, shown: list[Rehearsed], stays: int) -> Rehearsal:
     """What is shown, framed on where the layer is in each one's frame `stays`."""
     home = _bounds(_moved(box, shown[0].matrices[stays])) if shown else box
-    return Rehearsal(box, home, [replace(one, still=_telling(box, home, one)) for one in shown])
+    return Rehearsal(box, home, [replace(one, still=_telling(box, home, one, stays)) for one in shown])
 
 
 def _moved(box: Box, matrix: list[float]) -> np.ndarray:
@@ -91,11 +91,11 @@ def _bounds(corners: np.ndarray) -> Box:
     return float(left), float(top), float(right), float(bottom)
 
 
-def _telling(box: Box, home: Box, one: Rehearsed) -> int:
-    """The number of the frame that is most unlike the one at home, of those in which it is well to be seen."""
+def _telling(box: Box, home: Box, one: Rehearsed, stays: int) -> int:
+    """The number of the frame that is most unlike frame `stays`, of those in which it is well to be seen."""
     at_home = np.array([(home[0] + home[2]) / 2, (home[1] + home[3]) / 2])
     size = max(home[2] - home[0], home[3] - home[1], 1.0)
-    rest = _moved(box, one.matrices[-1])
+    rest = _moved(box, one.matrices[stays])
     best, found = len(one.matrices) // 2, -1.0
     for n, (matrix, opacity) in enumerate(zip(one.matrices, one.opacities, strict=True)):
         corners = _moved(box, matrix)
