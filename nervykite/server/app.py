@@ -1,14 +1,20 @@
 """The application: a router a subject over one desk, and the page."""
 
+from collections.abc import Callable
 from contextlib import asynccontextmanager
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, WebSocket
 from fastapi.staticfiles import StaticFiles
+from pydantic import BaseModel
+from pydantic.json_schema import JsonSchemaMode, models_json_schema
 
 from ..studio import Studio
 from .answers import ERRORS, add_errors
 from .desk import Desk
+from .messages import SAID
 from .routes import (
     cards,
     catalog,
@@ -82,6 +88,19 @@ def create_app(studio: Studio, hosts: set[str] = LOCAL) -> FastAPI:
     async def preview(socket: WebSocket, project: str) -> None:
         await desk.live.serve(socket, project)
 
+    app.openapi = partial(described, app.openapi)  # type: ignore[method-assign]
     if PAGE.is_dir():
         app.mount("/", StaticFiles(directory=PAGE, html=True), name="page")
     return app
+
+
+def described(routes: Callable[[], dict[str, Any]]) -> dict[str, Any]:
+    """The description of routes (OpenAPI 3.1), with what is said over the preview stream."""
+    description = routes()
+    said: list[tuple[type[BaseModel], JsonSchemaMode]] = [
+        (one, "validation" if one.__name__.endswith("Request") else "serialization") for one in SAID
+    ]
+    _, more = models_json_schema(said, ref_template="#/components/schemas/{model}")
+    for name, schema in more["$defs"].items():
+        description["components"]["schemas"].setdefault(name, schema)
+    return description

@@ -10,6 +10,7 @@ from ..studio import Studio
 from ..studio.watching import Looks
 from .hub import Hub
 from .live import Live
+from .messages import ChangedNews
 from .pictures import Pictures
 from .quiet import Quiet
 from .sends import sending_again
@@ -105,7 +106,7 @@ class Desk:
     def tell(self, project: str, revision: int | None = None) -> None:
         """Tells the pages that show a project that it has changed."""
         revision = self.studio.projects.revision(project) if revision is None else revision
-        self.hub.tell(project, {"type": "changed", "revision": revision})
+        self.hub.tell(project, ChangedNews(revision=revision))
 
     def shot(self, project: str, shot: str) -> Shot:
         """A shot of a project. Raises Missing."""

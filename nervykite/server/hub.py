@@ -1,7 +1,8 @@
 """News for the open pages: a project changed, a job went on."""
 
 import asyncio
-from typing import Any
+
+from .messages import News
 
 MOST = 500
 """How much news waits for a page at most."""
@@ -28,7 +29,7 @@ class Hub:
         """Ends a listener."""
         self._listeners.get(project, set()).discard(queue)
 
-    def tell(self, project: str, message: dict[str, Any]) -> None:
+    def tell(self, project: str, message: News) -> None:
         """Sends a message to all who listen."""
         if self._loop is None or self._loop.is_closed():
             return

@@ -1,37 +1,36 @@
-"""The preview stream: one WebSocket a page, for frames, mattes, job progress and changes made elsewhere.
-
-The page asks in JSON: `{"type": "frame", "seq", "frame", "width", "height", "exact"?, "draft"?}` or `{"type": "matte",
-"seq", "hold", "width", "height", "frame"?, "cut"?, "draft"?}` or `{"type": "cling", "seq", "shot", "frame", "start",
-"to"}` or `{"type": "rough", "seq", "hold", "frame", "piece"?, "combine"?, "added"}`, strokes that were drawn, for about
-what the hold's matte will be; or it says `{"type": "at work"}`, that somebody is, and what can wait waits for a while.
-A draft is an edit that is drawn but not made; of drafts that wait, only the newest is drawn. The answer is binary: the
-header's length (unsigned 32-bit, little endian), the header in JSON, then the picture; that of a matte is the part
-`box` (left, top, width, height) of one of the `size` (width, height) that was asked for, as nothing is beyond it. With
-a draft, a frame's header says in `spans` which layers it lays elsewhere in time, [start, end), in `ground` which items
-of the ground, and in `keys` which keys of layers, each with its frame.
-News come as JSON text: `{"type": "changed", "revision"}`, `{"type": "job", …}`.
-"""
+"""The preview stream: one WebSocket a page, for frames, mattes, job progress and changes made elsewhere."""
 
 import asyncio
-import json
 import logging
-import struct
 from concurrent.futures import ThreadPoolExecutor
-from typing import Annotated, Any, Literal
 
 from fastapi import WebSocket, WebSocketDisconnect
 from fastapi.concurrency import run_in_threadpool
-from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+from pydantic import ValidationError
 
-from ..core.edits import ClientEdit
 from ..core.errors import Refusal
 from ..core.model import Document, Hold
-from ..core.model.base import Number
 from ..core.picture.evaluate import Evaluation
 from ..core.timeline.timeline import Timeline
+from ..store.projects import State
 from ..studio import Studio, carving
-from ..studio.carving import RoughRequest
 from .hub import Hub
+from .messages import (
+    AnyRequest,
+    AtWorkRequest,
+    ClingHeader,
+    ClingRequest,
+    FrameHeader,
+    FrameRequest,
+    Header,
+    Lying,
+    MatteHeader,
+    MatteRequest,
+    RoughMatteRequest,
+    TroubleNews,
+    packed,
+    request_of,
+)
 from .pictures import Pictures, corners_of, outline_of, packed_matte
 from .quiet import Quiet
 
@@ -40,68 +39,9 @@ MOST_WAITING = 64
 """How many requests of one page wait at most."""
 LONG = 1 << 16
 """From so many bytes on a request is read in a thread, so that others are answered meanwhile."""
-Side = Annotated[int, Field(ge=2, le=4096)]
-
-
-class FrameRequest(BaseModel):
-    """A preview frame, at a size that is rounded to even numbers; `exact`: of the footage itself, as it is sent."""
-
-    type: Literal["frame"]
-    seq: int
-    frame: Annotated[int, Field(ge=0)]
-    width: Side
-    height: Side
-    exact: bool = False
-    draft: ClientEdit | None = None
-
-
-class MatteRequest(BaseModel):
-    """A hold's matte at a size; `frame` is a source frame that it travels to (None: the held one).
-
-    With `cut` the cutout itself, with the colours that its edge has where it flies.
-    """
-
-    type: Literal["matte"]
-    seq: int
-    hold: str
-    frame: Annotated[int, Field(ge=0)] | None = None
-    width: Side
-    height: Side
-    cut: bool = False
-    draft: ClientEdit | None = None
-
-
-class ClingRequest(BaseModel):
-    """A line along the edges of a source frame, from one point to another, in source pixels."""
-
-    type: Literal["cling"]
-    seq: int
-    shot: str
-    frame: Annotated[int, Field(ge=0)]
-    start: tuple[Number, Number]
-    to: tuple[Number, Number]
-    draft: None = None
-
-
-class RoughMatteRequest(RoughRequest):
-    """About what a hold's matte will be once strokes are worked out; small."""
-
-    type: Literal["rough"]
-    seq: int
-    hold: str
-    draft: None = None
-
-
-class AtWorkRequest(BaseModel):
-    """Somebody has a hand on the page, or plays: what can wait waits. It is not answered."""
-
-    type: Literal["at work"]
-
-
-AnyRequest = FrameRequest | MatteRequest | ClingRequest | RoughMatteRequest
-_request: TypeAdapter[AnyRequest | AtWorkRequest] = TypeAdapter(
-    Annotated[AnyRequest | AtWorkRequest, Field(discriminator="type")]
-)
+HEADERS: dict[str, type[Header]] = {
+    "frame": FrameHeader, "matte": MatteHeader, "rough": MatteHeader, "cling": ClingHeader,
+}  # fmt: skip
 
 
 class Live:
@@ -127,7 +67,7 @@ class Live:
             while True:
                 message = await news.get()
                 async with sending:
-                    await socket.send_json(message)
+                    await socket.send_text(message.model_dump_json())
 
         async def draw() -> None:
             while True:
@@ -156,7 +96,7 @@ class Live:
                     return
                 text = message.get("text") or message.get("bytes") or b""
                 try:
-                    read = _request.validate_json
+                    read = request_of.validate_json
                     request = read(text) if len(text) < LONG else await run_in_threadpool(read, text)
                     if isinstance(request, AtWorkRequest):
                         self._quiet.hold()
@@ -166,9 +106,8 @@ class Live:
                 except (ValidationError, RecursionError) as error:
                     problem = error.errors()[0]["msg"] if isinstance(error, ValidationError) else "nested too deeply"
                     async with sending:
-                        await socket.send_json(
-                            {"type": "trouble", "message": f"A request was not understood: {problem}."}
-                        )
+                        told = TroubleNews(message=f"A request was not understood: {problem}.")
+                        await socket.send_text(told.model_dump_json())
 
         tasks = [asyncio.create_task(t()) for t in (take_in, send_news, draw, draw)]
         try:
@@ -183,71 +122,73 @@ class Live:
                 raise error
 
     def _answer(self, project: str, request: AnyRequest, skip: bool) -> bytes:
-        header: dict[str, Any] = {"type": request.type, "seq": request.seq}
-        data = b""
+        header = HEADERS[request.type].model_validate({"seq": request.seq, "type": request.type})
+        if skip:
+            header.skipped = True
+            return packed(header)
         try:
-            if skip:
-                return _packed(header | {"skipped": True}, b"")
             state = self._studio.state(project)
-            if isinstance(request, ClingRequest):
-                header["points"] = self._pictures.cling(state.document, request.shot, request.frame, request.start)(
-                    request.to
-                )
-                return _packed(header, b"")
-            if isinstance(request, RoughMatteRequest):
-                alpha = carving.at_once(self._studio, state.document, hold_in(state.document, request.hold), request)
-                header["size"] = alpha.shape[::-1]
-                header["box"], data = packed_matte(alpha)
-                return _packed(header, data)
-            header["revision"] = state.revision
-            if request.draft is not None:
-                document = request.draft.apply(state.document)
-                known = self._studio.evaluation(state)
-                evaluation = Evaluation(document, Timeline(document, known.timeline))
-                if request.type == "frame":
-                    header["spans"] = _moved(known, evaluation)
-                    header["ground"] = _ground(known.timeline, evaluation.timeline)
-                    header["keys"] = _keys(known, evaluation)
-            else:
-                evaluation = self._studio.evaluation(state)
-            size = request.width // 2 * 2, request.height // 2 * 2
-            if request.type == "frame":
-                data = self._frame(header, evaluation, request.frame, size, request.exact)
-            else:
-                data = self._matte(header, evaluation, request, size)
+            match request, header:
+                case FrameRequest(), FrameHeader():
+                    return packed(header, self._frame(header, state, request))
+                case MatteRequest(), MatteHeader():
+                    return packed(header, self._matte(header, state, request))
+                case RoughMatteRequest(), MatteHeader():
+                    hold = hold_in(state.document, request.hold)
+                    alpha = carving.at_once(self._studio, state.document, hold, request)
+                    header.size = alpha.shape[1], alpha.shape[0]
+                    header.box, data = packed_matte(alpha)
+                    return packed(header, data)
+                case ClingRequest(), ClingHeader():
+                    along = self._pictures.cling(state.document, request.shot, request.frame, request.start)
+                    header.points = along(request.to)
         except Refusal as refusal:
-            header["trouble"] = str(refusal)
+            header.trouble = str(refusal)
         except Exception:
             # The stream goes on: one frame that cannot be drawn must not leave the page waiting for all others.
             log.exception("a preview could not be drawn")
-            header["trouble"] = "This frame cannot be drawn. Undo the last step, or reload the page; the log has more."
-        return _packed(header, data)
+            header.trouble = "This frame cannot be drawn. Undo the last step, or reload the page; the log has more."
+        return packed(header)
 
-    def _frame(
-        self, header: dict[str, Any], evaluation: Evaluation, frame: int, size: tuple[int, int], exact: bool
-    ) -> bytes:
-        document = evaluation.document
+    def _drafted(self, state: State, request: FrameRequest | MatteRequest) -> tuple[Evaluation, Evaluation]:
+        """What there is, and what there would be with the request's draft."""
+        known = self._studio.evaluation(state)
+        if request.draft is None:
+            return known, known
+        document = request.draft.apply(state.document)
+        return known, Evaluation(document, Timeline(document, known.timeline))
+
+    def _frame(self, header: FrameHeader, state: State, request: FrameRequest) -> bytes:
+        known, evaluation = self._drafted(state, request)
+        document, frame = evaluation.document, request.frame
+        if request.draft is not None:
+            header.spans = _moved(known, evaluation)
+            header.ground = _ground(known.timeline, evaluation.timeline)
+            header.keys = _keys(known, evaluation)
         draws = evaluation.at(frame)
+        header.revision, header.frame, header.key = state.revision, frame, draws.key
         outlines = (outline_of(evaluation, x, frame) for x in document.project.layers if x.visible)
-        header |= {"frame": frame, "key": draws.key, "layers": [o for o in outlines if o]}
+        header.layers = [o for o in outlines if o]
         shown = evaluation.timeline.item_at(frame)
         if shown:
             values = evaluation.lying(shown.item).values(frame) | evaluation.settings(shown.item, frame)
             corners = corners_of(evaluation, shown.item, frame)
-            header["source"] = {"item": shown.item.id, "frame": shown.frame, "values": values, "corners": corners}
-        return self._pictures.frame(document, draws, size, exact)
+            header.source = Lying(item=shown.item.id, frame=shown.frame, values=values, corners=corners)
+        return self._pictures.frame(document, draws, _even(request), request.exact)
 
-    def _matte(
-        self, header: dict[str, Any], evaluation: Evaluation, request: MatteRequest, size: tuple[int, int]
-    ) -> bytes:
+    def _matte(self, header: MatteHeader, state: State, request: MatteRequest) -> bytes:
+        _, evaluation = self._drafted(state, request)
         hold = hold_in(evaluation.document, request.hold)
-        header["hold"] = hold.id
         at = hold.frame if request.frame is None else request.frame
         matte = hold.matte_at(at) or hold.matte.model_copy(update={"pieces": []})
         draw = self._pictures.cut if request.cut else self._pictures.matte
-        header["box"], data = draw(matte, evaluation.document.shots[hold.shot], at, size)
-        header["size"] = size
+        header.size = _even(request)
+        header.box, data = draw(matte, evaluation.document.shots[hold.shot], at, header.size)
         return data
+
+
+def _even(request: FrameRequest | MatteRequest) -> tuple[int, int]:
+    return request.width // 2 * 2, request.height // 2 * 2
 
 
 def hold_in(document: Document, hold: str) -> Hold:
@@ -288,8 +229,3 @@ def _keys(before: Evaluation, after: Evaluation) -> dict[str, int]:
             if then is None or key.id not in known or then.frame(known[key.id]) != frame:
                 found[key.id] = frame
     return found
-
-
-def _packed(header: dict[str, Any], data: bytes) -> bytes:
-    head = json.dumps(header).encode()
-    return struct.pack("<I", len(head)) + head + data

@@ -22,6 +22,7 @@ from ..core.picture.material import Stock
 from ..core.picture.sprite import as_rgba
 from ..core.sources.picture import Grid, Patch
 from ..studio import Studio
+from .messages import Outline
 from .quiet import Quiet
 
 Box = tuple[int, int, int, int]
@@ -247,12 +248,8 @@ def corners_of(evaluation: Evaluation, item: GroundItem, frame: int) -> list[lis
     return (matrix @ corners)[:2].T.round(3).tolist()
 
 
-def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
-    """Where a layer is at a frame: its box in its source's pixels, its corners and anchor in canvas pixels.
-
-    `within` is how its groups and its pin turn and scale it, 2×2, row by row: a movement on the canvas is one in it by
-    the inverse.
-    """
+def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> Outline | None:
+    """Where a layer is at a frame; None where it is not to be seen."""
     span = evaluation.timeline.spans[layer.id]
     if span is None or not span.start <= frame < span.end:
         return None
@@ -270,12 +267,12 @@ def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> dict | None:
     anchor = anchor / anchor[2]
     x, y = evaluation.keyed(layer).position(frame)
     around = flat_at(evaluation.around(layer, frame), (ax + x, ay + y))
-    return {
-        "id": layer.id,
-        "box": [left, top, right, bottom],
-        "corners": placed[:2].T.round(3).tolist(),
-        "anchor": anchor[:2].round(3).tolist(),
-        "values": evaluation.values(layer, frame),
-        "shows": layer.source.shows(evaluation.document, evaluation.timeline.item_at(frame), frame - span.start),
-        "within": around[:2, :2].ravel().round(6).tolist(),
-    }
+    return Outline(
+        id=layer.id,
+        box=(left, top, right, bottom),
+        corners=placed[:2].T.round(3).tolist(),
+        anchor=anchor[:2].round(3).tolist(),
+        values=evaluation.values(layer, frame),
+        shows=layer.source.shows(evaluation.document, evaluation.timeline.item_at(frame), frame - span.start),
+        within=around[:2, :2].ravel().round(6).tolist(),
+    )

@@ -10,6 +10,7 @@ from ..core.model import Shot
 from ..studio import Studio
 from ..studio.watching import politely, unwatched, watch_shot
 from .hub import Hub
+from .messages import WatchedNews
 from .quiet import Quiet
 
 log = logging.getLogger("nervykite")
@@ -91,4 +92,4 @@ class Watcher:
         with self._changing:
             projects = self._wanted.get(shot.id, (set(), shot))[0]
         for project in list(projects):
-            self._hub.tell(project, {"type": "watched", "shot": shot.id, "past": past})
+            self._hub.tell(project, WatchedNews(shot=shot.id, past=past))

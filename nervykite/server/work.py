@@ -8,40 +8,17 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
-from pydantic import BaseModel
-
 from ..core.errors import Cancelled, Refusal
 from ..store.jobs import Job, Jobs
 from ..studio.jobs import JOBS
 from ..studio.troubles import told
 from .hub import Hub
 from .line import Line
+from .messages import JobNews, JobView
 
 log = logging.getLogger("nervykite")
 Task = Callable[[Callable[..., None]], dict[str, Any]]
 """Long work: it is given what it tells its progress, 0…1, and what it is doing, if that is told in words."""
-
-
-class JobView(BaseModel):
-    """A job as the page sees it; `remaining` is an estimate in seconds.
-
-    `edits` says that it may change the document while it runs, `quiet` that the place it was started from tells how it
-    ended, `held` that its line is held up.
-    """
-
-    id: str
-    kind: str
-    project: str
-    title: str
-    state: str
-    progress: float
-    message: str | None
-    result: dict[str, Any] | None
-    made: str
-    remaining: float | None = None
-    edits: bool = False
-    quiet: bool = False
-    held: bool = False
 
 
 def _nothing() -> None:
@@ -212,7 +189,7 @@ class Work:
         return self.view(ended)
 
     def _tell(self, job: Job) -> None:
-        self._hub.tell(job.project, {"type": "job", "job": self.view(job).model_dump()})
+        self._hub.tell(job.project, JobNews(job=self.view(job)))
 
 
 class Ahead:

@@ -1,6 +1,7 @@
 """Finding and storing what cuts a subject out: the core's ways, fed from a studio's footage."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 import cv2
@@ -68,7 +69,8 @@ class RoughRequest(BaseModel):
     added: Annotated[list[Drawn], Field(min_length=1, max_length=400)]
 
 
-class Finding(BaseModel):
+@dataclass(frozen=True)
+class Finding:
     """A piece that was found, and what a person should know about it."""
 
     piece: Found

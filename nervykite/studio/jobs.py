@@ -26,7 +26,7 @@ JOBS = {
     for kind in (
         JobKind("import", "long"),
         JobKind("export", "send"),
-        JobKind("find", "quick", quiet=True),
+        JobKind("find", "quick", edits=True, quiet=True),
         JobKind("plate", "beside", edits=True, quiet=True),
         JobKind("carry", "beside", edits=True, quiet=True),
         JobKind("track", "beside", edits=True, quiet=True),

@@ -226,12 +226,12 @@ def test_what_is_dragged_on_the_canvas_goes_where_it_is_dragged(pinned):
     document = ChangeMatte(hold=hold, matte=Matte(pieces=[box(20, 20, 80, 80)])).apply(document)
     evaluation = Evaluation(document)
     told = outline_of(evaluation, document.layer(layer), 34)
-    around = np.array(told["within"]).reshape(2, 2)
+    around = np.array(told.within).reshape(2, 2)
     own = np.linalg.solve(around, [3.0, -2.0])
     key = Key(channel="position", tie="landing", offset=0, value=own.tolist())
     moved = SetKey(layer=layer, key=key).apply(document)
     there = outline_of(Evaluation(moved), moved.layer(layer), 34)
-    assert np.subtract(there["anchor"], told["anchor"]) == pytest.approx([3, -2], abs=0.05)
+    assert np.subtract(there.anchor, told.anchor) == pytest.approx([3, -2], abs=0.05)
 
 
 def test_the_demos_echoes_stay_by_the_groyne():

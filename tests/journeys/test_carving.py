@@ -95,7 +95,7 @@ def test_a_stroke_shows_about_what_it_does_until_the_exact_answer_is_there(maker
     assert len(hold_at(maker)["matte"]["pieces"]) == 1
     # What is refused takes its rough answer along.
     page.get_by_role("button", name="Drop marks").click()
-    page.route("**/find", lambda route: route.fulfill(status=400, json={"message": "The file is gone."}))
+    page.route("**/strokes", lambda route: route.fulfill(status=400, json={"message": "The file is gone."}))
     along(maker, (120, 300), (120, 900))
     expect(page.get_by_text("The file is gone.")).to_be_visible()
     expect(stage).to_have_attribute("data-rough", "no")

@@ -10,7 +10,8 @@ from nervykite.core.carry.carry import carry
 from nervykite.core.carry.reel import Reel
 from nervykite.core.errors import Refusal
 from nervykite.core.matte.svg import pieces
-from nervykite.studio import carving, cutting
+from nervykite.studio import carving, cutting, marking
+from nervykite.studio.carving import FindRequest
 
 from ..core.scenes import BY_COLOUR, by_colour, overlap, passing, texture, walking
 from ..core.test_wavering import DROP as ONE_DROP
@@ -50,6 +51,28 @@ def stroke(*points, width=6):
     return {"points": [list(p) for p in points], "width": width}
 
 
+def find(studio, view, hold, keep=(), drop=(), frame=8, **more):
+    """What is found in a frame of a hold."""
+    asked = FindRequest(**{"kind": "marks", "frame": frame, "keep": list(keep), "drop": list(drop)} | more)
+    document = studio.state(view["project"]["id"]).document
+    return carving.find(studio, document, document.holds[hold], asked)
+
+
+PIECE = "f" * 16
+
+
+def draw(client, url, view, side, mark, **more):
+    """The server's answer to a stroke; the view is the one the page has seen."""
+    body = {"revision": view["revision"], "frame": 8, "piece": PIECE, "side": side, "mark": mark} | more
+    return client.post(f"{url}/strokes", json=body)
+
+
+def matte_of(client, url):
+    """The matte of a hold, by its address, as the document has it."""
+    _, _, _, project, _, hold = url.split("/")
+    return whole(client.get(f"/api/projects/{project}").json())["holds"][hold]["matte"]["pieces"]
+
+
 def alpha_at(client, raster):
     data = client.get(f"/api/rasters/{raster['file']}.png").content
     return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE) / 255
@@ -63,64 +86,131 @@ DROP = [stroke((20, 20), (20, 280)), stroke((200, 20), (200, 280))]
 
 
 class TestMarks:
-    def test_strokes_find_the_subject_and_more_strokes_change_what_is_near(self, client, held, walk):
-        _, url, _ = held
-        first = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}).json()
-        found = alpha_at(client, first["piece"]["raster"])
+    def test_strokes_find_the_subject_and_more_strokes_change_what_is_near(self, studio, held, walk):
+        view, _, hold = held
+        first = find(studio, view, hold, KEEP, DROP).piece
+        found = carving.alpha_of(studio.library, first.raster)
         assert overlap(found, walk[1][8]) > 0.9
-        more = {"kind": "marks", "frame": 8, "keep": KEEP, "drop": [*DROP, stroke((92, 140), (110, 140))],
-                "before": first["piece"]["raster"], "newest": "drop"}  # fmt: skip
-        second = client.post(f"{url}/find", json=more).json()
-        after = alpha_at(client, second["piece"]["raster"])
+        more = [*DROP, stroke((92, 140), (110, 140))]
+        second = find(studio, view, hold, KEEP, more, before=first.raster, newest="drop").piece
+        after = carving.alpha_of(studio.library, second.raster)
         assert after[140, 92:110].max() < 0.02
         assert np.abs(after - found)[:60].max() < 0.02
 
-    def test_a_frame_full_of_red_and_green_noise_is_looked_at_calmed(self, client, tmp_path):
+    def test_a_frame_full_of_red_and_green_noise_is_looked_at_calmed(self, client, studio, tmp_path):
         frame, alpha = by_colour()
         path = make_video(
             tmp_path / "noise.mkv", 3, frame.shape[1::-1], picture=lambda *_: frame, codec="ffv1", pix_fmt="yuv444p"
         )
-        _, url, _ = hold_frame(client, path, 1)
+        view, _, hold = hold_frame(client, path, 1)
         keep, drop = ([stroke(*line) for line in lines] for lines in BY_COLOUR)
-        found = client.post(f"{url}/find", json={"kind": "marks", "frame": 1, "keep": keep, "drop": drop}).json()
-        assert overlap(alpha_at(client, found["piece"]["raster"]), alpha) > 0.8  # without it, 0.65
+        found = find(studio, view, hold, keep, drop, frame=1).piece
+        assert overlap(carving.alpha_of(studio.library, found.raster), alpha) > 0.8  # without it, 0.65
 
     def test_few_marks_have_other_outlines_to_choose_from(self, client, tmp_path, monkeypatch):
         monkeypatch.setattr(cutting, "joined", lambda _: nobody)  # who would know what belongs together
         frame, body, both = two_in_one()
         size = frame.shape[1::-1]
         path = make_video(tmp_path / "two.mkv", 3, size, picture=lambda *_: frame, codec="ffv1", pix_fmt="yuv444p")
-        _, url, _ = hold_frame(client, path, 1)
+        view, url, _ = hold_frame(client, path, 1)
         keep, drop = ([stroke(*s.points.tolist(), width=s.width) for s in side] for side in (ONE_KEEP, ONE_DROP))
-        asked = {"kind": "marks", "frame": 1, "keep": keep, "drop": drop}
-        first = client.post(f"{url}/find", json=asked).json()["piece"]["raster"]
-        asked["before"] = first
+        asked = {"frame": 1, "piece": PIECE}
+        assert client.post(f"{url}/other-outlines", json=asked).json() == []  # as nothing was drawn yet
+        for side, mark in [*(("keep", m) for m in keep), *(("drop", m) for m in drop)]:
+            assert draw(client, url, view, side, mark, frame=1).status_code == 200
         (other,) = client.post(f"{url}/other-outlines", json=asked).json()
-        assert overlap(alpha_at(client, first), both) > 0.9
+        (piece,) = matte_of(client, url)
+        assert overlap(alpha_at(client, piece["raster"]), both) > 0.9
         assert overlap(alpha_at(client, other), body) > 0.9
-        more = asked | {"drop": [*drop, stroke((140, 20), (140, 60))]}  # which say enough
-        assert client.post(f"{url}/other-outlines", json=more).json() == []
+        draw(client, url, view, "drop", stroke((140, 20), (140, 60)), frame=1)  # which say enough
+        assert client.post(f"{url}/other-outlines", json=asked).json() == []
 
     @pytest.mark.parametrize(
-        ("body", "words"),
+        ("marks", "words"),
         [
-            ({"keep": [], "drop": []}, "no marks yet"),
-            ({"keep": [stroke((900, 900), (950, 950))], "drop": []}, "outside the frame"),
-            ({"keep": [], "drop": DROP}, "No keep stroke"),
+            (([], []), "no marks yet"),
+            (([stroke((900, 900), (950, 950))], []), "outside the frame"),
+            (([], DROP), "No keep stroke"),
         ],
     )
-    def test_marks_that_say_nothing_are_refused(self, client, held, body, words):
-        view, url, hold = held
-        answer = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, **body})
-        assert answer.status_code == 400
-        assert words in answer.json()["message"]
-        now = whole(client.get(f"/api/projects/{view['project']['id']}").json())
-        assert now["holds"][hold]["matte"]["pieces"] == []
+    def test_marks_that_say_nothing_are_refused(self, studio, held, marks, words):
+        view, _, hold = held
+        with pytest.raises(Refusal, match=words):
+            find(studio, view, hold, *marks)
 
-    def test_a_frame_that_is_not_there_is_said(self, client, held):
-        _, url, _ = held
-        answer = client.post(f"{url}/find", json={"kind": "marks", "frame": 99, "keep": KEEP, "drop": DROP})
-        assert "no frame 99" in answer.json()["message"]
+
+class TestStrokes:
+    """A stroke is found and put into the matte in one go."""
+
+    def test_the_first_makes_a_piece_and_those_that_follow_correct_it(self, client, held, walk):
+        view, url, _ = held
+        told = draw(client, url, view, "keep", KEEP[0], at=4, combine="add").json()
+        assert told["view"]["undo"] == "find Marks"
+        assert len(told["view"]["near"][1]) == 16  # keys around the frame that is looked at came along
+        assert set(told["view"]["holds"]) == {url.split("/")[-1]}
+        draw(client, url, told["view"], "drop", DROP[0])
+        (piece,) = matte_of(client, url)
+        assert (piece["id"], piece["kind"], len(piece["keep"]), len(piece["drop"])) == (PIECE, "marks", 1, 1)
+        assert alpha_at(client, piece["raster"])[145, 99] > 0.9
+
+    def test_what_was_done_to_other_pieces_while_it_was_looked_for_stays(self, client, held, studio, monkeypatch):
+        view, url, hold = held
+        project, finding = view["project"]["id"], carving.find
+
+        def slow(*asked):
+            edit(client, view, kind="change matte", hold=hold, matte=box_matte(4, 4, 40, 40))
+            return finding(*asked)
+
+        monkeypatch.setattr(marking, "find", slow)
+        told = draw(client, url, view, "keep", KEEP[0], combine="cut away").json()["view"]
+        assert [(p["kind"], p["combine"]) for p in matte_of(client, url)] == [("pen", "add"), ("marks", "cut away")]
+        assert told["revision"] == studio.state(project).revision == view["revision"] + 2
+
+    def test_a_piece_that_was_made_by_a_pick_keeps_what_it_is(self, client, held, walk):
+        view, url, hold = held
+        grey = np.round(walk[1][8] * 255).astype(np.uint8)
+        sent = cv2.imencode(".png", grey)[1].tobytes()
+        (piece,) = client.post(f"{url}/pieces", params={"name": "matte.png"}, content=sent).json()
+        edit(client, view, kind="change matte", hold=hold, matte={"pieces": [piece]})
+        mark = stroke((92, 140), (110, 140), width=12)
+        draw(client, url, view, "drop", mark, piece=piece["id"])
+        (now,) = matte_of(client, url)
+        assert (now["kind"], now["base"]["file"], now["drop"]) == ("picture", piece["raster"]["file"], [mark])
+        assert alpha_at(client, now["raster"])[140, 95:107].max() < 0.1
+        # Rubbed out, the piece is as it came.
+        body = {"revision": view["revision"], "frame": 8, "piece": piece["id"], "place": [100, 147], "reach": 2}
+        assert client.post(f"{url}/rub", json=body).status_code == 200
+        (back,) = matte_of(client, url)
+        assert (back["raster"]["file"], back["drop"]) == (piece["raster"]["file"], [])
+
+    def test_marks_are_rubbed_out_one_by_one_and_the_piece_goes_with_the_last(self, client, held):
+        view, url, _ = held
+        draw(client, url, view, "keep", KEEP[0])
+        draw(client, url, view, "keep", KEEP[1])
+        both = matte_of(client, url)[0]
+
+        def rub(x, y):
+            body = {"revision": view["revision"], "frame": 8, "piece": PIECE, "place": [x, y], "reach": 1}
+            return client.post(f"{url}/rub", json=body)
+
+        assert rub(10, 10).status_code == 200  # nothing lies there
+        assert matte_of(client, url) == [both]
+        rub(104, 101)
+        (one,) = matte_of(client, url)
+        assert one["keep"] == [KEEP[0]]
+        assert one["raster"] != both["raster"]
+        rub(99, 150)
+        assert matte_of(client, url) == []
+        assert "no longer there" in rub(99, 150).json()["message"]
+
+    def test_what_cannot_be_found_is_said_and_changes_nothing(self, client, held):
+        view, url, _ = held
+        assert "keep mark over the subject first" in draw(client, url, view, "drop", DROP[0]).json()["message"]
+        assert "no frame 99" in draw(client, url, view, "keep", KEEP[0], frame=99).json()["message"]
+        far = draw(client, url, view, "keep", stroke((900, 900), (950, 950)))
+        assert "outside the frame" in far.json()["message"]
+        assert draw(client, f"{url[:-3]}abc", view, "keep", KEEP[0]).status_code == 404
+        assert matte_of(client, url) == []
 
 
 class TestAtOnce:
@@ -129,7 +219,7 @@ class TestAtOnce:
         strokes = [{"side": side, "mark": mark} for side, mark in added]
         socket.send_json({"type": "rough", "seq": 1, "hold": hold, "frame": 8, "added": strokes, **more})
         header, data = drawn(socket)
-        if "trouble" in header:
+        if header["trouble"]:
             return header["trouble"]
         left, top, width, height = header["box"]
         matte = np.zeros(header["size"][::-1], np.float32)
@@ -137,18 +227,18 @@ class TestAtOnce:
         matte[top : top + height, left : left + width] = png
         return cv2.resize(matte, (WIDE, HIGH), interpolation=cv2.INTER_LINEAR)
 
-    def test_strokes_are_answered_roughly_and_nothing_is_stored(self, client, held, walk):
-        view, url, hold = held
+    def test_strokes_are_answered_roughly_and_nothing_is_stored(self, client, held, walk, studio):
+        view, _, hold = held
         with listening(client, view) as socket:
             first = self.ask(socket, hold, *(("keep", k) for k in KEEP), *(("drop", d) for d in DROP))
             assert overlap(first, walk[1][8]) > 0.75
             assert whole(client.get(f"/api/projects/{view['project']['id']}").json())["revision"] == view["revision"]
             # On a piece that is there, beside a box that somebody drew.
-            found = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}).json()
+            found = find(studio, view, hold, KEEP, DROP).piece
             matte = box_matte(4, 4, 40, 40)
-            matte["pieces"].append(found["piece"])
+            matte["pieces"].append(found.model_dump(mode="json"))
             edit(client, view, kind="change matte", hold=hold, matte=matte)
-            more = self.ask(socket, hold, ("drop", stroke((92, 140), (110, 140), width=12)), piece=found["piece"]["id"])
+            more = self.ask(socket, hold, ("drop", stroke((92, 140), (110, 140), width=12)), piece=found.id)
             assert more[139:142, 95:107].max() < 0.5
             assert more[10:34, 10:34].min() > 0.95
             assert overlap(more[50:], walk[1][8][50:]) > 0.75
@@ -165,15 +255,14 @@ class TestAtOnce:
 
 class TestAhead:
     def test_what_the_first_stroke_asks_is_known_before_it(self, client, held, studio, monkeypatch):
-        _, url, _ = held
+        view, url, _ = held
         assert client.post(f"{url}/look-ahead", params={"frame": 8}).status_code == 202
         deadline = time.monotonic() + 20
         while not studio.remembered.stirs.peek(next(iter(studio.remembered.stirs), None)):
             assert time.monotonic() < deadline
             time.sleep(0.02)
         monkeypatch.setattr(cutting, "stirring", lambda *_: pytest.fail("what moves was worked out again"))
-        marks = {"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}
-        assert client.post(f"{url}/find", json=marks).status_code == 200
+        assert draw(client, url, view, "keep", KEEP[0]).status_code == 200
 
     def test_what_cannot_be_read_is_told_to_who_draws(self, client, held):
         _, url, _ = held
@@ -182,20 +271,28 @@ class TestAhead:
         assert "no longer there" in gone.json()["message"]
 
 
+def pick(client, url, kind, frame):
+    """The job that picks, ended."""
+    body = {"kind": kind, "frame": frame, "piece": PIECE, "combine": "overlap"}
+    return wait_for(client, client.post(f"{url}/pick", json=body).json())
+
+
 class TestPicks:
     def test_what_moves_is_found_and_the_scene_serves_the_next_hold(self, client, tmp_path, studio):
         frames, alphas, _ = passing(20, 300, 240)
         clip = make_video(tmp_path / "pass.mp4", 20, (240, 300), picture=lambda n, w, h: frames[n])
-        _, url, _ = hold_frame(client, clip, 9)
-        for frame in (9, 12):
-            job = client.post(f"{url}/find-job", json={"kind": "mover", "frame": frame}).json()
-            done = wait_for(client, job)
-            assert done["state"] == "done", done["message"]
-            assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), alphas[frame]) > 0.88
+        view, url, hold = hold_frame(client, clip, 9)
+        done = pick(client, url, "mover", 9)
+        assert done["state"] == "done", done["message"]
+        (piece,) = matte_of(client, url)
+        assert (piece["id"], piece["kind"], piece["combine"]) == (PIECE, "mover", "overlap")
+        assert overlap(alpha_at(client, piece["raster"]), alphas[9]) > 0.88
+        found = find(studio, view, hold, kind="mover", frame=12).piece
+        assert overlap(carving.alpha_of(studio.library, found.raster), alphas[12]) > 0.88
         assert len(studio.remembered.scenes) == 1
 
-    def test_a_person_is_looked_for_where_one_was_found_a_little_before(self, client, held, monkeypatch):
-        view, url, hold = held
+    def test_a_person_is_looked_for_where_one_was_found_a_little_before(self, client, held, studio, monkeypatch):
+        view, _, hold = held
         edit(client, view, kind="change matte", hold=hold, matte=box_matte(30, 20, 130, 100))
         asked = []
 
@@ -206,19 +303,20 @@ class TestPicks:
         monkeypatch.setattr(cutting, "pick_person", nobody)
         monkeypatch.setattr(carving, "ANSWERED", 3)
         for frame in (8, 11, 12):
-            assert client.post(f"{url}/find", json={"kind": "person", "frame": frame}).status_code == 400
+            with pytest.raises(Refusal, match="No person"):
+                find(studio, view, hold, kind="person", frame=frame)
         assert [near is not None for near in asked] == [True, True, False]
         assert asked[1][60, 80] == 1
         assert asked[1][10, 10] == 0
 
     def test_nobody_and_nothing_are_said(self, client, project_still):
         _, url, _ = project_still
-        person = wait_for(client, client.post(f"{url}/find-job", json={"kind": "person", "frame": 3}).json())
+        person = pick(client, url, "person", 3)
         assert (person["state"], "No person" in person["message"]) == ("failed", True)
-        mover = wait_for(client, client.post(f"{url}/find-job", json={"kind": "mover", "frame": 3}).json())
+        mover = pick(client, url, "mover", 3)
         assert (mover["state"], "Nothing moves" in mover["message"]) == ("failed", True)
-        answer = client.post(f"{url}/find", json={"kind": "difference", "frame": 3})
-        assert "there is none yet" in answer.json()["message"]
+        assert "there is none yet" in pick(client, url, "difference", 3)["message"]
+        assert matte_of(client, url) == []
 
 
 @pytest.fixture
@@ -263,10 +361,10 @@ class TestFiles:
             assert answer.status_code == 400
             assert words in answer.json()["message"]
 
-    def test_a_found_piece_becomes_paths(self, client, held, walk):
-        _, url, _ = held
-        found = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}).json()
-        shapes = client.post(f"{url}/outline", json={"piece": found["piece"]}).json()
+    def test_a_found_piece_becomes_paths(self, client, held, studio):
+        view, url, hold = held
+        found = find(studio, view, hold, KEEP, DROP).piece.model_dump(mode="json")
+        shapes = client.post(f"{url}/outline", json={"piece": found}).json()
         assert shapes[0]["combine"] == "add"
         assert 8 < len(shapes[0]["nodes"]) < 120
 
@@ -287,14 +385,14 @@ class TestFiles:
 
 
 class TestCarry:
-    def carved(self, client, held):
+    def carved(self, client, held, studio):
         view, url, hold = held
-        found = client.post(f"{url}/find", json={"kind": "marks", "frame": 8, "keep": KEEP, "drop": DROP}).json()
-        matte = {"pieces": [found["piece"]], "fringe": 0.8}
+        found = find(studio, view, hold, KEEP, DROP).piece.model_dump(mode="json")
+        matte = {"pieces": [found], "fringe": 0.8}
         return edit(client, view, kind="change matte", hold=hold, matte=matte), url, hold
 
-    def test_through_a_range_and_again_after_a_correction(self, client, held, walk):
-        view, url, hold = self.carved(client, held)
+    def test_through_a_range_and_again_after_a_correction(self, client, held, walk, studio):
+        view, url, hold = self.carved(client, held, studio)
         view = edit(client, view, kind="set travel", hold=hold, range=[5, 13])
         project = view["project"]["id"]
         done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
@@ -317,8 +415,8 @@ class TestCarry:
         assert stop["pieces"][0]["kind"] == "pen"
         assert wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())["result"]["frames"] == 0
 
-    def test_stopped_it_goes_on_from_where_it_was(self, client, held, monkeypatch):
-        view, url, hold = self.carved(client, held)
+    def test_stopped_it_goes_on_from_where_it_was(self, client, held, monkeypatch, studio):
+        view, url, hold = self.carved(client, held, studio)
         edit(client, view, kind="set travel", hold=hold, range=[0, 20])
         monkeypatch.setattr("nervykite.studio.carrying.CHUNK", 3)
         job = client.post(f"{url}/carry", json={"to": "range"}).json()
@@ -338,7 +436,7 @@ class TestCarry:
         }
         assert all(after[s["frame"]] == s for s in before)
 
-    def test_each_go_goes_on_from_the_last_but_not_over_a_correction(self, client, held, monkeypatch):
+    def test_each_go_goes_on_from_the_last_but_not_over_a_correction(self, client, held, monkeypatch, studio):
         goes = []
 
         def watched(pictures, fixed, wanted, progress, person, small, trail):
@@ -350,7 +448,7 @@ class TestCarry:
 
         monkeypatch.setattr("nervykite.studio.carrying.carry", watched)
         monkeypatch.setattr("nervykite.studio.carrying.CHUNK", 4)
-        view, url, hold = self.carved(client, held)
+        view, url, hold = self.carved(client, held, studio)
         view = edit(client, view, kind="set travel", hold=hold, range=[4, 20])
         view = edit(client, view, kind="change matte", hold=hold, frame=12, matte=box_matte(100, 50, 160, 200))
         wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
@@ -362,8 +460,8 @@ class TestCarry:
         wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
         assert goes[4:] == [(3, [-1])]
 
-    def test_to_the_next_moment_and_to_all(self, client, held, walk):
-        view, url, hold = self.carved(client, held)
+    def test_to_the_next_moment_and_to_all(self, client, held, walk, studio):
+        view, url, hold = self.carved(client, held, studio)
         shot = view["holds"][hold]["shot"]
         for frame in (4, 12, 15):
             view = edit(client, view, kind="add moment", shot=shot, frame=frame)
@@ -380,7 +478,7 @@ class TestCarry:
         last = wait_for(client, client.post(f"{url}/carry", json={"to": "moments"}).json())
         assert "have mattes already" in last["message"]
 
-    def test_without_a_matte_or_a_range_it_says_what_to_do(self, client, held):
+    def test_without_a_matte_or_a_range_it_says_what_to_do(self, client, held, studio):
         view, url, hold = held
         done = wait_for(client, client.post(f"{url}/carry", json={"to": "range"}).json())
         assert "does not travel yet" in done["message"]
@@ -404,8 +502,8 @@ class TestTakes:
         view, url, hold = two_takes
         assert view["shots"][view["holds"][hold]["shot"]]["cuts"] == [12]
         assert view["takes"] == {hold: [12, 32]}
-        done = wait_for(client, client.post(f"{url}/find-job", json={"kind": "mover", "frame": 20}).json())
-        assert overlap(alpha_at(client, done["result"]["piece"]["raster"]), walk[1][8]) > 0.9
+        assert pick(client, url, "mover", 20)["state"] == "done"
+        assert overlap(alpha_at(client, matte_of(client, url)[0]["raster"]), walk[1][8]) > 0.9
         ((_, window),) = studio.remembered.scenes
         assert window == range(12, 32)
 
@@ -442,7 +540,7 @@ class TestPlates:
         data = client.get(f"{url}/plate.png").content
         return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
 
-    def test_built_from_the_shot_it_shows_the_place_behind(self, client, crossing):
+    def test_built_from_the_shot_it_shows_the_place_behind(self, client, crossing, studio):
         view, url, hold, alphas, scenes = crossing
         done = wait_for(client, client.post(f"{url}/plate", json={"source": "shot"}).json())
         assert done["state"] == "done", done["message"]
@@ -450,8 +548,8 @@ class TestPlates:
         assert np.abs(self.plate(client, url).astype(int) - scenes[10])[behind].mean() < 6
         now = whole(client.get(f"/api/projects/{view['project']['id']}").json())
         assert now["undo"] == "set plate of Cutout 1"
-        found = client.post(f"{url}/find", json={"kind": "difference", "frame": 10}).json()
-        assert overlap(alpha_at(client, found["piece"]["raster"]), alphas[10]) > 0.9
+        found = find(studio, view, hold, kind="difference", frame=10).piece
+        assert overlap(carving.alpha_of(studio.library, found.raster), alphas[10]) > 0.9
         # It fills the hole, and lies on the ground.
         layer = now["project"]["layers"][0]["id"]
         now = edit(client, now, kind="change layer", layer=layer, source={"kind": "hold", "hold": hold, "fill": True})

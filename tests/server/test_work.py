@@ -17,6 +17,7 @@ from nervykite.core.picture.affected import FrameKeys
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.server.hub import Hub
 from nervykite.server.line import Line
+from nervykite.server.messages import ChangedNews
 from nervykite.server.pictures import Pictures, outline_of
 from nervykite.server.work import Ahead, Work
 from nervykite.store.projects import Missing
@@ -277,14 +278,14 @@ class TestWork:
 def test_news_reach_only_those_who_listen():
     async def scene():
         hub = Hub()
-        hub.tell("p", {"type": "changed"})  # before it runs, nobody hears
+        hub.tell("p", ChangedNews(revision=0))  # before it runs, nobody hears
         hub.start()
         mine, other = hub.listen("p"), hub.listen("q")
-        threading.Thread(target=hub.tell, args=("p", {"n": 1})).start()
-        assert await asyncio.wait_for(mine.get(), 2) == {"n": 1}
+        threading.Thread(target=hub.tell, args=("p", ChangedNews(revision=1))).start()
+        assert await asyncio.wait_for(mine.get(), 2) == ChangedNews(revision=1)
         assert other.empty()
         hub.leave("p", mine)
-        hub.tell("p", {"n": 2})
+        hub.tell("p", ChangedNews(revision=2))
         await asyncio.sleep(0.05)
         assert mine.empty()
 
@@ -324,16 +325,16 @@ class TestPictures:
         studio, project, layer = scene
         document = studio.state(project).document
         at_rest = outline_of(Evaluation(document), document.layer(layer), 9)
-        assert at_rest["corners"] == [[40, 20], [140, 20], [140, 220], [40, 220]]
-        assert at_rest["anchor"] == [90, 120]
+        assert at_rest.corners == [(40, 20), (140, 20), (140, 220), (40, 220)]
+        assert at_rest.anchor == (90, 120)
         assert outline_of(Evaluation(document), document.layer(layer), 2) is None
         for channel, value in (("rotation", [90]), ("scale", [0.5]), ("position", [10, -5])):
             document = SetValue(layer=layer, channel=channel, frame=9, value=value).apply(document)
         turned = outline_of(Evaluation(document), document.layer(layer), 9)
-        assert turned["anchor"] == [100, 115]
-        assert turned["corners"][0] == [150, 90]
-        values = turned["values"]
-        assert {k: v for k, v in values.items() if v != at_rest["values"][k]} == {
+        assert turned.anchor == (100, 115)
+        assert turned.corners[0] == (150, 90)
+        values = turned.values
+        assert {k: v for k, v in values.items() if v != at_rest.values[k]} == {
             "position": [10, -5], "across": [10], "down": [-5], "scale": [0.5], "rotation": [90],
         }  # fmt: skip
         assert (values["opacity"], values["width"], values["shear"], values["anchor"]) == ([1], [1], [0], [90, 120])

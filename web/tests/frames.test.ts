@@ -3,7 +3,17 @@ import type { Answer, FrameHeader, Live } from '../src/api/live'
 import { Frames } from '../src/store/frames'
 
 function answer(key: string, frame: number, bytes = 10): Answer<FrameHeader> {
-  const header: FrameHeader = { type: 'frame', seq: 1, frame, key, revision: 1, layers: [] }
+  const where = { layers: [], source: null, spans: {}, ground: {}, keys: {} }
+  const header: FrameHeader = {
+    type: 'frame',
+    seq: 1,
+    frame,
+    key,
+    revision: 1,
+    skipped: false,
+    trouble: null,
+    ...where,
+  }
   return { header, blob: new Blob([new Uint8Array(bytes)]) }
 }
 

@@ -15,7 +15,10 @@ beforeEach(() => {
   const rough = () =>
     new Promise<Answer<MatteHeader>>((resolve) => {
       const answered: Answered = (header) =>
-        resolve({ header: { type: 'rough', seq: 1, box: [0, 0, 9, 9], size: [9, 9], ...header }, blob: new Blob() })
+        resolve({
+          header: { type: 'rough', seq: 1, skipped: false, trouble: null, box: [0, 0, 9, 9], size: [9, 9], ...header },
+          blob: new Blob(),
+        })
       asked.push(answered)
     })
   useStudio.setState({ live: { rough } as never })

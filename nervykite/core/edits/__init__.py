@@ -45,7 +45,7 @@ from .ground import (
     SplitGround,
 )
 from .groups import Dissolve, MakeGroup
-from .holds import FRINGE, ChangeMatte, HoldFrame, SetPlate
+from .holds import FRINGE, ChangeMatte, HoldFrame, PutFound, SetPlate
 from .keys import PutAtRest, RemoveKey, SetKey, SetKeys, SetValue
 from .layers import ChangeLayer, DuplicateLayer, MakeSeparate, MoveLayer, RemoveLayer
 from .mixing import ChangeLoudness, ChangeMix, DetachSound, SplitCue
@@ -123,6 +123,7 @@ __all__ = [
     "PinLayers",
     "PutAtRest",
     "PutCarried",
+    "PutFound",
     "PutMove",
     "PutRecipe",
     "PutSet",
@@ -251,7 +252,7 @@ OneEdit = Annotated[
 
 Several.model_rebuild(_types_namespace={"OneEdit": OneEdit})
 ClientEdit = Annotated[OneEdit | Several, Field(discriminator="kind")]
-"""What a client may ask for: not AddShot, AddAsset, PutCarried, CarryHolds and NudgeMoment, which are how long work
-ends, nor PasteLayers, of which a client gives only what it copied, by an id."""
+"""What a client may ask for: not AddShot, AddAsset, PutCarried, CarryHolds, PutFound and NudgeMoment, which are how
+long work ends, nor PasteLayers, of which a client gives only what it copied, by an id."""
 
 client_edit: TypeAdapter[Edit] = TypeAdapter(ClientEdit)

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..model import Arrangement, Document, Hold, Layer, Matte, Shape, Stop
+from ..model import Arrangement, Document, Found, Hold, Layer, Matte, Shape, Stop
 from ..model.base import FrameNumber, Id, Name, new_id
 from ..model.naming import free_name
 from ..sources.hold import HoldSource
@@ -100,6 +100,40 @@ class ChangeMatte(Edit):
             travel = travel.corrected(self.frame)
         hold = hold.model_copy(update={"travel": with_stops(travel, [stop]), "matte": whole})
         return with_hold(document, hold)
+
+
+class PutFound(Edit):
+    """Puts a found piece into the matte that a hold has at a frame, or takes it out.
+
+    It says nothing of the other pieces, so it fits whatever was done to them while the piece was looked for.
+    """
+
+    kind: Literal["put found"] = "put found"
+    hold: Id
+    frame: FrameNumber
+    id: Id
+    piece: Found | None
+    """Stands in place of the piece with that id, or over all others if there is none; None takes that piece out."""
+
+    def title(self, document: Document) -> str:
+        return self._whole(document).title(document)
+
+    def apply(self, document: Document) -> Document:
+        return self._whole(document).apply(document)
+
+    def _whole(self, document: Document) -> ChangeMatte:
+        hold = hold_of(document, self.hold)
+        matte = hold.matte_at(self.frame) or hold.matte.model_copy(update={"pieces": []})
+        new = None
+        if self.piece is not None:
+            new = self.piece.model_copy(update={"id": self.id})
+            if all(p.id != self.id for p in matte.pieces):
+                new = new.model_copy(update={"name": free_name(new.name, {p.name for p in matte.pieces})})
+        pieces = [new if p.id == self.id else p for p in matte.pieces]
+        if new is not None and new not in pieces:
+            pieces.append(new)
+        left = [p for p in pieces if p is not None]
+        return ChangeMatte(hold=self.hold, matte=matte.model_copy(update={"pieces": left}), frame=self.frame)
 
 
 class SetPlate(Edit):

@@ -21,7 +21,7 @@ from ...studio.catching import CarveAllRequest
 from ...studio.watching import Cadence, Looks, takes
 from ..answers import ASK_AGAIN, bounded_router, download
 from ..desk import Desk
-from ..work import JobView
+from ..messages import JobView
 
 MOST_VALUES = 4000
 """How many values a curve has at most; of a longer shot each stands for several frames."""

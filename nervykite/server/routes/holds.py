@@ -7,56 +7,78 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
+from pydantic import BaseModel
 
 from ...core.errors import Refusal
 from ...core.matte.combine import piece_alpha
 from ...core.matte.outline import even_chain, fitted, outlines
 from ...core.model import Node, Piece, Raster, Shape
 from ...store.projects import Missing
-from ...studio import carrying, carving
+from ...studio import carrying, carving, marking
 from ...studio.carrying import CarryRequest
-from ...studio.carving import Finding, FindRequest
+from ...studio.marking import MarkedRequest, PickRequest, RubRequest, StrokeRequest
 from ..answers import FOREVER, HASH, Report, attended, bounded_router, download, received
 from ..desk import Desk
-from ..requests import OutlineRequest, PathRequest
-from ..work import JobView
+from ..messages import JobView
+from ..requests import OutlineRequest, PathRequest, StepRequest
+from ..views import ProjectView
 
 MAX_MATTE = 64 << 20
+
+
+class StrokeAsked(StrokeRequest, StepRequest):
+    """A stroke, and what the page has seen of the project."""
+
+
+class RubAsked(RubRequest, StepRequest):
+    """A place to rub marks out at, with the same."""
+
+
+class CarvedView(BaseModel):
+    """What a stroke led to: what has changed since the revision that the page has seen, and what it should know."""
+
+    view: ProjectView
+    warnings: list[str]
 
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
     router, studio = bounded_router(), desk.studio
 
-    @router.post("/api/projects/{project}/holds/{hold}/find")
-    async def find(project: str, hold: str, body: FindRequest, request: Request) -> Finding:
-        """Finds the subject in a frame by marks, or corrects a pick with them: the piece to put into the matte."""
-        return await attended(
-            request, lambda report: carving.find(studio, *desk.document_with(project, hold), body, report)
-        )
+    @router.post("/api/projects/{project}/holds/{hold}/strokes")
+    async def stroke(project: str, hold: str, body: StrokeAsked, request: Request) -> CarvedView:
+        """Finds the subject by a stroke, or corrects a piece with it, and puts that into the matte: one edit."""
+        state, said = await attended(request, lambda report: marking.stroke(studio, project, hold, body, report))
+        return CarvedView(view=desk.changed(state, body.revision, body.at), warnings=said)
+
+    @router.post("/api/projects/{project}/holds/{hold}/rub")
+    async def rub(project: str, hold: str, body: RubAsked, request: Request) -> CarvedView:
+        """Rubs marks out and finds their piece anew without them: one edit."""
+        state, said = await attended(request, lambda report: marking.rub(studio, project, hold, body, report))
+        return CarvedView(view=desk.changed(state, body.revision, body.at), warnings=said)
+
+    @router.post("/api/projects/{project}/holds/{hold}/pick")
+    def start_pick(project: str, hold: str, body: PickRequest) -> JobView:
+        """Finds a subject without marks and puts it into the matte, in the background; what it says is its result."""
+        _, found = desk.document_with(project, hold)
+
+        def task(progress) -> dict:
+            state, said = marking.pick(studio, project, hold, body, progress)
+            desk.tell(project, state.revision)
+            return {"warnings": said}
+
+        return desk.work.start("find", project, f"{carving.NAMES[body.kind]} in {found.name}", task)
 
     @router.post("/api/projects/{project}/holds/{hold}/other-outlines")
-    async def other_outlines(project: str, hold: str, body: FindRequest, request: Request) -> list[Raster]:
-        """What few marks may mean besides what they led to (`before`), likeliest first: none if that is clear."""
-        return await attended(
-            request, lambda report: carving.other_outlines(studio, *desk.document_with(project, hold), body, report)
-        )
+    async def other_outlines(project: str, hold: str, body: MarkedRequest, request: Request) -> list[Raster]:
+        """What few marks may mean besides what they led to, likeliest first: none if that is clear."""
+        return await attended(request, lambda report: marking.others(studio, project, hold, body, report))
 
     @router.post("/api/projects/{project}/holds/{hold}/look-ahead", status_code=202)
     def look_ahead(project: str, hold: str, frame: Annotated[int, Query(ge=0)]) -> None:
         """Begins to work out what marks in a frame will ask, as somebody has come to carve there."""
         document, found = desk.document_with(project, hold)
         desk.ahead.start(lambda: carving.look_ahead(studio, document, found, frame))
-
-    @router.post("/api/projects/{project}/holds/{hold}/find-job")
-    def start_find(project: str, hold: str, body: FindRequest) -> JobView:
-        """The same in the background, for what takes a while; the job's result is the finding."""
-        document, found = desk.document_with(project, hold)
-
-        def task(progress) -> dict:
-            return carving.find(studio, document, found, body, progress).model_dump(mode="json")
-
-        return desk.work.start("find", project, f"{carving.NAMES[body.kind]} in {found.name}", task)
 
     @router.post("/api/projects/{project}/holds/{hold}/outline")
     async def outline(project: str, hold: str, body: OutlineRequest, request: Request) -> list[Shape]:

@@ -11,7 +11,7 @@ from ...studio import plates
 from ...studio.plates import MendRequest, Plate, PlateRequest
 from ..answers import bounded_router, received
 from ..desk import Desk
-from ..work import JobView
+from ..messages import JobView
 
 MAX_PLATE = 64 << 20
 

@@ -18,7 +18,7 @@ from ...studio.cooking import cook, footage_for, own_recipe
 from ...studio.tasting import as_filmed, tasted
 from ..answers import ASK_AGAIN, FOREVER, HASH, bounded_router, download
 from ..desk import Desk
-from ..work import JobView
+from ..messages import JobView
 
 ENDING = ".recipe.json"
 """How the name of a recipe's file ends."""

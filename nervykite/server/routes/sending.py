@@ -13,6 +13,7 @@ from ...studio.handed import open_handed
 from ...studio.timelines import read_timeline, timeline_of
 from ..answers import MAX_UPLOAD, blocks, bounded_router, download, file_name, room_for
 from ..desk import Desk
+from ..messages import JobView
 from ..requests import (
     BundleRequest,
     ExportRequest,
@@ -26,7 +27,6 @@ from ..requests import (
     TimelineView,
 )
 from ..sends import queued
-from ..work import JobView
 
 
 def routes(desk: Desk) -> APIRouter:

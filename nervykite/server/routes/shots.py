@@ -13,7 +13,7 @@ from ...store.projects import Missing
 from ...studio import Studio, importing
 from ..answers import ASK_AGAIN, FOREVER, MAX_UPLOAD, blocks, bounded_router, file_name, room_for
 from ..desk import Desk
-from ..work import JobView
+from ..messages import JobView
 
 PART = 1 << 20
 """So many bytes are hashed and written in one go, in a thread: others are answered meanwhile."""

@@ -16,8 +16,8 @@ from ...studio.following import Wanted, follow_shot
 from ...studio.track_files import read_track, track_as_json
 from ..answers import bounded_router, download
 from ..desk import Desk
+from ..messages import JobView
 from ..requests import TrackFile, TrackRequest
-from ..work import JobView
 
 
 def routes(desk: Desk) -> APIRouter:

@@ -1,63 +1,20 @@
-import type { Edit, Job, Mark, Piece } from './client'
+import type { Edit, Mark, Piece } from './client'
+import type { components } from './schema'
 
-/** Where a cutout is in a frame, in canvas pixels. */
-export interface Outline {
-  id: string
-  box: [number, number, number, number]
-  corners: [number, number][]
-  anchor: [number, number]
-  values: Record<string, number[]>
-  /** Which of its source's own frames is seen. */
-  shows: number
-  /** How its groups turn and scale it, 2×2, row by row. */
-  within: [number, number, number, number]
-}
-
-export interface FrameHeader {
-  type: 'frame'
-  seq: number
-  frame: number
-  key: string
-  revision: number
-  layers: Outline[]
-  source?: { item: string; frame: number; values: Record<string, number[]>; corners: [number, number][] }
-  /** With a draft: the layers that it lays elsewhere in time, first frame and first frame after. */
-  spans?: Record<string, [number, number]>
-  /** With a draft: the items of the ground that it lays elsewhere in time. */
-  ground?: Record<string, [number, number]>
-  /** With a draft: the keys that it lays elsewhere in time. */
-  keys?: Record<string, number>
-  skipped?: boolean
-  trouble?: string
-}
-
-export interface MatteHeader {
-  type: 'matte' | 'rough'
-  seq: number
-  /** Left, top, width and height of the picture within `size`: there is nothing beyond it. */
-  box: [number, number, number, number]
-  size: [number, number]
-  skipped?: boolean
-  trouble?: string
-}
-
-interface ClingHeader {
-  type: 'cling'
-  seq: number
-  points?: [number, number][]
-  trouble?: string
-}
+type Schemas = components['schemas']
+/** Where a layer is in a frame. */
+export type Outline = Schemas['Outline']
+export type FrameHeader = Schemas['FrameHeader']
+export type MatteHeader = Schemas['MatteHeader']
+type ClingHeader = Schemas['ClingHeader']
+type News = Schemas['ChangedNews'] | Schemas['JobNews'] | Schemas['WatchedNews'] | Schemas['TroubleNews']
+/** What is asked for; of what has a default, some may be left out. */
+type Asked<T extends 'FrameRequest' | 'MatteRequest' | 'ClingRequest' | 'RoughMatteRequest'> = Omit<Schemas[T], 'seq'>
 
 export interface Answer<H> {
   header: H
   blob: Blob
 }
-
-type News =
-  | { type: 'changed'; revision: number }
-  | { type: 'job'; job: Job }
-  | { type: 'watched'; shot: string; past: number }
-  | { type: 'trouble'; message: string }
 
 /** The preview stream of one project; it reconnects by itself. */
 export class Live {
@@ -76,7 +33,7 @@ export class Live {
 
   /** A frame of the piece; `exact`: of the footage itself, as it is sent. */
   frame(frame: number, width: number, height: number, exact: boolean, draft?: Edit): Promise<Answer<FrameHeader>> {
-    return this.ask({ type: 'frame', frame, width, height, exact, draft })
+    return this.ask<Asked<'FrameRequest'>, FrameHeader>({ type: 'frame', frame, width, height, exact, draft })
   }
 
   /** Says that somebody is at work: what can wait waits for a while. */
@@ -93,7 +50,7 @@ export class Live {
     cut: boolean,
     draft?: Edit,
   ): Promise<Answer<MatteHeader>> {
-    return this.ask({ type: 'matte', hold, frame, width, height, cut, draft })
+    return this.ask<Asked<'MatteRequest'>, MatteHeader>({ type: 'matte', hold, frame, width, height, cut, draft })
   }
 
   /** About what a hold's matte will be once strokes are worked out, which add to a piece or make a new one. */
@@ -104,12 +61,12 @@ export class Live {
     combine: Piece['combine'],
     added: { side: 'keep' | 'drop'; mark: Mark }[],
   ): Promise<Answer<MatteHeader>> {
-    return this.ask({ type: 'rough', hold, frame, piece, combine, added })
+    return this.ask<Asked<'RoughMatteRequest'>, MatteHeader>({ type: 'rough', hold, frame, piece, combine, added })
   }
 
   /** A line along the edges of a source frame. */
   cling(shot: string, frame: number, start: [number, number], to: [number, number]): Promise<Answer<ClingHeader>> {
-    return this.ask({ type: 'cling', shot, frame, start, to })
+    return this.ask<Asked<'ClingRequest'>, ClingHeader>({ type: 'cling', shot, frame, start, to })
   }
 
   close(): void {
@@ -119,7 +76,7 @@ export class Live {
     this.open.clear()
   }
 
-  private ask<H>(request: object): Promise<Answer<H>> {
+  private ask<R extends object, H>(request: R): Promise<Answer<H>> {
     const seq = ++this.seq
     const text = JSON.stringify({ ...request, seq })
     return new Promise((resolve, reject) => {

@@ -140,7 +140,7 @@ function useFrames(canvas: React.RefObject<HTMLCanvasElement | null>) {
           setHeader(answer.header)
           if (now.draft) {
             const { spans, ground, keys } = answer.header
-            now.setDrafted({ places: { ...spans, ...ground }, keys: keys ?? {} })
+            now.setDrafted({ places: { ...spans, ...ground }, keys })
           }
         } while (again.current)
       } catch {

@@ -1,7 +1,7 @@
 import { answer, api, type Job, Refused } from '../api/client'
 import { merged, type Told, type View } from '../api/view'
 import { previewSize } from './time'
-import type { Document, Slice } from './types'
+import type { Document, Seen, Slice } from './types'
 
 /** No draft moves anything in time. */
 const AS_IT_IS = { places: {}, keys: {} }
@@ -182,6 +182,16 @@ export const document_: Slice<Document> = (set, get) => {
           }),
         )
       }),
+
+    async putAsked<T extends { view: Told }>(call: (seen: Seen) => Promise<T>) {
+      const told: T[] = []
+      await change(async (project, revision) => {
+        const answered = await call({ project, revision, at: get().playhead })
+        told.push(answered)
+        return answered.view
+      })
+      return told[0] ?? null
+    },
 
     async copy(layers) {
       const project = get().view?.project.id

@@ -1,6 +1,6 @@
 import type { Edit, Job, MotionView } from '../api/client'
 import type { Live } from '../api/live'
-import type { View } from '../api/view'
+import type { Told, View } from '../api/view'
 import type { StateCreator } from 'zustand'
 import type { Frames } from './frames'
 import type { Quality } from './time'
@@ -32,6 +32,8 @@ export interface Document {
   close: () => void
   /** Makes an edit. A function is asked for it when its turn comes, so that it can go by what the one before did. */
   edit: (edit: Edit | (() => Edit | null)) => Promise<boolean>
+  /** Asks for something that the server finds and puts in itself; resolves to what it told, or to null if it was refused. */
+  putAsked: <T extends { view: Told }>(call: (seen: Seen) => Promise<T>) => Promise<T | null>
   /** Copies layers, to be put down by `paste` here or in another project. */
   copy: (layers: string[]) => Promise<void>
   paste: () => Promise<void>
@@ -42,6 +44,13 @@ export interface Document {
   /** Another tab's change, or the echo of this one's own, which comes with the answer anyway. */
   heard: (revision: number) => void
   refresh: () => Promise<void>
+}
+
+/** What the page has seen when it asks for something: the project's revision, and the frame that is looked at. */
+export interface Seen {
+  project: string
+  revision: number
+  at: number
 }
 
 /** What the page says at its foot. */

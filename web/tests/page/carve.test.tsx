@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import { commands, page, userEvent } from 'vitest/browser'
-import type { Matte } from '../../src/api/client'
+import type { Found, Matte } from '../../src/api/client'
 import { one, opened, type Maker } from './page'
 
 /** Carving by hand: what the pen draws is what is asked for, in source pixels. */
@@ -27,6 +27,8 @@ const near = (found: Point[] | null, n: number, [x, y]: Point) => {
   expect(Math.abs(found![n]![0] - x)).toBeLessThan(2.5)
   expect(Math.abs(found![n]![1] - y)).toBeLessThan(2.5)
 }
+
+const without = (matte: Matte, id: string) => matte.pieces.filter((p) => p.id !== id)
 
 async function carving(): Promise<Maker> {
   const maker = await opened()
@@ -94,16 +96,24 @@ test('few marks that may mean two things offer both', async () => {
   const hold = maker.server.view.places[maker.server.layer('Leap 2').id]!.hold!
   const url = `POST /api/projects/${maker.server.project}/holds/${hold}`
   const raster = (n: number, width: number) => ({ file: String(n).repeat(64), box: [300, 500, 300 + width, 700] })
-  const piece = { id: 'f'.repeat(16), combine: 'add', invert: false, opacity: 1, visible: true, grow: 0 }
-  type Asked = { kind: string; keep: object[]; drop: object[]; before: object | null }
-  const asked: Asked[] = []
-  maker.server.answers(`${url}/find`, (body) => {
-    const { keep, drop } = body as Asked
-    const found = { kind: 'marks', name: 'Marks', raster: raster(1, 200), base: null, doubt: null, keep, drop }
-    return { piece: { ...piece, soften_in: 0, soften_out: 0, ...found }, warnings: [] }
+  type Asked = { frame: number; piece: string; combine: string; side: 'keep' | 'drop'; mark: object }
+  const [asked, others]: [Asked[], object[]] = [[], []]
+  maker.server.answers(`${url}/strokes`, (body) => {
+    const { piece: id, side, mark } = body as Asked
+    asked.push(body as Asked)
+    const { matte } = maker.server.view.holds[hold]!.hold
+    const soft = { soften_in: 0, soften_out: 0, combine: 'add', invert: false, opacity: 1, visible: true, grow: 0 }
+    const found = { kind: 'marks', name: 'Marks', raster: raster(1, 200), base: null, doubt: null, keep: [], drop: [] }
+    const known = matte.pieces.find((p) => p.id === id) ?? ({ id, ...soft, ...found } as unknown as Found)
+    const next = { ...known, [side]: [...(known as Found)[side], mark] } as Found
+    const edit = { kind: 'change matte', hold, matte: { ...matte, pieces: [...without(matte, id), next] } }
+    return {
+      view: maker.server.ask('POST', `/api/projects/${maker.server.project}/edits`, { edit }).body,
+      warnings: [],
+    }
   })
   maker.server.answers(`${url}/other-outlines`, (body) => {
-    asked.push(body as Asked)
+    others.push(body as object)
     return [raster(2, 120)]
   })
   maker.server.answers(`${url}/look-ahead`, () => null)
@@ -120,7 +130,12 @@ test('few marks that may mean two things offer both', async () => {
   await last()
   const offered = page.getByRole('radiogroup', { name: 'What your marks may mean' })
   await expect.element(offered).toBeVisible()
-  expect(asked.map((a) => [a.keep.length, a.drop.length, a.before !== null])).toEqual([[1, 1, true]])
+  // The second corrects the piece that the first made; the page asks for nothing more than that.
+  expect(asked.map((a) => [a.side, a.piece, a.combine])).toEqual([
+    ['keep', asked[0]!.piece, 'add'],
+    ['drop', asked[0]!.piece, 'add'],
+  ])
+  expect(others).toEqual([{ frame: asked[0]!.frame, piece: asked[0]!.piece }])
   await offered.getByRole('radio', { name: 'Outline 2' }).click()
   expect((await last()).raster.file[0]).toBe('2')
   await expect.element(offered.getByRole('radio', { name: 'Outline 2' })).toHaveAttribute('aria-checked', 'true')

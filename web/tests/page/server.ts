@@ -168,7 +168,7 @@ class Stream {
     const header =
       asked.type === 'frame'
         ? { ...PLACES[near], seq: asked.seq, frame: asked.frame, revision, key: `${revision}-${asked.frame}` }
-        : { type: asked.type, seq: asked.seq, box: [0, 0, 720, 1280], size: [720, 1280] }
+        : { type: asked.type, seq: asked.seq, skipped: false, trouble: null, box: [0, 0, 720, 1280], size: [720, 1280] }
     const text = new TextEncoder().encode(JSON.stringify(header))
     const data = new Uint8Array(4 + text.length + picture.byteLength)
     new DataView(data.buffer).setUint32(0, text.length, true)

@@ -89,7 +89,7 @@ export function useDrawing(
         const from = now.current.anchors.at(-1)
         if (!from) break
         const answered = await live.cling(frame.shot, frame.frame, [from.x, from.y], [place.x, place.y])
-        if (from === now.current.anchors.at(-1)) set({ ...now.current, ahead: asPoints(answered.header.points ?? []) })
+        if (from === now.current.anchors.at(-1)) set({ ...now.current, ahead: asPoints(answered.header.points) })
       }
     } catch {
       // The stream was closed; the next movement asks again.
@@ -111,7 +111,7 @@ export function useDrawing(
   const along = async (from: Point, to: Point): Promise<Point[]> => {
     try {
       const answered = await live!.cling(frame.shot, frame.frame, [from.x, from.y], [to.x, to.y])
-      return answered.header.points ? asPoints(answered.header.points) : [from, to]
+      return answered.header.points.length ? asPoints(answered.header.points) : [from, to]
     } catch {
       return [from, to]
     }

@@ -1,5 +1,5 @@
 import { type RefObject, useEffect, useRef, useState } from 'react'
-import type { FindRequest, Found, Matte, Raster } from '../../api/client'
+import type { Found, Matte, Raster } from '../../api/client'
 import { otherOutlines } from './find'
 import type { Table } from './hands'
 import { isShape } from './path'
@@ -25,13 +25,12 @@ export function useOffers(
   const piece = founds.find((p) => p.id === offers?.piece)
   const shown = offers && piece && count(piece) === offers.marks ? offers.rasters : null
 
-  const ask = (id: string, body: FindRequest) => {
-    const found = latest.current.pieces.find((p): p is Found => p.id === id && !isShape(p))
-    if (!found) return
+  const ask = (id: string) => {
     const asked = (asking.current = new AbortController())
     const look = async () => {
-      if (asked.signal.aborted) return
-      const request = { ...body, before: found.raster, newest: null }
+      const found = latest.current.pieces.find((p): p is Found => p.id === id && !isShape(p))
+      if (asked.signal.aborted || !found) return
+      const request = { frame: at.frame, piece: id }
       const others = await otherOutlines(at.project, at.hold, request, asked.signal).catch(() => [])
       if (!asked.signal.aborted && others.length)
         setOffers({ piece: id, marks: count(found), rasters: [found.raster, ...others] })

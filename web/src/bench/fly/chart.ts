@@ -1,4 +1,5 @@
-import { type Line, valueAt } from './lines'
+import type { GroundItem, Layer, MotionView, OwnerMotion } from '../../api/client'
+import { type Line, linesOf, valueAt } from './lines'
 
 /** How far the curves keep from the edges of their chart, in pixels. */
 export const PAD = { left: 14, right: 14, top: 22, bottom: 10 }
@@ -71,4 +72,52 @@ export function labelled(
     taken.push(best)
     return { line, lx: best[0], ly: best[1], n }
   })
+}
+
+/** What is drawn of some owners' motion in a chart of a size, and where. */
+export function chartOf(
+  motion: MotionView | null,
+  owners: (Layer | GroundItem)[],
+  pace: boolean,
+  w: number,
+  h: number,
+) {
+  const lines = linesOf(motion, owners, pace)
+  const told = (motion?.owners ?? []).filter((m) => owners.some((o) => o.id === m.id))
+  const first = told.length ? Math.min(...lines.map((l) => l.first), ...told.map((m) => m.start)) : 0
+  const ends = lines.map((l) => l.first + (l.amount.length - 1) * l.step)
+  const last = Math.max(first, ...ends, ...told.map((m) => Math.max(m.start, m.end - 1)))
+  const wide = w - PAD.left - PAD.right
+  const high = h - PAD.top - PAD.bottom
+  const frames = Math.max(1, last - first)
+  const x = (f: number) => PAD.left + ((f - first) / frames) * wide
+  const y = (l: Line, v: number) => PAD.top + (1 - (v - l.range[0]) / (l.range[1] - l.range[0])) * high
+  const places = lines.flatMap((line) =>
+    line.keys.map(({ key, frame }) => {
+      const value = pace ? valueAt(line, frame, true) : (key.value[line.index] ?? 0)
+      return { line, key, frame, x: x(frame), y: y(line, value) }
+    }),
+  )
+  return {
+    ...{ w, h, wide, high, pace, lines, told, first, last, frames, x, y, places },
+    frameAt: (px: number) => first + ((px - PAD.left) / wide) * frames,
+    /** How much of a line's measure a pixel is. */
+    perPixel: (l: Line) => (l.range[1] - l.range[0]) / high,
+    /** What a line is worth at a height of the chart. */
+    valueOf: (l: Line, py: number) => l.range[0] + (1 - (py - PAD.top) / high) * (l.range[1] - l.range[0]),
+  }
+}
+
+export type Chart = ReturnType<typeof chartOf>
+
+/** Where owners begin and land; only of one alone it is said in words. */
+export function endsOf(told: OwnerMotion[], last: number): [number, string][] {
+  const alone = told.length === 1
+  const ends = told.flatMap((m): [number, string][] => [
+    [m.start, !alone ? '' : m.start === m.landing ? 'start, landing' : 'start'],
+    ...(m.landing !== m.start && m.landing <= last
+      ? ([[m.landing, alone ? 'landing' : '']] as [number, string][])
+      : []),
+  ])
+  return [...new Map(ends)]
 }
