@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { answer, newId, Refused, type View } from '../src/api/client'
 import type { Outline } from '../src/api/live'
-import { inside, toSource, within } from '../src/picture/Handles'
+import { inside, toSource, within } from '../src/picture/handling'
 import { previewSize, rateOf, shownAt, timecode } from '../src/store'
 import { lanesOf } from '../src/ground/cues'
 import { dropAt, type Row, rowsOf } from '../src/sky/rows'

@@ -8,6 +8,7 @@ import { NameField } from '../parts/fields'
 import { DropArea } from './DropArea'
 import { PlainHeader } from './Header'
 import { useOf } from '../store'
+import { chooseFiles } from '../parts/pickFiles'
 import { bytes, day } from '../parts/words'
 
 /** Whether a file is a piece that was handed on. */
@@ -23,7 +24,6 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
     staleTime: 0,
     gcTime: 0,
   })
-  const [renaming, setRenaming] = useState<string | null>(null)
   const again = () => queries.invalidateQueries({ queryKey: ['projects'] })
   const attempt = async (work: () => Promise<unknown>) => {
     try {
@@ -54,26 +54,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
     await make(others[0]!.name.replace(/\.[^.]*$/, '').slice(0, 80) || undefined)
     await importFiles(others)
   }
-  const bundle = () => {
-    const field = document.createElement('input')
-    field.type = 'file'
-    field.accept = '.zip,.otioz,.otio,application/zip'
-    field.onchange = () => {
-      const file = field.files?.[0]
-      if (file) void opened(file)
-    }
-    field.click()
-  }
-  const at = (project: string) => ({ params: { path: { project } } })
-  const remove = (e: Entry) =>
-    attempt(async () => {
-      await answer(api.DELETE('/api/projects/{project}', at(e.id)))
-      say(
-        `${e.name} was deleted.`,
-        'info',
-        () => void attempt(() => answer(api.POST('/api/projects/{project}/restore', at(e.id)))),
-      )
-    })
+  const bundle = () => chooseFiles('.zip,.otioz,.otio,application/zip', ([file]) => void opened(file!))
   return (
     <DropArea says="Let go to make a new piece of it" onFiles={(files) => void dropped(files)}>
       <PlainHeader onSheet={onSheet} />
@@ -110,61 +91,7 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
         {list.isError && <Empty title="The projects cannot be read">{list.error.message}</Empty>}
         <Grid templateColumns="repeat(auto-fill, minmax(210px, 1fr))" gap="5" maxW="1280px" mx="auto">
           {list.data?.map((e) => (
-            <Box
-              key={e.id}
-              bg="card"
-              border="1px solid {colors.rule}"
-              borderRadius="soft"
-              overflow="hidden"
-              data-project={e.name}
-            >
-              <Box
-                as="button"
-                aria-label={`Open ${e.name}`}
-                display="block"
-                w="100%"
-                h="250px"
-                bg="surround"
-                cursor="pointer"
-                onClick={() => void open(e.id)}
-              >
-                <Poster entry={e} />
-              </Box>
-              <Flex align="center" pl="3" pr="1" py="1.5" gap="1">
-                <Box flex="1" minW="0">
-                  <Called
-                    name={e.name}
-                    renaming={renaming === e.id}
-                    onOpen={() => void open(e.id)}
-                    onEnd={() => setRenaming(null)}
-                    onCommit={(name) =>
-                      void attempt(() =>
-                        answer(
-                          api.POST('/api/projects/{project}/edits', {
-                            ...at(e.id),
-                            body: { revision: e.revision, edit: { kind: 'rename project', name } },
-                          }),
-                        ),
-                      )
-                    }
-                  />
-                  <Text color="soft" fontSize="12px" className="figures" truncate>
-                    {day(e.changed)}
-                  </Text>
-                  <Text color="soft" fontSize="12px" className="figures" truncate>
-                    {e.width} × {e.height} · {bytes(e.bytes)}
-                  </Text>
-                </Box>
-                <Tool icon={Pencil} label={`Rename ${e.name}`} size={24} onClick={() => setRenaming(e.id)} />
-                <Tool
-                  icon={Copy}
-                  label={`Duplicate ${e.name}`}
-                  size={24}
-                  onClick={() => void attempt(() => answer(api.POST('/api/projects/{project}/duplicate', at(e.id))))}
-                />
-                <Tool icon={Trash2} label={`Delete ${e.name}`} size={24} onClick={() => void remove(e)} />
-              </Flex>
-            </Box>
+            <Card key={e.id} entry={e} attempt={attempt} />
           ))}
         </Grid>
         <Deleted attempt={attempt} />
@@ -173,8 +100,76 @@ export function ProjectList({ onSheet }: { onSheet: () => void }) {
   )
 }
 
+type Attempt = (work: () => Promise<unknown>) => Promise<void>
+
+/** One project: its picture, its name, and what can be done with it. */
+function Card({ entry: e, attempt }: { entry: Entry; attempt: Attempt }) {
+  const { open, say } = useOf('open', 'say')
+  const [renaming, setRenaming] = useState(false)
+  const at = (project: string) => ({ params: { path: { project } } })
+  const remove = () =>
+    attempt(async () => {
+      await answer(api.DELETE('/api/projects/{project}', at(e.id)))
+      say(
+        `${e.name} was deleted.`,
+        'info',
+        () => void attempt(() => answer(api.POST('/api/projects/{project}/restore', at(e.id)))),
+      )
+    })
+  return (
+    <Box bg="card" border="1px solid {colors.rule}" borderRadius="soft" overflow="hidden" data-project={e.name}>
+      <Box
+        as="button"
+        aria-label={`Open ${e.name}`}
+        display="block"
+        w="100%"
+        h="250px"
+        bg="surround"
+        cursor="pointer"
+        onClick={() => void open(e.id)}
+      >
+        <Poster entry={e} />
+      </Box>
+      <Flex align="center" pl="3" pr="1" py="1.5" gap="1">
+        <Box flex="1" minW="0">
+          <Called
+            name={e.name}
+            renaming={renaming}
+            onOpen={() => void open(e.id)}
+            onEnd={() => setRenaming(false)}
+            onCommit={(name) =>
+              void attempt(() =>
+                answer(
+                  api.POST('/api/projects/{project}/edits', {
+                    ...at(e.id),
+                    body: { revision: e.revision, edit: { kind: 'rename project', name } },
+                  }),
+                ),
+              )
+            }
+          />
+          <Text color="soft" fontSize="12px" className="figures" truncate>
+            {day(e.changed)}
+          </Text>
+          <Text color="soft" fontSize="12px" className="figures" truncate>
+            {e.width} × {e.height} · {bytes(e.bytes)}
+          </Text>
+        </Box>
+        <Tool icon={Pencil} label={`Rename ${e.name}`} size={24} onClick={() => setRenaming(true)} />
+        <Tool
+          icon={Copy}
+          label={`Duplicate ${e.name}`}
+          size={24}
+          onClick={() => void attempt(() => answer(api.POST('/api/projects/{project}/duplicate', at(e.id))))}
+        />
+        <Tool icon={Trash2} label={`Delete ${e.name}`} size={24} onClick={() => void remove()} />
+      </Flex>
+    </Box>
+  )
+}
+
 /** Projects that were deleted: for a week they can be brought back, or their room given back at once. */
-function Deleted({ attempt }: { attempt: (work: () => Promise<unknown>) => Promise<void> }) {
+function Deleted({ attempt }: { attempt: Attempt }) {
   const [shown, setShown] = useState(false)
   const list = useQuery({
     queryKey: ['projects', 'deleted'],

@@ -2,3 +2,5 @@
 export const LABEL = 172
 export const LANE = 34
 export const RULER = 30
+/** How far below the top the first lane lies. */
+export const ABOVE = RULER + 4

@@ -1,4 +1,4 @@
-import { Box, Flex, Text } from '@chakra-ui/react'
+import { Flex, Text } from '@chakra-ui/react'
 import { Dices } from 'lucide-react'
 import { type ReactNode, useMemo } from 'react'
 import type { Easing } from '../api/client'
@@ -51,43 +51,34 @@ export function Controls(p: Props) {
   return settings.filter(has).map((s) => <Control key={s.name} s={s} p={p} />)
 }
 
+/** What the field of a setting is given. */
+interface Field {
+  s: Setting
+  p: Props
+  value: unknown
+  draft: (v: unknown) => void
+  commit: (v: unknown) => void
+  after: ReactNode
+}
+
 function Control({ s, p }: { s: Setting; p: Props }) {
+  const Field = FIELDS[s.sort]
   const value = p.values[s.name] ?? s.initial
-  const draft = (v: unknown) => p.onDraft(s.name, v)
-  const commit = (v: unknown) => p.onCommit(s.name, v)
-  const after = p.after?.(s)
-  if (s.sort === 'number' || s.sort === 'whole' || s.sort === 'seed') {
-    // A share is kept as 0…1 and shown in percent; whole numbers of percent are what they are.
-    const by = s.unit === '%' && s.sort === 'number' ? 100 : 1
-    const dice = s.sort === 'seed' && (
-      <Tool
-        icon={Dices}
-        size={24}
-        label={`Another ${s.label.toLowerCase()}`}
-        onClick={() => commit(Math.floor(Math.random() * 100_000))}
-      />
-    )
-    return (
-      <NumberField
-        label={s.label}
-        unit={s.zero !== undefined && Number(value) === 0 ? '' : s.unit}
-        zero={s.zero}
-        slider={!p.plain && s.sort !== 'seed' && s.max - s.min <= 1e4}
-        track={s.usual === undefined ? undefined : s.usual * by}
-        step={s.step}
-        digits={s.sort !== 'number' ? 0 : s.step < 0.1 ? 2 : 1}
-        min={s.min * by}
-        max={s.max * by}
-        initial={Number(s.initial ?? 0) * by}
-        value={Number(value) * by}
-        disabled={p.disabled}
-        onDraft={(v) => draft(v / by)}
-        onCommit={(v) => commit(v / by)}
-        after={dice || after}
-      />
-    )
-  }
-  const label = (
+  return (
+    <Field
+      s={s}
+      p={p}
+      value={value}
+      draft={(v) => p.onDraft(s.name, v)}
+      commit={(v) => p.onCommit(s.name, v)}
+      after={p.after?.(s)}
+    />
+  )
+}
+
+/** A setting's name; a double click sets it back. */
+function Name({ s, commit }: Pick<Field, 's' | 'commit'>) {
+  return (
     <Text
       flex="1"
       minW="64px"
@@ -98,147 +89,199 @@ function Control({ s, p }: { s: Setting; p: Props }) {
       {s.label}
     </Text>
   )
-  if (s.sort === 'colour')
-    return (
-      <ColourField
-        label={s.label}
-        value={String(value)}
-        initial={String(s.initial ?? '')}
-        disabled={p.disabled}
-        onDraft={draft}
-        onCommit={commit}
-        after={after}
-      />
-    )
-  if (s.sort === 'switch')
-    return (
-      <SwitchRow label={s.label} on={Boolean(value)} disabled={p.disabled} onChange={commit} after={after}>
-        {label}
-      </SwitchRow>
-    )
-  if (s.sort === 'choice')
-    return (
-      <Flex align="center" gap="2">
-        <Flex flex="1" align="center" minH="30px" gapX="2" wrap="wrap">
-          {label}
-          <Choice
-            label={s.label}
-            value={String(value)}
-            onChange={commit}
-            options={s.options.map((o) => ({ value: o.value, label: o.title, hint: o.hint }))}
-          />
-        </Flex>
-        {after}
-      </Flex>
-    )
-  if (s.sort === 'curve')
-    return (
-      <CurveField
-        label={label}
-        name={s.label}
-        points={value as [number, number][]}
-        disabled={p.disabled}
-        onDraft={draft}
-        onCommit={commit}
-      />
-    )
-  if (s.sort === 'points') return <PenField disabled={p.disabled} />
-  if (s.sort === 'aparts')
-    return (
-      <ApartField
-        words={String(p.values.words ?? '')}
-        values={(value ?? []) as Apart[]}
-        disabled={p.disabled}
-        onDraft={draft}
-        onCommit={commit}
-      />
-    )
-  if (s.sort === 'text')
-    return <WordsField name={s.label} value={String(value)} disabled={p.disabled} onDraft={draft} onCommit={commit} />
-  if (s.sort === 'face')
-    return <FaceField label={label} name={s.label} value={String(value)} disabled={p.disabled} onPick={commit} />
-  if (s.sort === 'axes')
-    return (
-      <AxesFields
-        face={String(p.values.face)}
-        values={(value ?? {}) as Record<string, number>}
-        disabled={p.disabled}
-        onDraft={draft}
-        onCommit={commit}
-      />
-    )
-  if (s.sort === 'shelved')
-    return (
-      <ShelvedField
-        label={label}
-        name={s.label}
-        of={s.of!}
-        value={value as string | null}
-        disabled={p.disabled}
-        onPick={commit}
-      />
-    )
-  if (s.sort === 'tones')
-    return <TonesField label={label} name={s.label} taken={value != null} disabled={p.disabled} onPick={commit} />
-  if (s.sort === 'hold' || s.sort === 'layer') {
-    const holds = (s.sort === 'hold' ? p.holds : p.layers) ?? []
-    return (
-      <Flex align="center" minH="30px" gap="2">
-        {label}
-        <Flex w="112px">
-          <Pick
-            label={s.label}
-            value={typeof value === 'string' ? value : ''}
-            options={[['', s.sort === 'hold' ? 'No hold' : 'No layer'], ...holds]}
-            disabled={p.disabled || (!holds.length && !value)}
-            onPick={(id) => commit(id || null)}
-          />
-        </Flex>
-      </Flex>
-    )
-  }
-  if (s.sort === 'frame') {
-    const set = typeof value === 'number'
-    return (
-      <Flex align="center" minH="30px" gap="2">
-        {label}
-        {set && <Text className="figures">{p.freezes == null ? `its frame ${value}` : `frame ${p.freezes}`}</Text>}
-        <Act
-          disabled={p.disabled || (!set && p.frame === undefined)}
-          label={set ? `Clear ${s.label.toLowerCase()}` : `${s.label} the frame on screen`}
-          onClick={() => commit(set ? null : p.frame)}
-        >
-          {set ? 'Clear' : 'Here'}
-        </Act>
-      </Flex>
-    )
-  }
-  if (s.sort === 'point') {
-    const [x = 0, y = 0] = (value as number[] | undefined) ?? []
-    const [x0 = 0, y0 = 0] = (s.initial as number[] | undefined) ?? []
-    const field = (axis: 0 | 1) => (
-      <NumberField
-        label={axis ? `${s.label}, down` : `${s.label}, across`}
-        unit={s.unit || 'px'}
-        step={s.step}
-        digits={1}
-        initial={axis ? y0 : x0}
-        value={axis ? y : x}
-        disabled={p.disabled}
-        onDraft={(v) => draft(axis ? [x, v] : [v, y])}
-        onCommit={(v) => commit(axis ? [x, v] : [v, y])}
-      />
-    )
-    return (
-      <>
-        {field(0)}
-        {field(1)}
-      </>
-    )
-  }
-  return (
-    <Box>
-      <EasingPanel title={s.label} easing={value as Easing} disabled={p.disabled} onDraft={draft} onCommit={commit} />
-    </Box>
+}
+
+function Amount({ s, p, value, draft, commit, after }: Field) {
+  // A share is kept as 0…1 and shown in percent; whole numbers of percent are what they are.
+  const by = s.unit === '%' && s.sort === 'number' ? 100 : 1
+  const dice = s.sort === 'seed' && (
+    <Tool
+      icon={Dices}
+      size={24}
+      label={`Another ${s.label.toLowerCase()}`}
+      onClick={() => commit(Math.floor(Math.random() * 100_000))}
+    />
   )
+  return (
+    <NumberField
+      label={s.label}
+      unit={s.zero !== undefined && Number(value) === 0 ? '' : s.unit}
+      zero={s.zero}
+      slider={!p.plain && s.sort !== 'seed' && s.max - s.min <= 1e4}
+      track={s.usual === undefined ? undefined : s.usual * by}
+      step={s.step}
+      digits={s.sort !== 'number' ? 0 : s.step < 0.1 ? 2 : 1}
+      min={s.min * by}
+      max={s.max * by}
+      initial={Number(s.initial ?? 0) * by}
+      value={Number(value) * by}
+      disabled={p.disabled}
+      onDraft={(v) => draft(v / by)}
+      onCommit={(v) => commit(v / by)}
+      after={dice || after}
+    />
+  )
+}
+
+function Chosen({ s, value, commit, after }: Field) {
+  return (
+    <Flex align="center" gap="2">
+      <Flex flex="1" align="center" minH="30px" gapX="2" wrap="wrap">
+        <Name s={s} commit={commit} />
+        <Choice
+          label={s.label}
+          value={String(value)}
+          onChange={commit}
+          options={s.options.map((o) => ({ value: o.value, label: o.title, hint: o.hint }))}
+        />
+      </Flex>
+      {after}
+    </Flex>
+  )
+}
+
+/** A hold or a layer of the piece. */
+function Other({ s, p, value, commit }: Field) {
+  const known = (s.sort === 'hold' ? p.holds : p.layers) ?? []
+  return (
+    <Flex align="center" minH="30px" gap="2">
+      <Name s={s} commit={commit} />
+      <Flex w="112px">
+        <Pick
+          label={s.label}
+          value={typeof value === 'string' ? value : ''}
+          options={[['', s.sort === 'hold' ? 'No hold' : 'No layer'], ...known]}
+          disabled={p.disabled || (!known.length && !value)}
+          onPick={(id) => commit(id || null)}
+        />
+      </Flex>
+    </Flex>
+  )
+}
+
+function FrameOnScreen({ s, p, value, commit }: Field) {
+  const set = typeof value === 'number'
+  return (
+    <Flex align="center" minH="30px" gap="2">
+      <Name s={s} commit={commit} />
+      {set && <Text className="figures">{p.freezes == null ? `its frame ${value}` : `frame ${p.freezes}`}</Text>}
+      <Act
+        disabled={p.disabled || (!set && p.frame === undefined)}
+        label={set ? `Clear ${s.label.toLowerCase()}` : `${s.label} the frame on screen`}
+        onClick={() => commit(set ? null : p.frame)}
+      >
+        {set ? 'Clear' : 'Here'}
+      </Act>
+    </Flex>
+  )
+}
+
+function Point({ s, p, value, draft, commit }: Field) {
+  const at = (value as [number, number] | undefined) ?? [0, 0]
+  const first = (s.initial as number[] | undefined) ?? [0, 0]
+  return ([0, 1] as const).map((axis) => (
+    <NumberField
+      key={axis}
+      label={axis ? `${s.label}, down` : `${s.label}, across`}
+      unit={s.unit || 'px'}
+      step={s.step}
+      digits={1}
+      initial={first[axis] ?? 0}
+      value={at[axis]}
+      disabled={p.disabled}
+      onDraft={(v) => draft(at.with(axis, v))}
+      onCommit={(v) => commit(at.with(axis, v))}
+    />
+  ))
+}
+
+/** What a setting of each sort is set with. */
+const FIELDS: Record<Setting['sort'], (field: Field) => ReactNode> = {
+  number: Amount,
+  whole: Amount,
+  seed: Amount,
+  choice: Chosen,
+  hold: Other,
+  layer: Other,
+  frame: FrameOnScreen,
+  point: Point,
+  colour: ({ s, p, value, draft, commit, after }) => (
+    <ColourField
+      label={s.label}
+      value={String(value)}
+      initial={String(s.initial ?? '')}
+      disabled={p.disabled}
+      onDraft={draft}
+      onCommit={commit}
+      after={after}
+    />
+  ),
+  switch: ({ s, p, value, commit, after }) => (
+    <SwitchRow label={s.label} on={Boolean(value)} disabled={p.disabled} onChange={commit} after={after}>
+      <Name s={s} commit={commit} />
+    </SwitchRow>
+  ),
+  curve: ({ s, p, value, draft, commit }) => (
+    <CurveField
+      label={<Name s={s} commit={commit} />}
+      name={s.label}
+      points={value as [number, number][]}
+      disabled={p.disabled}
+      onDraft={draft}
+      onCommit={commit}
+    />
+  ),
+  points: ({ p }) => <PenField disabled={p.disabled} />,
+  aparts: ({ p, value, draft, commit }) => (
+    <ApartField
+      words={String(p.values.words ?? '')}
+      values={(value ?? []) as Apart[]}
+      disabled={p.disabled}
+      onDraft={draft}
+      onCommit={commit}
+    />
+  ),
+  text: ({ s, p, value, draft, commit }) => (
+    <WordsField name={s.label} value={String(value)} disabled={p.disabled} onDraft={draft} onCommit={commit} />
+  ),
+  face: ({ s, p, value, commit }) => (
+    <FaceField
+      label={<Name s={s} commit={commit} />}
+      name={s.label}
+      value={String(value)}
+      disabled={p.disabled}
+      onPick={commit}
+    />
+  ),
+  axes: ({ p, value, draft, commit }) => (
+    <AxesFields
+      face={String(p.values.face)}
+      values={(value ?? {}) as Record<string, number>}
+      disabled={p.disabled}
+      onDraft={draft}
+      onCommit={commit}
+    />
+  ),
+  shelved: ({ s, p, value, commit }) => (
+    <ShelvedField
+      label={<Name s={s} commit={commit} />}
+      name={s.label}
+      of={s.of!}
+      value={value as string | null}
+      disabled={p.disabled}
+      onPick={commit}
+    />
+  ),
+  tones: ({ s, p, value, commit }) => (
+    <TonesField
+      label={<Name s={s} commit={commit} />}
+      name={s.label}
+      taken={value != null}
+      disabled={p.disabled}
+      onPick={commit}
+    />
+  ),
+  easing: ({ s, p, value, draft, commit }) => (
+    <EasingPanel title={s.label} easing={value as Easing} disabled={p.disabled} onDraft={draft} onCommit={commit} />
+  ),
 }

@@ -5,7 +5,7 @@ import { useDrag } from '../parts/useDrag'
 import { useOf } from '../store'
 import { roleColour } from '../theme/system'
 import { Corner } from './Corner'
-import { inside } from './Handles'
+import { inside } from './handling'
 import { onCanvas, Overlay, type Point } from './Overlay'
 
 /**

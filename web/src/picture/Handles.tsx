@@ -1,65 +1,12 @@
 import { useRef } from 'react'
-import type { Edit } from '../api/client'
-import type { FrameHeader, Outline } from '../api/live'
+import type { FrameHeader } from '../api/live'
 import { useDrag } from '../parts/useDrag'
-import { chosenTops, together, useOf, useStudio } from '../store'
+import { useOf } from '../store'
 import { roleColour } from '../theme/system'
 import { Corner } from './Corner'
-import { onCanvas, Overlay, type Point } from './Overlay'
+import { covers, dragged, type Grip, type Held, inside } from './handling'
+import { onCanvas, Overlay } from './Overlay'
 import { can } from '../parts/finishes'
-
-type Grip = 'move' | 'scale' | 'turn' | 'anchor'
-
-/** What is being dragged, from where, and the edit that it has come to. */
-interface Held {
-  grip: Grip
-  start: Point
-  outline: Outline
-  last: Edit | null
-}
-
-const minus = (a: Point, b: Point): Point => [a[0] - b[0], a[1] - b[1]]
-const far = (a: Point) => Math.hypot(a[0], a[1])
-
-export function inside(p: Point, corners: Point[]): boolean {
-  let sign = 0
-  for (let i = 0; i < 4; i++) {
-    const a = corners[i]!
-    const b = corners[(i + 1) % 4]!
-    const cross = (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])
-    if (sign && Math.sign(cross) !== sign) return false
-    sign ||= Math.sign(cross)
-  }
-  return true
-}
-
-/** Whether a box covers all of the canvas. */
-function covers(corners: Point[], width: number, height: number): boolean {
-  const canvas: Point[] = [
-    [1, 1],
-    [width - 1, 1],
-    [width - 1, height - 1],
-    [1, height - 1],
-  ]
-  return canvas.every((c) => inside(c, corners))
-}
-
-/** Source pixels of a canvas point, from where the box's corners are. */
-export function toSource(p: Point, o: Outline): Point {
-  const [c0, c1, , c3] = o.corners as [Point, Point, Point, Point]
-  const [l, t, r, b] = o.box
-  const u = minus(c1, c0)
-  const v = minus(c3, c0)
-  const q = minus(p, c0)
-  const det = u[0] * v[1] - u[1] * v[0] || 1
-  return [l + ((q[0] * v[1] - q[1] * v[0]) / det) * (r - l), t + ((u[0] * q[1] - u[1] * q[0]) / det) * (b - t)]
-}
-
-/** A movement on the canvas as one within a layer's groups, which turn and scale it. */
-export function within(d: Point, [a, b, c, e]: Outline['within']): Point {
-  const det = a * e - b * c || 1
-  return [(e * d[0] - b * d[1]) / det, (a * d[1] - c * d[0]) / det]
-}
 
 /**
  * The frame around the selected layer: drag inside to move, a corner to scale, outside a corner to turn, the cross to
@@ -104,56 +51,14 @@ export function Handles(p: { header: FrameHeader | null; width: number; height: 
     if (!outline || isLocked(outline.id)) return null
     return { grip: grip ?? 'move', start: point, outline, last: null }
   }
-  const move = (e: React.PointerEvent, d: Held) => {
-    const now = at(e)
-    const { outline: o, start } = d
-    const { playhead: frame, auto } = useStudio.getState()
-    const how = { frame, key: false, shift: !auto }
-    const value = (channel: 'position' | 'scale' | 'rotation', v: number[]): Edit => ({
-      kind: 'set value',
-      layer: o.id,
-      channel,
-      value: v,
-      ...how,
-    })
-    if (d.grip === 'move') {
-      let [dx, dy] = minus(now, start)
-      if (e.shiftKey && Math.abs(dx) > Math.abs(dy)) dy = 0
-      else if (e.shiftKey) dx = 0
-      const all = [o, ...[...(selected ? [selected] : []), ...besides].filter((x) => x.id !== o.id && !isLocked(x.id))]
-      const tops = chosenTops(useStudio.getState())
-      const moved = all.filter((x) => tops.includes(x.id) || x.id === o.id)
-      d.last = together(
-        moved.map((x) => {
-          const [ex, ey] = within([dx, dy], x.within)
-          const [x0 = 0, y0 = 0] = x.values.position ?? []
-          let to: Point = [x0 + ex, y0 + ey]
-          // Near its own place it snaps home, where landing is invisible.
-          if (moved.length === 1 && far(to) < 6 * px) to = [0, 0]
-          const rounded = to.map((v) => Math.round(v * 10) / 10)
-          return { kind: 'set value', layer: x.id, channel: 'position', value: rounded, ...how }
-        }),
-      )
-    } else if (d.grip === 'scale') {
-      const by = far(minus(now, o.anchor)) / Math.max(1, far(minus(start, o.anchor)))
-      d.last = value('scale', [Math.max(0.01, Math.min(50, Math.round((o.values.scale?.[0] ?? 1) * by * 1000) / 1000))])
-    } else if (d.grip === 'turn') {
-      const angle = (q: Point) => (Math.atan2(q[1] - o.anchor[1], q[0] - o.anchor[0]) * 180) / Math.PI
-      let turn = (o.values.rotation?.[0] ?? 0) + ((angle(now) - angle(start) + 540) % 360) - 180
-      if (e.shiftKey) turn = Math.round(turn / 15) * 15
-      d.last = value('rotation', [Math.round(turn * 10) / 10])
-    } else {
-      const keyed = view?.project.layers.find((l) => l.id === o.id)?.keys.some((k) => k.channel === 'anchor')
-      d.last = keyed
-        ? { kind: 'set value', layer: o.id, channel: 'anchor', value: toSource(now, o), ...how }
-        : { kind: 'change layer', layer: o.id, anchor: toSource(now, o) }
-    }
-    setDraft(d.last)
-  }
   const drag = useDrag({
     slack: 3,
     start,
-    move: (_dx, _dy, held, e) => move(e, held),
+    move: (_dx, _dy, held, e) => {
+      const others = [...(selected ? [selected] : []), ...besides].filter((o) => !isLocked(o.id))
+      held.last = dragged(held, at(e), e.shiftKey, others, view?.project.layers ?? [], px)
+      setDraft(held.last)
+    },
     end: (_moved, held) => {
       if (held.last) void edit(held.last)
     },

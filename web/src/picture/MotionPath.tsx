@@ -3,7 +3,7 @@ import type { Edit } from '../api/client'
 import { useDrag } from '../parts/useDrag'
 import { useOf } from '../store'
 import { roleColour } from '../theme/system'
-import { within } from './Handles'
+import { within } from './handling'
 import { onCanvas, Overlay, type Point } from './Overlay'
 
 /**

@@ -6,7 +6,7 @@ import { can } from '../parts/finishes'
 import { useDrag } from '../parts/useDrag'
 import { useOf } from '../store'
 import { roleColour } from '../theme/system'
-import { toSource } from './Handles'
+import { toSource } from './handling'
 import { onCanvas, Overlay, type Point } from './Overlay'
 
 /** How many canvas pixels lie between points that are drawn in one go. */

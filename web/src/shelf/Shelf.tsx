@@ -15,7 +15,7 @@ import {
   Wand,
   X,
 } from 'lucide-react'
-import { answer, api, type Asset, Refused as Refusal, type Room, type SavedMatte } from '../api/client'
+import { answer, api, type Asset, type Hold, Refused as Refusal, type Room, type SavedMatte } from '../api/client'
 import { fresh, withPieces } from '../parts/clipboard'
 import { Act, Heading, Tool } from '../parts/buttons'
 import { NameField } from '../parts/fields'
@@ -28,13 +28,11 @@ import { cancelJob, Working } from '../parts/Working'
 
 /** The drawer with the project's shots and holds, and what is being imported. */
 export function Shelf() {
-  const { shelf, view, toggleShelf, edit, chooseLayer, go, jobs, uploads } = useOf(
+  const { shelf, view, toggleShelf, edit, jobs, uploads } = useOf(
     'shelf',
     'view',
     'toggleShelf',
     'edit',
-    'chooseLayer',
-    'go',
     'jobs',
     'uploads',
   )
@@ -65,7 +63,7 @@ export function Shelf() {
       </Flex>
       <Heading
         aside={
-          <Act icon={Import} onClick={pickFiles}>
+          <Act icon={Import} onClick={() => pickFiles()}>
             Import
           </Act>
         }
@@ -131,51 +129,56 @@ export function Shelf() {
       <SavedMattes />
       <Heading>Holds</Heading>
       {holds.length === 0 && <Text color="soft">Holds you take appear here.</Text>}
-      {holds.map((hold) => {
-        const users = view.project.layers.filter((l) => view.layers[l.id]?.hold === hold.id)
-        const first = users[0]
-        const at = hold.frame
-        return (
-          <Flex
-            as="button"
-            key={hold.id}
-            w="100%"
-            gap="2"
-            align="center"
-            py="1"
-            textAlign="left"
-            cursor="pointer"
-            onClick={() => {
-              if (first) chooseLayer(first.id)
-              go('carve')
-            }}
-          >
-            {first && (
-              <Image
-                src={`/api/projects/${view.project.id}/layers/${first.id}/thumbnail.png?side=80&r=${view.revision}`}
-                alt=""
-                w="40px"
-                h="40px"
-                objectFit="contain"
-              />
-            )}
-            <Box minW="0">
-              <Text fontWeight="600" truncate>
-                {hold.name}
-              </Text>
-              <Text color="soft" fontSize="12px">
-                frame {at} · {users.length} layer{users.length === 1 ? '' : 's'}
-              </Text>
-            </Box>
-          </Flex>
-        )
-      })}
+      {holds.map((hold) => (
+        <HoldRow key={hold.id} hold={hold} />
+      ))}
       {room && (
         <Text color="soft" fontSize="12px" className="figures" mt="4" pt="2" borderTop="1px solid {colors.rule}">
           This project takes {bytes(room.bytes)}, with all that undo can bring back.
         </Text>
       )}
     </Box>
+  )
+}
+
+/** A hold that was taken: a press chooses its first layer and carves it. */
+function HoldRow({ hold }: { hold: Hold }) {
+  const { view, chooseLayer, go } = useOf('view', 'chooseLayer', 'go')
+  const users = view!.project.layers.filter((l) => view!.layers[l.id]?.hold === hold.id)
+  const first = users[0]
+  const at = hold.frame
+  return (
+    <Flex
+      as="button"
+      w="100%"
+      gap="2"
+      align="center"
+      py="1"
+      textAlign="left"
+      cursor="pointer"
+      onClick={() => {
+        if (first) chooseLayer(first.id)
+        go('carve')
+      }}
+    >
+      {first && (
+        <Image
+          src={`/api/projects/${view!.project.id}/layers/${first.id}/thumbnail.png?side=80&r=${view!.revision}`}
+          alt=""
+          w="40px"
+          h="40px"
+          objectFit="contain"
+        />
+      )}
+      <Box minW="0">
+        <Text fontWeight="600" truncate>
+          {hold.name}
+        </Text>
+        <Text color="soft" fontSize="12px">
+          frame {at} · {users.length} layer{users.length === 1 ? '' : 's'}
+        </Text>
+      </Box>
+    </Flex>
   )
 }
 

@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { Ellipsis } from 'lucide-react'
 import { answer, api, type Matte, type Piece, Refused } from '../../api/client'
 import { download } from '../../parts/download'
+import { chooseFiles } from '../../parts/pickFiles'
 import { useCutout, useOf } from '../../store'
 import { copyPieces, pasted, withPieces } from '../../parts/clipboard'
 
@@ -36,27 +37,18 @@ export function MatteMenu(p: { matte: Matte; piece: Piece | null; onCommit: (m: 
       trouble(error)
     }
   }
-  const bringIn = () => {
-    const input = document.createElement('input')
-    input.type = 'file'
-    input.accept = '.svg,.png,.tif,.tiff,image/svg+xml,image/png'
-    input.onchange = async () => {
-      const file = input.files?.[0]
-      if (!file) return
+  const bringIn = () =>
+    chooseFiles('.svg,.png,.tif,.tiff,image/svg+xml,image/png', async ([file]) => {
       try {
-        const response = await fetch(`${url}/pieces?name=${encodeURIComponent(file.name)}`, {
-          method: 'POST',
-          body: file,
-        })
+        const at = `${url}/pieces?name=${encodeURIComponent(file!.name)}`
+        const response = await fetch(at, { method: 'POST', body: file! })
         const body = await response.json()
         if (!response.ok) throw new Refused(body.message)
         p.onCommit(withPieces(p.matte, body as Piece[]))
       } catch (error) {
         trouble(error)
       }
-    }
-    input.click()
-  }
+    })
   const takeOut = (kind: 'svg' | 'png') => download(`${url}/matte.${kind}`, `${hold.name}.${kind}`)
   const entries: [string, string, () => void, boolean][] = [
     ['copy-piece', `Copy ${p.piece?.name ?? 'the piece'}`, () => p.piece && copy([p.piece]), !p.piece],

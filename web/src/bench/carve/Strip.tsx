@@ -25,14 +25,11 @@ export function Strip(p: {
   onFrame: (frame: number) => void
 }) {
   const { hold, states, frame } = p
-  const { edit } = useOf('edit')
   const line = useRef<HTMLDivElement>(null)
   const travel = hold.travel!
   const count = travel.past - travel.first
   const state = states[frame]
   const own = hold.frame === frame
-  const change = (change: 'lock' | 'unlock' | 'fix' | 'forget') =>
-    void edit({ kind: 'change stop', hold: hold.id, frame, change })
   const frameAt = (x: number) => {
     const r = line.current!.getBoundingClientRect()
     return travel.first + Math.max(0, Math.min(count - 1, Math.floor(((x - r.left) / r.width) * count)))
@@ -70,49 +67,8 @@ export function Strip(p: {
           {own ? 'the held frame' : state ? WORDS[state] : 'no matte yet'}
         </Text>
         <Box flex="1" />
-        <Flex
-          gap="2.5"
-          color="soft"
-          fontSize="11.5px"
-          flexShrink="0"
-          css={{ '@container (max-width: 470px)': { display: 'none' } }}
-        >
-          <Legend colour="ink" tall>
-            fixed
-          </Legend>
-          <Legend colour="selected">carried</Legend>
-          <Legend colour="now">doubtful</Legend>
-          <Legend colour="soft" faint>
-            out of date
-          </Legend>
-        </Flex>
-        {!own && state && state !== 'locked' && state !== 'fixed' && (
-          <Tool
-            size={26}
-            icon={Check}
-            label="Accept this frame"
-            hint="Accept: nothing carries over it any more"
-            onClick={() => change('fix')}
-          />
-        )}
-        {!own && state && (
-          <Tool
-            size={26}
-            icon={state === 'locked' ? LockOpen : Lock}
-            label={state === 'locked' ? 'Unlock this frame' : 'Lock this frame'}
-            on={state === 'locked'}
-            onClick={() => change(state === 'locked' ? 'unlock' : 'lock')}
-          />
-        )}
-        {!own && state && state !== 'locked' && (
-          <Tool
-            size={26}
-            icon={Eraser}
-            label="Forget this frame"
-            hint="Forget this frame's matte, to carry it anew"
-            onClick={() => change('forget')}
-          />
-        )}
+        <Legends />
+        {!own && state && <StopTools state={state} hold={hold.id} frame={frame} />}
       </Flex>
       <Box
         ref={line}
@@ -146,51 +102,7 @@ export function Strip(p: {
           act()
         }}
       >
-        <svg
-          width="100%"
-          height="22"
-          viewBox={`0 0 ${count} 22`}
-          preserveAspectRatio="none"
-          style={{ display: 'block' }}
-          aria-hidden
-        >
-          <rect x="0" y="9" width={count} height="4" fill={roleColour('rule')} />
-          {Array.from({ length: count }, (_, k) => {
-            const s = k + travel.first === hold.frame ? 'fixed' : states[k + travel.first]
-            if (!s) return null
-            const [y, h] = s === 'fixed' || s === 'locked' ? [3, 16] : s === 'carried' ? [7, 8] : [5, 12]
-            const fill = roleColour(
-              s === 'fixed' || s === 'locked' ? 'ink' : s === 'carried' ? 'selected' : s === 'stale' ? 'soft' : 'now',
-            )
-            return (
-              <rect
-                key={k}
-                x={k + 0.08}
-                y={y}
-                width={0.84}
-                height={h}
-                fill={fill}
-                opacity={s === 'stale' ? 0.45 : 1}
-                data-stop={s}
-              />
-            )
-          })}
-        </svg>
-        {Array.from({ length: count }, (_, k) =>
-          states[k + travel.first] === 'locked' ? (
-            <Box
-              key={k}
-              position="absolute"
-              left={`${((k + 0.5) / count) * 100}%`}
-              top="5px"
-              ml="-5px"
-              pointerEvents="none"
-              color="card"
-            >
-              <Lock size={10} />
-            </Box>
-          ) : null,
-        )}
+        <Stops hold={hold} states={states} />
         <Box
           position="absolute"
           top="-2px"
@@ -202,6 +114,120 @@ export function Strip(p: {
           pointerEvents="none"
         />
       </Box>
+    </Flex>
+  )
+}
+
+/** What can be done with a frame that the matte travelled to. */
+function StopTools({ state, hold, frame }: { state: State; hold: string; frame: number }) {
+  const { edit } = useOf('edit')
+  const change = (change: 'lock' | 'unlock' | 'fix' | 'forget') =>
+    void edit({ kind: 'change stop', hold, frame, change })
+  return (
+    <>
+      {state !== 'locked' && state !== 'fixed' && (
+        <Tool
+          size={26}
+          icon={Check}
+          label="Accept this frame"
+          hint="Accept: nothing carries over it any more"
+          onClick={() => change('fix')}
+        />
+      )}
+      {
+        <Tool
+          size={26}
+          icon={state === 'locked' ? LockOpen : Lock}
+          label={state === 'locked' ? 'Unlock this frame' : 'Lock this frame'}
+          on={state === 'locked'}
+          onClick={() => change(state === 'locked' ? 'unlock' : 'lock')}
+        />
+      }
+      {state !== 'locked' && (
+        <Tool
+          size={26}
+          icon={Eraser}
+          label="Forget this frame"
+          hint="Forget this frame's matte, to carry it anew"
+          onClick={() => change('forget')}
+        />
+      )}
+    </>
+  )
+}
+
+/** A stroke for each frame, by what its matte is. */
+function Stops({ hold, states }: { hold: Hold; states: View['strips'][string] }) {
+  const travel = hold.travel!
+  const count = travel.past - travel.first
+  return (
+    <>
+      <svg
+        width="100%"
+        height="22"
+        viewBox={`0 0 ${count} 22`}
+        preserveAspectRatio="none"
+        style={{ display: 'block' }}
+        aria-hidden
+      >
+        <rect x="0" y="9" width={count} height="4" fill={roleColour('rule')} />
+        {Array.from({ length: count }, (_, k) => {
+          const s = k + travel.first === hold.frame ? 'fixed' : states[k + travel.first]
+          if (!s) return null
+          const [y, h] = s === 'fixed' || s === 'locked' ? [3, 16] : s === 'carried' ? [7, 8] : [5, 12]
+          const fill = roleColour(
+            s === 'fixed' || s === 'locked' ? 'ink' : s === 'carried' ? 'selected' : s === 'stale' ? 'soft' : 'now',
+          )
+          return (
+            <rect
+              key={k}
+              x={k + 0.08}
+              y={y}
+              width={0.84}
+              height={h}
+              fill={fill}
+              opacity={s === 'stale' ? 0.45 : 1}
+              data-stop={s}
+            />
+          )
+        })}
+      </svg>
+      {Array.from({ length: count }, (_, k) =>
+        states[k + travel.first] === 'locked' ? (
+          <Box
+            key={k}
+            position="absolute"
+            left={`${((k + 0.5) / count) * 100}%`}
+            top="5px"
+            ml="-5px"
+            pointerEvents="none"
+            color="card"
+          >
+            <Lock size={10} />
+          </Box>
+        ) : null,
+      )}
+    </>
+  )
+}
+
+function Legends() {
+  return (
+    <Flex
+      gap="2.5"
+      color="soft"
+      fontSize="11.5px"
+      flexShrink="0"
+      css={{ '@container (max-width: 470px)': { display: 'none' } }}
+    >
+      <Legend colour="ink" tall>
+        fixed
+      </Legend>
+      <Legend colour="selected">carried</Legend>
+      <Legend colour="now">doubtful</Legend>
+      <Legend colour="soft" faint>
+        out of date
+      </Legend>
     </Flex>
   )
 }

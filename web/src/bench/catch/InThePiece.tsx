@@ -42,7 +42,6 @@ export const InThePiece = memo(function InThePiece({
 }) {
   const { view, more, edit, setDraft } = useOf('view', 'more', 'edit', 'setDraft')
   const schema = useCatalog()?.sources.find((s) => s.kind === item.source.kind)?.settings
-  const { width, height, rate, background } = view!.project
   const change = (changes: Partial<Extract<Edit, { kind: 'change ground' }>>): Edit => ({
     kind: 'change ground',
     item: item.id,
@@ -50,18 +49,11 @@ export const InThePiece = memo(function InThePiece({
   })
   const source = (name: string, value: unknown) =>
     change({ source: { ...item.source, [name]: value } as GroundItem['source'] })
-  const sizes = SHAPES.some(([, w, h]) => w === width && h === height)
-    ? SHAPES
-    : [[`${width} × ${height}`, width, height] as [string, number, number], ...SHAPES]
-  const rates = RATES.some(([, r]) => r === rate) ? RATES : [[rate, rate] as [string, string], ...RATES]
-  const canvas = (w: number, h: number, r: string) =>
-    void edit({ kind: 'set canvas', width: w, height: h, rate: r, background })
   const first = view!.project.ground[0]?.id === item.id
   const others = Object.values(view!.shots).filter((s) => s.id !== shot?.id)
   const holds = Object.values(view!.holds)
     .filter((h) => h.shot === shot?.id)
     .map((h): [string, string] => [h.id, h.name])
-  const at = view!.items.findIndex((i) => i.id === item.id)
   return (
     <>
       <Text fontWeight="600" my="2" truncate>
@@ -144,41 +136,67 @@ export const InThePiece = memo(function InThePiece({
           />
         </Flex>
       )}
-      <Flex gap="1.5" wrap="wrap">
-        <Tool
-          icon={SquareSplitHorizontal}
-          label="Split"
-          hint={withKey('Cut it in two at the playhead', 'split')}
-          onClick={() => void edit({ kind: 'split ground', at: useStudio.getState().playhead })}
-        />
-        <Tool
-          icon={Pause}
-          label="Stand still here"
-          hint={withKey('Have everything stand still at the playhead', 'stand')}
-          disabled={!place.footage || can(item, 'stands')}
-          onClick={() => void standHere(false)}
-        />
-        <Tool
-          icon={Copy}
-          label="Duplicate in the ground"
-          hint={withKey('Put a copy right after it', 'duplicate')}
-          onClick={() => void edit({ kind: 'duplicate ground', item: item.id })}
-        />
-        <Tool
-          icon={PaintBucket}
-          label="Add a colour after it"
-          onClick={() => void edit({ kind: 'add colour', at: at + 1 })}
-        />
-        <Tool
-          icon={Trash2}
-          label="Remove from ground"
-          hint={withKey(
-            'Take it out, with the cutouts held from it; what comes after moves up. The shot stays on the shelf',
-            'remove',
-          )}
-          onClick={() => void edit({ kind: 'remove ground', items: [item.id, ...more] })}
-        />
-      </Flex>
+      <ItemTools item={item} place={place} />
+      <Canvas />
+    </>
+  )
+})
+
+/** What can be done with an item of the ground. */
+function ItemTools({ item, place }: { item: GroundItem; place: ItemView }) {
+  const { view, more, edit } = useOf('view', 'more', 'edit')
+  const at = view!.items.findIndex((i) => i.id === item.id)
+  return (
+    <Flex gap="1.5" wrap="wrap">
+      <Tool
+        icon={SquareSplitHorizontal}
+        label="Split"
+        hint={withKey('Cut it in two at the playhead', 'split')}
+        onClick={() => void edit({ kind: 'split ground', at: useStudio.getState().playhead })}
+      />
+      <Tool
+        icon={Pause}
+        label="Stand still here"
+        hint={withKey('Have everything stand still at the playhead', 'stand')}
+        disabled={!place.footage || can(item, 'stands')}
+        onClick={() => void standHere(false)}
+      />
+      <Tool
+        icon={Copy}
+        label="Duplicate in the ground"
+        hint={withKey('Put a copy right after it', 'duplicate')}
+        onClick={() => void edit({ kind: 'duplicate ground', item: item.id })}
+      />
+      <Tool
+        icon={PaintBucket}
+        label="Add a colour after it"
+        onClick={() => void edit({ kind: 'add colour', at: at + 1 })}
+      />
+      <Tool
+        icon={Trash2}
+        label="Remove from ground"
+        hint={withKey(
+          'Take it out, with the cutouts held from it; what comes after moves up. The shot stays on the shelf',
+          'remove',
+        )}
+        onClick={() => void edit({ kind: 'remove ground', items: [item.id, ...more] })}
+      />
+    </Flex>
+  )
+}
+
+/** The canvas of the piece: its size, its rate, what is seen where nothing lies. */
+function Canvas() {
+  const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
+  const { width, height, rate, background } = view!.project
+  const sizes = SHAPES.some(([, w, h]) => w === width && h === height)
+    ? SHAPES
+    : [[`${width} × ${height}`, width, height] as [string, number, number], ...SHAPES]
+  const rates = RATES.some(([, r]) => r === rate) ? RATES : [[rate, rate] as [string, string], ...RATES]
+  const canvas = (w: number, h: number, r: string) =>
+    void edit({ kind: 'set canvas', width: w, height: h, rate: r, background })
+  return (
+    <>
       <Heading>Canvas</Heading>
       <Flex gap="2">
         <Pick
@@ -222,7 +240,7 @@ export const InThePiece = memo(function InThePiece({
       </Box>
     </>
   )
-})
+}
 
 /** A framing by hand in numbers: from the middle of the canvas, against where it fills it. */
 function ByHand({ item }: { item: GroundItem }) {

@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react'
-import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react'
+import { type KeyboardEvent, type ReactNode, type RefObject, useEffect, useRef, useState } from 'react'
 import type { ItemView, ShotView, Watched } from '../../api/client'
 import { useDrag } from '../../parts/useDrag'
 import { useStudio, useWritten } from '../../store'
@@ -34,23 +34,16 @@ const byArrows = (go: (by: number) => void) => (e: KeyboardEvent) => {
   go(by * (e.shiftKey ? 10 : 1))
 }
 
-/** The shot's frames in a row, under two quiet curves: how far the movement has gone, and how crisp the subject is. */
-export function Strip(p: Props) {
-  const { shot, watched, picks, ends, item } = p
-  const box = useRef<HTMLDivElement>(null)
+/** The frames of a shot that its strip shows: all, or as many as the wheel has come near to. */
+function useZoomed(box: RefObject<HTMLDivElement | null>, shot: ShotView) {
   const [width, setWidth] = useState(0)
   const [range, setRange] = useState<[number, number]>([0, shot.frames])
-  const [a, b] = range
   useEffect(() => setRange([0, shot.frames]), [shot.id, shot.frames])
   useEffect(() => {
     const watcher = new ResizeObserver(([entry]) => setWidth(entry!.contentRect.width))
     watcher.observe(box.current!)
     return () => watcher.disconnect()
-  }, [])
-  const per = Math.max(0.001, (width - 2 * EDGE) / Math.max(1, b - a))
-  const x = (frame: number) => EDGE + (frame + 0.5 - a) * per
-  const frameAt = (px: number) => Math.max(a, Math.min(b - 1, Math.floor((px - EDGE) / per + a)))
-
+  }, [box])
   useEffect(() => {
     const target = box.current!
     const onWheel = (e: WheelEvent) => {
@@ -70,7 +63,19 @@ export function Strip(p: Props) {
     }
     target.addEventListener('wheel', onWheel, { passive: false })
     return () => target.removeEventListener('wheel', onWheel)
-  }, [shot.frames])
+  }, [box, shot.frames])
+  return { width, range }
+}
+
+/** The shot's frames in a row, under two quiet curves: how far the movement has gone, and how crisp the subject is. */
+export function Strip(p: Props) {
+  const { shot, watched, picks, ends, item } = p
+  const box = useRef<HTMLDivElement>(null)
+  const { width, range } = useZoomed(box, shot)
+  const [a, b] = range
+  const per = Math.max(0.001, (width - 2 * EDGE) / Math.max(1, b - a))
+  const x = (frame: number) => EDGE + (frame + 0.5 - a) * per
+  const frameAt = (px: number) => Math.max(a, Math.min(b - 1, Math.floor((px - EDGE) / per + a)))
 
   const [from, past] = item.range ?? [0, shot.frames]
   const shown = (frame: number) => frame >= a - 1 && frame <= b

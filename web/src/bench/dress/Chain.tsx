@@ -2,6 +2,7 @@ import { Box, Flex, Input } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { Act, Heading } from '../../parts/buttons'
+import { Ordered, Placed } from '../../parts/Ordered'
 import { Pick } from '../../parts/Pick'
 import { download } from '../../parts/download'
 import { useOf, useStudio } from '../../store'
@@ -16,7 +17,6 @@ import { Members } from './Members'
 /** The finishes that a thing wears, from the first to the last; each works on what those before it have made. */
 export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, number> }) {
   const { view, edit, unfold } = useOf('view', 'edit', 'unfold')
-  const [dragged, setDragged] = useState<{ id: string; to: number } | null>(null)
   const { finishes } = owner
   const kinds = useCatalog()?.finishes ?? []
   const toned = finishes.some((f) => f.visible && kinds.find((k) => k.kind === f.kind)?.looks === 'tone')
@@ -67,23 +67,24 @@ export function Chain({ owner, frames }: { owner: Owner; frames: Record<string, 
           As filmed. Put a finish on from the left; the picture shows it at once.
         </Box>
       )}
-      {finishes.map((f, n) => (
-        <Link
-          key={f.id}
-          finish={f}
-          owner={owner}
-          frames={frames}
-          locked={locked}
-          lifted={dragged?.id === f.id}
-          before={dragged !== null && dragged.id !== f.id && dragged.to === n}
-          onDrag={(to) => setDragged(to === null ? null : { id: f.id, to })}
-          onDrop={(to) => move(f.id, to)}
-          open={open.includes(f.id)}
-          onFold={() => setOpen(open.includes(f.id) ? open.filter((id) => id !== f.id) : [...open, f.id])}
-          number={n}
-          count={finishes.length}
-        />
-      ))}
+      <Ordered
+        things={finishes.map((f) => ({ id: f.id, name: kinds.find((k) => k.kind === f.kind)?.title ?? f.kind }))}
+        disabled={locked}
+        onMove={move}
+      >
+        {finishes.map((f) => (
+          <Placed key={f.id} id={f.id}>
+            <Link
+              finish={f}
+              owner={owner}
+              frames={frames}
+              locked={locked}
+              open={open.includes(f.id)}
+              onFold={() => setOpen(open.includes(f.id) ? open.filter((id) => id !== f.id) : [...open, f.id])}
+            />
+          </Placed>
+        ))}
+      </Ordered>
       {finishes.length > 0 && (
         <Flex mt="2" gap="2" wrap="wrap" align="center">
           <Kept owner={owner} />

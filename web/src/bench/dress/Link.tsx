@@ -1,10 +1,10 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { ChevronDown, ChevronRight, Eye, EyeOff, GripVertical, Spotlight, Trash2 } from 'lucide-react'
+import { ChevronDown, ChevronRight, Eye, EyeOff, Spotlight, Trash2 } from 'lucide-react'
 import type { Finish } from '../../api/client'
 import { Tool } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
+import { Grip } from '../../parts/Ordered'
 import { useCatalog } from '../../parts/useCatalog'
-import { useDrag } from '../../parts/useDrag'
 import { useKeyed } from '../../parts/useKeyed'
 import { useOf } from '../../store'
 import { changing, type Owner } from '../../parts/finishes'
@@ -17,17 +17,10 @@ interface Props {
   locked: boolean
   open: boolean
   onFold: () => void
-  lifted: boolean
-  /** Whether what is dragged would land before it. */
-  before: boolean
-  onDrag: (to: number | null) => void
-  onDrop: (to: number) => void
-  number: number
-  count: number
 }
 
 /** One finish of a chain: on or off, its settings, each with its kite where it can have keys. */
-export function Link({ finish: f, owner, frames: keyFrames, locked, open, ...p }: Props) {
+export function Link({ finish: f, owner, frames: keyFrames, locked, open, onFold }: Props) {
   const { edit, setDraft } = useOf('edit', 'setDraft')
   const kind = useCatalog()?.finishes.find((k) => k.kind === f.kind)
   const with_ = (change: (x: Finish) => Finish) =>
@@ -43,50 +36,20 @@ export function Link({ finish: f, owner, frames: keyFrames, locked, open, ...p }
   const title = kind?.title ?? f.kind
   const alone = f.visible && owner.finishes.length > 1 && owner.finishes.every((x) => x.id === f.id || !x.visible)
   const solo = () => void edit(changing(owner, (all) => all.map((x) => ({ ...x, visible: alone || x.id === f.id }))))
-  const drag = useDrag({
-    slack: 3,
-    start: (e) => (locked || p.count < 2 ? null : e.currentTarget.closest('[data-finish]')!.parentElement!),
-    move: (_dx, _dy, chain, e) => p.onDrag(placeAt(chain, f.id, e.clientY)),
-    end: (moved, chain, e) => {
-      p.onDrag(null)
-      const to = placeAt(chain, f.id, e.clientY)
-      if (moved && e.type === 'pointerup' && to !== p.number) p.onDrop(to)
-    },
-  })
   return (
     <Box
       border="1px solid {colors.rule}"
-      borderTop={p.before ? '3px solid {colors.selected}' : undefined}
       borderRadius="soft"
       bg="paper"
       px="2"
       py="1"
       mb="2"
-      opacity={p.lifted ? 0.5 : f.visible ? 1 : 0.6}
+      opacity={f.visible ? 1 : 0.6}
       data-finish={f.kind}
       data-id={f.id}
     >
       <Flex align="center" gap="1">
-        <Flex
-          as="button"
-          aria-label={`Move ${title}`}
-          aria-description="Drag it to another place; the up and down arrows move it as well"
-          align="center"
-          h="26px"
-          color="soft"
-          cursor={p.count > 1 ? 'grab' : 'default'}
-          touchAction="none"
-          {...drag}
-          onKeyDown={(e) => {
-            const to = p.number + (e.key === 'ArrowUp' ? -1 : e.key === 'ArrowDown' ? 1 : 0)
-            if (to === p.number || to < 0 || to >= p.count) return
-            e.preventDefault()
-            e.stopPropagation()
-            p.onDrop(to)
-          }}
-        >
-          <GripVertical size={14} />
-        </Flex>
+        <Grip id={f.id} />
         <Flex
           as="button"
           align="center"
@@ -97,12 +60,12 @@ export function Link({ finish: f, owner, frames: keyFrames, locked, open, ...p }
           textAlign="left"
           cursor="pointer"
           aria-expanded={open}
-          onClick={p.onFold}
+          onClick={onFold}
         >
           <Text truncate>{title}</Text>
           {open ? <ChevronDown size={13} /> : <ChevronRight size={13} />}
         </Flex>
-        {p.count > 1 && (
+        {owner.finishes.length > 1 && (
           <Tool
             icon={Spotlight}
             size={26}
@@ -141,13 +104,4 @@ export function Link({ finish: f, owner, frames: keyFrames, locked, open, ...p }
       )}
     </Box>
   )
-}
-
-/** Where in a chain something let go at a height of the page comes to lie, counted without it. */
-function placeAt(chain: Element, id: string, y: number): number {
-  const links = [...chain.querySelectorAll(':scope > [data-finish]')].filter((l) => l.getAttribute('data-id') !== id)
-  return links.filter((l) => {
-    const box = l.getBoundingClientRect()
-    return box.top + box.height / 2 < y
-  }).length
 }

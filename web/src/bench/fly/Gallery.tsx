@@ -1,7 +1,7 @@
 import { Box, Flex, SimpleGrid, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { answer, api, type Edit, type Layer } from '../../api/client'
+import { answer, api, type Edit, type KindView, type Layer } from '../../api/client'
 import { Act, Choice } from '../../parts/buttons'
 import { Controls } from '../../parts/Controls'
 import { NumberField } from '../../parts/fields'
@@ -12,12 +12,13 @@ import { MovingTile } from './MovingTile'
 import { useAwake } from './useAwake'
 
 type Side = 'in' | 'out' | 'always'
+type Box4 = [number, number, number, number]
 /** How long the pointer rests on a picture before the move is played in the picture. */
 const PAUSE = 280
 
 /** Moves in and out, and behaviours, as small moving pictures of the selected layer: one press puts one on. */
 export function Gallery({ layers }: { layers: Layer[] }) {
-  const { view, edit, setDraft, rehearse } = useOf('view', 'edit', 'setDraft', 'rehearse')
+  const { view, edit, setDraft } = useOf('view', 'edit', 'setDraft')
   const [side, setSide] = useState<Side>('in')
   const { awake, props } = useAwake()
   const [stagger, setStagger] = useState(0)
@@ -39,15 +40,6 @@ export function Gallery({ layers }: { layers: Layer[] }) {
     staleTime: Infinity,
     gcTime: 30_000,
   }).data
-  const timer = useRef(0)
-  const waiting = useRef<string | null>(null)
-  useEffect(
-    () => () => {
-      clearTimeout(timer.current)
-      rehearse(null)
-    },
-    [side, layer.id, rehearse],
-  )
   const locked = layers.some((l) => l.locked)
   const kinds = (side === 'always' ? catalog?.behaviours : catalog?.moves)?.filter((k) =>
     k.on.includes(side === 'always' ? 'sky' : side),
@@ -60,18 +52,23 @@ export function Gallery({ layers }: { layers: Layer[] }) {
     stagger,
     by,
   })
-  const hover = (kind: string, over: boolean) => {
-    if (over && waiting.current === kind) return
-    clearTimeout(timer.current)
-    waiting.current = over ? kind : null
-    if (!over || side === 'always' || locked) return rehearse(null)
+  const hover = useTried([side, layer.id].join(), (kind) => {
     const played = shown?.shown.find((s) => s.kind === kind)
-    timer.current = window.setTimeout(() => {
-      if (!played) return
-      const last = Math.min(view!.length, played.first + played.matrices.length + (layers.length - 1) * stagger)
-      rehearse({ edit: move(kind), first: Math.max(0, played.first), past: last })
-    }, PAUSE)
-  }
+    if (!played || side === 'always' || locked) return null
+    const past = Math.min(view!.length, played.first + played.matrices.length + (layers.length - 1) * stagger)
+    return { edit: move(kind), first: Math.max(0, played.first), past }
+  })
+  const look = ({ kind, title, hint }: KindView) => ({
+    title,
+    hint,
+    shown: shown?.shown.find((s) => s.kind === kind),
+    box: shown?.box as Box4 | undefined,
+    home: shown?.home as Box4 | undefined,
+    moves: awake,
+    picture: pictureOf(project, layer, view!.revision),
+    rate: view!.project.rate,
+    disabled: locked,
+  })
   const chosen = put && catalog?.moves.find((m) => m.kind === put.kind)
   const settings = (put?.settings ?? {}) as Record<string, unknown>
   const other = put && side !== 'always'
@@ -106,21 +103,7 @@ export function Gallery({ layers }: { layers: Layer[] }) {
           layers={layers}
           on="sky"
           tile={(kind, on, press) => (
-            <MovingTile
-              key={kind.kind}
-              title={kind.title}
-              hint={kind.hint}
-              shown={shown?.shown.find((s) => s.kind === kind.kind)}
-              box={shown?.box as [number, number, number, number] | undefined}
-              home={shown?.home as [number, number, number, number] | undefined}
-              moves={awake}
-              picture={pictureOf(project, layer, view!.revision)}
-              rate={view!.project.rate}
-              on={on}
-              disabled={locked}
-              onPress={press}
-              onHover={() => undefined}
-            />
+            <MovingTile {...look(kind)} key={kind.kind} on={on} onPress={press} onHover={() => undefined} />
           )}
         />
       ) : (
@@ -128,51 +111,19 @@ export function Gallery({ layers }: { layers: Layer[] }) {
           <SimpleGrid columns={3} gap="1.5">
             {kinds?.map((k) => (
               <MovingTile
+                {...look(k)}
                 key={k.kind}
-                title={k.title}
-                hint={k.hint}
-                shown={shown?.shown.find((s) => s.kind === k.kind)}
-                box={shown?.box as [number, number, number, number] | undefined}
-                home={shown?.home as [number, number, number, number] | undefined}
-                moves={awake}
-                picture={pictureOf(project, layer, view!.revision)}
-                rate={view!.project.rate}
                 leaves={side === 'out'}
                 on={put?.kind === k.kind}
-                disabled={locked}
                 onPress={() => {
-                  clearTimeout(timer.current)
-                  rehearse(null)
+                  hover(k.kind, false)
                   void edit(move(k.kind))
                 }}
                 onHover={(over) => hover(k.kind, over)}
               />
             ))}
           </SimpleGrid>
-          {layers.length > 1 && (
-            <Box mt="1">
-              <NumberField
-                label="One after the other"
-                unit="fr"
-                value={stagger}
-                initial={0}
-                min={-90}
-                max={90}
-                onCommit={setStagger}
-              />
-              {stagger !== 0 && (
-                <Choice
-                  label="Staggered by"
-                  value={by}
-                  onChange={setBy}
-                  options={[
-                    { value: 'order', label: 'In order', hint: 'In the order of their moments' },
-                    { value: 'distance', label: 'By distance', hint: 'By how far they are from the first' },
-                  ]}
-                />
-              )}
-            </Box>
-          )}
+          {layers.length > 1 && <Staggered {...{ stagger, setStagger, by, setBy }} />}
           {chosen && put ? (
             <Box mt="1">
               <Controls
@@ -194,6 +145,64 @@ export function Gallery({ layers }: { layers: Layer[] }) {
       )}
     </Box>
   )
+}
+
+/** Moves of several things, one after the other. */
+function Staggered(p: {
+  stagger: number
+  setStagger: (frames: number) => void
+  by: 'order' | 'distance'
+  setBy: (by: 'order' | 'distance') => void
+}) {
+  const { stagger, setStagger, by, setBy } = p
+  return (
+    <Box mt="1">
+      <NumberField
+        label="One after the other"
+        unit="fr"
+        value={stagger}
+        initial={0}
+        min={-90}
+        max={90}
+        onCommit={setStagger}
+      />
+      {stagger !== 0 && (
+        <Choice
+          label="Staggered by"
+          value={by}
+          onChange={setBy}
+          options={[
+            { value: 'order', label: 'In order', hint: 'In the order of their moments' },
+            { value: 'distance', label: 'By distance', hint: 'By how far they are from the first' },
+          ]}
+        />
+      )}
+    </Box>
+  )
+}
+
+/** What the pointer rests on for a while is played in the picture, as long as it does; `of` is what they are tried on. */
+function useTried(of: string, tried: (kind: string) => { edit: Edit; first: number; past: number } | null) {
+  const { rehearse } = useOf('rehearse')
+  const timer = useRef(0)
+  const waiting = useRef<string | null>(null)
+  useEffect(
+    () => () => {
+      clearTimeout(timer.current)
+      rehearse(null)
+    },
+    [of, rehearse],
+  )
+  return (kind: string, over: boolean) => {
+    if (over && waiting.current === kind) return
+    clearTimeout(timer.current)
+    waiting.current = over ? kind : null
+    if (!over) return rehearse(null)
+    timer.current = window.setTimeout(() => {
+      const played = tried(kind)
+      if (played) rehearse(played)
+    }, PAUSE)
+  }
 }
 
 function pictureOf(project: string, layer: Layer, revision: number): string {

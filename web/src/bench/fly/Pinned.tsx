@@ -1,8 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { Download, FileInput, Hand, KeyRound, Pin, PinOff, RefreshCw, Trash2, Undo2 } from 'lucide-react'
+import { Download, FileInput, Hand, KeyRound, Pin as PinIcon, PinOff, RefreshCw, Trash2, Undo2 } from 'lucide-react'
 import { answer, api, type Edit, type Layer, Refused } from '../../api/client'
 import { Act, Tool } from '../../parts/buttons'
 import { Pick } from '../../parts/Pick'
+import { chooseFiles } from '../../parts/pickFiles'
 import { download } from '../../parts/download'
 import { shownAt, useOf, useStudio } from '../../store'
 import { follow } from '../../parts/follow'
@@ -44,43 +45,11 @@ export function useFollowing() {
 
 /** Fixes layers to the scene: the camera, what lies at a place, or a patch is followed by itself, and carries them. */
 export function Pinned({ layers }: { layers: Layer[] }) {
-  const { view, edit, say, showing, setShowing } = useOf('view', 'edit', 'say', 'showing', 'setShowing')
+  const { view, showing, setShowing } = useOf('view', 'showing', 'setShowing')
   const following = useFollowing()
   const first = layers[0]!
-  const ids = layers.map((l) => l.id)
-  const pin = first.pin
-  const track = pin ? view!.tracks[pin.track] : undefined
-  const locked = layers.some((l) => l.locked)
-  const seen = seenBy(first)
-  /** The tracks of the take that it is seen in. */
-  const known = Object.values(view!.tracks).filter((t) => seen && knows(t, seen))
-  const camera = known.find((t) => !t.patch && !t.touched)
-  const pinTo = (to: string, how: How = pin?.how ?? 'full') =>
-    void edit({ kind: 'pin layers', layers: ids, track: to, how, at: at(first) })
-  const scene = () => (camera ? pinTo(camera.id) : void follow({ layers: ids, how: pin?.how ?? 'full', at: at(first) }))
-  const show = (what: 'place' | 'patch') => setShowing({ what, layers: ids })
-  const read = () => {
-    const field = document.createElement('input')
-    field.type = 'file'
-    field.accept = '.json,application/json'
-    field.onchange = () => void (field.files?.[0] && take(field.files[0]))
-    field.click()
-  }
-  const take = async (file: File) => {
-    const frame = useStudio.getState().playhead
-    try {
-      const path = { project: view!.project.id }
-      const body = { at: frame, name: file.name, text: await file.text() }
-      const read = await answer(api.POST('/api/projects/{project}/tracks', { params: { path }, body }))
-      const pinned = { kind: 'pin layers' as const, layers: ids, track: read.id!, how: 'full' as const, at: at(first) }
-      await edit({ kind: 'several', edits: [{ kind: 'add track', track: read as Kept, replaces: null }, pinned] })
-    } catch (error) {
-      say(error instanceof Refused ? error.message : 'That file could not be read. Try it again.', 'trouble')
-    }
-  }
   if (following) return following
-  const waits = showing && showing.what !== 'fix' && showing.layers[0] === first.id
-  if (waits)
+  if (showing && showing.what !== 'fix' && showing.layers[0] === first.id)
     return (
       <>
         <Text fontSize="12px" mb="1.5">
@@ -91,47 +60,95 @@ export function Pinned({ layers }: { layers: Layer[] }) {
         <Act onClick={() => setShowing(null)}>Leave it</Act>
       </>
     )
-  if (!pin || !track)
-    return (
-      <>
-        <Flex gap="1.5" wrap="wrap" align="center">
-          <Act
-            icon={Pin}
-            hint="Follows the camera, so that this stands in the scene as if it had been filmed there"
-            disabled={locked}
-            onClick={scene}
-          >
-            Pin to the scene
-          </Act>
-          <Tool
-            icon={FileInput}
-            size={28}
-            label="Read a track"
-            hint="Pins it to a track out of a file, of the shot that is seen at the playhead"
-            disabled={locked}
-            onClick={read}
-          />
-        </Flex>
-        <Flex gap="1.5" mt="1.5" wrap="wrap">
-          <Act
-            hint="Where near and far move apart: choose which to stick to"
-            disabled={locked}
-            onClick={() => show('place')}
-          >
-            To a place
-          </Act>
-          <Act
-            hint="Sticks to a small part of the picture that moves by itself"
-            disabled={locked}
-            onClick={() => show('patch')}
-          >
-            To a patch
-          </Act>
-        </Flex>
-      </>
-    )
-  const fixing = showing?.what === 'fix' && showing.track === track.id
-  const right = track.fixed.length > 0
+  const track = first.pin ? view!.tracks[first.pin.track] : undefined
+  return track ? <Pin layers={layers} track={track} /> : <Loose layers={layers} />
+}
+
+/** What some layers can be pinned to: the scene's camera, a place, a patch. */
+function usePinning(layers: Layer[]) {
+  const { view, edit, setShowing } = useOf('view', 'edit', 'setShowing')
+  const first = layers[0]!
+  const ids = layers.map((l) => l.id)
+  const how = first.pin?.how ?? 'full'
+  const seen = seenBy(first)
+  /** The tracks of the take that it is seen in. */
+  const known = Object.values(view!.tracks).filter((t) => seen && knows(t, seen))
+  const camera = known.find((t) => !t.patch && !t.touched)
+  const pinTo = (track: string) => void edit({ kind: 'pin layers', layers: ids, track, how, at: at(first) })
+  return {
+    ids,
+    how,
+    known,
+    camera,
+    pinTo,
+    locked: layers.some((l) => l.locked),
+    scene: () => (camera ? pinTo(camera.id) : void follow({ layers: ids, how, at: at(first) })),
+    show: (what: 'place' | 'patch') => setShowing({ what, layers: ids }),
+    read: () => chooseFiles('.json,application/json', ([file]) => void readTrack(file!, ids, at(first))),
+  }
+}
+
+/** Reads a track out of a file and pins layers to it. */
+async function readTrack(file: File, layers: string[], at: number | null): Promise<void> {
+  const { view, playhead, edit, say } = useStudio.getState()
+  try {
+    const path = { project: view!.project.id }
+    const body = { at: playhead, name: file.name, text: await file.text() }
+    const read = await answer(api.POST('/api/projects/{project}/tracks', { params: { path }, body }))
+    const pinned = { kind: 'pin layers' as const, layers, track: read.id!, how: 'full' as const, at }
+    await edit({ kind: 'several', edits: [{ kind: 'add track', track: read as Kept, replaces: null }, pinned] })
+  } catch (error) {
+    say(error instanceof Refused ? error.message : 'That file could not be read. Try it again.', 'trouble')
+  }
+}
+
+/** What is not pinned yet. */
+function Loose({ layers }: { layers: Layer[] }) {
+  const { locked, scene, show, read } = usePinning(layers)
+  return (
+    <>
+      <Flex gap="1.5" wrap="wrap" align="center">
+        <Act
+          icon={PinIcon}
+          hint="Follows the camera, so that this stands in the scene as if it had been filmed there"
+          disabled={locked}
+          onClick={scene}
+        >
+          Pin to the scene
+        </Act>
+        <Tool
+          icon={FileInput}
+          size={28}
+          label="Read a track"
+          hint="Pins it to a track out of a file, of the shot that is seen at the playhead"
+          disabled={locked}
+          onClick={read}
+        />
+      </Flex>
+      <Flex gap="1.5" mt="1.5" wrap="wrap">
+        <Act
+          hint="Where near and far move apart: choose which to stick to"
+          disabled={locked}
+          onClick={() => show('place')}
+        >
+          To a place
+        </Act>
+        <Act
+          hint="Sticks to a small part of the picture that moves by itself"
+          disabled={locked}
+          onClick={() => show('patch')}
+        >
+          To a patch
+        </Act>
+      </Flex>
+    </>
+  )
+}
+
+/** What it is pinned to, how it goes by that, and how far that can be trusted. */
+function Pin({ layers, track }: { layers: Layer[]; track: Track }) {
+  const { edit } = useOf('edit')
+  const { ids, how, known, camera, pinTo, locked, scene, show } = usePinning(layers)
   return (
     <>
       <Row name="Sticks to">
@@ -156,10 +173,10 @@ export function Pinned({ layers }: { layers: Layer[] }) {
       <Row name="Goes by">
         <Pick
           label="How it is pinned"
-          value={pin.how!}
+          value={how}
           disabled={locked}
           options={WAYS}
-          onPick={(how) => void edit({ kind: 'pin layers', layers: ids, track: track.id, how: how as How, at: null })}
+          onPick={(to) => void edit({ kind: 'pin layers', layers: ids, track: track.id, how: to as How, at: null })}
         />
       </Row>
       {!track.patch && (
@@ -169,7 +186,7 @@ export function Pinned({ layers }: { layers: Layer[] }) {
             value={track.model}
             disabled={locked}
             options={MODELS}
-            onPick={(model) => void again(track, (model || null) as Track['model'] | null, ids, pin.how!)}
+            onPick={(model) => void again(track, (model || null) as Track['model'] | null, ids, how)}
           />
         </Row>
       )}
@@ -191,49 +208,60 @@ export function Pinned({ layers }: { layers: Layer[] }) {
           Into keys
         </Act>
       </Flex>
-      <Flex gap="0.5" mt="1.5" wrap="wrap">
-        <Tool
-          icon={Hand}
-          size={28}
-          label="Put this frame right"
-          hint="Drag it in the picture to where it belongs; the track goes through that"
-          on={fixing}
-          disabled={locked}
-          onClick={() => setShowing(fixing ? null : { what: 'fix', layers: ids, track: track.id })}
-        />
-        {right && (
-          <Tool
-            icon={Undo2}
-            size={28}
-            label="Take back what was put right"
-            onClick={() => void edit({ kind: 'fix track', track: track.id, frame: null, by: null })}
-          />
-        )}
-        <Tool
-          icon={RefreshCw}
-          size={28}
-          disabled={locked}
-          label="Follow it again"
-          hint="From the same frame on; all that is pinned to it goes by that"
-          onClick={() => void again(track, null, ids, pin.how!)}
-        />
-        <Tool icon={Download} size={28} label="Write the track" hint="As a JSON file" onClick={() => write(track)} />
-        <Tool
-          icon={FileInput}
-          size={28}
-          label="Read a track"
-          hint="Out of a file, of the shot that is seen"
-          onClick={read}
-        />
-        <Tool
-          icon={Trash2}
-          size={28}
-          label="Forget how the camera went"
-          hint="Lets go of all that is pinned to it"
-          onClick={() => void edit({ kind: 'remove track', track: track.id })}
-        />
-      </Flex>
+      <TrackTools layers={layers} track={track} />
     </>
+  )
+}
+
+/** What can be done with a track itself. */
+function TrackTools({ layers, track }: { layers: Layer[]; track: Track }) {
+  const { edit, showing, setShowing } = useOf('edit', 'showing', 'setShowing')
+  const { ids, how, locked, read } = usePinning(layers)
+  const fixing = showing?.what === 'fix' && showing.track === track.id
+  const right = track.fixed.length > 0
+  return (
+    <Flex gap="0.5" mt="1.5" wrap="wrap">
+      <Tool
+        icon={Hand}
+        size={28}
+        label="Put this frame right"
+        hint="Drag it in the picture to where it belongs; the track goes through that"
+        on={fixing}
+        disabled={locked}
+        onClick={() => setShowing(fixing ? null : { what: 'fix', layers: ids, track: track.id })}
+      />
+      {right && (
+        <Tool
+          icon={Undo2}
+          size={28}
+          label="Take back what was put right"
+          onClick={() => void edit({ kind: 'fix track', track: track.id, frame: null, by: null })}
+        />
+      )}
+      <Tool
+        icon={RefreshCw}
+        size={28}
+        disabled={locked}
+        label="Follow it again"
+        hint="From the same frame on; all that is pinned to it goes by that"
+        onClick={() => void again(track, null, ids, how)}
+      />
+      <Tool icon={Download} size={28} label="Write the track" hint="As a JSON file" onClick={() => write(track)} />
+      <Tool
+        icon={FileInput}
+        size={28}
+        label="Read a track"
+        hint="Out of a file, of the shot that is seen"
+        onClick={read}
+      />
+      <Tool
+        icon={Trash2}
+        size={28}
+        label="Forget how the camera went"
+        hint="Lets go of all that is pinned to it"
+        onClick={() => void edit({ kind: 'remove track', track: track.id })}
+      />
+    </Flex>
   )
 }
 

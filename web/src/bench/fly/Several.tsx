@@ -20,15 +20,6 @@ export function Several({ layers }: { layers: Layer[] }) {
   const { view, layer, moreLayers, edit, chooseLayer } = useOf('view', 'layer', 'moreLayers', 'edit', 'chooseLayer')
   const catalog = useCatalog()
   const ids = layers.map((l) => l.id)
-  const [way, setWay] = useState('trail')
-  const [limited, setLimited] = useState(true)
-  const [lasts, setLasts] = useState(20)
-  const [ends, setEnds] = useState<'own' | 'together'>('together')
-  const [steps, setSteps] = useState(false)
-  const suits = (kind: string) => layers.every((l) => view!.layers[l.id]?.suits.includes(kind))
-  const ways = (catalog?.arrangements ?? []).filter((a) => !a.on.includes('moving') && suits(a.kind))
-  const chosen = ways.some((a) => a.kind === way) ? way : ways[0]?.kind
-  const trails = chosen === 'trail' || chosen === 'ahead' || chosen === 'arrival' || chosen === 'departure'
   const each = (field: object) =>
     together(ids.map((id): Edit => ({ kind: 'change layer', layer: id, clear: [], ...field })))
   const all = (field: object) => {
@@ -50,31 +41,7 @@ export function Several({ layers }: { layers: Layer[] }) {
   return (
     <>
       <Fold name="several" title="All of them">
-        <Flex gap="2" wrap="wrap">
-          {layers.map((l) => (
-            <Flex
-              as="button"
-              key={l.id}
-              direction="column"
-              align="center"
-              w="64px"
-              cursor="pointer"
-              title={`Choose ${l.name} alone`}
-              onClick={() => chooseLayer(l.id)}
-            >
-              <Image
-                src={`/api/projects/${view!.project.id}/layers/${l.id}/thumbnail.png?side=80&r=${view!.revision}`}
-                alt=""
-                h="48px"
-                w="56px"
-                objectFit="contain"
-              />
-              <Text fontSize="12px" maxW="100%" truncate>
-                {l.name}
-              </Text>
-            </Flex>
-          ))}
-        </Flex>
+        <Faces layers={layers} />
         <Flex gap="1.5" wrap="wrap">
           <Tool
             icon={seen ? EyeOff : Eye}
@@ -111,70 +78,121 @@ export function Several({ layers }: { layers: Layer[] }) {
       <Fold name="pin" title="In the scene">
         <Pinned layers={layers} />
       </Fold>
-      <Fold name="arranged" title={`${layers.length} layers, arranged alike`}>
-        {chosen ? (
-          <>
-            <Choice
-              label="Arrangement of all"
-              value={chosen}
-              onChange={setWay}
-              options={ways.map((a) => ({ value: a.kind, label: a.title, hint: a.hint }))}
-            />
-            {trails && (
-              <>
-                <SwitchRow label="Only for a while" on={limited} onChange={setLimited} />
-                {limited && (
-                  <>
-                    <NumberField
-                      label={chosen === 'trail' || chosen === 'departure' ? 'Frames after' : 'Frames before'}
-                      unit="fr"
-                      value={lasts}
-                      initial={20}
-                      min={1}
-                      onCommit={setLasts}
-                    />
-                    <Choice
-                      label="Ends"
-                      value={ends}
-                      onChange={setEnds}
-                      options={[
-                        {
-                          value: 'together',
-                          label: chosen === 'trail' ? 'End together' : 'Begin together',
-                          hint: 'Counted from the last of them, or the first of those that wait',
-                        },
-                        { value: 'own', label: 'Each by itself', hint: 'Each is there for as long' },
-                      ]}
-                    />
-                  </>
-                )}
-              </>
-            )}
-            <SwitchRow label="Fainter step by step" on={steps} onChange={setSteps} />
-            <Flex mt="2">
-              <Act
-                main
-                onClick={() =>
-                  void edit({
-                    kind: 'arrange',
-                    layers: ids,
-                    arrangement: { kind: chosen } as Layer['arrangement'],
-                    lasts: trails && limited ? lasts : null,
-                    together: ends === 'together',
-                    steps,
-                  })
-                }
-              >
-                Arrange them
-              </Act>
-            </Flex>
-          </>
-        ) : (
-          <Text color="soft">They have no arrangement in common.</Text>
-        )}
-      </Fold>
+      <Alike layers={layers} />
       <KeepRecipe key={ids.join()} layers={layers} />
     </>
+  )
+}
+
+/** All of them, small; a press chooses one alone. */
+function Faces({ layers }: { layers: Layer[] }) {
+  const { view, chooseLayer } = useOf('view', 'chooseLayer')
+  return (
+    <Flex gap="2" wrap="wrap">
+      {layers.map((l) => (
+        <Flex
+          as="button"
+          key={l.id}
+          direction="column"
+          align="center"
+          w="64px"
+          cursor="pointer"
+          title={`Choose ${l.name} alone`}
+          onClick={() => chooseLayer(l.id)}
+        >
+          <Image
+            src={`/api/projects/${view!.project.id}/layers/${l.id}/thumbnail.png?side=80&r=${view!.revision}`}
+            alt=""
+            h="48px"
+            w="56px"
+            objectFit="contain"
+          />
+          <Text fontSize="12px" maxW="100%" truncate>
+            {l.name}
+          </Text>
+        </Flex>
+      ))}
+    </Flex>
+  )
+}
+
+/** One arrangement for all of them. */
+function Alike({ layers }: { layers: Layer[] }) {
+  const { view, edit } = useOf('view', 'edit')
+  const catalog = useCatalog()
+  const ids = layers.map((l) => l.id)
+  const [way, setWay] = useState('trail')
+  const [limited, setLimited] = useState(true)
+  const [lasts, setLasts] = useState(20)
+  const [ends, setEnds] = useState<'own' | 'together'>('together')
+  const [steps, setSteps] = useState(false)
+  const suits = (kind: string) => layers.every((l) => view!.layers[l.id]?.suits.includes(kind))
+  const ways = (catalog?.arrangements ?? []).filter((a) => !a.on.includes('moving') && suits(a.kind))
+  const chosen = ways.some((a) => a.kind === way) ? way : ways[0]?.kind
+  const trails = chosen === 'trail' || chosen === 'ahead' || chosen === 'arrival' || chosen === 'departure'
+  return (
+    <Fold name="arranged" title={`${layers.length} layers, arranged alike`}>
+      {chosen ? (
+        <>
+          <Choice
+            label="Arrangement of all"
+            value={chosen}
+            onChange={setWay}
+            options={ways.map((a) => ({ value: a.kind, label: a.title, hint: a.hint }))}
+          />
+          {trails && (
+            <>
+              <SwitchRow label="Only for a while" on={limited} onChange={setLimited} />
+              {limited && (
+                <>
+                  <NumberField
+                    label={chosen === 'trail' || chosen === 'departure' ? 'Frames after' : 'Frames before'}
+                    unit="fr"
+                    value={lasts}
+                    initial={20}
+                    min={1}
+                    onCommit={setLasts}
+                  />
+                  <Choice
+                    label="Ends"
+                    value={ends}
+                    onChange={setEnds}
+                    options={[
+                      {
+                        value: 'together',
+                        label: chosen === 'trail' ? 'End together' : 'Begin together',
+                        hint: 'Counted from the last of them, or the first of those that wait',
+                      },
+                      { value: 'own', label: 'Each by itself', hint: 'Each is there for as long' },
+                    ]}
+                  />
+                </>
+              )}
+            </>
+          )}
+          <SwitchRow label="Fainter step by step" on={steps} onChange={setSteps} />
+          <Flex mt="2">
+            <Act
+              main
+              onClick={() =>
+                void edit({
+                  kind: 'arrange',
+                  layers: ids,
+                  arrangement: { kind: chosen } as Layer['arrangement'],
+                  lasts: trails && limited ? lasts : null,
+                  together: ends === 'together',
+                  steps,
+                })
+              }
+            >
+              Arrange them
+            </Act>
+          </Flex>
+        </>
+      ) : (
+        <Text color="soft">They have no arrangement in common.</Text>
+      )}
+    </Fold>
   )
 }
 

@@ -99,27 +99,7 @@ export function Recipe({ chosen, made }: { chosen: Offered | undefined; made: Ma
           ]}
         />
       )}
-      {picked && from === 'best' && (
-        <Box mb="1">
-          {used.map((item, n) => (
-            <Flex key={n} align="center" gap="2" minH="34px">
-              <Text w="64px">{chosen.takes > 1 ? (n ? 'Onto' : 'From') : 'Take'}</Text>
-              <Pick
-                label={chosen.takes > 1 ? (n ? 'Onto take' : 'From take') : 'Take it is made of'}
-                value={item}
-                options={takes
-                  .filter((_, at) => at >= n && at + chosen.takes - n <= takes.length)
-                  .map((t) => [t.id, t.name])}
-                onPick={(id) => {
-                  const at = takes.findIndex((t) => t.id === id)
-                  // Two takes lie one after the other: choosing the one says which the other is.
-                  setItems(used.map((_, m) => takes[at + m - n]?.id ?? ''))
-                }}
-              />
-            </Flex>
-          ))}
-        </Box>
-      )}
+      {picked && from === 'best' && <TakesOf recipe={chosen} takes={takes} used={used} onItems={setItems} />}
       <Controls
         schema={chosen.schema}
         values={values}
@@ -162,6 +142,37 @@ export function Recipe({ chosen, made }: { chosen: Offered | undefined; made: Ma
         </Text>
       )}
     </>
+  )
+}
+
+/** Which takes it is made of. */
+function TakesOf(p: {
+  recipe: Offered
+  takes: { id: string; name: string }[]
+  used: string[]
+  onItems: (items: string[]) => void
+}) {
+  const { recipe, takes, used, onItems } = p
+  return (
+    <Box mb="1">
+      {used.map((item, n) => (
+        <Flex key={n} align="center" gap="2" minH="34px">
+          <Text w="64px">{recipe.takes > 1 ? (n ? 'Onto' : 'From') : 'Take'}</Text>
+          <Pick
+            label={recipe.takes > 1 ? (n ? 'Onto take' : 'From take') : 'Take it is made of'}
+            value={item}
+            options={takes
+              .filter((_, at) => at >= n && at + recipe.takes - n <= takes.length)
+              .map((t) => [t.id, t.name])}
+            onPick={(id) => {
+              const at = takes.findIndex((t) => t.id === id)
+              // Two takes lie one after the other: choosing the one says which the other is.
+              onItems(used.map((_, m) => takes[at + m - n]?.id ?? ''))
+            }}
+          />
+        </Flex>
+      ))}
+    </Box>
   )
 }
 

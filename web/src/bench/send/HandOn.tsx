@@ -5,6 +5,7 @@ import { answer, api, type Edit, Refused } from '../../api/client'
 import { Act, Choice } from '../../parts/buttons'
 import { Fold } from '../../parts/Fold'
 import { download } from '../../parts/download'
+import { chooseFiles } from '../../parts/pickFiles'
 import { useOf } from '../../store'
 
 /** The piece itself, to be opened elsewhere. */
@@ -37,13 +38,7 @@ export function HandOn() {
       say(error instanceof Refused ? error.message : 'The timeline could not be written.', 'trouble')
     }
   }
-  const read = () => {
-    const field = document.createElement('input')
-    field.type = 'file'
-    field.accept = '.otio,application/json'
-    field.onchange = () => void (field.files?.[0] && take(field.files[0]))
-    field.click()
-  }
+  const read = () => chooseFiles('.otio,application/json', ([file]) => void take(file!))
   const take = async (file: File) => {
     try {
       const path = { project: view!.project.id }

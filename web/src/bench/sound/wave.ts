@@ -1,3 +1,6 @@
+/** How high the wave is drawn, and the row of beats above it, in pixels. */
+export const [HIGH, BEATS] = [148, 16]
+
 /** The decibels at the top and the bottom of a wave that is shaped, and those of a line without corners. */
 export const [TOP, LOW] = [12, -36]
 
@@ -5,6 +8,43 @@ export interface Corner {
   at: number
   gain: number
 }
+
+export interface Beat {
+  second: number
+  number: number
+  bar: boolean
+}
+
+export interface Sounding {
+  name: string
+  /** What is drawn: a cue's sound or a shot's. */
+  of: { cue?: string; shot?: string }
+  /** What changes when that sounds otherwise. */
+  version: string
+  seconds: number
+  /** What is heard of it, and how long it comes up and goes down, in its own seconds. */
+  heard: [number, number]
+  fades: [number, number]
+  gain: number
+  line: Corner[]
+  /** The second that is heard at a frame of the piece; none where it is not. */
+  now: (frame: number) => number | null
+  beats?: Beat[]
+  /** Where something stands out. */
+  accents?: number[]
+  /** A second as the project says it. */
+  clock: (second: number) => string
+  onGain: (gain: number) => void
+  onLine: (line: Corner[]) => void
+  onFade: (end: 'in' | 'out', seconds: number) => void
+  onTrim?: (end: 'start' | 'end', second: number) => void
+  onSlip?: (by: number) => void
+  onBeat?: (number: number, second: number, alone: boolean) => void
+  onSeek: (second: number) => void
+}
+
+/** What is being dragged, as it would be. */
+export type Trial = Partial<Pick<Sounding, 'gain' | 'line' | 'heard' | 'fades'>> & { by?: number }
 
 /** How far down a loudness lies in a picture that is so high, and which loudness lies there. */
 export const downOf = (gain: number, high: number) => ((TOP - Math.max(LOW, Math.min(TOP, gain))) / (TOP - LOW)) * high
