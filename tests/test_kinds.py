@@ -71,6 +71,7 @@ class SquareSource(Source):
     kind: Literal["square"] = "square"
     title: ClassVar[str] = "Square"
     on: ClassVar[tuple[On, ...]] = ("sky",)
+    worded: ClassVar[bool] = True
 
     level: Annotated[float, Field(ge=0, le=1)] = 0.5
 
@@ -110,6 +111,29 @@ class Blink(Arrangement):
         landing = place.landing
         return None if landing is None else (landing, landing + self.frames, landing)
 '''
+MOVE = '''
+"""Hop: comes up from a little below."""
+
+from typing import ClassVar, Literal
+
+from ...model import MoveKind
+from ...model.move import Touch
+from ..recipe import Beat
+
+
+class Hop(MoveKind):
+    """It comes up, and down on its place."""
+
+    kind: Literal["hop"] = "hop"
+    title: ClassVar[str] = "Hop"
+    heard: ClassVar[Literal["air", "pop"] | None] = "pop"
+
+    def touches(self):
+        return [Touch(1.0)]
+
+    def beats(self, scene):
+        return [Beat("position", 0, (0, 40)), Beat("position", 1, (0, 0))]
+'''
 USE = """
 import json, sqlite3, sys
 from pathlib import Path
@@ -139,6 +163,13 @@ with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
             "finishes": [{"kind": "flood", "settings": {"strength": 0.5}}]}
     revision = studio.state(project).revision
     answer = client.post(f"/api/projects/{project}/edits", json={"revision": revision, "edit": body}).json()
+    hop = {"kind": "put move", "layers": [edit.layer], "side": "in", "move": {"kind": "hop", "settings": {"lasts": 2}}}
+    for body in (hop, {"kind": "sound move", "layer": edit.layer}):
+        revision = studio.state(project).revision
+        told = client.post(f"/api/projects/{project}/edits", json={"revision": revision, "edit": body}).json()
+    heard = [c["sound"]["kind"] for c in told["project"]["cues"]]
+for _ in range(2):
+    studio.projects.undo(project)
 out = folder / "sent.mp4"
 studio.export(studio.state(project).document, Output(out, Mp4()))
 studio.close()
@@ -149,20 +180,21 @@ row = dict(sqlite3.connect(folder / "nervykite.sqlite").execute(
 undone = again.projects.undo(project).document.project.layers[0]
 again.close()
 print(json.dumps({
-    "catalog": [[k["kind"] for k in catalog[n]] for n in ("finishes", "sources", "arrangements")],
-    "answer": answer["layers"][edit.layer], "place": answer["places"][edit.layer], "row": row["kind"],
+    "catalog": [[k["kind"] for k in catalog[n]] for n in ("finishes", "sources", "arrangements", "moves")],
+    "heard": heard, "answer": answer["layers"][edit.layer], "place": answer["places"][edit.layer], "row": row["kind"],
     "layer": layer.model_dump(mode="json"), "undone": [undone.source.kind, undone.arrangement.kind],
 }))
 """
 
 
-def test_a_finish_a_source_and_an_arrangement_are_one_file_each(tmp_path):
+def test_a_finish_a_source_an_arrangement_and_a_move_are_one_file_each(tmp_path):
     home = Path(nervykite.__file__).parent
     left_out = shutil.ignore_patterns("__pycache__", "page", "world", "*.mp4")
     copy = shutil.copytree(home, tmp_path / "program" / "nervykite", ignore=left_out)
     (copy / "core" / "finishes" / "flood.py").write_text(FINISH)
     (copy / "core" / "sources" / "square.py").write_text(SOURCE)
     (copy / "core" / "timeline" / "arrangements" / "blink.py").write_text(ARRANGEMENT)
+    (copy / "core" / "motion" / "moves" / "hop.py").write_text(MOVE)
     clip = make_video(tmp_path / "clip.mp4", size=(160, 120))
     done = subprocess.run(
         [sys.executable, "-W", "ignore", "-c", USE, str(tmp_path / "data"), str(clip)],
@@ -170,10 +202,14 @@ def test_a_finish_a_source_and_an_arrangement_are_one_file_each(tmp_path):
     )  # fmt: skip
     assert done.returncode == 0, done.stderr[-3000:]
     told = json.loads(done.stdout)
-    finishes, sources, arrangements = told["catalog"]
+    finishes, sources, arrangements, moves = told["catalog"]
     assert "flood" in finishes
     assert "square" in sources
     assert "blink" in arrangements
+    assert "hop" in moves
+    # Each says itself what can be done with it, and how it sounds.
+    assert told["place"]["can"] == ["worded", "located"]
+    assert told["heard"] == ["shutter", "pop", "thud"]
     assert told["answer"]["source"] == {"kind": "square", "level": 0.75}
     assert (told["place"]["start"], told["place"]["end"], told["place"]["carved"]) == (5, 9, True)
     assert told["row"] == 'square blink {"level":0.75} {"frames":4}'

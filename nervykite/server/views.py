@@ -116,7 +116,8 @@ class ItemView(BaseModel):
 
     `shot` is the shot whose frames are shown, or that a still was taken from; `footage` says that cutouts can be held;
     `range` are the frames that it plays, half-open, if it can be trimmed. `can` is what can be done with its source.
-    `steadied` says what steadying it costs.
+    `tag` is what is written on its strip, `shade` the one colour that it is, `stored` the hash of the stored picture
+    that it shows. `steadied` says what steadying it costs.
     """
 
     start: int
@@ -127,6 +128,9 @@ class ItemView(BaseModel):
     footage: bool
     range: tuple[int, int] | None
     can: list[str]
+    tag: str
+    shade: str | None
+    stored: str | None
     steadied: SteadiedView | None
 
 
@@ -381,6 +385,7 @@ def _item(item: GroundItem, name: str, timeline: Timeline, before: Seen | None) 
     return ItemView.model_construct(
         start=timeline.starts[item.id], length=len(table), frames=table.tolist(), name=name,
         shot=shot, footage=source.footage(document) is not None, range=source.range, can=source.can(), steadied=costs,
+        tag=source.tag(), shade=source.shade, stored=next(iter(source.stored), None),
     )  # fmt: skip
 
 

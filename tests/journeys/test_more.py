@@ -153,7 +153,7 @@ def test_pieces_views_and_shared_holds(page, server):
     row.click()
     row.get_by_role("button", name="Hide").click()
     maker.settled()
-    row.get_by_role("button", name="Move Pen 1").press("ArrowUp")
+    row.get_by_role("button", name="Move Pen 1", exact=True).press("ArrowUp")
     maker.settled()
     layer = next(x for x in maker.view()["project"]["layers"] if x["name"] == "Leap 2")
     pieces = maker.view()["holds"][layer["source"]["hold"]]["matte"]["pieces"]

@@ -98,8 +98,6 @@ class RemoveCues(Edit):
         return with_project(document, cues=[c for c in document.project.cues if c.id not in gone])
 
 
-AIRY = {"drop", "rise", "sweep", "fling", "rebound", "twirl", "shrink-away", "unfold"}
-"""Moves that pass through the air."""
 BEFORE = 3
 """So many frames before it comes down what falls is heard most."""
 FAINTEST = 0.1
@@ -140,12 +138,12 @@ class SoundMove(Edit):
             when = placed(layer.arrangement, side, put.move, timeline.ties_of(layer), 0)
             touches = put.move.touches() if side == "in" else []
             downs = [(when.first + round(t.at * when.lasts), t.speed) for t in touches]
-            if put.kind in AIRY:
+            if put.move.heard == "air":
                 way = "right" if side == "in" else "left"
                 lasts = round(1.3 * max(0.2, min(3.0, when.lasts / rate)), 2)
                 loudest = max(when.first, downs[0][0] - BEFORE) if downs else when.first + round(0.6 * when.lasts)
                 found.append(({"kind": "whoosh", "lasts": lasts, "towards": way}, when.tie, loudest, -6.0))
-            elif put.kind in ("pop", "swell", "settle"):
+            elif put.move.heard == "pop":
                 found.append(({"kind": "pop"}, when.tie, when.first, -6.0))
             for n, (frame, speed) in enumerate(downs):
                 if n == 0 or speed >= FAINTEST:

@@ -33,6 +33,8 @@ class MoveKind(Kind):
 
     family: ClassVar[Family[Any]] = Family("move", "nervykite.core.motion.moves")
     sides: ClassVar[tuple[Side, ...]] = ("in", "out")
+    heard: ClassVar[Literal["air", "pop"] | None] = "air"
+    """What fits it as a sound: the *air* that it passes through, or its *pop*; None for what is silent."""
 
     lasts: Annotated[int, Field(ge=1, le=10_000, title="Frames", json_schema_extra=LASTS)] = 12
     blur: Annotated[float, Field(ge=0, le=720, title="Motion blur", json_schema_extra={"unit": "°", "step": 15})] = (

@@ -64,7 +64,8 @@ class Source(Kind):
     nothing, but works on what lies below; `still` whether its pixels are the same at all of its frames; `stands` that
     time stands in the ground as long as it lasts, which closes without a seam when it is taken out. Everything asked
     with a document is pure: no file is read. Only the `Picture` it hands out can make pixels. `worded`: its words can
-    be typed where it is seen; `cut`: it is a cutout, of a frame that was held.
+    be typed where it is seen; `cut`: it is a cutout, of a frame that was held; `filmed`: it plays footage, and
+    another shot can be put in its place.
     """
 
     family: ClassVar[Family[Any]] = Family("source", "nervykite.core.sources")
@@ -75,7 +76,8 @@ class Source(Kind):
     stands: ClassVar[bool] = False
     worded: ClassVar[bool] = False
     cut: ClassVar[bool] = False
-    TRAITS: ClassVar[tuple[str, ...]] = ("gathers", "washes", "stands", "worded", "cut")
+    filmed: ClassVar[bool] = False
+    TRAITS: ClassVar[tuple[str, ...]] = ("gathers", "washes", "stands", "worded", "cut", "filmed")
 
     @property
     def penned(self) -> bool:
@@ -161,6 +163,15 @@ class Source(Kind):
         return None
 
     # -- in the ground ---------------------------------------------------------------------------------------
+
+    def tag(self) -> str:
+        """For the ground: what is written on its strip, where it is not footage as filmed."""
+        return ""
+
+    @property
+    def shade(self) -> str | None:
+        """For the ground: the one colour that it is, `#rrggbb`; None if it is a picture."""
+        return None
 
     def lasts(self, document: "Document") -> int:
         """For the ground: how many project frames it lasts, at least one."""

@@ -35,6 +35,13 @@ class ColourSource(LastingSource):
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
         return Plain(self.colour, self.size(document))
 
+    def tag(self) -> str:
+        return "Colour"
+
+    @property
+    def shade(self) -> str | None:
+        return self.colour
+
     def called(self, document: Document) -> str:
         return f"Colour {self.colour.upper()}"
 

@@ -21,6 +21,9 @@ class PlateSource(StretchSource):
 
     plate: Annotated[str, Field(pattern="^[0-9a-f]{64}$"), HIDDEN]
 
+    def tag(self) -> str:
+        return "Plate"
+
     @property
     def stored(self) -> tuple[str, ...]:
         return (self.plate,)

@@ -26,6 +26,9 @@ class PlayedSource(StretchSource):
         int, Field(ge=10, le=800, title="Speed", json_schema_extra={"unit": "%", "step": 10, "keyable": False})
     ] = 100
 
+    def tag(self) -> str:
+        return "" if self.speed == 100 else f"{self.speed:g} %"
+
     def rate(self, document: Document) -> Fraction:
         """Project frames for each second of the footage."""
         rate = document.project.rate

@@ -25,6 +25,7 @@ class ShotSource(PlayedSource):
     title: ClassVar[str] = "Footage"
     on: ClassVar[tuple[On, ...]] = ("ground",)
     still: ClassVar[bool] = False
+    filmed: ClassVar[bool] = True
 
     heard: Annotated[
         Literal["kept", "pitched", "off"],

@@ -56,6 +56,9 @@ class StandstillSource(LastingSource):
         ),
     ] = "runs on"
 
+    def tag(self) -> str:
+        return str(self.lasting)
+
     def shown(self) -> int:
         return self.frame
 

@@ -8,7 +8,7 @@ import { LABEL } from './measures'
 import { roleColour } from '../theme/system'
 import { Flag } from './Flag'
 import { ItemEnd } from './ItemEnd'
-import { frameOf, pace, STRIP, takeOf, TOP } from './place'
+import { frameOf, pace, STRIP, TOP } from './place'
 import { can } from '../parts/finishes'
 
 /** How far the pointer goes before a press becomes a drag. */
@@ -35,7 +35,7 @@ export function Item({ item, number, per }: { item: GroundItem; number: number; 
   const chosen = chosenItem === item.id || more.includes(item.id)
 
   const drag = useDrag({
-    start: (e) => (place ? { slips: e.shiftKey && Boolean(takeOf(item)), by: 0, far: false } : null),
+    start: (e) => (place ? { slips: e.shiftKey && can(item, 'filmed'), by: 0, far: false } : null),
     move: (dx, _dy, from) => {
       from.far ||= Math.abs(dx) > SLACK
       if (!from.far) return
@@ -61,7 +61,7 @@ export function Item({ item, number, per }: { item: GroundItem; number: number; 
     <>
       <Box
         as="button"
-        aria-label={`${place.footage && item.source.kind === 'shot' ? 'Footage ' : ''}${name}`}
+        aria-label={`${can(item, 'filmed') ? 'Footage ' : ''}${name}`}
         aria-description="Drag puts it elsewhere, with Shift it slips its frames; page up and down reorder"
         aria-pressed={chosen}
         data-item={name}
@@ -79,9 +79,9 @@ export function Item({ item, number, per }: { item: GroundItem; number: number; 
         transform={lifted ? `translateX(${lifted}px)` : undefined}
         zIndex={lifted ? 2 : undefined}
         boxShadow={chosen ? '0 0 0 2px {colors.selected}' : '0 0 0 1px {colors.rule}'}
-        bg={item.source.kind === 'colour' ? item.source.colour : undefined}
-        bgImage={shot ? `url(${strip(view!, item, place, shot, width)})` : undefined}
-        bgSize={item.source.kind === 'plate' ? 'auto 100%' : '100% 100%'}
+        bg={place.shade ?? undefined}
+        bgImage={shot ? `url(${strip(view!, place, shot, width)})` : undefined}
+        bgSize={place.stored ? 'auto 100%' : '100% 100%'}
         {...drag}
         onClick={(e) => {
           if (dragged.current) return
@@ -96,7 +96,7 @@ export function Item({ item, number, per }: { item: GroundItem; number: number; 
           void edit(reorder(e.key === 'PageUp' ? -1 : 1))
         }}
       >
-        <Tag item={item} width={width} inset={chosen ? 11 : 3} />
+        <Tag words={place.tag} stands={can(item, 'stands')} width={width} inset={chosen ? 11 : 3} />
         {item.fade > 0 && (
           <svg
             width={Math.max(2, item.fade * per)}
@@ -113,24 +113,13 @@ export function Item({ item, number, per }: { item: GroundItem; number: number; 
       </Box>
       {chosen && !lifted && <ItemEnd item={item} place={place} shot={shot} end="start" at={left} per={per} />}
       {chosen && !lifted && <ItemEnd item={item} place={place} shot={shot} end="end" at={left + width} per={per} />}
-      {shot && takeOf(item) && <Marks place={place} shot={shot} per={per} />}
+      {shot && can(item, 'filmed') && <Marks place={place} shot={shot} per={per} />}
     </>
   )
 }
 
 /** What kind of thing it is, in words, where it is not footage as filmed. */
-function Tag({ item, width, inset }: { item: GroundItem; width: number; inset: number }) {
-  const take = takeOf(item)
-  const words =
-    item.source.kind === 'standstill'
-      ? `${item.source.lasting}`
-      : item.source.kind === 'colour'
-        ? 'Colour'
-        : item.source.kind === 'plate'
-          ? 'Plate'
-          : take && take.speed !== 100
-            ? `${take.speed} %`
-            : null
+function Tag({ words, stands, width, inset }: { words: string; stands: boolean; width: number; inset: number }) {
   if (!words || width < 28 + 2 * inset) return null
   return (
     <Flex
@@ -148,7 +137,7 @@ function Tag({ item, width, inset }: { item: GroundItem; width: number; inset: n
       lineHeight="15px"
       className="figures"
     >
-      {can(item, 'stands') && <Pause size={10} strokeWidth={2.6} aria-hidden />}
+      {stands && <Pause size={10} strokeWidth={2.6} aria-hidden />}
       <Text truncate>{words}</Text>
     </Flex>
   )
@@ -193,11 +182,10 @@ function Marks({ place, shot, per }: { place: ItemView; shot: ShotView; per: num
 }
 
 /** The address of the filmstrip that fills a width. */
-function strip(view: View, item: GroundItem, place: ItemView, shot: ShotView, width: number): string {
-  if (item.source.kind === 'plate') return `/api/rasters/${item.source.plate}.png`
-  const still = item.source.kind !== 'shot'
+function strip(view: View, place: ItemView, shot: ShotView, width: number): string {
+  if (place.stored) return `/api/rasters/${place.stored}.png`
   const first = place.frames[0]!
-  const [from, past] = still ? [first, first + 1] : (place.range ?? [first, first + 1])
+  const [from, past] = place.can.includes('filmed') && place.range ? place.range : [first, first + 1]
   const thumb = (STRIP * shot.width) / shot.height
   const count = Math.max(1, Math.min(120, Math.round(width / thumb)))
   return `/api/projects/${view.project.id}/shots/${shot.id}/strip.jpg?first=${from}&past=${past}&count=${count}&height=88`

@@ -27,11 +27,6 @@ export function pace(place: ItemView): number {
   return place.range ? (place.range[1] - place.range[0]) / place.length : 1
 }
 
-/** A take's own settings, if it is one. */
-export function takeOf(item: GroundItem) {
-  return item.source.kind === 'shot' ? item.source : null
-}
-
 /** The item's source with another length, if it lasts for so many project frames. */
 export function lasting(item: GroundItem, frames: number) {
   return 'lasting' in item.source ? { ...item.source, lasting: Math.max(1, frames) } : null

@@ -1,5 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react'
 import type { Easing } from '../api/client'
+import { byArrows, tabStop } from './radios'
 import { Hint } from './buttons'
 import { EasingShape } from './EasingShape'
 import { NumberField } from './fields'
@@ -33,15 +34,17 @@ export function sameEasing(one: Easing | undefined, other: Easing): boolean {
 /** Ready easings as small drawings, to press. */
 export function Easings(p: { easing?: Easing; disabled?: boolean; onPick: (e: Easing) => void }) {
   const all = useEasings()
+  const chosen = all.findIndex(([, easing]) => sameEasing(p.easing, easing))
   return (
-    <Flex gap="3px" wrap="wrap" role="radiogroup" aria-label="Ready curves">
-      {all.map(([name, easing]) => {
+    <Flex gap="3px" wrap="wrap" role="radiogroup" aria-label="Ready curves" onKeyDown={byArrows}>
+      {all.map(([name, easing], n) => {
         const on = sameEasing(p.easing, easing)
         return (
           <Hint key={name} text={name}>
             <Box
               as="button"
               role="radio"
+              tabIndex={tabStop(n, chosen)}
               aria-checked={on}
               aria-label={name}
               aria-disabled={p.disabled}

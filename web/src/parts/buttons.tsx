@@ -1,6 +1,7 @@
 import { Box, Button, Flex, IconButton, Text } from '@chakra-ui/react'
 import type { LucideIcon } from 'lucide-react'
 import { cloneElement, type ReactElement, type ReactNode } from 'react'
+import { byArrows, tabStop } from './radios'
 import { steady } from './steady'
 
 /** What a control does, and its key, shown while the pointer or the focus rests on it: see `Hints`. */
@@ -100,9 +101,11 @@ interface ChoiceProps<T extends string> {
 export const Choice = steady(Choices) as <T extends string>(p: ChoiceProps<T>) => ReactElement
 
 function Choices(p: ChoiceProps<string>) {
+  const chosen = p.options.findIndex((o) => o.value === p.value)
   return (
     <Flex
       role="radiogroup"
+      onKeyDown={byArrows}
       aria-label={p.label}
       bg={p.dark ? 'card' : 'paper'}
       borderRadius="soft"
@@ -112,11 +115,12 @@ function Choices(p: ChoiceProps<string>) {
       w="fit-content"
       maxW="100%"
     >
-      {p.options.map((o) => (
+      {p.options.map((o, n) => (
         <Box
           as="button"
           key={o.value}
           role="radio"
+          tabIndex={tabStop(n, chosen)}
           aria-checked={o.value === p.value}
           title={o.hint}
           onClick={() => p.onChange(o.value)}

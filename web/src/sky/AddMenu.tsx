@@ -1,11 +1,12 @@
 import { Box, Flex, Image, Popover, Portal, Text } from '@chakra-ui/react'
 import { Brush, Film, Group, IdCard, PaintBucket, Plus, Shapes, Sparkles, Sun, Type } from 'lucide-react'
 import { memo, type ReactNode, useState } from 'react'
-import { type Edit, newId } from '../api/client'
+import { type Asset, type Edit, newId } from '../api/client'
 import { Act, Heading } from '../parts/buttons'
 import { useShallow } from 'zustand/react/shallow'
 import { chosenLayers, useOf, useStudio } from '../store'
 import { pickFiles } from '../parts/pickFiles'
+import type { Step } from '../store/types'
 import { CardChoices } from './CardChoices'
 import { offerBehind } from './behind'
 
@@ -76,22 +77,28 @@ function Choices({ done, cards }: { done: () => void; cards: () => void }) {
   const pictures = Object.values(view!.assets).filter((a) => a.kind === 'picture')
   const shots = Object.values(view!.shots)
   const chosen = useStudio(useShallow(chosenLayers))
-  const put = async (source: Source) => {
+  /** Puts a layer in. `behind`: it covers the whole canvas, and lies behind all that flies. */
+  const put = async (
+    source: Partial<Source>,
+    { behind = false, then = 'fly' }: { behind?: boolean; then?: Step } = {},
+  ) => {
     done()
     const layer = newId()
     const { layer: above, playhead } = useStudio.getState()
-    const behind = source.kind === 'rays'
     // With something chosen that is there now it comes and goes along with that.
     const span = above ? view!.layers[above] : undefined
     const along = !behind && span?.start != null && span.end != null && span.start <= playhead && playhead < span.end
     const time = along ? { at: span.start!, frames: span.end! - span.start! } : { at: playhead }
-    const add = { kind: 'add layer' as const, source, ...time, above, layer }
-    // What covers the whole canvas lies behind all that flies.
+    const add = { kind: 'add layer' as const, source: source as Source, ...time, above, layer }
     const lowest = { kind: 'move layer' as const, layers: [layer], group: null, to: 0 }
     if (!(await edit(behind ? { kind: 'several', edits: [{ ...add, above: null }, lowest] } : add))) return
     chooseLayer(layer)
-    if (source.kind === 'image') offerBehind(layer, playhead)
-    go(['wash', 'lettering', 'rays', 'box', 'confetti'].includes(source.kind ?? '') ? 'dress' : 'fly')
+    go(then)
+    return layer
+  }
+  const picture = async ({ id, file, width, height }: Asset) => {
+    const layer = await put({ kind: 'image', asset: id, file, width, height })
+    if (layer) offerBehind(layer, useStudio.getState().playhead)
   }
   const group = async () => {
     done()
@@ -117,13 +124,7 @@ function Choices({ done, cards }: { done: () => void; cards: () => void }) {
       {pictures.length === 0 && <Text color="soft">None on the shelf yet. Import one, or drop it anywhere.</Text>}
       <Flex gap="2" wrap="wrap" maxH="150px" overflowY="auto">
         {pictures.map((a) => (
-          <Tile
-            key={a.id}
-            name={a.name}
-            onClick={() =>
-              void put({ kind: 'image', asset: a.id, file: a.file, width: a.width, height: a.height } as Source)
-            }
-          >
+          <Tile key={a.id} name={a.name} onClick={() => void picture(a)}>
             <Image src={`/api/projects/${project}/assets/${a.id}.png?side=96`} alt="" maxH="100%" maxW="100%" />
           </Tile>
         ))}
@@ -134,7 +135,7 @@ function Choices({ done, cards }: { done: () => void; cards: () => void }) {
           <Tile
             key={s.id}
             name={s.name}
-            onClick={() => void put({ kind: 'take', shot: s.id, first: 0, past: s.frames } as Source)}
+            onClick={() => void put({ kind: 'take', shot: s.id, first: 0, past: s.frames })}
           >
             <Image
               src={`/api/projects/${project}/shots/${s.id}/frames/${Math.floor(s.frames / 2)}.jpg?width=80`}
@@ -151,33 +152,41 @@ function Choices({ done, cards }: { done: () => void; cards: () => void }) {
         <Act
           icon={Type}
           hint="Words: a name, a line"
-          onClick={() => void put({ kind: 'lettering', words: 'Name' } as Source)}
+          onClick={() => void put({ kind: 'lettering', words: 'Name' }, { then: 'dress' })}
         >
           Lettering
         </Act>
         <Act icon={IdCard} hint="A name with a line below it, ready made" onClick={cards}>
           Card
         </Act>
-        <Act icon={Shapes} hint="A box, a star, an arrow, a bubble" onClick={() => void put({ kind: 'box' } as Source)}>
+        <Act
+          icon={Shapes}
+          hint="A box, a star, an arrow, a bubble"
+          onClick={() => void put({ kind: 'box' }, { then: 'dress' })}
+        >
           Shape
         </Act>
-        <Act icon={Sun} hint="Rays, dots, a blot, torn paper" onClick={() => void put({ kind: 'rays' } as Source)}>
+        <Act
+          icon={Sun}
+          hint="Rays, dots, a blot, torn paper"
+          onClick={() => void put({ kind: 'rays' }, { behind: true, then: 'dress' })}
+        >
           Backdrop
         </Act>
         <Act
           icon={Sparkles}
           hint="Confetti, embers, snow, rain"
-          onClick={() => void put({ kind: 'confetti' } as Source)}
+          onClick={() => void put({ kind: 'confetti' }, { then: 'dress' })}
         >
           In the air
         </Act>
-        <Act icon={PaintBucket} onClick={() => void put({ kind: 'colour', colour: '#1E2530' } as Source)}>
+        <Act icon={PaintBucket} onClick={() => void put({ kind: 'colour', colour: '#1E2530' })}>
           Colour
         </Act>
         <Act
           icon={Brush}
           hint="Its finishes work on everything below it"
-          onClick={() => void put({ kind: 'wash' } as Source)}
+          onClick={() => void put({ kind: 'wash' }, { then: 'dress' })}
         >
           Wash
         </Act>

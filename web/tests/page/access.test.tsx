@@ -1,7 +1,7 @@
 import axe from 'axe-core'
 import { expect, test } from 'vitest'
 import { page, userEvent } from 'vitest/browser'
-import { arrived, drawn, type Maker, opened } from './page'
+import { arrived, drawn, type Maker, one, opened } from './page'
 
 /** Everybody can use it: by the rules of WCAG as far as a program can tell, by keyboard alone, without movement. */
 
@@ -103,6 +103,25 @@ test('every control is reached by keyboard and seen when it is', { timeout: 60_0
     expect(stops.length, name).toBeGreaterThan(5)
     await userEvent.keyboard('{Escape}')
   }
+})
+
+test('of a few choices the tab key comes to the chosen one, and the arrows go through them', async () => {
+  const maker = await opened()
+  await maker.choose('Leap 2')
+  await maker.step('Fly')
+  const sides = page.getByRole('radiogroup', { name: 'In, out or always' })
+  const radio = (name: string) => sides.getByRole('radio', { name, exact: true })
+  const stops = () => [...sides.element().querySelectorAll('[tabindex="0"]')].map((e) => e.textContent)
+  expect(stops()).toEqual(['In'])
+  const frame = one('[data-testid=picture] canvas').dataset.frame
+  ;(radio('In').element() as HTMLElement).focus()
+  await userEvent.keyboard('{ArrowRight}')
+  await expect.element(radio('Out')).toHaveAttribute('aria-checked', 'true')
+  expect(document.activeElement).toBe(radio('Out').element())
+  expect(stops()).toEqual(['Out'])
+  await userEvent.keyboard('{ArrowLeft}{ArrowLeft}')
+  await expect.element(radio('Always')).toHaveAttribute('aria-checked', 'true')
+  expect(one('[data-testid=picture] canvas').dataset.frame).toBe(frame) // which arrows move elsewhere
 })
 
 test('a cutout is chosen, moved and carved without a pointer', async () => {

@@ -15,6 +15,7 @@ class Fade(MoveKind):
     title: ClassVar[str] = "Fade"
     hint: ClassVar[str] = "Comes out of nothing"
     rank: ClassVar[int] = 7
+    heard: ClassVar[Literal["air", "pop"] | None] = None
 
     easing: Annotated[Easing, Field(title="Curve", json_schema_extra={"format": "easing", "keyable": False})] = Bezier()
 

@@ -16,6 +16,7 @@ class Pop(MoveKind):
     title: ClassVar[str] = "Pop"
     hint: ClassVar[str] = "There at once, too large for a moment"
     rank: ClassVar[int] = 8
+    heard: ClassVar[Literal["air", "pop"] | None] = "pop"
 
     lasts: Annotated[int, Field(ge=1, le=10_000, title="Frames", json_schema_extra=LASTS)] = 9
     overshoot: Annotated[float, Field(ge=0, le=2, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.18

@@ -16,6 +16,7 @@ class Settle(MoveKind):
     title: ClassVar[str] = "Settle"
     hint: ClassVar[str] = "Comes to rest from a little nearer"
     rank: ClassVar[int] = 9
+    heard: ClassVar[Literal["air", "pop"] | None] = "pop"
 
     lasts: Annotated[int, Field(ge=1, le=10_000, title="Frames", json_schema_extra=LASTS)] = 16
     amount: Annotated[float, Field(ge=-0.9, le=2, title="Larger by", json_schema_extra={"unit": "%"})] = 0.1

@@ -15,6 +15,7 @@ class Swell(MoveKind):
     title: ClassVar[str] = "Swell"
     hint: ClassVar[str] = "Steps forward from where it lies, and stays larger"
     rank: ClassVar[int] = 3
+    heard: ClassVar[Literal["air", "pop"] | None] = "pop"
 
     amount: Annotated[float, Field(ge=-0.9, le=4, title="Larger by", json_schema_extra={"unit": "%"})] = 0.12
     overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.2

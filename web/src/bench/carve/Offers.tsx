@@ -1,6 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
 import type { Raster } from '../../api/client'
+import { byArrows, tabStop } from '../../parts/radios'
 import { Tool } from '../../parts/buttons'
 import { roleColour } from '../../theme/system'
 
@@ -41,6 +42,7 @@ export function Offers(p: Props) {
       borderRadius="soft"
       boxShadow="0 2px 10px #1E253033"
       role="radiogroup"
+      onKeyDown={byArrows}
       aria-label="What your marks may mean"
       data-testid="offers"
       onPointerDown={(e) => e.stopPropagation()}
@@ -55,6 +57,7 @@ export function Offers(p: Props) {
           <button
             key={r.file}
             role="radio"
+            tabIndex={tabStop(n, p.chosen)}
             aria-checked={n === p.chosen}
             aria-label={`Outline ${n + 1}`}
             title={`${n === 0 ? 'As your marks led to' : n === 1 ? 'The next likeliest' : 'Another one'} (${n + 1})`}

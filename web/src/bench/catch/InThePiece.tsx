@@ -126,12 +126,12 @@ export const InThePiece = memo(function InThePiece({
         />
         {item.framing.mode === 'hand' && <ByHand item={item} />}
       </Box>
-      {item.source.kind === 'shot' && others.length > 0 && (
+      {can(item, 'filmed') && shot && others.length > 0 && (
         <Flex mb="1.5">
           <Pick
             label="The shot that is shown here"
-            value={item.source.shot}
-            options={[shot!, ...others].map((s) => [s.id, s.name])}
+            value={shot.id}
+            options={[shot, ...others].map((s) => [s.id, s.name])}
             onPick={(to) => void edit({ kind: 'exchange ground', item: item.id, shot: to })}
           />
         </Flex>
