@@ -4,6 +4,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from nervykite.demo import FOOTAGE
+
 from ..media import make_video
 from .driver import Maker
 
@@ -117,3 +119,35 @@ def test_a_page_that_nobody_looks_at_asks_for_nothing(page, maker):
     page.evaluate("window.nobody = false")
     page.wait_for_timeout(1500)
     assert len(sent) > still + 3
+
+
+# Presses play: how many different frames the canvas shows in so many seconds from then on.
+SHOWN = """(seconds) => new Promise((done) => {
+  const canvas = document.querySelector('[data-testid=picture] canvas')
+  document.querySelector('button[aria-label=Play]').click()
+  const begun = performance.now()
+  const seen = new Set()
+  const read = () => {
+    seen.add(canvas.dataset.frame)
+    if (performance.now() - begun < seconds * 1000) requestAnimationFrame(read)
+    else done(seen.size)
+  }
+  read()
+})"""
+
+
+def test_what_was_just_dropped_plays_while_it_is_looked_through(page, fresh):
+    page.set_default_timeout(90_000)
+    maker = Maker(page, fresh.url)
+    maker.new_project("At once")
+    maker.drop_file(FOOTAGE / "kite-catch.mp4")
+    expect(page.locator("[data-item='kite-catch']")).to_be_visible()
+    page.wait_for_function("() => document.querySelector('[data-testid=picture] canvas')?.dataset.frame === '0'")
+    shown = page.evaluate(SHOWN, 3)
+    maker.step("Catch")
+    strip = page.get_by_test_id("strip")
+    frames = next(iter(maker.view()["shots"].values()))["frames"]
+    assert int(strip.get_attribute("data-known")) < frames  # it is looked through still
+    assert shown > 15  # of 68, which play for a little more than two seconds
+    # And it is looked through all the same, once nobody plays any more.
+    expect(strip).to_have_attribute("data-known", str(frames), timeout=120_000)
