@@ -149,7 +149,7 @@ from nervykite.server.app import create_app
 from nervykite.studio import Studio
 
 folder, clip = map(Path, sys.argv[1:])
-studio = Studio(folder)
+studio = Studio(folder, watches=False)
 project = studio.projects.new("Kinds").document.project.id
 from nervykite.studio.importing import import_shot
 import_shot(studio, project, studio.keep_file(clip), "clip.mp4")
@@ -173,7 +173,7 @@ for _ in range(2):
 out = folder / "sent.mp4"
 studio.export(studio.state(project).document, Output(out, Mp4()))
 studio.close()
-again = Studio(folder)
+again = Studio(folder, watches=False)
 layer = again.state(project).document.project.layers[0]
 row = dict(sqlite3.connect(folder / "nervykite.sqlite").execute(
     "SELECT 'kind', kind || ' ' || arrangement || ' ' || settings || ' ' || arranging FROM layers").fetchall())

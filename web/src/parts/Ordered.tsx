@@ -118,8 +118,9 @@ export function Grip({ id }: { id: string }) {
       align="center"
       h="26px"
       color="soft"
-      cursor={fixed ? 'default' : 'grab'}
+      cursor="grab"
       touchAction="none"
+      visibility={fixed ? 'hidden' : undefined}
       onKeyDown={(e) => {
         if (fixed) return
         const to = n + (e.key === 'ArrowUp' ? -1 : e.key === 'ArrowDown' ? 1 : 0)

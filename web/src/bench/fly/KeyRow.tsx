@@ -90,7 +90,7 @@ function OneKey(p: { owners: (Layer | GroundItem)[]; motion: MotionView | null; 
   })
   return (
     <Flex columnGap="3" wrap="wrap" align="center" mt="1">
-      <Box w="106px">
+      <Box w="118px">
         <NumberField
           label="Frame"
           narrow
@@ -104,7 +104,7 @@ function OneKey(p: { owners: (Layer | GroundItem)[]; motion: MotionView | null; 
         const value = (k.value[l.index] ?? 0) * l.by
         const change = (v: number) => raise(l.channel, l.index, (v - value) / l.by)
         return (
-          <Box w="138px" key={l.id}>
+          <Box w="152px" key={l.id}>
             <NumberField
               label={l.label.charAt(0).toUpperCase() + l.label.slice(1)}
               name={`${l.label} of the key`}
