@@ -1,6 +1,10 @@
-"""A new kind is one file: put beside the others, it is found everywhere without any other change."""
+"""A new kind is one file: put beside the others, it is found everywhere without any other change.
+
+The kinds are the examples of CONTRIBUTING.md, word for word.
+"""
 
 import json
+import re
 import shutil
 import subprocess
 import sys
@@ -14,126 +18,9 @@ from nervykite.core.model.kinds import Family, Kind, name_of
 
 from .media import make_video
 
-FINISH = '''
-"""A finish that turns everything one colour."""
+ROOT = Path(__file__).parents[1]
+EXAMPLE = re.compile(r"```python\n# nervykite/(\S+)\n(.*?)```", re.DOTALL)
 
-from typing import Annotated, ClassVar, Literal
-
-from pydantic import Field
-
-from ..model.finish import FinishKind, Target
-
-
-class Flood(FinishKind):
-    """Flat red, as strong as wanted."""
-
-    kind: Literal["flood"] = "flood"
-    title: ClassVar[str] = "Flood"
-    on: ClassVar[tuple[Target, ...]] = ("cutout",)
-
-    strength: Annotated[float, Field(ge=0, le=1, title="Strength")] = 1.0
-    upside: bool = False
-
-    def dress(self, rgba, stage):
-        out = rgba.copy()
-        out[..., 1:3] *= 1 - self.strength
-        out[..., 0] = rgba[..., 3] * self.strength + rgba[..., 0] * (1 - self.strength)
-        return out
-'''
-SOURCE = '''
-"""A square of one grey."""
-
-from typing import Annotated, ClassVar, Literal
-
-import numpy as np
-from pydantic import Field
-
-from ..model.source import On, Source
-from .picture import Patch, Picture
-
-
-class Square(Picture):
-    size = (80, 80)
-
-    def __init__(self, level):
-        self.level, self.digest = level, f"square {level}"
-
-    def cut(self, material, grid, margin):
-        side = 2 * round(20 * grid.scale)
-        rgba = np.zeros((side + 8, side + 8, 4), np.float32)
-        rgba[4:-4, 4:-4] = self.level, self.level, self.level, 1
-        return Patch(40, 40, rgba=rgba)
-
-
-class SquareSource(Source):
-    """Stands there."""
-
-    kind: Literal["square"] = "square"
-    title: ClassVar[str] = "Square"
-    on: ClassVar[tuple[On, ...]] = ("sky",)
-    worded: ClassVar[bool] = True
-
-    level: Annotated[float, Field(ge=0, le=1)] = 0.5
-
-    def size(self, document):
-        return 80, 80
-
-    def moment(self, document):
-        return next(iter(document.shots)), 5
-
-    def travel(self, document):
-        return None
-
-    def picture(self, document, frame, landed=False):
-        return Square(self.level)
-'''
-ARRANGEMENT = '''
-"""A blink: a few frames from the landing on."""
-
-from typing import Annotated, ClassVar, Literal
-
-from pydantic import Field
-
-from ...model.arrangement import Arrangement
-from ..timeline import Place
-
-
-class Blink(Arrangement):
-    """As many frames as wanted."""
-
-    kind: Literal["blink"] = "blink"
-    title: ClassVar[str] = "Blink"
-    doing: ClassVar[str] = "blink"
-
-    frames: Annotated[int, Field(ge=1, le=99)] = 3
-
-    def span(self, place):
-        landing = place.landing
-        return None if landing is None else (landing, landing + self.frames, landing)
-'''
-MOVE = '''
-"""Hop: comes up from a little below."""
-
-from typing import ClassVar, Literal
-
-from ...model import MoveKind
-from ...model.move import Touch
-from ..recipe import Beat
-
-
-class Hop(MoveKind):
-    """It comes up, and down on its place."""
-
-    kind: Literal["hop"] = "hop"
-    title: ClassVar[str] = "Hop"
-    heard: ClassVar[Literal["air", "pop"] | None] = "pop"
-
-    def touches(self):
-        return [Touch(1.0)]
-
-    def beats(self, scene):
-        return [Beat("position", 0, (0, 40)), Beat("position", 1, (0, 0))]
-'''
 USE = """
 import json, sqlite3, sys
 from pathlib import Path
@@ -144,10 +31,13 @@ from nervykite.core.edits import ChangeLayer, HoldFrame
 from nervykite.core.model import Arrangement, Finish, Source
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.send.export import Output
+from nervykite.core.send.writer import writer_for
 from nervykite.core.send.writers.mp4 import Mp4
+from nervykite.core.snags.snag import Look, snags_of
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 
+FAMILIES = ("finishes", "sources", "arrangements", "moves", "behaviours", "sounds", "cards", "recipes", "formats")
 folder, clip = map(Path, sys.argv[1:])
 studio = Studio(folder, watches=False)
 project = studio.projects.new("Kinds").document.project.id
@@ -163,6 +53,20 @@ with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
             "finishes": [{"kind": "flood", "settings": {"strength": 0.5}}]}
     revision = studio.state(project).revision
     answer = client.post(f"/api/projects/{project}/edits", json={"revision": revision, "edit": body}).json()
+    nod = {"kind": "change layer", "layer": edit.layer, "behaviours": [{"kind": "nod", "settings": {"far": 20}}]}
+    card = {"kind": "add card", "card": {"kind": "bare"}, "name": "JUNO", "at": 0, "x": 0, "y": 0, "wide": 90}
+    item = document.project.ground[0].id
+    winks = {"kind": "put recipe", "recipe": {"kind": "winks", "lasts": 2}, "caught": [{"item": item, "frame": 3}]}
+    knock = {"kind": "add cue", "sound": {"kind": "knock"}, "tie": {"to": "start", "offset": 2}}
+    others = []
+    for body in (nod, card, winks, knock):
+        revision = studio.state(project).revision
+        told = client.post(f"/api/projects/{project}/edits", json={"revision": revision, "edit": body})
+        others.append(told.status_code if told.status_code == 200 else told.json()["message"])
+    added = studio.state(project).document
+    found = [s.check for s in snags_of(Look(Evaluation(added)))]
+    for _ in range(others.count(200)):
+        studio.projects.undo(project)
     hop = {"kind": "put move", "layers": [edit.layer], "side": "in", "move": {"kind": "hop", "settings": {"lasts": 2}}}
     for body in (hop, {"kind": "sound move", "layer": edit.layer}):
         revision = studio.state(project).revision
@@ -171,7 +75,8 @@ with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
 for _ in range(2):
     studio.projects.undo(project)
 out = folder / "sent.mp4"
-studio.export(studio.state(project).document, Output(out, Mp4()))
+raw = folder / "sent.rgb"
+studio.export(studio.state(project).document, Output(out, Mp4()), Output(raw, writer_for("sent.rgb")))
 studio.close()
 again = Studio(folder, watches=False)
 layer = again.state(project).document.project.layers[0]
@@ -180,21 +85,26 @@ row = dict(sqlite3.connect(folder / "nervykite.sqlite").execute(
 undone = again.projects.undo(project).document.project.layers[0]
 again.close()
 print(json.dumps({
-    "catalog": [[k["kind"] for k in catalog[n]] for n in ("finishes", "sources", "arrangements", "moves")],
+    "catalog": [k["kind"] for family in FAMILIES for k in catalog[family]],
+    "others": others, "found": found, "raw": raw.stat().st_size,
+    "layers": [x.name for x in added.project.layers], "made": [m.recipe.kind for m in added.project.made],
+    "cues": [c.sound.kind for c in added.project.cues],
     "heard": heard, "answer": answer["layers"][edit.layer], "place": answer["places"][edit.layer], "row": row["kind"],
     "layer": layer.model_dump(mode="json"), "undone": [undone.source.kind, undone.arrangement.kind],
 }))
 """
 
 
-def test_a_finish_a_source_an_arrangement_and_a_move_are_one_file_each(tmp_path):
+def test_every_sort_of_kind_is_one_file(tmp_path):
     home = Path(nervykite.__file__).parent
     left_out = shutil.ignore_patterns("__pycache__", "page", "world", "*.mp4")
     copy = shutil.copytree(home, tmp_path / "program" / "nervykite", ignore=left_out)
-    (copy / "core" / "finishes" / "flood.py").write_text(FINISH)
-    (copy / "core" / "sources" / "square.py").write_text(SOURCE)
-    (copy / "core" / "timeline" / "arrangements" / "blink.py").write_text(ARRANGEMENT)
-    (copy / "core" / "motion" / "moves" / "hop.py").write_text(MOVE)
+    examples = EXAMPLE.findall((ROOT / "CONTRIBUTING.md").read_text())
+    assert len(examples) == 10
+    for path, text in examples:
+        assert not (copy / path).exists()
+        (copy / path).write_text(text)
+    (tmp_path / "program" / "web").symlink_to(home.parent / "web")  # its faces
     clip = make_video(tmp_path / "clip.mp4", size=(160, 120))
     done = subprocess.run(
         [sys.executable, "-W", "ignore", "-c", USE, str(tmp_path / "data"), str(clip)],
@@ -202,11 +112,13 @@ def test_a_finish_a_source_an_arrangement_and_a_move_are_one_file_each(tmp_path)
     )  # fmt: skip
     assert done.returncode == 0, done.stderr[-3000:]
     told = json.loads(done.stdout)
-    finishes, sources, arrangements, moves = told["catalog"]
-    assert "flood" in finishes
-    assert "square" in sources
-    assert "blink" in arrangements
-    assert "hop" in moves
+    assert {"flood", "square", "blink", "hop", "nod", "knock", "bare", "winks", "raw"} <= set(told["catalog"])
+    assert told["others"] == [200] * 4
+    assert "unnamed" in told["found"]
+    assert "JUNO" in told["layers"]
+    assert (told["made"], "knock" in told["cues"]) == (["winks"], True)
+    assert told["raw"] % (160 * 120 * 3) == 0
+    assert told["raw"] > 0
     # Each says itself what can be done with it, and how it sounds.
     assert told["place"]["can"] == ["worded", "located"]
     assert told["heard"] == ["shutter", "pop", "thud"]
