@@ -22,7 +22,7 @@ from ..core.matte.doubt import DOUBTFUL, doubt
 from ..core.matte.outline import outlines
 from ..core.matte.reduced import reduced
 from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
-from ..core.model.matte import Combine, FoundKind
+from ..core.model.matte import MOST_MARKS, Combine, FoundKind
 from ..core.warm import ready
 from .cutting import UNEVEN, Strokes, by_marks, by_pick, others, roughly, stirs
 from .film import looked_at
@@ -45,8 +45,8 @@ class FindRequest(BaseModel):
 
     kind: Literal["marks", "mover", "person", "difference"]
     frame: Annotated[int, Field(ge=0)]
-    keep: Annotated[list[Mark], Field(max_length=400)] = []
-    drop: Annotated[list[Mark], Field(max_length=400)] = []
+    keep: Annotated[list[Mark], Field(max_length=MOST_MARKS)] = []
+    drop: Annotated[list[Mark], Field(max_length=MOST_MARKS)] = []
     base: Raster | None = None
     before: Raster | None = None
     newest: Side | None = None
@@ -66,7 +66,7 @@ class RoughRequest(BaseModel):
     frame: Annotated[int, Field(ge=0)]
     piece: str | None = None
     combine: Combine = "add"
-    added: Annotated[list[Drawn], Field(min_length=1, max_length=400)]
+    added: Annotated[list[Drawn], Field(min_length=1, max_length=MOST_MARKS)]
 
 
 @dataclass(frozen=True)

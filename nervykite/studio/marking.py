@@ -15,7 +15,7 @@ from ..core.errors import Refusal
 from ..core.find.correct import Side
 from ..core.model import Document, Found, Hold, Mark, Raster
 from ..core.model.base import FrameNumber, Id, Number
-from ..core.model.matte import Combine
+from ..core.model.matte import MOST_MARKS, Combine
 from ..store.projects import Missing, State
 from .carving import Finding, FindRequest, find, other_outlines
 from .studio import Studio
@@ -68,7 +68,10 @@ def stroke(
     if known is None and request.side == "drop":
         raise Refusal("Draw a keep mark over the subject first; drop marks then take away what is too much.")
     keep, drop = ([], []) if known is None else (list(known.keep), list(known.drop))
-    (keep if request.side == "keep" else drop).append(request.mark)
+    side = keep if request.side == "keep" else drop
+    if len(side) == MOST_MARKS:
+        raise Refusal(f"A piece has {MOST_MARKS} {request.side} marks at most. Rub some out, or begin another piece.")
+    side.append(request.mark)
     asked = _asked(request.frame, known, keep, drop)
     if known is not None:
         asked = asked.model_copy(update={"before": known.raster, "newest": request.side})

@@ -212,6 +212,13 @@ class TestStrokes:
         assert draw(client, f"{url[:-3]}abc", view, "keep", KEEP[0]).status_code == 404
         assert matte_of(client, url) == []
 
+    def test_a_piece_has_so_many_marks_and_no_more(self, client, held, monkeypatch):
+        view, url, _ = held
+        monkeypatch.setattr(marking, "MOST_MARKS", 1)
+        assert draw(client, url, view, "keep", KEEP[0]).status_code == 200
+        assert "1 keep marks at most" in draw(client, url, view, "keep", KEEP[1]).json()["message"]
+        assert draw(client, url, view, "drop", DROP[0]).status_code == 200
+
 
 class TestAtOnce:
     def ask(self, socket, hold, *added, **more):

@@ -58,6 +58,10 @@ class Shape(Part):
     nodes: Annotated[list[Node], Field(min_length=2, max_length=4000)]
 
 
+MOST_MARKS = 400
+"""How many marks a piece has at most, of each side."""
+
+
 class Found(Part):
     """Alpha that was found in the picture: by marks, by a pick, carried from another frame, or read from a file.
 
@@ -68,8 +72,8 @@ class Found(Part):
     raster: Raster
     base: Raster | None = None
     doubt: Raster | None = None
-    keep: Annotated[list[Mark], Field(max_length=400)] = []
-    drop: Annotated[list[Mark], Field(max_length=400)] = []
+    keep: Annotated[list[Mark], Field(max_length=MOST_MARKS)] = []
+    drop: Annotated[list[Mark], Field(max_length=MOST_MARKS)] = []
 
 
 Piece = Annotated[Shape | Found, Field(discriminator="kind")]

@@ -84,7 +84,7 @@ export function EasingNumbers(p: {
     make: (v: number) => Easing,
     narrow = false,
   ) => (
-    <Box key={label} w={narrow ? '82px' : '124px'}>
+    <Box key={label} w={narrow ? '86px' : '124px'}>
       <NumberField
         label={label}
         value={value}

@@ -111,7 +111,7 @@ export const NumberField = steady(function NumberField(p: NumberProps) {
           css={{ accentColor: 'var(--chakra-colors-selected)' }}
         />
       )}
-      <Flex align="center" gap="1" w={p.narrow ? '64px' : p.slider ? '76px' : '90px'} flexShrink="0">
+      <Flex align="center" gap="1" w={p.narrow ? '56px' : p.slider ? '76px' : '90px'} flexShrink="0">
         <Input
           aria-label={p.name ?? p.label}
           className="figures"
