@@ -126,4 +126,4 @@ def test_a_draft_tells_which_keys_it_lays_elsewhere_in_time(client, flown):
         trimmed = laid({"kind": "change ground", "item": item, "first": 2})
         assert trimmed == {k: f - 2 for k, f in keys.items()}
         socket.send_json(ask)
-        assert "keys" not in drawn(socket)[0]
+        assert drawn(socket)[0]["keys"] == {}

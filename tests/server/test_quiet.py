@@ -107,7 +107,7 @@ def test_a_page_that_says_so_holds_it_up(client, studio):
         socket.send_json({"type": "at work"})
         # It is not answered: the next answer is that to the next request.
         socket.send_json({"type": "frame", "seq": 1, "frame": 0, "width": 90, "height": 160})
-        assert b'"seq": 1' in socket.receive_bytes()
+        assert b'"seq":1,' in socket.receive_bytes()
 
 
 def test_the_newest_project_is_made_ready_and_one_that_is_opened(client, studio, shot):
