@@ -1,6 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react'
 import type { Easing } from '../api/client'
-import { byArrows, tabStop } from './radios'
+import { radios, tabStop } from './radios'
 import { Hint } from './buttons'
 import { EasingShape } from './EasingShape'
 import { NumberField } from './fields'
@@ -36,7 +36,7 @@ export function Easings(p: { easing?: Easing; disabled?: boolean; onPick: (e: Ea
   const all = useEasings()
   const chosen = all.findIndex(([, easing]) => sameEasing(p.easing, easing))
   return (
-    <Flex gap="3px" wrap="wrap" role="radiogroup" aria-label="Ready curves" onKeyDown={byArrows}>
+    <Flex gap="3px" wrap="wrap" role="radiogroup" aria-label="Ready curves" {...radios}>
       {all.map(([name, easing], n) => {
         const on = sameEasing(p.easing, easing)
         return (

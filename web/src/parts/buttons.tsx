@@ -1,7 +1,7 @@
 import { Box, Button, Flex, IconButton, Text } from '@chakra-ui/react'
 import type { LucideIcon } from 'lucide-react'
 import { cloneElement, type ReactElement, type ReactNode } from 'react'
-import { byArrows, tabStop } from './radios'
+import { radios, tabStop } from './radios'
 import { steady } from './steady'
 
 /** What a control does, and its key, shown while the pointer or the focus rests on it: see `Hints`. */
@@ -105,7 +105,7 @@ function Choices(p: ChoiceProps<string>) {
   return (
     <Flex
       role="radiogroup"
-      onKeyDown={byArrows}
+      {...radios}
       aria-label={p.label}
       bg={p.dark ? 'card' : 'paper'}
       borderRadius="soft"

@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
 import type { Raster } from '../../api/client'
-import { byArrows, tabStop } from '../../parts/radios'
+import { radios, tabStop } from '../../parts/radios'
 import { Tool } from '../../parts/buttons'
 import { roleColour } from '../../theme/system'
 
@@ -42,7 +42,7 @@ export function Offers(p: Props) {
       borderRadius="soft"
       boxShadow="0 2px 10px #1E253033"
       role="radiogroup"
-      onKeyDown={byArrows}
+      {...radios}
       aria-label="What your marks may mean"
       data-testid="offers"
       onPointerDown={(e) => e.stopPropagation()}

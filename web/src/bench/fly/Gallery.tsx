@@ -201,6 +201,7 @@ function useTried(of: string, tried: (kind: string) => { edit: Edit; first: numb
     timer.current = window.setTimeout(() => {
       const played = tried(kind)
       if (played) rehearse(played)
+      else waiting.current = null // what it would be is not known yet; the next movement asks again
     }, PAUSE)
   }
 }
