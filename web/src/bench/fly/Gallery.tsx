@@ -54,7 +54,7 @@ export function Gallery({ layers }: { layers: Layer[] }) {
   })
   const hover = useTried([side, layer.id].join(), (kind) => {
     const played = shown?.shown.find((s) => s.kind === kind)
-    if (!played || side === 'always' || locked) return null
+    if (!played || side === 'always') return null
     const past = Math.min(view!.length, played.first + played.matrices.length + (layers.length - 1) * stagger)
     return { edit: move(kind), first: Math.max(0, played.first), past }
   })
@@ -181,27 +181,35 @@ function Staggered(p: {
   )
 }
 
-/** What the pointer rests on for a while is played in the picture, as long as it does; `of` is what they are tried on. */
+/**
+ * What the pointer rests on for a while is played in the picture, as long as it does; `of` is what they are tried on. What
+ * it would be may not be known yet: then it is played once it is.
+ */
 function useTried(of: string, tried: (kind: string) => { edit: Edit; first: number; past: number } | null) {
   const { rehearse } = useOf('rehearse')
   const timer = useRef(0)
-  const waiting = useRef<string | null>(null)
+  const resting = useRef<string | null>(null)
+  const newest = useRef(tried)
+  useEffect(() => {
+    newest.current = tried
+  })
   useEffect(
     () => () => {
-      clearTimeout(timer.current)
+      clearInterval(timer.current)
       rehearse(null)
     },
     [of, rehearse],
   )
   return (kind: string, over: boolean) => {
-    if (over && waiting.current === kind) return
-    clearTimeout(timer.current)
-    waiting.current = over ? kind : null
+    if (over && resting.current === kind) return
+    clearInterval(timer.current)
+    resting.current = over ? kind : null
     if (!over) return rehearse(null)
-    timer.current = window.setTimeout(() => {
-      const played = tried(kind)
-      if (played) rehearse(played)
-      else waiting.current = null // what it would be is not known yet; the next movement asks again
+    timer.current = window.setInterval(() => {
+      const played = newest.current(kind)
+      if (!played) return
+      clearInterval(timer.current)
+      rehearse(played)
     }, PAUSE)
   }
 }
