@@ -14,7 +14,7 @@ from pydantic.json_schema import JsonSchemaMode, models_json_schema
 from ..studio import Studio
 from .answers import ERRORS, add_errors
 from .desk import Desk
-from .messages import SAID
+from .messages import MESSAGES
 from .routes import (
     cards,
     catalog,
@@ -98,7 +98,7 @@ def described(routes: Callable[[], dict[str, Any]]) -> dict[str, Any]:
     """The description of routes (OpenAPI 3.1), with what is said over the preview stream."""
     description = routes()
     said: list[tuple[type[BaseModel], JsonSchemaMode]] = [
-        (one, "validation" if one.__name__.endswith("Request") else "serialization") for one in SAID
+        (one, "validation" if one.__name__.endswith("Request") else "serialization") for one in MESSAGES
     ]
     _, more = models_json_schema(said, ref_template="#/components/schemas/{model}")
     for name, schema in more["$defs"].items():

@@ -23,10 +23,10 @@ from .messages import (
     FrameHeader,
     FrameRequest,
     Header,
-    Lying,
     MatteHeader,
     MatteRequest,
     RoughMatteRequest,
+    ShownItem,
     TroubleNews,
     packed,
     request_of,
@@ -173,7 +173,7 @@ class Live:
         if shown:
             values = evaluation.lying(shown.item).values(frame) | evaluation.settings(shown.item, frame)
             corners = corners_of(evaluation, shown.item, frame)
-            header.source = Lying(item=shown.item.id, frame=shown.frame, values=values, corners=corners)
+            header.source = ShownItem(item=shown.item.id, frame=shown.frame, values=values, corners=corners)
         return self._pictures.frame(document, draws, _even(request), request.exact)
 
     def _matte(self, header: MatteHeader, state: State, request: MatteRequest) -> bytes:

@@ -10,11 +10,11 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from ..core.edits import ClientEdit
-from ..core.model.base import Number
+from ..core.model.base import FrameNumber, Number
 from ..studio.carving import RoughRequest
 
-Side = Annotated[int, Field(ge=2, le=4096)]
-FrameNumber = Annotated[int, Field(ge=0)]
+Pixels = Annotated[int, Field(ge=2, le=4096)]
+"""A side of a picture that is asked for."""
 Stretch = tuple[int, int]
 """Frames, half-open."""
 Point = tuple[float, float]
@@ -29,8 +29,8 @@ class FrameRequest(BaseModel):
     type: Literal["frame"]
     seq: int
     frame: FrameNumber
-    width: Side
-    height: Side
+    width: Pixels
+    height: Pixels
     exact: bool = False
     """Whether it is made of the footage itself, as it is sent, and not of its proxy."""
     draft: ClientEdit | None = None
@@ -44,9 +44,9 @@ class MatteRequest(BaseModel):
     seq: int
     hold: str
     frame: FrameNumber | None = None
-    """A source frame that it travels to; None: the held one."""
-    width: Side
-    height: Side
+    """The source frame that it travels to; None is the held one."""
+    width: Pixels
+    height: Pixels
     cut: bool = False
     """Whether it is the cutout itself, with the colours that its edge has where it flies."""
     draft: ClientEdit | None = None
@@ -85,43 +85,43 @@ request_of: TypeAdapter[AnyRequest | AtWorkRequest] = TypeAdapter(
 )
 
 
-class Outline(BaseModel):
+class PlacedLayer(BaseModel):
     """Where a layer is in a frame."""
 
     id: str
     box: Box
-    """In its source's pixels: left, top, right, bottom."""
+    """The left, top, right and bottom of what there is to see, in its source's pixels."""
     corners: list[Point]
-    """In canvas pixels, from the top left one on, clockwise."""
+    """The corners of that box in canvas pixels, from the top left one on, clockwise."""
     anchor: Point
-    """In canvas pixels."""
+    """The anchor in canvas pixels."""
     values: dict[str, list[float]]
-    """Of its channels and the settings of its finishes, at this frame."""
+    """The values of its channels and of its finishes' settings at this frame."""
     shows: int
-    """Which of its source's own frames is seen."""
+    """The number of its source's own frame that is seen, from 0 on."""
     within: Matrix
-    """How its groups and its pin turn and scale it: a movement on the canvas is one in it by the inverse."""
+    """The matrix by which its groups and its pin turn and scale it; the inverse takes movements into it."""
 
 
-class Lying(BaseModel):
+class ShownItem(BaseModel):
     """The item of the ground that a frame shows."""
 
     item: str
     frame: int
-    """Which of its source's own frames."""
+    """The number of its source's own frame that is seen, from 0 on."""
     values: dict[str, list[float]]
     corners: list[Point]
-    """Of its picture, in canvas pixels, from the top left one on, clockwise."""
+    """The corners of its picture in canvas pixels, from the top left one on, clockwise."""
 
 
-class Said(BaseModel):
-    """What the server says: all of it, always."""
+class Message(BaseModel):
+    """What the server sends: every field of it, always."""
 
     model_config = ConfigDict(json_schema_serialization_defaults_required=True)
 
 
-class Header(Said):
-    """What every answer says."""
+class Header(Message):
+    """The part of a header that every answer has."""
 
     seq: int
     skipped: bool = False
@@ -131,39 +131,39 @@ class Header(Said):
 
 
 class FrameHeader(Header):
-    """Of a frame, a JPEG."""
+    """The header of a frame, which follows as a JPEG."""
 
     type: Literal["frame"] = "frame"
     revision: int = 0
     frame: int = 0
     key: str = ""
-    """Of all that it shows: frames with the same key look the same."""
-    layers: list[Outline] = []
-    source: Lying | None = None
+    """The key of all that it shows: frames with the same key look the same."""
+    layers: list[PlacedLayer] = []
+    source: ShownItem | None = None
     spans: dict[str, Stretch] = {}
-    """The layers that the draft lays elsewhere in time."""
+    """The spans of those layers that the draft lays elsewhere in time, in project frames."""
     ground: dict[str, Stretch] = {}
-    """The items of the ground that it lays elsewhere in time."""
+    """The places of those items of the ground that it lays elsewhere in time, in project frames."""
     keys: dict[str, int] = {}
-    """The keys of layers that it lays elsewhere in time, each with its frame."""
+    """The project frames of those keys of layers that it lays elsewhere in time."""
 
 
 class MatteHeader(Header):
-    """Of a matte, a PNG: a part of the whole, beyond which there is nothing."""
+    """The header of a matte, of which a part follows as a PNG; beyond that part there is nothing."""
 
     type: Literal["matte", "rough"] = "matte"
     box: tuple[int, int, int, int] = (0, 0, 0, 0)
-    """Left, top, width and height of the part."""
+    """The left, top, width and height of the part, in pixels of the whole."""
     size: tuple[int, int] = (0, 0)
-    """Width and height of the whole."""
+    """The width and height of the whole, in pixels."""
 
 
 class ClingHeader(Header):
-    """Of a line; no picture follows."""
+    """The header of a line, which no picture follows."""
 
     type: Literal["cling"] = "cling"
     points: list[Point] = []
-    """In source pixels."""
+    """The points of the line, in source pixels."""
 
 
 class JobView(BaseModel):
@@ -188,21 +188,21 @@ class JobView(BaseModel):
     """Whether its line is held up."""
 
 
-class ChangedNews(Said):
+class ChangedNews(Message):
     """The project was changed."""
 
     type: Literal["changed"] = "changed"
     revision: int
 
 
-class JobNews(Said):
+class JobNews(Message):
     """A job went on."""
 
     type: Literal["job"] = "job"
     job: JobView
 
 
-class WatchedNews(Said):
+class WatchedNews(Message):
     """A shot was looked through, up to a frame."""
 
     type: Literal["watched"] = "watched"
@@ -210,7 +210,7 @@ class WatchedNews(Said):
     past: int
 
 
-class TroubleNews(Said):
+class TroubleNews(Message):
     """Something that was asked for cannot be understood."""
 
     type: Literal["trouble"] = "trouble"
@@ -218,11 +218,11 @@ class TroubleNews(Said):
 
 
 News = Annotated[ChangedNews | JobNews | WatchedNews | TroubleNews, Field(discriminator="type")]
-SAID = (
+MESSAGES = (
     FrameRequest, MatteRequest, ClingRequest, RoughMatteRequest, AtWorkRequest, FrameHeader, MatteHeader, ClingHeader,
     ChangedNews, JobNews, WatchedNews, TroubleNews,
 )  # fmt: skip
-"""All that is said, for the description of the API."""
+"""All that goes either way, for the description of the API."""
 
 
 def packed(header: Header, data: bytes = b"") -> bytes:

@@ -22,7 +22,7 @@ from ..core.picture.material import Stock
 from ..core.picture.sprite import as_rgba
 from ..core.sources.picture import Grid, Patch
 from ..studio import Studio
-from .messages import Outline
+from .messages import PlacedLayer
 from .quiet import Quiet
 
 Box = tuple[int, int, int, int]
@@ -248,7 +248,7 @@ def corners_of(evaluation: Evaluation, item: GroundItem, frame: int) -> list[lis
     return (matrix @ corners)[:2].T.round(3).tolist()
 
 
-def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> Outline | None:
+def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> PlacedLayer | None:
     """Where a layer is at a frame; None where it is not to be seen."""
     span = evaluation.timeline.spans[layer.id]
     if span is None or not span.start <= frame < span.end:
@@ -267,7 +267,7 @@ def outline_of(evaluation: Evaluation, layer: Layer, frame: int) -> Outline | No
     anchor = anchor / anchor[2]
     x, y = evaluation.keyed(layer).position(frame)
     around = flat_at(evaluation.around(layer, frame), (ax + x, ay + y))
-    return Outline(
+    return PlacedLayer(
         id=layer.id,
         box=(left, top, right, bottom),
         corners=placed[:2].T.round(3).tolist(),

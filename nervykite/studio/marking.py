@@ -30,14 +30,14 @@ class MarkedRequest(BaseModel):
 
     frame: FrameNumber
     piece: Id
-    """Its id."""
+    """The id of the piece."""
 
 
 class StrokeRequest(MarkedRequest):
     """A stroke: it corrects the piece, or finds a new one of that id if there is none."""
 
     combine: Combine = "add"
-    """How a new piece joins the others."""
+    """The way in which a new piece joins the others."""
     side: Side
     mark: Mark
 
@@ -46,16 +46,16 @@ class RubRequest(MarkedRequest):
     """A place at which marks are rubbed out."""
 
     place: tuple[Number, Number]
-    """In source pixels."""
+    """The place in source pixels, across and down."""
     reach: Annotated[float, Field(ge=0, le=4000)]
-    """How far from the edge of a mark it may be, in source pixels."""
+    """The distance from the edge of a mark up to which the mark is rubbed out, in source pixels, from 0 to 4000."""
 
 
 class PickRequest(MarkedRequest):
     """A pick: a new piece of that id for what is found without marks."""
 
     combine: Combine = "add"
-    """How it joins the others."""
+    """The way in which it joins the others."""
     kind: Literal["mover", "person", "difference"]
 
 

@@ -13,17 +13,19 @@ from nervykite.core.edits import (
     HoldFrame,
     MoveLayer,
     PutAtRest,
+    PutFound,
     RemoveGround,
     RemoveKey,
     RemoveLayer,
     RenameProject,
     SetKeys,
     SetLoop,
+    SetTravel,
     SetValue,
     client_edit,
 )
 from nervykite.core.errors import Refusal
-from nervykite.core.model import Key, Matte, Pose
+from nervykite.core.model import Found, Key, Matte, Pose, Raster
 from nervykite.core.model.naming import free_name
 from nervykite.core.picture.evaluate import Evaluation
 
@@ -104,6 +106,55 @@ def test_a_shot_may_lie_in_the_ground_twice(document):
     assert evaluation.length == 48
     assert evaluation.timeline.spans[layer].landing == 10
     assert RemoveGround(items=[document.project.ground[0].id]).apply(document).project.layers == []
+
+
+class TestPutFound:
+    """A found piece is put in, changed and taken out by edits that say nothing of the others."""
+
+    ID = "a" * 16
+    FOUND = Found(kind="marks", name="Body", raster=Raster(file="0" * 64, box=(0, 0, 9, 9)))
+
+    @pytest.fixture
+    def carved(self, document):
+        document, layer = held(document, 6, MATTE)
+        return document, document.layer(layer).source.hold
+
+    def pieces(self, document, hold, frame=6):
+        return [(p.id, p.name) for p in document.holds[hold].matte_at(frame).pieces]
+
+    def put(self, hold, piece, frame=6):
+        return PutFound(hold=hold, frame=frame, id=self.ID, piece=piece)
+
+    def test_a_new_one_lies_over_the_others_under_a_name_of_its_own(self, carved):
+        document, hold = carved
+        edit = self.put(hold, self.FOUND)
+        assert edit.title(document) == "find Body 2"
+        ((body, _), new) = self.pieces(edit.apply(document), hold)
+        assert body == MATTE.pieces[0].id
+        assert new == (self.ID, "Body 2")
+
+    def test_one_that_is_there_stays_in_its_place_and_goes_alone(self, carved):
+        document, hold = carved
+        document = self.put(hold, self.FOUND.model_copy(update={"name": "Sleeve"})).apply(document)
+        above = [*document.holds[hold].matte.pieces, box(1, 1, 5, 5, name="Cap")]
+        document = ChangeMatte(hold=hold, matte=Matte(pieces=above, grow=2.0)).apply(document)
+        again = self.put(hold, self.FOUND.model_copy(update={"name": "Sleeve", "opacity": 0.5}))
+        assert again.title(document) == "change Sleeve"
+        document = again.apply(document)
+        assert [n for _, n in self.pieces(document, hold)] == ["Body", "Sleeve", "Cap"]
+        assert document.holds[hold].matte.pieces[1].opacity == 0.5
+        document = self.put(hold, None).apply(document)
+        assert [n for _, n in self.pieces(document, hold)] == ["Body", "Cap"]
+        assert document.holds[hold].matte.grow == 2.0
+
+    def test_at_a_frame_that_the_matte_travels_to_it_is_fixed_there_alone(self, carved):
+        document, hold = carved
+        document = SetTravel(hold=hold, range=(4, 10)).apply(document)
+        document = self.put(hold, self.FOUND, frame=8).apply(document)
+        assert self.pieces(document, hold, 8) == [(self.ID, "Body")]
+        assert len(self.pieces(document, hold)) == 1
+        with pytest.raises(Refusal, match="frames 4 to 9 only"):
+            self.put(hold, self.FOUND, frame=12).apply(document)
 
 
 def test_undo_names(document):

@@ -378,3 +378,22 @@ class TestAttacked:
         answer = client.get("/api/projects/0123456789abcdef/jobs")
         assert answer.status_code == 404
         assert answer.json()["message"].startswith("There is no such project")
+
+
+def test_what_goes_over_the_stream_is_described_with_the_routes(client, project):
+    described = client.get("/api/openapi.json").json()["components"]["schemas"]
+    with listening(client, project) as socket:
+        socket.send_json({"type": "frame", "seq": 1, "frame": 4, "width": 160, "height": 120})
+        header, _ = drawn(socket)
+    assert set(described["FrameHeader"]["required"]) == set(described["FrameHeader"]["properties"]) == set(header)
+    assert {"FrameRequest", "MatteHeader", "ClingHeader", "JobNews", "WatchedNews"} <= set(described)
+
+
+def test_strips_of_the_ground_say_what_they_are(client, project):
+    view = edit(client, project, kind="add colour")
+    footage, colour = view["items"]
+    assert (footage["tag"], footage["shade"], "filmed" in footage["can"]) == ("", None, True)
+    assert (colour["tag"], colour["shade"], "filmed" in colour["can"]) == ("Colour", "#1E2530", False)
+    first = view["project"]["ground"][0]
+    view = edit(client, view, kind="change ground", item=first["id"], source={**first["source"], "speed": 50})
+    assert view["items"][0]["tag"] == "50 %"

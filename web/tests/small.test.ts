@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { answer, newId, Refused, type View } from '../src/api/client'
-import type { Outline } from '../src/api/live'
+import type { PlacedLayer } from '../src/api/live'
 import { inside, toSource, within } from '../src/picture/handling'
 import { previewSize, rateOf, shownAt, timecode } from '../src/store'
 import { lanesOf } from '../src/ground/cues'
@@ -47,7 +47,7 @@ describe('preview frames', () => {
 
 describe('where a pointer is', () => {
   // A box of 20×40 source pixels, turned by a quarter and moved.
-  const turned: Outline = {
+  const turned: PlacedLayer = {
     id: 'x',
     box: [10, 20, 30, 60],
     corners: [

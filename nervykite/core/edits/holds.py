@@ -124,16 +124,16 @@ class PutFound(Edit):
     def _whole(self, document: Document) -> ChangeMatte:
         hold = hold_of(document, self.hold)
         matte = hold.matte_at(self.frame) or hold.matte.model_copy(update={"pieces": []})
-        new = None
-        if self.piece is not None:
+        others = [p for p in matte.pieces if p.id != self.id]
+        if self.piece is None:
+            pieces = others
+        elif len(others) == len(matte.pieces):
+            name = free_name(self.piece.name, {p.name for p in others})
+            pieces = [*others, self.piece.model_copy(update={"id": self.id, "name": name})]
+        else:
             new = self.piece.model_copy(update={"id": self.id})
-            if all(p.id != self.id for p in matte.pieces):
-                new = new.model_copy(update={"name": free_name(new.name, {p.name for p in matte.pieces})})
-        pieces = [new if p.id == self.id else p for p in matte.pieces]
-        if new is not None and new not in pieces:
-            pieces.append(new)
-        left = [p for p in pieces if p is not None]
-        return ChangeMatte(hold=self.hold, matte=matte.model_copy(update={"pieces": left}), frame=self.frame)
+            pieces = [new if p.id == self.id else p for p in matte.pieces]
+        return ChangeMatte(hold=self.hold, matte=matte.model_copy(update={"pieces": pieces}), frame=self.frame)
 
 
 class SetPlate(Edit):

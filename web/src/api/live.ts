@@ -3,7 +3,7 @@ import type { components } from './schema'
 
 type Schemas = components['schemas']
 /** Where a layer is in a frame. */
-export type Outline = Schemas['Outline']
+export type PlacedLayer = Schemas['PlacedLayer']
 export type FrameHeader = Schemas['FrameHeader']
 export type MatteHeader = Schemas['MatteHeader']
 type ClingHeader = Schemas['ClingHeader']

@@ -1,5 +1,5 @@
 import type { Edit, Layer } from '../api/client'
-import type { Outline } from '../api/live'
+import type { PlacedLayer } from '../api/live'
 import { chosenTops, together, useStudio } from '../store'
 import type { Point } from './Overlay'
 
@@ -9,7 +9,7 @@ export type Grip = 'move' | 'scale' | 'turn' | 'anchor'
 export interface Held {
   grip: Grip
   start: Point
-  outline: Outline
+  outline: PlacedLayer
   last: Edit | null
 }
 
@@ -40,7 +40,7 @@ export function covers(corners: Point[], width: number, height: number): boolean
 }
 
 /** Source pixels of a canvas point, from where the box's corners are. */
-export function toSource(p: Point, o: Outline): Point {
+export function toSource(p: Point, o: PlacedLayer): Point {
   const [c0, c1, , c3] = o.corners as [Point, Point, Point, Point]
   const [l, t, r, b] = o.box
   const u = minus(c1, c0)
@@ -51,7 +51,7 @@ export function toSource(p: Point, o: Outline): Point {
 }
 
 /** A movement on the canvas as one within a layer's groups, which turn and scale it. */
-export function within(d: Point, [a, b, c, e]: Outline['within']): Point {
+export function within(d: Point, [a, b, c, e]: PlacedLayer['within']): Point {
   const det = a * e - b * c || 1
   return [(e * d[0] - b * d[1]) / det, (a * d[1] - c * d[0]) / det]
 }
@@ -66,7 +66,7 @@ export function dragged(
   d: Held,
   now: Point,
   shift: boolean,
-  others: Outline[],
+  others: PlacedLayer[],
   layers: Layer[],
   px: number,
 ): Edit | null {
