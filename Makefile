@@ -4,7 +4,7 @@
 PYTHON ?= python3.11
 BIN := .venv/bin
 PAGE := nervykite/server/page/index.html
-SERVED := $(shell find nervykite -name '*.py' -not -path '*/demo/world/*')
+SERVED := $(shell find nervykite -name '*.py')
 DRAWN := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts web/tsconfig.json
 
 .PHONY: setup demo test quick check check-program check-page tested-page format clean

@@ -9,10 +9,10 @@ import cv2
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
-from nervykite.bench.browser import CHROMIUM, FLAGS, wait_for
 from nervykite.core.footage import loose
 from nervykite.demo.project import FOOTAGE, NAME
-from nervykite.demo.world.shots import SHOTS
+from tools.bench.browser import CHROMIUM, FLAGS, wait_for
+from tools.world.shots import SHOTS
 
 OUT = Path(__file__).parent / "screenshots"
 PORT = 8499

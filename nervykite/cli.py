@@ -12,6 +12,9 @@ from .studio import Studio, default_folder
 from .studio.claim import Claim
 from .studio.logs import log_to
 
+CHECKOUT = Path(__file__).parents[1]
+"""Where the project lies, if the program runs out of it."""
+
 
 def serve(options: argparse.Namespace) -> None:
     """Starts the server on loopback, and prints its address."""
@@ -231,29 +234,6 @@ def beats(options: argparse.Namespace) -> None:
     print(written(beats(options.source), options.json))
 
 
-def bench(options: argparse.Namespace) -> None:
-    """Measures speed or quality, and prints a table."""
-    from .bench import run
-
-    if options.cases is not None and options.name != "matte":
-        raise Refusal("--cases goes with “bench matte” only.")
-    if (options.kinds is not None or options.without is not None) and options.name != "matte":
-        raise Refusal("--kinds and --without go with “bench matte” only.")
-    if options.scaling and options.name != "edit":
-        raise Refusal("--scaling goes with “bench edit” only.")
-    if options.minutes is not None and options.name not in ("fuzz", "soak"):
-        raise Refusal("--minutes goes with “bench fuzz” and “bench soak” only.")
-    if options.kills is not None and options.name != "crash":
-        raise Refusal("--kills goes with “bench crash” only.")
-    if options.blur and options.name not in ("picture", "export"):
-        raise Refusal("--blur goes with “bench picture” and “bench export” only.")
-    name = "edit_scaling" if options.scaling else "blur" if options.blur and options.name == "picture" else options.name
-    blur = True if options.blur and options.name == "export" else None
-    given = {"kinds": options.kinds, "without": options.without}
-    given |= {"cases": options.cases, "minutes": options.minutes, "kills": options.kills, "blur": blur}
-    run(name, options.json, **{k: v for k, v in given.items() if v is not None})
-
-
 def _range(text: str) -> tuple[int, int]:
     first, _, past = text.partition(":")
     if not (first.isdigit() and past.isdigit() and int(first) < int(past)):
@@ -276,8 +256,6 @@ def _count(text: str) -> int:
 
 def parser() -> argparse.ArgumentParser:
     """The commands and their options."""
-    from .bench import NAMES
-
     root = argparse.ArgumentParser(prog="nervykite", description="Fly frozen cutouts over moving footage.")
     commands = root.add_subparsers(required=True, metavar="COMMAND")
 
@@ -387,18 +365,11 @@ def parser() -> argparse.ArgumentParser:
     sub = command("beats", beats)
     sub.add_argument("source", type=Path, metavar="SOURCE", help="a sound or a video")
     sub.add_argument("--json", type=Path, metavar="FILE", help="bpm, beats, bars and accents, in seconds")
-    sub = command("bench", bench)
-    sub.add_argument("name", choices=NAMES, help="what to measure")
-    sub.add_argument("--json", type=Path, metavar="FILE", help="also write the figures there")
-    sub.add_argument("--scaling", action="store_true", help="for edit: how its time grows with the piece")
-    sub.add_argument("--blur", action="store_true", help="for picture and export: with motion blur")
-    sub.add_argument("--cases", type=Path, metavar="DIR", help="for matte: a folder of cases of your own")
-    sub.add_argument(
-        "--kinds", nargs="?", const="", metavar="NAME", help="for matte: many kinds of shot, or those so named"
-    )
-    sub.add_argument("--without", metavar="NAME", help="for matte: and what they are with a voice left out")
-    sub.add_argument("--minutes", type=float, metavar="N", help="for fuzz and soak: for how long")
-    sub.add_argument("--kills", type=int, metavar="N", help="for crash: how often")
+    if (CHECKOUT / "tools/bench").is_dir():
+        sys.path.insert(0, str(CHECKOUT))  # not installed: only a checkout has what is measured with
+        from tools.bench.command import add_bench
+
+        add_bench(command)
     return root
 
 

@@ -7,7 +7,7 @@ import av
 import numpy as np
 
 from nervykite.core.footage import ingest
-from nervykite.demo.packing import turn_header
+from tools.world.packing import turn_header
 
 
 def numbered(number: int, width: int, height: int) -> np.ndarray:

@@ -62,7 +62,7 @@ def _imported(path: Path) -> tuple[Path, ...]:
     files: set[Path] = set()
     for name in names:
         parts = name.split(".")
-        if parts[0] in ("nervykite", "tests"):
+        if parts[0] in ("nervykite", "tests", "tools"):
             for many in range(1, len(parts) + 1):
                 folder = ROOT.joinpath(*parts[:many])
                 files |= {f for f in (folder / "__init__.py", folder.with_suffix(".py")) if f.is_file()}

@@ -1,15 +1,15 @@
 """Made-up requests, broken files, kills: `nervykite bench fuzz` and `nervykite bench crash` go on for longer."""
 
-from nervykite.bench.attack import attack, clear
-from nervykite.bench.crash import crash
-from nervykite.bench.edits import edits
-from nervykite.bench.fuzz import files
-from nervykite.bench.soak import soak
+from tools.bench.attack import attack, clear
+from tools.bench.crash import crash
+from tools.bench.edits import edits
+from tools.bench.fuzz import files
+from tools.bench.soak import soak
 
 
 def test_whatever_is_asked_the_answer_is_quick_and_a_fault_of_nobody(monkeypatch):
     # Beside other tests, on cores that have much to do, an answer may wait for its turn; `bench fuzz` is stricter.
-    monkeypatch.setattr("nervykite.bench.attack.SLOW", 20.0)
+    monkeypatch.setattr("tools.bench.attack.SLOW", 20.0)
     found = attack(count=200)
     assert found.faults == []
     assert found.count == 200

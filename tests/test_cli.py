@@ -9,7 +9,6 @@ import zipfile
 import cv2
 import pytest
 
-from nervykite import bench
 from nervykite.cli import main, parser
 from nervykite.core.edits import ChangeMatte, HoldFrame
 from nervykite.core.footage import loose
@@ -19,6 +18,7 @@ from nervykite.demo import FOOTAGE
 from nervykite.demo.project import NAME, add_demo
 from nervykite.studio import Studio, default_folder
 from nervykite.studio.importing import import_shot
+from tools import bench
 
 from .conftest import box
 from .media import decode_luma, make_video, number_of
@@ -180,7 +180,7 @@ def test_a_measurement_prints_a_table_and_writes_json(tmp_path, capsys, monkeypa
 
 def test_measurements_run_on_small_material(monkeypatch):
     """Each of them works; what they find on small material means nothing."""
-    from nervykite.bench import export, material, picture, seek
+    from tools.bench import export, material, picture, seek
 
     small = material.enlarged_demo
 
@@ -264,7 +264,7 @@ def test_what_cannot_be_made_gets_a_sentence(tmp_path, capsys, arguments, says):
 
 
 def test_a_measurement_without_a_browser_says_what_to_install(monkeypatch, tmp_path, capsys):
-    from nervykite.bench import browser
+    from tools.bench import browser
 
     monkeypatch.setattr(browser, "CHROMIUM", tmp_path / "chromium")
     for name in ("edit", "sky"):

@@ -50,7 +50,7 @@ def test_every_picture_is_shown_in_the_readme():
 
 
 def test_every_measurement_is_named_in_the_readme():
-    from nervykite.bench import NAMES
+    from tools.bench import NAMES
 
     line = next(x for x in (HOME / "README.md").read_text().splitlines() if x.strip().startswith("nervykite bench"))
     assert set(re.split(r"[\s|]+", line.split("bench", 1)[1])) >= set(NAMES)

@@ -4,11 +4,11 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.bench import kinds, matte, plate
-from nervykite.bench.worlds import SIZE, WORLDS, Away, short_strokes_on, shot_of
 from nervykite.cli import main
 from nervykite.core.find import marks, opinion
 from nervykite.core.find.strokes import draw
+from tools.bench import kinds, matte, plate
+from tools.bench.worlds import SIZE, WORLDS, Away, short_strokes_on, shot_of
 
 
 def middles(shot) -> np.ndarray:

@@ -5,8 +5,8 @@ import numpy as np
 import pytest
 
 from nervykite.core.find import judge
-from nervykite.learn import answers
-from nervykite.learn.scenes import Scene
+from tools.learn import answers
+from tools.learn.scenes import Scene
 
 from .test_judge import made_up
 

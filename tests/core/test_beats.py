@@ -5,11 +5,11 @@ import json
 import numpy as np
 import pytest
 
-from nervykite.bench.tunes import agreement, clicks, piece, played
 from nervykite.cli import main
 from nervykite.core.sound.beats import beats_of
 from nervykite.core.sound.plan import RATE
 from nervykite.demo import FOOTAGE
+from tools.bench.tunes import agreement, clicks, piece, played
 
 
 @pytest.mark.parametrize("bpm", [60, 85, 110, 140, 180])

@@ -11,7 +11,7 @@ from nervykite.core.catch.poses import subjects, ways
 from nervykite.core.catch.seen import JOINTS, ROW, Seen, filled, packed, unpacked
 from nervykite.core.catch.sheet import Sheet, contact_sheet
 from nervykite.core.catch.watch import looked_through, stride, watch
-from nervykite.demo.poses import apexes, blurs
+from tools.world.peaks import apexes, blurs
 
 WIDE = 0.5625
 STANDING = {

@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.learn.cutouts import HELD_BACK, LONGEST, Collection, cutout_of, place_of, shaded
-from nervykite.learn.scenes import LEAST
+from tools.learn.cutouts import HELD_BACK, LONGEST, Collection, cutout_of, place_of, shaded
+from tools.learn.scenes import LEAST
 
 from .scenes import blob, texture
 

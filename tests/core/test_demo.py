@@ -14,13 +14,13 @@ from nervykite.core.matte.combine import matte_alpha
 from nervykite.core.matte.outline import outlines
 from nervykite.core.model import Matte
 from nervykite.demo import FOOTAGE
-from nervykite.demo.badges import BADGES, as_picture, as_svg
-from nervykite.demo.music import bed
 from nervykite.demo.project import truth_alpha
-from nervykite.demo.world.film import as_bytes
-from nervykite.demo.world.shots import SHOTS
-from nervykite.demo.world.shots.dunes import DuneRun
-from nervykite.demo.world.sound import RATE, band, events, soundtrack
+from tools.world.badges import BADGES, as_picture, as_svg
+from tools.world.film import as_bytes
+from tools.world.music import bed
+from tools.world.shots import SHOTS
+from tools.world.shots.dunes import DuneRun
+from tools.world.sound import RATE, band, events, soundtrack
 
 pytestmark = pytest.mark.world
 

@@ -7,12 +7,12 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.bench.cameras import errors, ground, shot
 from nervykite.cli import main
 from nervykite.core.errors import Refusal
 from nervykite.core.scene.fit import corners_of, fitted, from_corners, nearest, through
 from nervykite.core.scene.follow import doubtful, follow
 from nervykite.studio.following import into_small, small_size
+from tools.bench.cameras import errors, ground, shot
 
 from ..media import make_video
 

@@ -7,15 +7,15 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite import learn
 from nervykite.core.find import judge, marks
 from nervykite.core.find.search import replaced
 from nervykite.core.find.strokes import draw
 from nervykite.core.matte import networks
-from nervykite.learn import lessons
-from nervykite.learn.guess import guess_at
-from nervykite.learn.scenes import LEAST, Scene, scene
-from nervykite.learn.strokes import strokes_on
+from tools import learn
+from tools.learn import lessons
+from tools.learn.guess import guess_at
+from tools.learn.scenes import LEAST, Scene, scene
+from tools.learn.strokes import strokes_on
 
 from .scenes import BY_RULES, overlap
 

@@ -7,7 +7,7 @@ import pytest
 from nervykite.core.find import marks, opinion, standing_out
 from nervykite.core.find.looks import alike, line_of, looks_of
 from nervykite.core.scene.behind import Behind
-from nervykite.learn.strokes import strokes_on
+from tools.learn.strokes import strokes_on
 
 from .scenes import as_found, blob, composed, overlap, texture
 from .test_judge import made_up

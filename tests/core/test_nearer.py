@@ -7,11 +7,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from nervykite import learn
 from nervykite.core.find import judge, marks, nearer
 from nervykite.core.find.strokes import draw
-from nervykite.learn import near
-from nervykite.learn.strokes import strokes_on
+from tools import learn
+from tools.learn import near
+from tools.learn.strokes import strokes_on
 
 from .scenes import as_found, overlap
 from .test_judge import made_up, voices_of

@@ -8,19 +8,18 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.bench import footage, matte
 from nervykite.core.errors import Refusal
 from nervykite.core.footage.colour import to_planes
 from nervykite.core.footage.planes import to_bgr
-from nervykite.demo import packing, render
-from nervykite.demo.badges import Shape, as_picture, as_svg, circle
-from nervykite.demo.music import note, plucked
-from nervykite.demo.world import film, sound
-from nervykite.demo.world.shots import SHOTS
-from nervykite.demo.world.shots.dunes import ChangeOver, DuneRun, KiteCatch
-from nervykite.demo.world.shots.groyne import GroynePan
-from nervykite.demo.world.shots.hut import HutWindow2
-from nervykite.demo.world.solids import Solid
+from tools.bench import footage, matte
+from tools.world import film, packing, render, sound
+from tools.world.badges import Shape, as_picture, as_svg, circle
+from tools.world.music import note, plucked
+from tools.world.shots import SHOTS
+from tools.world.shots.dunes import ChangeOver, DuneRun, KiteCatch
+from tools.world.shots.groyne import GroynePan
+from tools.world.shots.hut import HutWindow2
+from tools.world.solids import Solid
 
 
 def pictures(count: int = 8, height: int = 64, width: int = 36) -> list[np.ndarray]:

@@ -4,9 +4,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.bench.cameras import ground
 from nervykite.core.errors import Refusal
 from nervykite.core.scene.patch import follow_patch
+from tools.bench.cameras import ground
 
 W, H, REF = 270, 480, 20
 

@@ -7,11 +7,11 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite import learn
 from nervykite.core.matte import tracer
 from nervykite.core.matte.edge import with_edge
 from nervykite.core.matte.fine import fine_edge
-from nervykite.learn import camera, traces
+from tools import learn
+from tools.learn import camera, traces
 
 from .scenes import picture
 from .test_judge import made_up

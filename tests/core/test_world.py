@@ -5,10 +5,10 @@ import math
 import numpy as np
 import pytest
 
-from nervykite.demo.world import film, noise, place, poses
-from nervykite.demo.world.acts import DUNE_RUN, GRAVITY, SHIN, THIGH, Act, Flight, Gesture, Stance, strides
-from nervykite.demo.world.body import JUNO, TEO, Figure
-from nervykite.demo.world.solids import (
+from tools.world import film, noise, place, poses
+from tools.world.acts import DUNE_RUN, GRAVITY, SHIN, THIGH, Act, Flight, Gesture, Stance, strides
+from tools.world.body import JUNO, TEO, Figure
+from tools.world.solids import (
     Solid,
     bounding_sphere,
     capsule,
@@ -18,8 +18,8 @@ from nervykite.demo.world.solids import (
     span_of_ray,
     sunlight,
 )  # fmt: skip
-from nervykite.demo.world.spots import Dunes, Groyne, HutFront, Shallows
-from nervykite.demo.world.water import Splash
+from tools.world.spots import Dunes, Groyne, HutFront, Shallows
+from tools.world.water import Splash
 
 pytestmark = pytest.mark.world
 

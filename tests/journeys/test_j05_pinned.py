@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.bench.cameras import shot
+from tools.bench.cameras import shot
 
 from ..media import make_video
 from .driver import Maker

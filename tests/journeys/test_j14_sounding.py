@@ -5,10 +5,10 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.bench.sound import decoded, found_at
 from nervykite.core.model import Sounding
 from nervykite.core.sound.loudness import loudness
 from nervykite.demo import FOOTAGE
+from tools.bench.sound import decoded, found_at
 
 from .driver import Maker
 

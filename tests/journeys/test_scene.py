@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.bench.cameras import shot
 from nervykite.core.footage import loose
+from tools.bench.cameras import shot
 
 from ..core.test_patch import REF, H, W, badge, box_at
 from ..media import make_video

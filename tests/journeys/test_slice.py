@@ -237,7 +237,7 @@ def test_another_tab_and_a_crash(page, process, context):
 
 def test_dragging_a_cutout_shows_each_new_place(page, server):
     """The measurement `bench edit` works on the real page; how long it takes is for the measurement to say."""
-    from nervykite.bench.edit import MOVES, waits_on
+    from tools.bench.edit import MOVES, waits_on
 
     page.goto(server.url)
     waits = waits_on(page)

@@ -141,7 +141,7 @@ def test_a_second_that_was_changed_meanwhile_is_not_told(client, project):
 
 
 def test_beats_are_found_as_music_is_imported(client, project, tmp_path):
-    from nervykite.bench.tunes import piece
+    from tools.bench.tunes import piece
 
     path = tmp_path / "music.wav"
     samples, known = piece(120, 12.0)

@@ -6,11 +6,11 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.bench.cameras import errors, shot
 from nervykite.core.errors import Refusal
 from nervykite.core.footage import loose
 from nervykite.core.model import Shot
 from nervykite.studio.track_files import as_json, read_track
+from tools.bench.cameras import errors, shot
 
 from ..media import make_video
 from ..views import whole

@@ -3,7 +3,7 @@
 Colours, ways along the picture and a person finder each err in their own manner, and how they err together is hard to
 put into rules. The judge is a U-Net (Ronneberger, Fischer and Brox, "U-Net: convolutional networks for biomedical image
 segmentation", 2015) that was shown thousands of scenes with strokes, what every voice said of them, and the true
-subject. `nervykite.learn` tells how, and can make it again.
+subject. `tools.learn` tells how, and can make it again.
 """
 
 from dataclasses import dataclass

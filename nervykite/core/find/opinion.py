@@ -1,7 +1,7 @@
 """A second opinion on an answer that no strokes led to: what looks alike in the picture, and what the judge says.
 
 The depth of what was found stands for keep strokes, and a line around it, as far as that is known to be others', for
-drop strokes. The judge learned from answers as well that were found by the rules here (`nervykite.learn.answers`).
+drop strokes. The judge learned from answers as well that were found by the rules here (`tools.learn.answers`).
 """
 
 from dataclasses import dataclass, replace

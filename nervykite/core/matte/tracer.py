@@ -4,7 +4,7 @@ What finds a subject looks from afar, and its outline is a few pixels off, cuts 
 edge. The tracer is a U-Net (Ronneberger, Fischer and Brox, "U-Net: convolutional networks for biomedical image
 segmentation", 2015) that is shown the outline square by square, as a mask to be corrected (after Cheng and others,
 "CascadePSP", 2020). It was taught with squares of subjects whose true mattes are known, along outlines that are off.
-`nervykite.learn` tells how, and can make it again.
+`tools.learn` tells how, and can make it again.
 
 Marks need it: without it their edges are up to 0.017 worse on the demo where nobody is known. What moves is laid onto
 edges by other means, and is better without it.
