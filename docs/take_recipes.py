@@ -16,7 +16,7 @@ from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Document, Recipe
 from nervykite.core.model.kinds import by_rank, name_of
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.demo.project import FOOTAGE
+from nervykite.demo.demo_project import FOOTAGE
 from nervykite.studio import Studio
 from nervykite.studio.cooking import cook, project_for
 

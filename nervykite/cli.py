@@ -50,7 +50,7 @@ def doctor(options: argparse.Namespace) -> None:
 
 def demo(options: argparse.Namespace) -> None:
     """Puts the demo project into the data folder if it is not there, and serves."""
-    from .demo.project import add_demo
+    from .demo.demo_project import add_demo
 
     studio = Studio(options.data)
     claim = Claim(options.data)
@@ -64,8 +64,8 @@ def demo(options: argparse.Namespace) -> None:
 def export(options: argparse.Namespace) -> None:
     """Writes a project, or what of it is asked for, to a file, in the format of its ending."""
     from .core.send.export import Output
+    from .studio.asked_to_send import asked_for, progress_shown
     from .studio.bundle import BUNDLE, write_bundle
-    from .studio.sending import asked_for, progress_shown
     from .studio.timelines import write_timeline
 
     if options.set and len(options.to) > 1:
@@ -164,7 +164,7 @@ def make(options: argparse.Namespace) -> None:
 
 def snags(options: argparse.Namespace) -> int:
     """Lists what will look wrong in a project. Ends with 2 if there is anything."""
-    from .studio.snags import look_at, told
+    from .studio.snag_watch import look_at, told
 
     studio = Studio(options.data)
     try:
@@ -201,7 +201,7 @@ def cut(options: argparse.Namespace) -> None:
 
 def moments(options: argparse.Namespace) -> None:
     """Finds the frames of a video that are worth holding: where its movement peaks, and how crisp they are."""
-    from .studio.moments import moments, written
+    from .studio.single_moments import moments, written
 
     print(written(moments(options.source, options.count, options.every, options.range), options.json))
 

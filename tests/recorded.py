@@ -17,7 +17,7 @@ from starlette.testclient import TestClient
 from nervykite.core.model.base import Colour
 from nervykite.core.model.keys import Bezier, Easing
 from nervykite.core.model.kinds import Family, Kind
-from nervykite.demo.project import add_demo
+from nervykite.demo.demo_project import add_demo
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 

@@ -15,7 +15,7 @@ from nervykite.core.footage import loose
 from nervykite.core.model import Matte
 from nervykite.core.timeline.timeline import Timeline
 from nervykite.demo import FOOTAGE
-from nervykite.demo.project import NAME, add_demo
+from nervykite.demo.demo_project import NAME, add_demo
 from nervykite.studio import Studio, default_folder
 from nervykite.studio.importing import import_shot
 from tools import bench

@@ -15,5 +15,5 @@ def _film(name: str) -> list[np.ndarray]:
 
 
 def truth_alpha(shot: str, frame: int, figure: int | None = None) -> np.ndarray:
-    """As `nervykite.demo.project.truth_alpha` has it: float32 (h, w), 0…1; of one `figure` (1, 2) if asked."""
+    """As `nervykite.demo.demo_project.truth_alpha` has it: float32 (h, w), 0…1; of one `figure` (1, 2) if asked."""
     return np.clip((_film(f"{shot}-alpha{figure or ''}")[frame].astype(np.float32) - 16) / 219, 0, 1)

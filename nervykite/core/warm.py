@@ -12,12 +12,12 @@ from .errors import Refusal
 from .find import judge, looks, nearer
 from .find.cut import minimal_cut
 from .find.geodesic import geodesic_distance
-from .finishing.colour import lay_on
+from .finishing.compositing import lay_on
 from .finishing.likeness import with_tones
 from .finishing.tables import through_table
-from .footage.colour import HLG, tone_map
+from .footage.conversion import HLG, tone_map
+from .footage.cube_lut import Table
 from .footage.planes import from_rgb, to_bgr
-from .footage.table import Table
 from .matte import networks, tracer
 from .matte.colours import Mixture, lab, placed
 from .matte.coverage import coverage
@@ -26,15 +26,15 @@ from .matte.fringe import own_colours
 from .matte.tracer import traced
 from .model import FinishKind, Source
 from .model.finish import Stage
-from .picture.blend import blend
+from .picture.blending import blend
 from .picture.draw import Placed, draw
 from .picture.glass import On, lay, put_together
 from .picture.opened import closed, opened
 from .picture.sprite import pack_rgba
-from .picture.wash import wash_planes
+from .picture.washing import wash_planes
 from .scene.behind import Behind
 from .scene.difference import apart
-from .scene.edges import by_edges
+from .scene.direct_alignment import by_edges
 from .scene.own_way import medians
 from .scene.plate import noise_of, plate_of
 from .scene.resynth import resynthesised

@@ -8,6 +8,7 @@ from ..core.picture.affected import FrameKeys
 from ..store.projects import UNREADABLE, Missing, State, Unreadable
 from ..studio import Studio
 from ..studio.watching import Looks
+from .background_watch import Watcher
 from .hub import Hub
 from .live import Live
 from .messages import ChangedNews
@@ -17,7 +18,6 @@ from .sends import sending_again
 from .tidying import Tidying
 from .views import ProjectView, Seen
 from .warming import Warming
-from .watching import Watcher
 from .work import Ahead, Work
 
 log = logging.getLogger("nervykite")

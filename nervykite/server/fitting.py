@@ -10,15 +10,15 @@ import numpy as np
 
 from ..core.colour import rgb_of
 from ..core.errors import Refusal
-from ..core.finishing.colour import over
+from ..core.finishing.compositing import over
 from ..core.finishing.likeness import tones_of
 from ..core.finishing.swatches import swatches
 from ..core.kept import Kept
 from ..core.model import Asset, FinishKind, GroundItem, Layer, When
 from ..core.model.finish import Stage
 from ..core.picture.draws import Worn
-from ..core.picture.dressing import dressed
 from ..core.picture.evaluate import Evaluation
+from ..core.picture.finish_stages import dressed
 from ..core.picture.material import Stock
 from ..core.picture.opened import opened
 from ..core.picture.sprite import as_rgba, without_fringe

@@ -13,7 +13,7 @@ from ..core.timeline.clock import timecode
 from ..store.jobs import Job
 from ..studio import Studio
 from ..studio.bundle import BUNDLE, write_bundle
-from ..studio.stills import write_stills
+from ..studio.stills_archive import write_stills
 from ..studio.timelines import write_timeline
 from .requests import BundleRequest, ExportRequest, StillsRequest, TimelineRequest
 from .work import JobView, Task, Work

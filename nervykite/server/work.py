@@ -10,7 +10,7 @@ from typing import Any
 
 from ..core.errors import Cancelled, Refusal
 from ..store.jobs import Job, Jobs
-from ..studio.jobs import JOBS
+from ..studio.job_kinds import JOBS
 from ..studio.troubles import told
 from .hub import Hub
 from .line import Line

@@ -4,10 +4,10 @@ from pathlib import Path
 
 from ..core.apart import Report
 from ..core.errors import Refusal
+from ..core.footage.cube_lut import read_table
 from ..core.footage.glimpse import glimpse
 from ..core.footage.proxy import pictures_in
-from ..core.footage.table import read_table
-from ..core.lettering.own import read_font
+from ..core.lettering.own_fonts import read_font
 from ..core.model import Asset, Document, Shot
 from . import recipe_files, stored
 from .studio import Studio

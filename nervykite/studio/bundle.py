@@ -16,7 +16,7 @@ from ..core.edits.base import sources_of, without_unused_holds
 from ..core.edits.copying import copied
 from ..core.errors import Refusal
 from ..core.model import Document
-from ..core.send.whole import whole
+from ..core.send.atomic_files import whole
 from ..store.projects import State
 from ..store.rows import write_shot
 from .admitting import admit

@@ -8,15 +8,15 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ..core.carry.carry import Carried, carry
+from ..core.carry.carry_state import Trail
 from ..core.carry.reel import working_size
-from ..core.carry.trail import Trail
 from ..core.edits import CarryHolds, CarryTo, PutCarried
 from ..core.errors import Refusal
 from ..core.find.prior import people
 from ..core.model import Found, Hold, Matte, Shot, Stop
 from ..core.model.matte import DOUBTFUL
 from .carving import keep_alpha, known_alpha
-from .film import Film, looked_at, nothing
+from .service_footage import Film, looked_at, nothing
 from .studio import Studio
 
 Progress = Callable[[float], None]

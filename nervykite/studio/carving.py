@@ -15,7 +15,7 @@ from ..core.find.rough import Added
 from ..core.find.strokes import Stroke
 from ..core.footage.library import Library
 from ..core.footage.loose import as_alpha, unpacked
-from ..core.matte import svg
+from ..core.matte import svg_mattes
 from ..core.matte.calmed import calmed
 from ..core.matte.combine import matte_alpha, piece_alpha
 from ..core.matte.doubt import DOUBTFUL, doubt
@@ -25,7 +25,7 @@ from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shap
 from ..core.model.matte import MOST_MARKS, Combine, FoundKind
 from ..core.warm import ready
 from .cutting import UNEVEN, Strokes, by_marks, by_pick, others, roughly, stirs
-from .film import looked_at
+from .service_footage import looked_at
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -231,7 +231,7 @@ def as_svg(studio: Studio, shot: Shot, matte: Matte) -> str:
             shapes.append(drawn.model_copy(update={"name": name, "combine": piece.combine if body else "cut away"}))
     if not shapes:
         raise Refusal("There is nothing in this matte yet. Draw a piece first.")
-    return svg.document(shapes, shot.width, shot.height)
+    return svg_mattes.document(shapes, shot.width, shot.height)
 
 
 def read_pieces(
@@ -244,7 +244,7 @@ def read_pieces(
                 raise Refusal(
                     f"{name} is larger than {MOST_SVG >> 20} MB, too large for SVG. Keep only the matte's paths."
                 )
-            return list(studio.apart.call(svg.pieces, data.decode(), name=name, report=progress))
+            return list(studio.apart.call(svg_mattes.pieces, data.decode(), name=name, report=progress))
         except UnicodeDecodeError as error:
             raise Refusal(f"{name} is not written in UTF-8, as SVG has to be.") from error
     matte = unpacked(data, cv2.IMREAD_UNCHANGED, name)

@@ -14,12 +14,12 @@ from ..core.catch.seen import Seen
 from ..core.catch.take import Take
 from ..core.edits import PutRecipe, SetPlate, SetTravel
 from ..core.edits.base import hold_shown
-from ..core.edits.cooking import flagged, held_at, without_made
+from ..core.edits.putting_recipes import flagged, held_at, without_made
 from ..core.errors import Refusal
 from ..core.finishing.swatches import swatches
 from ..core.model import Caught, Document, GroundItem, Hold, Recipe
 from ..core.model.kinds import fault
-from ..core.recipes.own import OwnRecipe
+from ..core.recipes.own_recipe import OwnRecipe
 from ..core.timeline.beats import beats_of
 from ..core.timeline.timeline import Timeline
 from .carrying import through

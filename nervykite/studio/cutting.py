@@ -10,7 +10,7 @@ import numpy as np
 from ..core.errors import Refusal
 from ..core.find import marks, mover
 from ..core.find.correct import Side, correct
-from ..core.find.moving import joined, whom_moves
+from ..core.find.motion_cue import joined, whom_moves
 from ..core.find.person import pick_person
 from ..core.find.prior import people
 from ..core.find.rough import Added, rough
@@ -19,7 +19,7 @@ from ..core.find.wavering import other_outlines
 from ..core.kept import Kept
 from ..core.scene.scene import Scene, working_size
 from ..core.scene.stirring import SIGHT, stirring
-from .film import Film, Progress, looked_at, nothing, window_of
+from .service_footage import Film, Progress, looked_at, nothing, window_of
 
 Pick = Literal["mover", "person", "difference"]
 ROUGH = 36_000

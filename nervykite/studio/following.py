@@ -11,14 +11,14 @@ import numpy as np
 
 from ..core.errors import Refusal
 from ..core.footage import loose
-from ..core.footage.cuts import cuts_of, glance
+from ..core.footage.cut_detection import cuts_of, glance
 from ..core.footage.framing import moved_box
 from ..core.model import Shot, Track
 from ..core.model.source import Box
 from ..core.scene.fit import Model
 from ..core.scene.follow import Following, Way, doubtful, follow
 from ..core.scene.patch import follow_patch
-from .film import Film, nothing
+from .service_footage import Film, nothing
 from .track_files import as_json
 
 SIDE = 960

@@ -12,12 +12,12 @@ import numpy as np
 from ..core.edits import AddAsset, AddShot
 from ..core.errors import Refusal
 from ..core.footage import ingest
+from ..core.footage.cube_lut import is_table, read_table
 from ..core.footage.glimpse import glimpse
 from ..core.footage.loose import PICTURES
 from ..core.footage.opening import open_media
 from ..core.footage.still import is_picture, read_still
-from ..core.footage.table import is_table, read_table
-from ..core.lettering.own import is_font, read_font
+from ..core.lettering.own_fonts import is_font, read_font
 from ..core.model import Asset, Shot
 from ..core.sound.wav import WavWriter
 from ..core.timeline.limits import MOST_HOURS

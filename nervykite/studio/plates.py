@@ -18,7 +18,7 @@ from ..core.scene.clean import Elsewhere, clean_plate, laid_over
 from ..core.scene.mend import cloned, filled
 from .carving import known_alpha, strokes
 from .cutting import Pick, Remembered, by_pick
-from .film import Film, looked_at, nothing, window_of
+from .service_footage import Film, looked_at, nothing, window_of
 from .studio import Studio
 
 Progress = Callable[[float], None]

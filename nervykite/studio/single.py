@@ -22,13 +22,13 @@ from ..core.matte.combine import grow
 from ..core.matte.doubt import DOUBTFUL, doubt
 from ..core.matte.fine import fine_edge
 from ..core.matte.fringe import own_colours
-from ..core.matte.svg import area
+from ..core.matte.svg_mattes import area
 from ..core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
 from ..core.scene import scene
 from ..core.warm import ready
 from . import carrying, plates
 from .cutting import UNEVEN, Pick, Remembered, Strokes, by_marks, by_pick
-from .film import LooseFilm
+from .service_footage import LooseFilm
 
 FINE = 10.0
 """How far to each side an edge is solved, in pixels, unless somebody says otherwise."""

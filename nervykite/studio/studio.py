@@ -13,7 +13,7 @@ import numpy as np
 import platformdirs
 
 from ..core.apart import Apart
-from ..core.carry.trail import Trail
+from ..core.carry.carry_state import Trail
 from ..core.catch.seen import METHOD
 from ..core.edits import Edit
 from ..core.edits.copying import copied
@@ -29,7 +29,7 @@ from ..core.send.foretold import Foretold, foretold
 from ..core.send.sending import Sending
 from ..core.send.writer import Writer
 from ..core.shown import laid_out
-from ..core.sound.beats import beats_of, counted
+from ..core.sound.beat_tracking import beats_of, counted
 from ..core.sound.faults import Fault
 from ..core.sound.master import Master, blocks_kept
 from ..core.sound.plan import RATE, plan_of
@@ -39,12 +39,12 @@ from ..core.timeline.timeline import Timeline
 from ..store.database import Database
 from ..store.files import GRACE, Files, Given
 from ..store.jobs import Jobs
-from ..store.mattes import Mattes
+from ..store.kept_mattes import Mattes
 from ..store.projects import Projects, State
 from ..store.watched import Watched
 from . import stored
 from .cutting import Remembered
-from .film import ShotFilm
+from .service_footage import ShotFilm
 from .troubles import ROOM
 
 log = logging.getLogger("nervykite")

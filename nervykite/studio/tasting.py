@@ -11,7 +11,7 @@ import numpy as np
 
 from ..core.edits import PutRecipe
 from ..core.edits.base import with_hold
-from ..core.edits.cooking import without_made
+from ..core.edits.putting_recipes import without_made
 from ..core.footage.planes import to_bgr
 from ..core.model import Caught, Document, Found, Hold, Matte, Raster, Recipe, Shot, Stop, Travel
 from ..core.picture.evaluate import Evaluation

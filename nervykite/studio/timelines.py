@@ -19,8 +19,8 @@ from ..core.errors import Refusal
 from ..core.model import Document, GroundItem, Layer, Shot
 from ..core.model.base import new_id
 from ..core.picture.evaluate import Evaluation
-from ..core.send.whole import whole
-from ..core.sources.colour import ColourSource
+from ..core.send.atomic_files import whole
+from ..core.sources.plain_colour import ColourSource
 from ..core.sources.shot import ShotSource
 from ..core.sources.standstill import StandstillSource
 from .bundle import put_piece, without_unused

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..core.errors import Refusal
 from ..core.footage import ingest
-from ..core.sound.beats import Beats, beats_of
+from ..core.sound.beat_tracking import Beats, beats_of
 from .importing import first_sample
 
 LONGEST = 3600

@@ -3,10 +3,10 @@
 import pytest
 
 from nervykite.core.model import Source
-from nervykite.core.sources.colour import ColourSource
 from nervykite.core.sources.group import GroupSource
 from nervykite.core.sources.lettering import LetteringSource
-from nervykite.core.sources.strokes import PenShape
+from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.sources.stroke_shapes import PenShape
 from nervykite.core.sources.wash import WashSource
 
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.edits import AddLayer
-from nervykite.core.finishing.compiled import specks
+from nervykite.core.finishing.compiled import specks_kernels
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Source
 from nervykite.core.picture.evaluate import Evaluation
@@ -81,29 +81,29 @@ class TestSpecks:
     def one(self, form: int, light: float = 0.0, half=(10.0, 6.0), turn=0.0) -> np.ndarray:
         out = np.zeros((64, 64, 4), np.float32)
         f = lambda *v: np.array([v], np.float32)  # noqa: E731
-        specks.put(
+        specks_kernels.put(
             form, f(32, 32), f(*half), np.array([turn], np.float32), np.array([1], np.float32), f(1, 0.5, 0, 1),
             np.float32(light), out,
         )  # fmt: skip
         return out
 
     def test_forms_cover_what_they_should(self):
-        assert self.one(specks.DISC)[..., 3].sum() == pytest.approx(np.pi * 60, rel=0.08)
-        assert self.one(specks.SLIP)[..., 3].sum() == pytest.approx(240, rel=0.08)
-        assert 80 < self.one(specks.LEAF)[..., 3].sum() < 200
-        rim = self.one(specks.BUBBLE, half=(20.0, 20.0))[..., 3]
+        assert self.one(specks_kernels.DISC)[..., 3].sum() == pytest.approx(np.pi * 60, rel=0.08)
+        assert self.one(specks_kernels.SLIP)[..., 3].sum() == pytest.approx(240, rel=0.08)
+        assert 80 < self.one(specks_kernels.LEAF)[..., 3].sum() < 200
+        rim = self.one(specks_kernels.BUBBLE, half=(20.0, 20.0))[..., 3]
         assert rim[32, 50:53].max() > 0.5 > rim[32, 40]
-        streak = self.one(specks.STREAK, half=(20.0, 3.0))[..., 3].sum(0)
+        streak = self.one(specks_kernels.STREAK, half=(20.0, 3.0))[..., 3].sum(0)
         assert streak[48] > streak[30] > streak[16]
 
     def test_what_turns_lies_turned_and_what_is_thin_is_faint(self):
-        upright = self.one(specks.SLIP, turn=np.pi / 2)[..., 3]
+        upright = self.one(specks_kernels.SLIP, turn=np.pi / 2)[..., 3]
         assert upright.sum(1).astype(bool).sum() > upright.sum(0).astype(bool).sum()
-        thin = [self.one(specks.DISC, half=(h, h))[..., 3].sum() for h in (0.1, 0.5)]
+        thin = [self.one(specks_kernels.DISC, half=(h, h))[..., 3].sum() for h in (0.1, 0.5)]
         assert thin[0] == pytest.approx(thin[1] / 25, rel=0.01)
 
     def test_light_alone_covers_nothing(self):
-        lit = self.one(specks.DISC, light=1.0)
+        lit = self.one(specks_kernels.DISC, light=1.0)
         assert lit[..., 3].max() == 0
         assert lit[32, 32, 0] == pytest.approx(1)
 

@@ -8,7 +8,7 @@ import pytest
 
 from nervykite.core.scene import align
 from nervykite.core.scene.align import between, contrast, features, homography
-from nervykite.core.scene.edges import by_edges
+from nervykite.core.scene.direct_alignment import by_edges
 from nervykite.core.scene.stack import lay
 
 from .scenes import blob, composed, texture

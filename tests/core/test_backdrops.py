@@ -11,7 +11,7 @@ from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
 from nervykite.core.sources.backdrop import Backdrop
 from nervykite.core.sources.bursts import RaysBackdrop, SpeedLinesBackdrop
-from nervykite.core.sources.figures import OvalShape
+from nervykite.core.sources.figure_shapes import OvalShape
 from nervykite.core.sources.patterns import (
     ChecksBackdrop,
     DotsBackdrop,
@@ -19,8 +19,8 @@ from nervykite.core.sources.patterns import (
     GridBackdrop,
     StripesBackdrop,
 )
+from nervykite.core.sources.sky_take import TakeSource
 from nervykite.core.sources.splashes import BlotBackdrop, BrushBackdrop, TornPaperBackdrop
-from nervykite.core.sources.take import TakeSource
 from nervykite.core.sources.worked import plane_of
 
 KINDS = [k for k in Source.family.all().values() if issubclass(k, Backdrop)]

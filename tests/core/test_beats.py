@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from nervykite.cli import main
-from nervykite.core.sound.beats import beats_of
+from nervykite.core.sound.beat_tracking import beats_of
 from nervykite.core.sound.plan import RATE
 from nervykite.demo import FOOTAGE
 from tools.bench.tunes import agreement, clicks, piece, played

@@ -9,7 +9,7 @@ from nervykite.core.edits import ChangeLayer, ChangeMatte, HoldFrame
 from nervykite.core.footage.planes import Planes, from_rgb, to_bgr
 from nervykite.core.model import Matte
 from nervykite.core.model.blend import GROUPS, MODES
-from nervykite.core.picture.blend import blend
+from nervykite.core.picture.blending import blend
 from nervykite.core.picture.draw import Placed
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer

@@ -11,9 +11,9 @@ import pytest
 from nervykite.core.errors import Refusal
 from nervykite.core.footage import ingest, loose
 from nervykite.core.footage.opening import MAX_SIDE
-from nervykite.core.matte import svg
+from nervykite.core.matte import svg_mattes
 from nervykite.core.matte.outline import MOST_NODES, even_chain, fitted, outlines
-from nervykite.studio.film import looked_at
+from nervykite.studio.service_footage import looked_at
 from nervykite.studio.single import LooseFilm
 
 from ..media import make_video
@@ -124,21 +124,21 @@ class TestSvg:
     )
     def test_what_is_too_much_is_said_soon(self, body, sentence):
         with pytest.raises(Refusal, match=sentence):
-            svg.pieces(document(body))
+            svg_mattes.pieces(document(body))
 
     def test_uses_of_uses_are_counted_before_they_are_followed(self):
         layers = "".join(f"<g id='n{k}'>" + f"<use xlink:href='#n{k - 1}'/>" * 10 + "</g>" for k in range(1, 9))
         with pytest.raises(Refusal, match="more than 5000 elements"):
-            svg.pieces(document(f"<defs><g id='n0'><circle r='4'/></g>{layers}</defs><use xlink:href='#n8'/>"))
+            svg_mattes.pieces(document(f"<defs><g id='n0'><circle r='4'/></g>{layers}</defs><use xlink:href='#n8'/>"))
 
     def test_entities_are_not_read(self):
         text = '<!DOCTYPE svg [<!ENTITY a "aaaa">]><svg xmlns="http://www.w3.org/2000/svg"><path d="&a;"/></svg>'
         with pytest.raises(Refusal, match="entities of its own"):
-            svg.pieces(text)
+            svg_mattes.pieces(text)
 
     def test_blank_and_unprintable_names_become_plain_ones(self):
         body = "<path data-name='  ' d='M5 5L8 8L9 3z'/><path data-name='a&#10;&#8232;b' d='M5 5L8 8L9 3z'/>"
-        assert [p.name for p in svg.pieces(document(body))] == ["Path 1", "a b"]
+        assert [p.name for p in svg_mattes.pieces(document(body))] == ["Path 1", "a b"]
 
 
 class TestLines:

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.matte import path
+from nervykite.core.matte import pen_path
 from nervykite.core.matte.combine import grow, matte_alpha, soften
 from nervykite.core.matte.coverage import coverage
 from nervykite.core.matte.distance import distance_outside
@@ -79,12 +79,12 @@ def test_curve_is_as_round_as_a_circle():
         Node(x=50, y=70, arrive=(k, 0), leave=(-k, 0)),
         Node(x=30, y=50, arrive=(0, k), leave=(0, -k)),
     ]
-    area = coverage(path.flatten(nodes), 100, 100).sum()
+    area = coverage(pen_path.flatten(nodes), 100, 100).sum()
     assert area == pytest.approx(math.pi * 400, rel=5e-4)
-    assert path.bounds(nodes) == pytest.approx((30, 30, 70, 70), abs=0.05)
+    assert pen_path.bounds(nodes) == pytest.approx((30, 30, 70, 70), abs=0.05)
 
-    assert path.svg_path(nodes).startswith("M50 30 C")
-    assert path.svg_path(nodes).endswith("Z")
+    assert pen_path.svg_path(nodes).startswith("M50 30 C")
+    assert pen_path.svg_path(nodes).endswith("Z")
 
 
 @given(st.lists(st.tuples(places, places), min_size=3, max_size=7), st.floats(-4, 4), st.floats(0, 9), st.booleans())
@@ -136,5 +136,5 @@ def test_distance_is_finer_than_a_pixel():
 )
 @settings(max_examples=80)
 def test_bounds_touch_the_curve(nodes):
-    points = path.flatten(nodes, 0.002)
-    assert path.bounds(nodes) == pytest.approx((*points.min(0), *points.max(0)), abs=0.01)
+    points = pen_path.flatten(nodes, 0.002)
+    assert pen_path.bounds(nodes) == pytest.approx((*points.min(0), *points.max(0)), abs=0.01)

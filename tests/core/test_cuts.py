@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.footage import ingest
-from nervykite.core.footage.cuts import cuts_of, glance
+from nervykite.core.footage.cut_detection import cuts_of, glance
 from nervykite.core.model.document import take_of
 
 from ..media import make_video

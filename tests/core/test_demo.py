@@ -14,7 +14,7 @@ from nervykite.core.matte.combine import matte_alpha
 from nervykite.core.matte.outline import outlines
 from nervykite.core.model import Matte
 from nervykite.demo import FOOTAGE
-from nervykite.demo.project import truth_alpha
+from nervykite.demo.demo_project import truth_alpha
 from tools.world.badges import BADGES, as_picture, as_svg
 from tools.world.film import as_bytes
 from tools.world.music import bed

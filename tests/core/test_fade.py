@@ -8,7 +8,7 @@ from nervykite.core.errors import Refusal
 from nervykite.core.picture.affected import affected
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.colour import ColourSource
+from nervykite.core.sources.plain_colour import ColourSource
 
 
 @pytest.fixture

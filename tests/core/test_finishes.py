@@ -16,17 +16,17 @@ from nervykite.core.finishes.given import ColourTable, MatchTones
 from nervykite.core.finishes.lens import ChromaticShift, DirectionalBlur, Sharpen, SoftBlur, SpinBlur, ZoomBlur
 from nervykite.core.finishes.light import Flash, Vignette
 from nervykite.core.finishes.tone import BlackAndWhite, Duotone, Invert, Posterise, Tone, Tritone, stepped
-from nervykite.core.finishing.colour import flat, over
-from nervykite.core.finishing.edges import away
-from nervykite.core.finishing.light import soft, to_code, to_light
+from nervykite.core.finishing.compositing import flat, over
+from nervykite.core.finishing.linear_light import soft, to_code, to_light
 from nervykite.core.finishing.noise import cloud
+from nervykite.core.finishing.signed_distance import away
 from nervykite.core.finishing.swatches import swatches
 from nervykite.core.finishing.tones import STEPS, through_points
 from nervykite.core.kept import Kept
 from nervykite.core.model import FinishKind, When
 from nervykite.core.model.finish import Stage
 from nervykite.core.picture.draws import Worn
-from nervykite.core.picture.dressing import dressed, stage_cache
+from nervykite.core.picture.finish_stages import dressed, stage_cache
 from nervykite.core.picture.opened import closed, opened
 from nervykite.core.picture.sprite import pack_rgba
 from nervykite.core.sources.picture import Patch

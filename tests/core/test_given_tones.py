@@ -13,7 +13,7 @@ from nervykite.core.finishes.given import ColourTable, MatchTones
 from nervykite.core.finishing.likeness import COUNT, tones_of
 from nervykite.core.finishing.tables import through_table
 from nervykite.core.finishing.tiling import tiled
-from nervykite.core.footage.table import Table, is_table, read_table, written_table
+from nervykite.core.footage.cube_lut import Table, is_table, read_table, written_table
 from nervykite.core.model import FinishKind
 from nervykite.core.model.finish import Stage
 from nervykite.core.picture.evaluate import Evaluation

@@ -25,7 +25,7 @@ from nervykite.core.edits import (
 )
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Document, Finish, Key, Project, Shot
-from nervykite.core.sources.colour import ColourSource
+from nervykite.core.sources.plain_colour import ColourSource
 from nervykite.core.sources.shot import ShotSource
 from nervykite.core.timeline import clock
 from nervykite.core.timeline.timeline import Timeline

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from nervykite.core.errors import Refusal
 from nervykite.core.find.correct import correct
 from nervykite.core.find.marks import Stroke, draw
-from nervykite.core.matte import svg
+from nervykite.core.matte import svg_mattes
 from nervykite.core.matte.cling import Cling
 from nervykite.core.matte.combine import grow, matte_alpha, smooth, soften
 from nervykite.core.matte.doubt import doubt
@@ -74,7 +74,7 @@ class TestSvg:
             ],
         )
         hole = box(20, 20, 30, 30, name="Hole", combine="cut away")
-        back = svg.pieces(svg.document([curve, hole], 100, 80))
+        back = svg_mattes.pieces(svg_mattes.document([curve, hole], 100, 80))
         assert [(p.name, p.combine) for p in back] == [("Body", "add"), ("Hole", "cut away")]
         for before, after in zip((curve, hole), back, strict=True):
             assert len(after.nodes) == len(before.nodes)
@@ -85,9 +85,9 @@ class TestSvg:
 
     def test_what_is_no_svg_is_said(self):
         with pytest.raises(Refusal):
-            svg.pieces("no svg at all")
+            svg_mattes.pieces("no svg at all")
         with pytest.raises(Refusal):
-            svg.pieces('<svg xmlns="http://www.w3.org/2000/svg"></svg>')
+            svg_mattes.pieces('<svg xmlns="http://www.w3.org/2000/svg"></svg>')
 
 
 class TestCling:

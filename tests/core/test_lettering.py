@@ -20,8 +20,8 @@ from nervykite.core.lettering.paint import Look, painted
 from nervykite.core.lettering.shaping import shaped
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.colour import ColourSource
 from nervykite.core.sources.lettering import LetteringSource
+from nervykite.core.sources.plain_colour import ColourSource
 
 
 def numbers(text: str, face: str = "anton", **more) -> list[int]:

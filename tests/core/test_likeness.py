@@ -5,10 +5,10 @@ import numpy as np
 import pytest
 
 from nervykite.core.carry.carry import carry
-from nervykite.core.carry.likeness import Likeness
+from nervykite.core.carry.carry_state import Trail
 from nervykite.core.carry.reel import Reel
-from nervykite.core.carry.trail import Trail
-from nervykite.core.scene.whole import whole_motion
+from nervykite.core.carry.template_matching import Likeness
+from nervykite.core.scene.rigid_motion import whole_motion
 
 from .scenes import composed, overlap, texture
 

@@ -8,7 +8,7 @@ import pytest
 from nervykite.core.errors import Refusal
 from nervykite.core.find.cut import minimal_cut
 from nervykite.core.footage import loose
-from nervykite.core.matte.svg import area
+from nervykite.core.matte.svg_mattes import area
 
 from ..media import make_video
 

@@ -11,9 +11,9 @@ from nervykite.core.errors import Refusal
 from nervykite.core.model import Bezier, Key, Layer, Pose, Spring, Stay, Steps, Way
 from nervykite.core.motion.channels import POSE
 from nervykite.core.motion.easing import PRESETS, ease, settles
-from nervykite.core.motion.keys import Keyed, Track
-from nervykite.core.motion.noise import noise, wander
-from nervykite.core.motion.path import Stretch
+from nervykite.core.motion.hashed import noise, wander
+from nervykite.core.motion.keyed import Keyed, Track
+from nervykite.core.motion.motion_path import Stretch
 from nervykite.core.motion.placing import Placement
 from nervykite.core.timeline.timeline import Ties
 

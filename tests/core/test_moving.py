@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nervykite.core.find import marks, moving
+from nervykite.core.find import marks, motion_cue
 from nervykite.core.scene.stirring import stirring
 
 from .scenes import blob, composed, overlap, texture
@@ -12,7 +12,7 @@ from .scenes import blob, composed, overlap, texture
 @pytest.fixture(autouse=True)
 def _nobody(monkeypatch):
     """The person finder sees nobody, unless a test says otherwise."""
-    monkeypatch.setattr(moving, "person_hint", lambda *_: None)
+    monkeypatch.setattr(motion_cue, "person_hint", lambda *_: None)
 
 
 def drawn(*strokes: marks.Stroke, size: tuple[int, int]) -> np.ndarray:
@@ -35,13 +35,13 @@ class TestMoving:
     def test_somebody_in_the_places_colours_is_found_by_moving(self):
         frames, alphas = camouflaged()
         still = marks.cut_out(frames[6], [KEEP], DROP, lambda *_: None)
-        moves = marks.cut_out(frames[6], [KEEP], DROP, moving.joined(lambda: stirring(frames, 6)))
+        moves = marks.cut_out(frames[6], [KEEP], DROP, motion_cue.joined(lambda: stirring(frames, 6)))
         assert overlap(moves, alphas[6]) > 0.6
         assert overlap(moves, alphas[6]) > overlap(still, alphas[6]) + 0.1
 
     def hint(self, stirs, keep=KEEP, drop=DROP):
         size = stirs.shape
-        return moving.joined(lambda: stirs)(
+        return motion_cue.joined(lambda: stirs)(
             np.zeros((*size, 3), np.uint8), drawn(keep, size=size), drawn(*drop, size=size)
         )
 
@@ -62,10 +62,10 @@ class TestMoving:
         assert self.hint(2 * body, drop=[marks.Stroke(np.array([[110.0, 90.0], [110.0, 150.0]]), 8)]) is None
 
     def test_without_frames_to_compare_with_it_is_the_person_finder(self, monkeypatch):
-        monkeypatch.setattr(moving, "person_hint", lambda *_: "somebody")
+        monkeypatch.setattr(motion_cue, "person_hint", lambda *_: "somebody")
         frame = np.zeros((60, 40, 3), np.uint8)
         assert (
-            moving.joined(lambda: stirring([frame], 0))(frame, np.zeros((60, 40), bool), np.zeros((60, 40), bool))
+            motion_cue.joined(lambda: stirring([frame], 0))(frame, np.zeros((60, 40), bool), np.zeros((60, 40), bool))
             == "somebody"
         )
 
@@ -73,7 +73,7 @@ class TestMoving:
         body = blob(240, 260, 104, 120, 50)
         hat = np.zeros_like(body)
         hat[20:50, 90:120] = 1
-        monkeypatch.setattr(moving, "person_hint", lambda *_: np.maximum(body, hat))
+        monkeypatch.setattr(motion_cue, "person_hint", lambda *_: np.maximum(body, hat))
         likely = self.hint(3 * body)
         assert likely[body > 0.95].mean() > 0.9
         assert 0.3 < likely[hat > 0.5].mean() < 0.7

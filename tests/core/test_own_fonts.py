@@ -8,10 +8,10 @@ from fontTools.ttLib import TTFont
 
 from nervykite.core.edits import AddAsset, AddLayer, ChangeLayer, PasteLayers, RemoveAsset, clip_of
 from nervykite.core.errors import Refusal
-from nervykite.core.lettering import own
+from nervykite.core.lettering import own_fonts
 from nervykite.core.lettering.faces import SHIPPED, add_place, face_files, home, remove_place
 from nervykite.core.lettering.layout import Setting, laid
-from nervykite.core.lettering.own import is_font, read_font
+from nervykite.core.lettering.own_fonts import is_font, read_font
 from nervykite.core.model import Asset
 from nervykite.core.sources.lettering import LetteringSource
 
@@ -74,7 +74,7 @@ class TestReading:
         assert read_font(kept(altered(fsType=0x0004)), "mine.ttf")
 
     def test_a_huge_one_is_not_even_read(self, kept, monkeypatch):
-        monkeypatch.setattr(own, "MOST_BYTES", 1000)
+        monkeypatch.setattr(own_fonts, "MOST_BYTES", 1000)
         with pytest.raises(Refusal, match="too large"):
             read_font(kept(altered()), "mine.ttf")
 

@@ -9,7 +9,7 @@ from nervykite.core.edits import AddGround, AddLayer, ChangeMatte, HoldFrame, Pu
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Caught, Document, Matte
 from nervykite.core.model.saved import Saved
-from nervykite.core.recipes.own import OwnRecipe
+from nervykite.core.recipes.own_recipe import OwnRecipe
 from nervykite.core.recipes.saving import saved
 from nervykite.core.sources.shape import Shape
 from nervykite.core.timeline.timeline import Timeline

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
-from nervykite.core.footage.colour import to_planes
+from nervykite.core.footage.conversion import to_planes
 from nervykite.core.footage.planes import to_bgr
 from tools.bench import footage, matte
 from tools.world import film, packing, render, sound

@@ -11,7 +11,7 @@ from nervykite.core.edits import ChangeGround, ChangeLayer, SetKey, SetValue
 from nervykite.core.errors import Refusal
 from nervykite.core.finishes.edge import Outline
 from nervykite.core.finishes.lens import SoftBlur
-from nervykite.core.finishing.light import to_light
+from nervykite.core.finishing.linear_light import to_light
 from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
 from nervykite.core.kept import Kept
 from nervykite.core.model import Bezier, Document, Finish, Key, Matte

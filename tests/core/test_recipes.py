@@ -17,7 +17,7 @@ from nervykite.core.edits import (
     RemoveMade,
     SetValue,
 )
-from nervykite.core.edits.cooking import without_made
+from nervykite.core.edits.putting_recipes import without_made
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Caught, Document, Matte, Recipe
 from nervykite.core.sources.rest import box_of

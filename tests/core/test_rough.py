@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.errors import Refusal
-from nervykite.core.find.moving import whom_moves
+from nervykite.core.find.motion_cue import whom_moves
 from nervykite.core.find.rough import Added, rough
 from nervykite.core.find.strokes import draw
 from nervykite.core.matte import networks

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import pytest
 
-from nervykite.core.carry.settle import SETTLE
+from nervykite.core.carry.contour_search import SETTLE
 from nervykite.core.find.marks import MARKS
 from nervykite.core.find.mover import MOVER
 from nervykite.core.find.person import PERSON

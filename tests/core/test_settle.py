@@ -4,8 +4,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.carry import settle
-from nervykite.core.carry.settle import Told, settled, sides_of
+from nervykite.core.carry import contour_search
+from nervykite.core.carry.contour_search import Told, settled, sides_of
 from nervykite.core.carry.sight import Sight
 from nervykite.core.matte.colours import SPACES, lab
 
@@ -110,7 +110,7 @@ class TestJudged:
     def test_if_nobody_can_judge_an_outline_settles_by_the_rules(self, monkeypatch):
         rgb, alpha = picture()
         sight = Sight(rgb, alpha).says(rgb)
-        monkeypatch.setattr(settle, "judged", lambda voices: None)
+        monkeypatch.setattr(contour_search, "judged", lambda voices: None)
         sides = sides_of(lab(rgb, SPACES[0]), alpha)
         alone, asked = (settled(told(rgb, shifted(alpha, 4)), sides, heard)[0] for heard in (None, sight))
         assert overlap(alone, asked) > 0.99
@@ -119,7 +119,7 @@ class TestJudged:
         def asked(voices):
             raise AssertionError
 
-        monkeypatch.setattr(settle, "judged", asked)
+        monkeypatch.setattr(contour_search, "judged", asked)
         rgb, alpha = picture()
         came = np.zeros(alpha.shape, np.float32)
         came[118:121, 88:91] = 1

@@ -16,7 +16,7 @@ from nervykite.core.lettering.paint import painted
 from nervykite.core.model import Source
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.figures import (
+from nervykite.core.sources.figure_shapes import (
     BoxShape,
     BubbleShape,
     OvalShape,
@@ -26,7 +26,7 @@ from nervykite.core.sources.figures import (
     TicketShape,
 )
 from nervykite.core.sources.shape import Shape, Stroke, length_of, part, stroked
-from nervykite.core.sources.strokes import ArrowShape, BrushStrokeShape, PenShape, UnderlineShape
+from nervykite.core.sources.stroke_shapes import ArrowShape, BrushStrokeShape, PenShape, UnderlineShape
 
 KINDS = [k for k in Source.family.all().values() if issubclass(k, Shape)]
 SIZE = 700

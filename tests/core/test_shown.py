@@ -22,7 +22,7 @@ from nervykite.core.model import Behaviour, Document, Project, Shot
 from nervykite.core.model.base import new_id
 from nervykite.core.motion.shifts import Looked, Shifts
 from nervykite.core.shown import laid_out
-from nervykite.core.sources.figures import BoxShape
+from nervykite.core.sources.figure_shapes import BoxShape
 
 TAKEN = "a" * 16
 

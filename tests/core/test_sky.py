@@ -45,9 +45,9 @@ from nervykite.core.model import Asset, Document, Framing, Key, Matte, Project
 from nervykite.core.picture.draws import GroupDraw
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.colour import ColourSource
 from nervykite.core.sources.image import ImageSource
-from nervykite.core.sources.take import TakeSource
+from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.sources.sky_take import TakeSource
 from nervykite.core.timeline.timeline import Timeline
 
 from ..conftest import box, held

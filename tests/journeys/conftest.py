@@ -17,8 +17,8 @@ import pytest
 from playwright.sync_api import Response, expect
 
 from nervykite.core.model import Document, Project
-from nervykite.demo.project import add_demo
-from nervykite.demo.seen import put_seen
+from nervykite.demo.demo_project import add_demo
+from nervykite.demo.seen_shipped import put_seen
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot
 

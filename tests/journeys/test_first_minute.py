@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
 from nervykite.demo import FOOTAGE
-from nervykite.demo.project import add_demo
+from nervykite.demo.demo_project import add_demo
 from nervykite.studio import Studio
 
 from ..shared import made_once

@@ -12,7 +12,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from nervykite.core.footage import loose
-from nervykite.core.footage.table import read_table
+from nervykite.core.footage.cube_lut import read_table
 
 from .driver import Maker
 

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
-from nervykite.demo.project import add_demo
+from nervykite.demo.demo_project import add_demo
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 

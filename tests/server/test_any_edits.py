@@ -61,10 +61,10 @@ from nervykite.core.model import Asset, Behaviour, Blur, Document, Finish, Frami
 from nervykite.core.model.base import new_id
 from nervykite.core.picture.affected import FrameKeys
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.sources.colour import ColourSource
 from nervykite.core.sources.image import ImageSource
 from nervykite.core.sources.lettering import LetteringSource
-from nervykite.core.sources.take import TakeSource
+from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.sources.sky_take import TakeSource
 from nervykite.core.sources.wash import WashSource
 from nervykite.core.timeline.timeline import Timeline
 from nervykite.server.views import Seen

@@ -18,7 +18,7 @@ from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Document
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.demo.project import NAME
+from nervykite.demo.demo_project import NAME
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 from nervykite.studio.bundle import read_bundle, without_unused, write_bundle

@@ -9,7 +9,7 @@ import pytest
 from nervykite.core.carry.carry import carry
 from nervykite.core.carry.reel import Reel
 from nervykite.core.errors import Refusal
-from nervykite.core.matte.svg import pieces
+from nervykite.core.matte.svg_mattes import pieces
 from nervykite.studio import carving, cutting, marking
 from nervykite.studio.carving import FindRequest
 

@@ -12,7 +12,7 @@ from nervykite.core.errors import Refusal
 from nervykite.core.find.proposal import Proposal
 from nervykite.core.model import Matte
 from nervykite.demo import FOOTAGE
-from nervykite.demo.seen import KEPT, put_seen
+from nervykite.demo.seen_shipped import KEPT, put_seen
 from nervykite.studio import watching
 from nervykite.studio.importing import import_shot
 from nervykite.studio.watching import Looks, unwatched, watch_shot
@@ -127,7 +127,7 @@ class TestWatched:
         # All of them are there, by the method that is used now.
         for path in FOOTAGE.glob("*.mp4"):
             with np.load(KEPT / f"{path.stem}.npz") as seen:
-                assert int(seen["method"]) == METHOD, "`python -m nervykite.demo.seen` looks at them again"
+                assert int(seen["method"]) == METHOD, "`python -m nervykite.demo.seen_shipped` looks at them again"
 
     def test_the_same_file_elsewhere_is_known_at_once(self, client, studio, walk, tmp_path):
         view, _ = walk
@@ -181,11 +181,11 @@ class TestWatched:
         assert {p["frame"] for p in told["proposals"]} <= shown
 
     def test_a_long_shot_has_no_more_values_than_can_be_seen(self, client, walk, monkeypatch):
-        from nervykite.server.routes import catching
+        from nervykite.server.routes import catching_routes
 
         view, _ = walk
         watched(client, view)
-        monkeypatch.setattr(catching, "MOST_VALUES", 7)
+        monkeypatch.setattr(catching_routes, "MOST_VALUES", 7)
         told = client.get(f"{at(view)}/watched").json()
         assert (told["step"], len(told["gone"])) == (3, 7)
 

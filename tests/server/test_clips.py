@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.edits import AddLayer, HoldFrame
-from nervykite.core.sources.colour import ColourSource
+from nervykite.core.sources.plain_colour import ColourSource
 from nervykite.studio.importing import import_file, import_shot
 
 from ..media import make_video

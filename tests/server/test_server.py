@@ -123,9 +123,9 @@ class TestFootage:
             time.sleep(0.1)
 
     def test_too_large(self, client, monkeypatch):
-        from nervykite.server.routes import shots
+        from nervykite.server.routes import shots_routes
 
-        monkeypatch.setattr(shots, "MAX_UPLOAD", 100)
+        monkeypatch.setattr(shots_routes, "MAX_UPLOAD", 100)
         project = client.post("/api/projects", json={}).json()["project"]["id"]
         answer = client.post(f"/api/projects/{project}/shots", params={"name": "huge.mp4"}, content=b"x" * 101)
         assert answer.status_code == 413

@@ -21,7 +21,7 @@ from nervykite.core.send.sending import Sending
 from nervykite.core.sound.plan import RATE
 from nervykite.core.sound.wav import read_wav
 from nervykite.core.timeline.timeline import Timeline
-from nervykite.demo.project import NAME
+from nervykite.demo.demo_project import NAME
 from nervykite.studio import Studio
 from nervykite.studio.collected import stretches
 from nervykite.studio.timelines import read_timeline, timeline_of, write_timeline

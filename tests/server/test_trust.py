@@ -178,7 +178,7 @@ class TestTooMuch:
             finally:
                 stopped.set()
 
-        monkeypatch.setattr("nervykite.server.routes.holds.fitted", endless)
+        monkeypatch.setattr("nervykite.server.routes.holds_routes.fitted", endless)
         answer = client.post("/api/path", json={"points": [[0, 0], [50, 0], [50, 50]]})
         assert answer.status_code == 400
         assert "Ask for less" in answer.json()["message"]

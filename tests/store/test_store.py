@@ -262,26 +262,26 @@ while True:
 
 EXPORTER = """
 import sys
-import nervykite.studio.sending
+import nervykite.studio.asked_to_send
 from nervykite.cli import main
 
 def stays(as_json):
     return lambda share: share >= 0.3 and (print("in the middle", flush=True), sys.stdin.read())
 
-nervykite.studio.sending.progress_shown = stays
+nervykite.studio.asked_to_send.progress_shown = stays
 main(["export", "Relay", "--data", sys.argv[1], "--to", *sys.argv[2:]])
 """
 
 FULL = """
 import resource, sys
-import nervykite.studio.sending
+import nervykite.studio.asked_to_send
 from nervykite.cli import main
 
 def full(as_json):
     resource.setrlimit(resource.RLIMIT_FSIZE, (900, 900))
     return lambda share: None
 
-nervykite.studio.sending.progress_shown = full
+nervykite.studio.asked_to_send.progress_shown = full
 sys.exit(main(["export", "Relay", "--data", sys.argv[1], "--to", *sys.argv[2:]]))
 """
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from nervykite.core.matte import networks
 from nervykite.demo import FOOTAGE
-from nervykite.demo.project import truth_alpha
+from nervykite.demo.demo_project import truth_alpha
 from nervykite.studio.single import carried
 
 from . import Result

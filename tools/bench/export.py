@@ -12,7 +12,7 @@ import numpy as np
 
 from nervykite.core.edits import AddGround, ChangeLayer, ChangePiece
 from nervykite.core.model import Blur, Document, Finish
-from nervykite.core.send.drawing import Drawing
+from nervykite.core.send.chunks import Drawing
 from nervykite.core.send.export import Output
 from nervykite.core.send.film import to_frame
 from nervykite.core.send.sending import Sending

@@ -12,19 +12,19 @@ import cv2
 import numpy as np
 
 from nervykite.core.carry import carry as carrying
-from nervykite.core.carry import settle
-from nervykite.core.carry.likeness import Likeness
+from nervykite.core.carry import contour_search
 from nervykite.core.carry.reel import working_size as carried_size
+from nervykite.core.carry.template_matching import Likeness
 from nervykite.core.errors import Refusal
-from nervykite.core.find import marks, mover, moving, person, prior, proposal, standing_out
+from nervykite.core.find import marks, motion_cue, mover, person, prior, proposal, standing_out
 from nervykite.core.find.search import Evidence, without
 from nervykite.core.find.wavering import other_outlines
-from nervykite.core.matte import edge
+from nervykite.core.matte import matting
 from nervykite.core.scene import scene as scenes
 from nervykite.core.scene.behind import Behind
 from nervykite.core.scene.stirring import SIGHT, stirring
 from nervykite.demo import FOOTAGE
-from nervykite.demo.project import truth_alpha
+from nervykite.demo.demo_project import truth_alpha
 
 from ..learn.strokes import strokes_on
 from .material import frames_of, overlap
@@ -109,7 +109,7 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
 
                     heard = without(marks.MARKS, *names)
                     keep, drop = drawn
-                    hint = (lambda *_: None) if alone else moving.joined(stirs)
+                    hint = (lambda *_: None) if alone else motion_cue.joined(stirs)
                     yield marks.cut_out(frame, keep, drop, hint, evidence=heard), truth
 
         return mattes
@@ -137,7 +137,7 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
             for seed in range(seeds):
                 shot, begin = shot_of(world, seed), HELD - CARRIED[0]
                 wanted = [begin + far for far in CARRIED]
-                known, heard = {begin: shot.truth[begin]}, without(settle.SETTLE, *names)
+                known, heard = {begin: shot.truth[begin]}, without(contour_search.SETTLE, *names)
                 for c in carrying.carry(shot.frames, known, wanted, person=prior.people, evidence=heard):
                     yield c.alpha, shot.truth[c.frame]
 
@@ -149,7 +149,7 @@ def kinds(seeds: int = SEEDS) -> list[Kind]:
             size = carried_size(*frames[0].shape[1::-1])
             small = [cv2.resize(f, size, interpolation=cv2.INTER_AREA) for f in frames]
             wanted = [2 * far for far in CARRIED if 2 * far < len(frames)]
-            known, heard = {0: truth_alpha(shot, at)}, without(settle.SETTLE, *names)
+            known, heard = {0: truth_alpha(shot, at)}, without(contour_search.SETTLE, *names)
             for c in carrying.carry(frames, known, wanted, person=prior.people, small=small, evidence=heard):
                 yield c.alpha, truth_alpha(shot, at + c.frame)
 
@@ -209,7 +209,7 @@ STEPS: dict[str, Callable[[], list[AbstractContextManager]]] = {
         patch.object(marks, "nearer", lambda voices, ours, others, heed: voices.before),
         patch.object(standing_out, "from_near", lambda turn, found, ours, others: found),
     ],
-    "tracer": lambda: [patch.object(edge, "traced", lambda picture, outline: None)],
+    "tracer": lambda: [patch.object(matting, "traced", lambda picture, outline: None)],
     "refine": lambda: [patch.object(proposal, "refined", lambda picture, found, says: found)],
     "ghosts": lambda: [patch.object(scenes, "ghosts", lambda stack, *_: _nothing(stack.valid.shape, bool))],
     "passers": lambda: [patch.object(scenes, "passers", lambda stack, *_: _nothing(stack.valid.shape))],
@@ -219,7 +219,7 @@ STEPS: dict[str, Callable[[], list[AbstractContextManager]]] = {
     ],
     "shade": lambda: [
         patch.object(standing_out, "shaded", lambda frame, plate, noise: _nothing(noise.shape, bool)),
-        patch.object(settle, "shaded", lambda frame, plate, noise: _nothing(noise.shape, bool)),
+        patch.object(contour_search, "shaded", lambda frame, plate, noise: _nothing(noise.shape, bool)),
     ],
     "unrest": lambda: [patch.object(Behind, "unrest", property(lambda behind: _nothing(behind.noise.shape)))],
     "sways": lambda: [patch.object(Behind, "sways", property(lambda behind: _nothing(behind.noise.shape)))],
@@ -233,7 +233,7 @@ EVIDENCE: dict[str, tuple[Evidence, ...]] = {
     "marks": marks.MARKS,
     "mover": mover.MOVER,
     "person": person.PERSON,
-    "carry": settle.SETTLE,
+    "carry": contour_search.SETTLE,
 }
 """What is heard by what."""
 NAMES = sorted({e.__name__ for heard in EVIDENCE.values() for e in heard} | set(STEPS))

@@ -17,7 +17,7 @@ from nervykite.core.find.strokes import draw
 from nervykite.core.footage import loose
 from nervykite.core.matte.fringe import own_colours
 from nervykite.demo import FOOTAGE
-from nervykite.demo.project import truth_alpha
+from nervykite.demo.demo_project import truth_alpha
 from nervykite.studio.single import MarksFile, cut
 
 from . import Result

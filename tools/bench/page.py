@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from nervykite.demo.project import NAME, add_demo
+from nervykite.demo.demo_project import NAME, add_demo
 from nervykite.studio import Studio
 from nervykite.studio.watching import watch_shot
 

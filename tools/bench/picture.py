@@ -9,7 +9,7 @@ from nervykite.core.edits import MakeGroup, SetValue
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Document, Framing
 from nervykite.core.model.blend import BlendMode
-from nervykite.core.picture.blend import blend
+from nervykite.core.picture.blending import blend
 from nervykite.core.picture.draw import FULL, Placed, draw
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.sprite import pack_rgba

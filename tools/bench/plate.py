@@ -8,8 +8,8 @@ import numpy as np
 
 from nervykite.core.errors import Refusal
 from nervykite.studio.cutting import Remembered
-from nervykite.studio.film import Progress, Size, nothing
 from nervykite.studio.plates import build
+from nervykite.studio.service_footage import Progress, Size, nothing
 
 from . import Result
 from .worlds import HELD, WORLDS, Away, World, shot_of

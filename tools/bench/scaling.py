@@ -13,7 +13,7 @@ from nervykite.core.edits import AddColour, ChangeLayer
 from nervykite.core.model import Document, Finish
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import SPRITE_BYTES
-from nervykite.core.sources.colour import ColourSource
+from nervykite.core.sources.plain_colour import ColourSource
 from nervykite.studio import Studio
 
 from . import Result

@@ -15,13 +15,13 @@ from nervykite.core.footage.library import Library
 from nervykite.core.model import CueTie, Document, Mix, Project, Sounding
 from nervykite.core.send.export import Output, export
 from nervykite.core.send.writers.mp4 import Mp4
-from nervykite.core.sound.beats import beats_of
+from nervykite.core.sound.beat_tracking import beats_of
 from nervykite.core.sound.limit import true_peak
 from nervykite.core.sound.loudness import loudness
 from nervykite.core.sound.master import Master
 from nervykite.core.sound.plan import RATE, Clip, Placed, SoundPlan, plan_of
 from nervykite.core.sound.taken import Sounds
-from nervykite.core.sources.colour import ColourSource
+from nervykite.core.sources.plain_colour import ColourSource
 from nervykite.demo import FOOTAGE
 
 from . import Result

@@ -11,7 +11,7 @@ import numpy as np
 from nervykite.core.footage import loose
 from nervykite.core.scene.follow import follow
 from nervykite.demo import FOOTAGE
-from nervykite.demo.project import truth_alpha
+from nervykite.demo.demo_project import truth_alpha
 from nervykite.studio.following import followed, small_size
 
 from . import Result

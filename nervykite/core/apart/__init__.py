@@ -15,7 +15,7 @@ from multiprocessing.connection import Pipe
 from typing import Any, TypeVar
 
 from ..errors import Refusal
-from .bounds import Bounds, Failed
+from .quota import Bounds, Failed
 
 log = logging.getLogger("nervykite")
 T = TypeVar("T")

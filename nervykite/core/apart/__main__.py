@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from ..errors import Refusal
-from .bounds import Bounds, Failed
+from .quota import Bounds, Failed
 
 STATM = Path("/proc/self/statm")
 """Where Linux says how much memory a process has, in pages (proc(5))."""

@@ -4,8 +4,8 @@ import math
 from dataclasses import replace
 from typing import ClassVar, Literal
 
-from ..sources.figures import BoxShape, OvalShape, TicketShape
-from ..sources.strokes import PenShape
+from ..sources.figure_shapes import BoxShape, OvalShape, TicketShape
+from ..sources.stroke_shapes import PenShape
 from .card import Card, Inks, Part, Said, centred, extent, move, words
 
 CONDENSED, CAPITALS = "sofia-sans-extra-condensed", {"case": "capitals"}

@@ -3,8 +3,8 @@
 import math
 from typing import ClassVar, Literal
 
-from ..sources.figures import BoxShape, BubbleShape, RingShape, StarShape
-from ..sources.strokes import BrushStrokeShape, UnderlineShape
+from ..sources.figure_shapes import BoxShape, BubbleShape, RingShape, StarShape
+from ..sources.stroke_shapes import BrushStrokeShape, UnderlineShape
 from .card import Card, Inks, Part, Said, centred, extent, move, words
 
 CONDENSED, CAPITALS = "sofia-sans-extra-condensed", {"case": "capitals"}

@@ -15,15 +15,15 @@ from ..matte.colours import SPACES, lab
 from ..matte.fine import fine_edge
 from ..matte.part import around
 from ..scene.difference import beyond
+from ..scene.rigid_motion import MARGIN, whole_motion
 from ..scene.scene import Person
-from ..scene.whole import MARGIN, whole_motion
-from .backdrop import Known, behind_of, noisier, scenes_of
+from .background_model import Known, behind_of, noisier, scenes_of
+from .carry_state import Memory, Trail
+from .contour_search import SETTLE, Sides, Told, settled, sides_of
 from .crumbs import CrumbSettings, without_crumbs, without_what_stays
 from .fields import Part, displacement, taken
-from .likeness import Likeness, LikenessSettings
 from .reel import Reel, laid
-from .settle import SETTLE, Sides, Told, settled, sides_of
-from .trail import Memory, Trail
+from .template_matching import Likeness, LikenessSettings
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..find.looks import Looks, line_of, looks_of
 from ..matte.part import around
-from ..scene.whole import MARGIN
+from ..scene.rigid_motion import MARGIN
 from .fields import Part
 
 AROUND = 9

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..errors import Refusal
 from .camera import step
-from .moving import Frames, Moving, body, moving
+from .foreground import Frames, Moving, body, moving
 from .people import Looking, People, Person
 from .seen import Seen, filled
 

@@ -25,10 +25,8 @@ from .base import Edit
 from .beating import CorrectBeats, HoldsOnBeats
 from .behaving import ChangePiece, IntoKeys
 from .carding import AddCard
-from .cooking import PutRecipe, RemoveMade
 from .cueing import AddCue, ChangeCue, RemoveCues, SoundMove
 from .dressing import DressLike, KeepSet, PutSet, RemoveSet, SetPalette
-from .framing import FrameByHand
 from .ground import (
     AddColour,
     AddGround,
@@ -46,19 +44,21 @@ from .ground import (
 )
 from .groups import Dissolve, MakeGroup
 from .holds import FRINGE, ChangeMatte, HoldFrame, PutFound, SetPlate
-from .keys import PutAtRest, RemoveKey, SetKey, SetKeys, SetValue
-from .layers import ChangeLayer, DuplicateLayer, MakeSeparate, MoveLayer, RemoveLayer
-from .mixing import ChangeLoudness, ChangeMix, DetachSound, SplitCue
+from .keyframing import PutAtRest, RemoveKey, SetKey, SetKeys, SetValue
+from .layering import ChangeLayer, DuplicateLayer, MakeSeparate, MoveLayer, RemoveLayer
+from .mix_levels import ChangeLoudness, ChangeMix, DetachSound, SplitCue
 from .moments import AddMoment, ChangeMoment, NudgeMoment, RemoveMoment
 from .moves import MirrorExit, PutMove
 from .paste import Clip, PasteLayers, clip_of
 from .pinning import AddTrack, FixTrack, PinLayers, RemoveTrack, SteadyGround, Unpin
-from .project import RenameProject, SetCanvas, SetLoop
 from .pushing import SlowPush
+from .putting_recipes import PutRecipe, RemoveMade
+from .reframing import FrameByHand
 from .several import Several
 from .shelf import AddAsset, RemoveAsset, RenameAsset
 from .travel import CarryHolds, CarryTo, ChangeStop, PutCarried, SetTravel
 from .waiting import BringBack
+from .whole_project import RenameProject, SetCanvas, SetLoop
 from .worlds import PutWorld
 
 __all__ = [

@@ -9,8 +9,8 @@ from ..model.source import Box
 from ..sources.rest import box_placed, keyed_of
 from ..timeline.timeline import Timeline
 from .base import Edit, open_layer
-from .keys import SetValue
-from .layers import Layers, names_of
+from .keyframing import SetValue
+from .layering import Layers, names_of
 
 Edge = Literal["left", "centre", "right", "top", "middle", "bottom"]
 SHARES: dict[str, tuple[int, float]] = {

@@ -11,13 +11,13 @@ from ..model import Bend, Document, Easing, GroundItem, Key, Layer, Tie
 from ..model.base import Id, Number, new_id
 from ..model.keys import Channel
 from ..motion.channels import POSE, channel_of, setting_of
-from ..motion.keys import Keyed
-from ..motion.recipe import turned
+from ..motion.keyed import Keyed
+from ..motion.move_beats import turned
 from ..sources.rest import box_of
 from ..timeline.timeline import Ties, Timeline
 from .base import Edit, OwnerEdit, layer_of, open_layer, with_layer, with_owner
-from .keys import nearest
-from .layers import Layers, names_of
+from .keyframing import nearest
+from .layering import Layers, names_of
 
 
 class Chosen(OwnerEdit):

@@ -8,7 +8,7 @@ from ..errors import Refusal
 from ..model import Arrangement, Document
 from ..timeline.timeline import Timeline
 from .base import Edit, layer_of, with_layer
-from .layers import ChangeLayer, Layers, chosen_in_order, names_of
+from .layering import ChangeLayer, Layers, chosen_in_order, names_of
 
 
 class ArrangeLayers(Edit):

@@ -9,7 +9,7 @@ from ..errors import Refusal
 from ..model import Behaviour, Blur, Document, Framing, Key, Layer
 from ..model.base import Id
 from ..motion.channels import FRAMING
-from ..motion.keys import Keyed
+from ..motion.keyed import Keyed
 from ..sources.lying import Lying
 from ..sources.rest import keyed_of
 from ..timeline.timeline import Timeline

@@ -11,7 +11,7 @@ from ..model import Document, Key
 from ..model.base import FrameNumber, Id, Number, new_id
 from ..model.keys import Bezier
 from ..model.naming import free_name
-from ..motion.recipe import preset
+from ..motion.move_beats import preset
 from ..timeline.timeline import Timeline
 from .adding import AddLayer
 from .base import Edit, layer_of, put_in_order, with_layer, with_project

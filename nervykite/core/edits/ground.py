@@ -9,12 +9,12 @@ from pydantic import Field
 from ..errors import Refusal
 from ..model import Behaviour, Document, Finish, Framing, GroundItem, Project, Shot, Source
 from ..model.base import FrameNumber, FramePast, Id, new_id
-from ..sources.colour import ColourSource
+from ..sources.clean_plate import PlateSource
 from ..sources.lying import Lying
-from ..sources.plate import PlateSource
+from ..sources.plain_colour import ColourSource
 from ..sources.shot import ShotSource
 from ..sources.standstill import StandstillSource
-from ..timeline.arrangements.standstill import Standstill
+from ..timeline.arrangements.over_standstill import Standstill
 from ..timeline.ripple import without_items
 from ..timeline.timeline import Timeline
 from .base import Edit, behaving, dressed, hold_of, item_of, shot_of, with_item, with_project, without_unused_holds

@@ -13,14 +13,14 @@ from ..model.base import Id, Name, new_id
 from ..model.layers import Pose
 from ..model.naming import free_name
 from ..motion.channels import rest_value
-from ..motion.keys import Keyed
+from ..motion.keyed import Keyed
 from ..motion.placing import Placement, moved_by
 from ..sources.group import GroupSource
 from ..sources.rest import anchor_of, box_of, hull, keyed_of
 from ..timeline.arrangements.free import Free
 from ..timeline.timeline import Timeline
 from .base import Edit, layer_of, open_layer, with_project
-from .layers import Layers, chosen_in_order, names_of
+from .layering import Layers, chosen_in_order, names_of
 
 SAME = ("position", "scale", "rotation")
 """What a group does that keeps shapes."""

@@ -23,16 +23,16 @@ from ..model.base import new_id
 from ..model.naming import free_name
 from ..model.source import Box
 from ..model.ties import Tie
-from ..motion.keys import Keyed
-from ..motion.recipe import preset
+from ..motion.keyed import Keyed
+from ..motion.move_beats import preset
 from ..sources.rest import box_placed
 from ..sources.shot import ShotSource
-from ..timeline.arrangements.standstill import Standstill
+from ..timeline.arrangements.over_standstill import Standstill
 from ..timeline.timeline import Span, Timeline
 from .base import Edit, hold_behind, item_of, layer_of, put_in_order, with_item, with_layer, with_project
 from .cueing import AddCue
 from .ground import AddStandstill
-from .layers import ChangeLayer
+from .layering import ChangeLayer
 from .moves import MirrorExit, PutMove
 from .seams import cut
 

@@ -8,14 +8,14 @@ from ..errors import Refusal
 from ..model import Arrangement, Blur, Document, Key, Layer, PutOn
 from ..model.base import new_id
 from ..model.move import MoveKind, Side
-from ..motion.keys import Keyed
+from ..motion.keyed import Keyed
+from ..motion.move_beats import Placed, Scene, beats_of, keys_of, turned
 from ..motion.placing import Placement
-from ..motion.recipe import Placed, Scene, beats_of, keys_of, turned
 from ..sources.rest import anchor_of, box_placed
 from ..timeline.timeline import Ties, Timeline
 from .animating import delays
 from .base import Edit, open_layer, with_layer
-from .layers import Layers, names_of
+from .layering import Layers, names_of
 
 
 class PutMove(Edit):

@@ -10,7 +10,7 @@ from ..footage.framing import by_hand
 from ..model import Bezier, Document, Easing, GroundItem, Key, Layer
 from ..model.base import Model
 from ..motion.channels import FRAMING
-from ..motion.keys import Keyed
+from ..motion.keyed import Keyed
 from ..motion.placing import moved_by
 from ..sources.rest import anchor_of
 from ..timeline.timeline import Timeline

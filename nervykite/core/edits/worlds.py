@@ -10,7 +10,7 @@ from ..model import Document, Finish, Key, Layer
 from ..model.base import Id, new_id
 from ..model.layers import Pose, Way
 from ..model.naming import free_name
-from ..motion.recipe import preset
+from ..motion.move_beats import preset
 from ..sources.group import GroupSource
 from ..sources.hold import HoldSource
 from ..sources.image import ImageSource

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..errors import Refusal
 from ..matte.colours import SPACES, Mixture, lab
-from ..matte.edge import with_edge
+from ..matte.matting import with_edge
 from ..matte.part import around
 from .evidence import edges_of, known_to, leaning, tie_of
 from .geodesic import geodesic_distance

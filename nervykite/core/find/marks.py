@@ -10,7 +10,7 @@ import numpy as np
 
 from ..aside import crew
 from ..matte.colours import SPACES, Mixture, lab, placed, roughness, separation
-from ..matte.edge import with_edge
+from ..matte.matting import with_edge
 from ..matte.part import around, smaller
 from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
 from .geodesic import geodesic_distance

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from ..matte.edge import with_edge
+from ..matte.matting import with_edge
 from ..matte.parts import uneven, without_small_parts
 from .refine import refined
 

@@ -7,11 +7,11 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import over
+from ..finishing.compositing import over
+from ..finishing.extent import box_of, swept, towards
 from ..finishing.grains import carried
 from ..finishing.noise import cloud
-from ..finishing.seen import box_of, swept, towards
-from ..finishing.settings import Seed, Turn, degrees, percent, px
+from ..finishing.setting_fields import Seed, Turn, degrees, percent, px
 from ..model.finish import Echoed, FinishKind, Looks, Sides, Size, Stage, Target
 
 

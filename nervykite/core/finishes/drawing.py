@@ -8,11 +8,11 @@ import numpy as np
 from pydantic import Field
 
 from ..colour import rgb_of
-from ..finishing.colour import flat, luma_of, within
-from ..finishing.light import soft, to_code, to_light
+from ..finishing.compositing import flat, luma_of, within
+from ..finishing.linear_light import soft, to_code, to_light
 from ..finishing.lines import difference, ridges, straight, strength
 from ..finishing.noise import cloud, grains
-from ..finishing.settings import Hue, Seed, degrees, hue, percent, px
+from ..finishing.setting_fields import Hue, Seed, degrees, hue, percent, px
 from ..model.base import Colour
 from ..model.finish import FinishKind, Looks, Size, Stage
 from .tone import stepped
@@ -45,7 +45,7 @@ class NeonEdges(DrawingFinish):
         return 1.6 * self.glow + self.thickness
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
-        from ..finishing.compiled.lines import tubes
+        from ..finishing.compiled.lines_kernels import tubes
 
         scale, alpha = stage.scale, np.clip(rgba[..., 3], 0, 1)
         colours = straight(rgba)

@@ -7,12 +7,12 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import flat, luma_of, over
-from ..finishing.edges import away, band, way_along
-from ..finishing.light import soft, to_code, to_light
+from ..finishing.compositing import flat, luma_of, over
+from ..finishing.extent import box_of, place_of, towards
+from ..finishing.linear_light import soft, to_code, to_light
 from ..finishing.noise import cloud
-from ..finishing.seen import box_of, place_of, towards
-from ..finishing.settings import Boils, Hue, Line, Seed, Share, Turn, degrees, hue, percent, px
+from ..finishing.setting_fields import Boils, Hue, Line, Seed, Share, Turn, degrees, hue, percent, px
+from ..finishing.signed_distance import away, band, way_along
 from ..model.base import Colour
 from ..model.finish import FinishKind, Looks, Sides, Size, Stage, Target, When
 
@@ -137,7 +137,7 @@ class Glow(EdgeFinish):
         return 1.6 * self.size + 2 if self.place == "outer" else 0.0
 
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
-        from ..finishing.compiled.light import glow
+        from ..finishing.compiled.light_kernels import glow
 
         sigma = self.size * stage.scale / 2
         alpha = np.clip(rgba[..., 3], 0, 1)

@@ -7,9 +7,9 @@ import numpy as np
 from pydantic import Field
 
 from ..colour import rgb_of
-from ..finishing.colour import flat, luma_of, over
-from ..finishing.seen import box_of
-from ..finishing.settings import Hue, Shelved, Turn, hue, percent, px, shelved
+from ..finishing.compositing import flat, luma_of, over
+from ..finishing.extent import box_of
+from ..finishing.setting_fields import Hue, Shelved, Turn, hue, percent, px, shelved
 from ..finishing.tiling import tiled
 from ..model.base import Colour
 from ..model.finish import FinishKind, Looks, Stage

@@ -7,9 +7,9 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import flat, over
-from ..finishing.seen import box_of
-from ..finishing.settings import Hue, Turn, degrees, percent
+from ..finishing.compositing import flat, over
+from ..finishing.extent import box_of
+from ..finishing.setting_fields import Hue, Turn, degrees, percent
 from ..model.finish import FinishKind, Looks, Size, Stage
 
 

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ..finishing.likeness import COUNT, with_tones
-from ..finishing.settings import Shelved, percent, shelved
+from ..finishing.setting_fields import Shelved, percent, shelved
 from ..finishing.tables import through_table
 from ..model.base import Number
 from ..model.finish import FinishKind, Looks, Stage

@@ -7,11 +7,11 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import luma_of
-from ..finishing.light import in_light, soft, to_code, to_light
+from ..finishing.compositing import luma_of
+from ..finishing.extent import box_of, place_of
+from ..finishing.linear_light import in_light, soft, to_code, to_light
 from ..finishing.noise import grains
-from ..finishing.seen import box_of, place_of
-from ..finishing.settings import Boils, Seed, Turn, degrees, percent, px
+from ..finishing.setting_fields import Boils, Seed, Turn, degrees, percent, px
 from ..finishing.streaks import smeared, spun, zoomed
 from ..model.finish import FinishKind, Looks, Size, Stage, When
 
@@ -127,7 +127,7 @@ class DepthBlur(LensFinish):
     def dress(self, rgba: np.ndarray, stage: Stage) -> np.ndarray:
         if self.radius * stage.scale < 0.3:
             return rgba
-        from ..finishing.compiled.light import between
+        from ..finishing.compiled.light_kernels import between
 
         height, width = rgba.shape[:2]
         turn, (w, h) = math.radians(self.angle), stage.canvas

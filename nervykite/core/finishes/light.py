@@ -7,12 +7,12 @@ import numpy as np
 from pydantic import Field
 
 from ..colour import rgb_of
-from ..finishing.colour import flat, luma_of
-from ..finishing.light import soft, to_code, to_light
+from ..finishing.compositing import flat, luma_of
+from ..finishing.extent import place_of
+from ..finishing.linear_light import soft, to_code, to_light
 from ..finishing.lines import straight
 from ..finishing.noise import cloud
-from ..finishing.seen import place_of
-from ..finishing.settings import Hue, Seed, Turn, hue, percent, px
+from ..finishing.setting_fields import Hue, Seed, Turn, hue, percent, px
 from ..model.base import Colour
 from ..model.finish import FinishKind, Looks, Stage, When
 from .lens import Place
@@ -26,7 +26,7 @@ class LightFinish(FinishKind):
 
 def lit(rgba: np.ndarray, *lights: tuple[str, np.ndarray]) -> np.ndarray:
     """A picture with coloured lights on it, linear, of each as much as float32 (h, w) says, where it covers."""
-    from ..finishing.compiled.light import shine
+    from ..finishing.compiled.light_kernels import shine
 
     light = to_light(rgba)
     for colour, much in lights:

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ..colour import rgb_of
-from ..finishing.settings import hue, percent
+from ..finishing.setting_fields import hue, percent
 from ..finishing.tones import STEPS, mapped, ramp_of, through, through_points
 from ..model.base import Colour
 from ..model.finish import FinishKind, Looks, Stage

@@ -16,7 +16,7 @@ def carried(
     at 1 all have gone; angle: where to, in radians; distance, size, swirl: in pixels; corner: where the picture's
     corner lies on the canvas; on: how high and wide what comes out is, and where in that the picture's corner lies.
     """
-    from .compiled.grains import carry
+    from .compiled.grains_kernels import carry
 
     lasts = 0.5  # of all the time each is on its way
     gone = np.clip((strength * (1 + lasts) - order) / lasts, 0, 1).astype(np.float32)

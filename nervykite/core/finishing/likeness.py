@@ -9,7 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..colour import LIGHT_TO_LMS, LMS_TO_LAB, lab_of
-from .light import to_code, to_light
+from .linear_light import to_code, to_light
 from .tones import FINE, STEPS, through_points
 
 QUANTILES = 0.02, 0.25, 0.5, 0.75, 0.98
@@ -37,7 +37,7 @@ def with_tones(rgba: np.ndarray, like: Sequence[float], lightness: float, colour
 
     lightness, colour: how much of each, 0…1.
     """
-    from .compiled.likeness import shift
+    from .compiled.likeness_kernels import shift
 
     own = tones_of(rgba)
     if own is None:

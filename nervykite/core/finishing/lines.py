@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from .light import soft
+from .linear_light import soft
 
 
 def straight(rgba: np.ndarray) -> np.ndarray:
@@ -11,7 +11,7 @@ def straight(rgba: np.ndarray) -> np.ndarray:
 
     What lies beyond is filled in from what is near by pushing sums down and pulling means up (Gortler et al. 1996).
     """
-    from .compiled.lines import clipped, fill
+    from .compiled.lines_kernels import clipped, fill
 
     first: np.ndarray = np.empty(rgba.shape, np.float32)
     clipped(np.ascontiguousarray(rgba, np.float32).reshape(-1, 4), first.reshape(-1, 4))
@@ -32,7 +32,7 @@ def strength(colours: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]
     colours: float32 (h, w, 3), smoothed by so many pixels first. Returns how much they change from a pixel to the next,
     float32 (h, w), and the direction across the edge in radians.
     """
-    from .compiled.lines import tensor
+    from .compiled.lines_kernels import tensor
 
     smooth = np.ascontiguousarray(soft(colours, max(sigma, 0.5), True))
     dx, dy = cv2.Scharr(smooth, cv2.CV_32F, 1, 0), cv2.Scharr(smooth, cv2.CV_32F, 0, 1)
@@ -43,7 +43,7 @@ def strength(colours: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]
 
 def ridges(much: np.ndarray, turn: np.ndarray) -> np.ndarray:
     """Where change is greatest across its own direction (Canny 1986): float32 (h, w), elsewhere 0."""
-    from .compiled.lines import ridge
+    from .compiled.lines_kernels import ridge
 
     out = np.zeros_like(much)
     ridge(np.ascontiguousarray(much, np.float32), np.ascontiguousarray(turn, np.float32), out)

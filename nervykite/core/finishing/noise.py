@@ -13,7 +13,7 @@ def cloud(
 
     size: of its features, in pixels; left, top: where the picture's corner lies; octaves: how many finer ones on top.
     """
-    from .compiled.noise import value_noise
+    from .compiled.noise_kernels import value_noise
 
     size = max(float(size), 0.5)
     # Where even its finest features are wide, a coarser grid says all of it.
@@ -35,7 +35,7 @@ def cloud(
 
 def grains(shape: tuple[int, int], size: float, seed: int, left: float = 0, top: float = 0) -> np.ndarray:
     """Noise without any neighbourhood, about 0 with a standard deviation of one half: float32 (h, w)."""
-    from .compiled.noise import grain
+    from .compiled.noise_kernels import grain
 
     out = np.empty(shape, np.float32)
     grain(out, float(left), float(top), max(float(size), 0.25), int(seed))

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..footage.table import Table
+from ..footage.cube_lut import Table
 
 
 def through_table(rgba: np.ndarray, table: Table, amount: float = 1.0) -> np.ndarray:
@@ -10,7 +10,7 @@ def through_table(rgba: np.ndarray, table: Table, amount: float = 1.0) -> np.nda
 
     Between the entries of a 3D table it goes by the tetrahedron that a colour lies in (Kasson, Plouffe and Nin 1993).
     """
-    from .compiled.table import apart, together
+    from .compiled.table_kernels import apart, together
 
     rgba = np.ascontiguousarray(rgba, np.float32)
     out, pixels = np.empty_like(rgba), rgba.reshape(-1, 4)

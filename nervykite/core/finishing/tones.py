@@ -16,7 +16,7 @@ def through(
 
     Curves are tables of the values at `STEPS`.
     """
-    from .compiled.tones import through
+    from .compiled.tones_kernels import through
 
     rgba = np.ascontiguousarray(rgba, np.float32)
     tables = [np.ascontiguousarray(c, np.float32) for c in (*curves, STEPS if bright is None else bright)]
@@ -33,7 +33,7 @@ def mapped(
 
     weights: how much red, green and blue count.
     """
-    from .compiled.tones import mapped
+    from .compiled.tones_kernels import mapped
 
     rgba = np.ascontiguousarray(rgba, np.float32)
     out, table = np.empty_like(rgba), np.ascontiguousarray(ramp, np.float32)

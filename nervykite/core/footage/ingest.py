@@ -10,7 +10,7 @@ import av
 import numpy as np
 
 from ..errors import Refusal
-from . import colour, cuts
+from . import conversion, cut_detection
 from .opening import MAX_PIXELS, MAX_SIDE, MIN_SIDE, open_media, pictures_of, video_stream
 from .planes import Planes
 from .proxy import Out, ProxyWriter, proxy_size, shrink
@@ -104,7 +104,7 @@ def ingest(
             last_duration = frame.duration or last_duration
             small = shrink(planes, *proxy_size(*size))
             writer.add(small)
-            glances.append(cuts.glance(small.y))
+            glances.append(cut_detection.glance(small.y))
             progress(min(0.99, len(stamps) / expected) if expected else 0.5)
         if writer is None or first is None:
             raise Refusal(f"{name} has no picture that can be decoded. Copy it again, or save it again as MP4.")
@@ -122,8 +122,8 @@ def ingest(
             note = f"{name} breaks off: {len(stamps)} frames could be read, about {expected or 'more'} were announced."
         depth = max((c.bits for c in first.format.components), default=8)
         rotation = quarters_of(first) * 90
-        takes = cuts.cuts_of(glances)
-        return Probe(*size, rate, variable, tick, ticks, takes, colour.describe(first), depth, rotation, note)
+        takes = cut_detection.cuts_of(glances)
+        return Probe(*size, rate, variable, tick, ticks, takes, conversion.describe(first), depth, rotation, note)
 
 
 def _check_size(name: str, width: int, height: int) -> None:
@@ -150,7 +150,7 @@ def _readable(file, stream, name: str) -> Iterator[av.VideoFrame | None]:
 def _planes(frame: av.VideoFrame, name: str) -> Planes:
     """A decoded frame, upright. Raises Refusal if its kind of pixels cannot be converted."""
     try:
-        return colour.to_planes(frame).turned(quarters_of(frame))
+        return conversion.to_planes(frame).turned(quarters_of(frame))
     except (av.FFmpegError, ValueError, KeyError) as error:
         raise Refusal(
             f"{name} has pixels of a kind that cannot be read ({frame.format.name}). Save it again as MP4 with H.264."

@@ -12,12 +12,12 @@ import numpy as np
 from ..errors import Refusal
 from ..kept import Kept
 from ..model import Framing, Shot
+from .cube_lut import Table, read_table
 from .framing import fit_matrix, scale_of
 from .place import place
 from .planes import Planes, colour_planes, from_rgb
 from .proxy import Proxy, proxy_size
 from .reader import Reader
-from .table import Table, read_table
 
 MOST = 8
 """So many films are open at a time."""

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from .colour import to_planes
+from .conversion import to_planes
 from .opening import MAX_SIDE, MAX_STILL, open_media, pictures_of
 from .planes import to_bgr
 from .reader import decoded, quarters_of

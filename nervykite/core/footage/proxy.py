@@ -13,7 +13,7 @@ import av
 import cv2
 import numpy as np
 
-from .colour import _plane
+from .conversion import _plane
 from .planes import Planes
 
 SIDE = 960

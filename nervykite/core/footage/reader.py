@@ -9,7 +9,7 @@ import av
 
 from ..errors import Refusal
 from ..model import Shot
-from .colour import to_planes
+from .conversion import to_planes
 from .opening import open_media, video_stream
 from .planes import Planes
 

@@ -10,7 +10,7 @@ import skia
 
 from ..errors import Refusal
 from .loose import unpacked
-from .svg import parsed
+from .svg_files import parsed
 
 DRAWN_SIDE = 2048
 """The longest side, in pixels, at which drawings without pixels of their own are made into some."""

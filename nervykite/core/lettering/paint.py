@@ -10,7 +10,7 @@ import numpy as np
 import skia
 
 from ..colour import rgb_of
-from ..finishing.colour import flat, lay_on, over
+from ..finishing.compositing import flat, lay_on, over
 from .layout import Box, Laid, Letter
 
 Lines = tuple[tuple[float, str], ...]
@@ -164,7 +164,7 @@ def _filled(
 ) -> np.ndarray:  # fmt: skip
     if around is None:
         return flat(mask, colours[0])
-    from ..finishing.compiled.fields import gradient
+    from ..finishing.compiled.fields_kernels import gradient
 
     # How far each pixel lies along the way across the letters, as they lie before the grid turns them.
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
@@ -181,7 +181,7 @@ def _filled(
 
 def ramped(mask: np.ndarray, colours: tuple[str, ...], along: np.ndarray) -> np.ndarray:
     """Colours that go over into each other as a share, float32 (h, w), says, as opaque as a mask: (h, w, 4)."""
-    from ..finishing.compiled.fields import coloured
+    from ..finishing.compiled.fields_kernels import coloured
 
     out = np.empty((*mask.shape, 4), np.float32)
     solid = np.array([(*rgb_of(c), 1.0) for c in colours], np.float32)

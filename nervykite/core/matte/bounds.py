@@ -1,7 +1,7 @@
 """Where a matte's pieces lie."""
 
 from ..model import Found, Matte, Shape
-from . import path
+from . import pen_path
 
 
 def bounds(matte: Matte) -> tuple[float, float, float, float] | None:
@@ -16,6 +16,6 @@ def bounds(matte: Matte) -> tuple[float, float, float, float] | None:
 def piece_bounds(piece: Shape | Found) -> tuple[float, float, float, float]:
     """Left, top, right, bottom of a piece, in source pixels."""
     if isinstance(piece, Shape):
-        return path.bounds(piece.nodes)
+        return pen_path.bounds(piece.nodes)
     left, top, right, bottom = piece.raster.box
     return left, top, right, bottom

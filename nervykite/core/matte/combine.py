@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from ..model import Matte, Piece, Shape
-from . import path
+from . import pen_path
 from .coverage import coverage
 from .fine import fine_edge
 
@@ -23,7 +23,7 @@ UNSEEN = 0.01
 def piece_alpha(piece: Piece, height: int, width: int, alpha_of: AlphaOf | None = None) -> np.ndarray:
     """One piece's own alpha: float32 (height, width), 0…1. Pieces that were found need `alpha_of`."""
     if isinstance(piece, Shape):
-        alpha = coverage(path.flatten(piece.nodes), height, width)
+        alpha = coverage(pen_path.flatten(piece.nodes), height, width)
     else:
         if alpha_of is None:
             raise ValueError("a piece that was found needs its stored alpha")

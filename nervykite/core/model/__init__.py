@@ -5,7 +5,7 @@ degrees clockwise on screen.
 """
 
 from .arrangement import Arrangement
-from .beats import Counted
+from .beat_grid import Counted
 from .behaviour import Behaviour, BehaviourKind
 from .cue import Cue, CueTie, Sounding
 from .document import Asset, Document, Hold, Shot

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 from pydantic import Field, model_validator
 
 from .base import Id, Model, Name, new_id
-from .beats import Counted
+from .beat_grid import Counted
 from .kinds import Family, Kind
 from .mixing import Line, in_order
 from .ties import Offset

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from .base import MOST_FRAMES, FrameNumber, Id, Model, Name, Rate, new_id
-from .beats import Counted
+from .beat_grid import Counted
 from .layers import Layer
 from .matte import Matte, Travel
 from .project import GroundItem, Project

@@ -9,7 +9,7 @@ from .base import Model
 from .kinds import Family, Kind
 
 if TYPE_CHECKING:
-    from ..motion.recipe import Beat, Scene
+    from ..motion.move_beats import Beat, Scene
 
 Side = Literal["in", "out"]
 LASTS: dict[str, Any] = {"unit": "fr", "usual": 60}

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..errors import Refusal
 from ..model import Behaviour, Finish, Framing, GroundItem, Layer, Pose
-from .settings import STRENGTH, Setting, settings_of
+from .keyable import STRENGTH, Setting, settings_of
 
 
 @dataclass(frozen=True)

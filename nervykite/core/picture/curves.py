@@ -6,7 +6,7 @@ import numpy as np
 
 from ..model import GroundItem, Layer
 from ..motion.channels import channel_of
-from ..motion.keys import Keyed, Track
+from ..motion.keyed import Keyed, Track
 from ..motion.placing import flat_at
 from .evaluate import Evaluation
 

@@ -10,7 +10,7 @@ import numpy as np
 from ..footage.framing import corners, fit_matrix, moved_box
 from ..model import Blur, Document, Framing, GroundItem, Layer, Source, When
 from ..model.source import Box
-from ..motion.keys import Keyed, pose_at
+from ..motion.keyed import Keyed, pose_at
 from ..sources.lying import Lying, Shaking, lying_of
 from ..sources.picture import digest
 from ..sources.pinned import pinned_of

@@ -15,7 +15,7 @@ from numba import njit
 
 from ..footage.planes import Planes
 from ..model.blend import MODES, BlendMode
-from .blend import _clipped, _sample, _separable, _whole, _within
+from .blending import _clipped, _sample, _separable, _whole, _within
 from .draw import Placed, settled
 
 Box = tuple[int, int, int, int]

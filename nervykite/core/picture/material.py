@@ -6,15 +6,15 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
+from ..footage.cube_lut import Table
 from ..footage.framing import covered, even, fit_matrix
 from ..footage.library import Library, beyond
 from ..footage.place import place
 from ..footage.planes import Planes, colour_planes
-from ..footage.table import Table
 from ..model import Document, Framing
 from ..sources.picture import Cutout, Footage, Grid, Mended, Patch, Stored
 from .draw import Placed, draw
-from .mattes import Mattes
+from .matte_cache import Mattes
 from .sprite import packed
 
 RIM = 2

@@ -13,17 +13,17 @@ from ..kept import Kept
 from ..model import Document, Framing
 from ..model.finish import Stage
 from ..sources.picture import Grid, Patch
-from .blend import blend
+from .blending import blend
 from .draw import Placed, Sprite, draw
 from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, SpriteDraw, SpriteSpec, WashDraw
-from .dressing import Stages, dressed, stage_cache
+from .finish_stages import Stages, dressed, stage_cache
 from .glass import Box, Glass, On, lay, put_together
 from .material import Stock
-from .mattes import Mattes
+from .matte_cache import Mattes
 from .opened import closed, opened
 from .smear import Smear, lay_in_light, shaken, smeared
 from .sprite import make_sprite
-from .wash import wash_glass, wash_planes, weights
+from .washing import wash_glass, wash_planes, weights
 
 SPRITE_BYTES = 600_000_000
 """How much sprites may hold before those used least go."""

@@ -15,9 +15,9 @@ import cv2
 import numpy as np
 from numba import njit
 
-from ..finishing.light import FINE, TO_CODE, TO_LIGHT, to_code, to_light
+from ..finishing.linear_light import FINE, TO_CODE, TO_LIGHT, to_code, to_light
 from ..footage.planes import Planes, from_rgb, to_bgr
-from .blend import _clipped, _within
+from .blending import _clipped, _within
 from .draw import Placed, Sprite, settled
 from .glass import Box, Glass, On, put_together
 

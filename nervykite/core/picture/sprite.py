@@ -10,7 +10,7 @@ from ..model.finish import Stage
 from ..sources.picture import Grid, Material, Patch
 from .draw import FULL, Sprite, pack
 from .draws import SpriteSpec
-from .dressing import Stages, dressed
+from .finish_stages import Stages, dressed
 from .opened import opened, packed_light, packed_planes
 
 

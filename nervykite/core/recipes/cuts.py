@@ -6,14 +6,14 @@ from typing import Annotated, ClassVar, Literal
 from ..catch.take import Take
 from ..edits.adding import AddLayer
 from ..edits.base import with_layer
-from ..edits.layers import ChangeLayer
+from ..edits.layering import ChangeLayer
 from ..edits.making import Making
 from ..errors import Refusal
 from ..model import Behaviour, PutOn, Recipe
 from ..model.base import new_id
 from ..sources.hold import HoldSource
 from ..sources.played import PlayedSource
-from ..sources.take import TakeSource
+from ..sources.sky_take import TakeSource
 from ..timeline.arrangements.arrival import Arrival
 from ..timeline.arrangements.departure import Departure
 from .controls import Strength, between, seconds

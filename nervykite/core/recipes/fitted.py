@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 from ..model import Behaviour, Finish, Key, PutOn
 from ..model.kinds import Kind
-from ..motion.settings import settings_of
+from ..motion.keyable import settings_of
 
 K = TypeVar("K", bound=Kind)
 

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..catch.take import Take
 from ..edits.arranging import ArrangeLayers
-from ..edits.layers import ChangeLayer
+from ..edits.layering import ChangeLayer
 from ..edits.making import Making
 from ..edits.worlds import PutWorld
 from ..model import Recipe

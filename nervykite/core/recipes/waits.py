@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..catch.take import Take
 from ..edits.arranging import ArrangeLayers
-from ..edits.layers import ChangeLayer
+from ..edits.layering import ChangeLayer
 from ..edits.making import Making
 from ..model import Behaviour, Recipe
 from ..timeline.arrangements.ahead import Ahead

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from ..aside import side_by_side
-from .edges import by_edges
+from .direct_alignment import by_edges
 
 
 @dataclass(frozen=True)

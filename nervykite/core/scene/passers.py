@@ -12,8 +12,8 @@ import numpy as np
 
 from ..aside import side_by_side
 from .difference import apart
+from .rigid_motion import whole_motion
 from .stack import Stack
-from .whole import whole_motion
 
 
 @dataclass(frozen=True)

@@ -21,9 +21,9 @@ from ..picture.evaluate import Evaluation
 from ..sound.master import Master
 from ..sound.plan import samples_before
 from ..timeline.timeline import Timeline
-from .drawing import Drawing
+from .atomic_files import whole
+from .chunks import Drawing
 from .sending import Sending
-from .whole import whole
 from .writer import Picture, Writer, Writing
 
 CHUNK = 10

@@ -8,7 +8,7 @@ from time import perf_counter
 from ..footage.library import Library
 from ..model import Document
 from ..picture.evaluate import Evaluation
-from .drawing import Drawing
+from .chunks import Drawing
 from .frame import Frame
 from .sending import Sending
 from .writer import Picture, Writer

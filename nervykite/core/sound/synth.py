@@ -70,7 +70,7 @@ def moving_band(sound: np.ndarray, hertz: np.ndarray, width: float) -> np.ndarra
 
     A state-variable filter by trapezoidal integration (Simper, “Linear Trapezoidal Integrated SVF”, 2013).
     """
-    from .moving import svf
+    from .swept_filters import svf
 
     out = np.empty(len(sound))
     q = 1 / (2 * np.sinh(0.5 * np.log(2) * max(width, 0.05)))

@@ -8,8 +8,8 @@ from typing import Annotated, ClassVar
 import numpy as np
 
 from ..colour import rgb_of
-from ..finishing.settings import Seed, percent, px
-from ..motion.noise import unit
+from ..finishing.setting_fields import Seed, percent, px
+from ..motion.hashed import unit
 from .worked import Plane, Worked
 
 MOST = 1500
@@ -76,7 +76,7 @@ class Air(Worked):
         """All of them at a time; near: how near each is, about 1: how much larger and quicker it is than usual."""
 
     def painted(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled import specks as kernel
+        from ..finishing.compiled import specks_kernels as kernel
 
         out = np.zeros((*plane.shape, 4), np.float32)
         wanted = self.amount * self.usual * canvas[0] * canvas[1] / (720 * 1280)

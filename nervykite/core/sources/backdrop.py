@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from ..colour import rgb_of
-from ..finishing.settings import Turn, percent
+from ..finishing.setting_fields import Turn, percent
 from ..model import Document
 from ..model.base import Id
 from ..model.source import Source
@@ -117,17 +117,17 @@ Every = Annotated[int, Field(ge=0, le=60, title="Others every", json_schema_extr
 
 def field(name: str, plane: Plane, *values: float) -> np.ndarray:
     """What one of the kernels of `finishing.compiled.fields` says of a plane: float32 (h, w). Whole numbers stay so."""
-    from ..finishing.compiled import fields
+    from ..finishing.compiled import fields_kernels
 
     out = plane.empty()
     given = (v if isinstance(v, int) else np.float32(v) for v in values)
-    getattr(fields, name)(plane.matrix, *given, plane.fine, out)
+    getattr(fields_kernels, name)(plane.matrix, *given, plane.fine, out)
     return out
 
 
 def coloured(share: np.ndarray, colours: Colours) -> np.ndarray:
     """Colours by how far each pixel is from the first to the last: premultiplied R'G'B'A, float32 (h, w, 4)."""
-    from ..finishing.compiled.fields import coloured
+    from ..finishing.compiled.fields_kernels import coloured
 
     mixed = np.array([(0.0,) * 4 if c is None else (*rgb_of(c), 1.0) for c in colours], np.float32)
     out = np.empty((*share.shape, 4), np.float32)

@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..finishing.settings import Seed, degrees, hue, percent, px
+from ..finishing.setting_fields import Seed, degrees, hue, percent, px
 from ..model.base import Colour
 from .backdrop import Backdrop, Boils, Every, Runs, Two, field
 from .worked import Plane

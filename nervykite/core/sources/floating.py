@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 
-from ..finishing.settings import hue, percent, px
+from ..finishing.setting_fields import hue, percent, px
 from ..model.base import Colour
 from .air import Air, Chances, Specks, mixed, shades
 

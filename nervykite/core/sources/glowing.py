@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..finishing.settings import degrees, hue, percent, px
+from ..finishing.setting_fields import degrees, hue, percent, px
 from ..model.base import Colour
 from .air import Air, Chances, Specks, mixed
 

@@ -8,7 +8,7 @@ from ..errors import Refusal
 from ..model import Document
 from ..model.source import Box, On, Source
 from .cutout import CutoutSource, hole
-from .moving import MovingSource
+from .moving_cutout import MovingSource
 from .picture import Cutout, Footage, Mended, Picture
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from ..errors import Refusal
-from ..finishing.settings import Shelved, degrees, hue, px
+from ..finishing.setting_fields import Shelved, degrees, hue, px
 from ..footage.framing import covered, even, fit_matrix
 from ..lettering.layout import Laid
 from ..lettering.paint import Look, painted

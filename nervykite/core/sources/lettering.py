@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..errors import Refusal
-from ..finishing.settings import degrees, percent, px
+from ..finishing.setting_fields import degrees, percent, px
 from ..lettering.coming import Coming, come
 from ..lettering.curve import Points
 from ..lettering.faces import OWN, face_files

@@ -9,7 +9,7 @@ import numpy as np
 from ..footage.framing import by_hand
 from ..model import Behaviour, Document, Framing, GroundItem
 from ..motion.channels import FRAMING
-from ..motion.keys import Keyed
+from ..motion.keyed import Keyed
 from ..motion.shifts import Looked, Shift, Shifts, Stage, shifts_of
 from ..timeline.timeline import Timeline
 from .cover import Cover, covering

@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..finishing.settings import degrees, hue, percent, px
+from ..finishing.setting_fields import degrees, hue, percent, px
 from ..model.base import Colour
 from .backdrop import Backdrop, Colours, Runs, Two, field
 from .worked import Plane
@@ -38,7 +38,7 @@ class GradientBackdrop(Runs, Backdrop):
         return (self.first, self.middle, self.last) if self.three else (self.first, self.last)
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import gradient
+        from ..finishing.compiled.fields_kernels import gradient
 
         out, turn = plane.empty(), self.speed * seconds
         matrix = plane.matrix

@@ -7,7 +7,7 @@ import numpy as np
 from ..footage.framing import fit_matrix, moved_box
 from ..model import Document, Framing, Layer
 from ..model.source import Box
-from ..motion.keys import Keyed
+from ..motion.keyed import Keyed
 from ..motion.placing import Placement
 from ..motion.shifts import Stage
 from ..timeline.timeline import Timeline

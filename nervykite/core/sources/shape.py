@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import skia
 from pydantic import Field
 
-from ..finishing.settings import hue, percent, px
+from ..finishing.setting_fields import hue, percent, px
 from ..lettering.layout import Laid, Letter, around
 from ..model import Document
 from ..model.base import Colour

@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..finishing.colour import over
+from ..finishing.compositing import over
 from ..finishing.noise import cloud
-from ..finishing.settings import Seed, degrees, hue, percent, px
+from ..finishing.setting_fields import Seed, degrees, hue, percent, px
 from ..model.base import Colour
 from .backdrop import Backdrop, Boils, Colours, Every, Two, coloured, field
 from .worked import Plane
@@ -34,7 +34,7 @@ class BlotBackdrop(Boils, Backdrop):
         return None, self.last
 
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        from ..finishing.compiled.fields import drops
+        from ..finishing.compiled.fields_kernels import drops
 
         seed = self.chance(seconds)
         out = field("blot", plane, self.wide, self.ragged, self.splashes, seed)
@@ -77,7 +77,7 @@ class TornPaperBackdrop(Two, Backdrop):
 
     def _parts(self, plane: Plane) -> tuple[np.ndarray, np.ndarray]:
         """Where the paper is, and where its edge."""
-        from ..finishing.compiled.fields import torn
+        from ..finishing.compiled.fields_kernels import torn
 
         paper, edge = plane.empty(), plane.empty()
         wide, ragged, rim = (np.float32(v) for v in (self.wide, self.ragged, self.rim))

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ...model import BehaviourKind
 from ...model.behaviour import Moved
-from ..noise import noise
+from ..hashed import noise
 from ..shifts import Shifts, Stage
 
 

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ...model import BehaviourKind
-from ..noise import noise
+from ..hashed import noise
 from ..shifts import Shifts, Stage
 
 

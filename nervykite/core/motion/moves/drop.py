@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import Touch
-from ..recipe import FALLING, Beat, Scene, preset
+from ..move_beats import FALLING, Beat, Scene, preset
 
 TOUCHES = 0.55
 """When it touches down, if it then gives way."""

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import Bezier, Easing, MoveKind
-from ..recipe import Beat, Scene
+from ..move_beats import Beat, Scene
 
 
 class Fade(MoveKind):

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import Bezier, MoveKind
 from ...model.move import LASTS
-from ..recipe import Beat, Scene, backwards
+from ..move_beats import Beat, Scene, backwards
 
 
 class Fling(MoveKind):

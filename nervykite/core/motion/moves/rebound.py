@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import LASTS, Touch
-from ..recipe import FALL, Beat, Scene, mirrored
+from ..move_beats import FALL, Beat, Scene, mirrored
 
 
 class Rebound(MoveKind):

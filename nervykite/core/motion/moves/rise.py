@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import Touch
-from ..recipe import FALL, Beat, Scene, preset
+from ..move_beats import FALL, Beat, Scene, preset
 
 
 class Rise(MoveKind):

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import LASTS
-from ..recipe import Beat, Scene, preset
+from ..move_beats import Beat, Scene, preset
 
 
 class Settle(MoveKind):

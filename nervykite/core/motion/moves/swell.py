@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..recipe import Beat, Scene, preset
+from ..move_beats import Beat, Scene, preset
 
 
 class Swell(MoveKind):

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..recipe import Added, Beat, Scene, preset
+from ..move_beats import Added, Beat, Scene, preset
 
 
 class Unfold(MoveKind):

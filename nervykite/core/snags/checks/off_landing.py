@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from ...edits import Several
-from ...edits.keys import SetValue
+from ...edits.keyframing import SetValue
 from ...model import Layer
 from ..snag import Check, Look, Snag
 

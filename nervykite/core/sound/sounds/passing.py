@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ...finishing.settings import percent
+from ...finishing.setting_fields import percent
 from ..hit import Hit
 from ..synth import band, driven, glided, moving_band, panned, pink, room, seconds, struck, swollen, white
 

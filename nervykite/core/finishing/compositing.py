@@ -11,7 +11,7 @@ LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 def flat(alpha: np.ndarray, colour: str) -> np.ndarray:
     """One colour as opaque as an alpha, float32 (h, w), 0…1: premultiplied R'G'B'A, float32 (h, w, 4)."""
-    from .compiled.colour import flat
+    from .compiled.colour_kernels import flat
 
     out = np.empty((*alpha.shape, 4), np.float32)
     red, green, blue = (np.float32(v) for v in rgb_of(colour))
@@ -21,7 +21,7 @@ def flat(alpha: np.ndarray, colour: str) -> np.ndarray:
 
 def over(above: np.ndarray, below: np.ndarray) -> np.ndarray:
     """One premultiplied picture over another one, float32 (h, w, 4)."""
-    from .compiled.colour import over
+    from .compiled.colour_kernels import over
 
     out = np.empty(above.shape, np.float32)
     one, other = (np.ascontiguousarray(x, np.float32).reshape(-1, 4) for x in (above, below))
@@ -31,7 +31,7 @@ def over(above: np.ndarray, below: np.ndarray) -> np.ndarray:
 
 def lay_on(below: np.ndarray, alpha: np.ndarray, colour: str) -> None:
     """Puts one colour, as opaque as an alpha, float32 (h, w), over a premultiplied picture, (h, w, 4), in place."""
-    from .compiled.colour import lay_on
+    from .compiled.colour_kernels import lay_on
 
     red, green, blue = (np.float32(v) for v in rgb_of(colour))
     lay_on(np.ascontiguousarray(alpha, np.float32).ravel(), red, green, blue, below.reshape(-1, 4))
@@ -46,7 +46,7 @@ def luma_of(rgb: np.ndarray) -> np.ndarray:
 
 def within(alpha: np.ndarray, colours: np.ndarray) -> np.ndarray:
     """Straight colours, float32 (h, w, 3), as opaque as an alpha: premultiplied R'G'B'A, float32 (h, w, 4)."""
-    from .compiled.colour import cover
+    from .compiled.colour_kernels import cover
 
     out = np.empty((*alpha.shape, 4), np.float32)
     flat_alpha = np.ascontiguousarray(alpha, np.float32).ravel()

@@ -12,7 +12,7 @@ from ..model.blend import BlendMode
 from ..model.finish import Stage
 from ..sources.picture import Patch
 from .draws import Worn
-from .dressing import dressed
+from .finish_stages import dressed
 from .glass import Box, Glass, On, lay, put_together
 from .opened import closed, opened
 

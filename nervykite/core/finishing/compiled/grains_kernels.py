@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from .noise import hashed
+from .noise_kernels import hashed
 
 
 @njit(cache=True, nogil=True, fastmath=True)

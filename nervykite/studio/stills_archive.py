@@ -12,7 +12,7 @@ from ..core.errors import Refusal
 from ..core.footage.planes import to_bgr
 from ..core.matte.fringe import own_colours
 from ..core.model import Document, Hold
-from ..core.send.whole import whole
+from ..core.send.atomic_files import whole
 from ..core.timeline.clock import timecode
 from .studio import Studio
 

@@ -10,7 +10,7 @@ from ..model.base import FrameNumber, Id, Name, Number, new_id
 from ..model.blend import BlendMode
 from ..model.naming import free_name
 from ..motion.channels import SOURCE
-from ..motion.settings import settings_of
+from ..motion.keyable import settings_of
 from ..timeline.ripple import free_ties, tied_to
 from ..timeline.timeline import Timeline
 from .base import (

@@ -9,11 +9,11 @@ from svgelements import SVG, Close, CubicBezier, Line, Move, Path, QuadraticBezi
 
 from .. import model
 from ..errors import Refusal
-from ..footage.svg import parsed
+from ..footage.svg_files import parsed
 from ..model.matte import Combine
 from .coverage import coverage_of
 from .outline import MOST_NODES
-from .path import svg_path
+from .pen_path import svg_path
 
 MOST_PIECES = 400
 """How many pieces are read at most."""

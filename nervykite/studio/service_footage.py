@@ -9,7 +9,7 @@ import numpy as np
 
 from ..core.errors import Refusal
 from ..core.footage import loose
-from ..core.footage.cuts import cuts_of, glance
+from ..core.footage.cut_detection import cuts_of, glance
 from ..core.footage.library import Library
 from ..core.footage.planes import to_bgr
 from ..core.model import Shot

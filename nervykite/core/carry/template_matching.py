@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numba import njit, prange
 
-from ..scene.whole import moved_to, whole_motion
+from ..scene.rigid_motion import moved_to, whole_motion
 from .fields import Part, displacement, taken
 
 

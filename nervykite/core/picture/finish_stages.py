@@ -11,7 +11,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from ..finishing.seen import seen_box
+from ..finishing.extent import seen_box
 from ..kept import Kept
 from ..model.finish import Stage
 from ..sources.picture import Patch

@@ -11,9 +11,9 @@ from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Source, Way, 
 from ..timeline.timeline import Ties
 from .channels import POSE, SOURCE, rest_value, setting_of
 from .easing import ease
-from .path import Point, Stretch
+from .keyable import Setting, settings_of
+from .motion_path import Point, Stretch
 from .placing import Placement
-from .settings import Setting, settings_of
 from .shifts import Looked, Shift, Shifts, Stage, shifts_of
 
 

@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Response
 
 from ...core.errors import Refusal
-from ...core.footage.table import written_table
+from ...core.footage.cube_lut import written_table
 from ...core.model import Document, GroundItem, Layer
 from ...core.picture.material import Stock
 from ...core.picture.tone_table import tone_table

@@ -19,7 +19,7 @@ def box_of(rgba: np.ndarray, stage: Stage) -> tuple[int, int, int, int]:
 
 def seen_box(rgba: np.ndarray, hardly: float, cover: bool = False) -> tuple[int, int, int, int] | None:
     """Where anything is more than hardly: left, top, right, bottom; None if nowhere. `cover`: what counts is alpha."""
-    from .compiled.seen import seen
+    from .compiled.seen_kernels import seen
 
     left, top, right, bottom = seen(np.ascontiguousarray(rgba, np.float32), np.float32(hardly), cover)
     return (left, top, right, bottom) if right else None

@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 import skia
 from pydantic import Field
 
-from ..finishing.settings import degrees, hue, percent, px
+from ..finishing.setting_fields import degrees, hue, percent, px
 from ..model.base import Colour
 from .inked import FILLED
 from .shape import High, Shape, Stroke, Wide, about, how_many, polygon, rounded

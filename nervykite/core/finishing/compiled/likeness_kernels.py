@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from .tones import read
+from .tones_kernels import read
 
 
 @njit(cache=True, nogil=True, fastmath=True)

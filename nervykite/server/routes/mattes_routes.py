@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from ...core.errors import Refusal
-from ...store.mattes import SavedMatte
+from ...store.kept_mattes import SavedMatte
 from ..answers import bounded_router
 from ..desk import Desk
 from ..requests import SaveMatte

@@ -9,7 +9,7 @@ import skia
 from pydantic import Field
 
 from ..errors import Refusal
-from ..finishing.settings import Seed, degrees, hue, percent, px
+from ..finishing.setting_fields import Seed, degrees, hue, percent, px
 from ..lettering.curve import Points, through
 from ..lettering.layout import Laid
 from ..model import Document

@@ -10,8 +10,8 @@ from ..model.base import FrameNumber, Id, Number, new_id
 from ..model.keys import Channel
 from ..model.ties import Tie
 from ..motion.channels import FRAMING, at_rest, channel_of, setting_of
-from ..motion.keys import Keyed
-from ..motion.recipe import FACTORS
+from ..motion.keyed import Keyed
+from ..motion.move_beats import FACTORS
 from ..timeline.timeline import Ties, Timeline
 from .base import Edit, OwnerEdit, layer_of, open_layer, replaced, with_layer, with_owner
 

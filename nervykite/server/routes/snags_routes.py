@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ...studio.snags import look_at
+from ...studio.snag_watch import look_at
 from ..answers import bounded_router
 from ..desk import Desk
 

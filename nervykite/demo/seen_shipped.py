@@ -1,6 +1,6 @@
 """What was seen of the demo's shots when they were looked through, shipped beside them: nobody has to wait for it.
 
-`python -m nervykite.demo.seen` looks all of them through again, which is to be done when another method sees them.
+`python -m nervykite.demo.seen_shipped` looks all of them through again: to be done when another method sees them.
 """
 
 import io

@@ -52,7 +52,7 @@ from ..core.model import (
     Tie,
 )
 from ..core.model.base import new_id
-from ..core.motion.recipe import preset
+from ..core.motion.move_beats import preset
 from ..core.sound.sounds.shelved import ShelvedSound
 from ..core.sources.floating import ConfettiAir
 from ..core.sources.image import ImageSource
@@ -62,7 +62,7 @@ from ..studio import Studio
 from ..studio.importing import import_picture, import_shot, import_sound
 from ..studio.track_files import read_track
 from . import FOOTAGE
-from .seen import put_seen
+from .seen_shipped import put_seen
 
 NAME = "Gull Point relay"
 LEAPS = (46, 58, 70)

@@ -21,7 +21,7 @@ TO_CODE = np.where(_ROOTS <= 0.0031308, 12.92 * _ROOTS, 1.055 * _ROOTS ** (1 / 2
 
 def to_light(rgba: np.ndarray) -> np.ndarray:
     """Linear R, G, B and coverage of R'G'B'A, both premultiplied: float32 (h, w, 4)."""
-    from .compiled.light import curve
+    from .compiled.light_kernels import curve
 
     rgba = np.ascontiguousarray(rgba, np.float32)
     out = np.empty_like(rgba)
@@ -31,7 +31,7 @@ def to_light(rgba: np.ndarray) -> np.ndarray:
 
 def to_code(light: np.ndarray) -> np.ndarray:
     """R'G'B'A of linear R, G, B and coverage, both premultiplied: float32 (h, w, 4)."""
-    from .compiled.light import curve
+    from .compiled.light_kernels import curve
 
     light = np.ascontiguousarray(light, np.float32)
     out = np.empty_like(light)

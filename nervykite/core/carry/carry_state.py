@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .backdrop import Known, first_seen
+from .background_model import Known, first_seen
 from .crumbs import CrumbSettings, least_piece
-from .likeness import Likeness, LikenessSettings
 from .sight import Sight
+from .template_matching import Likeness, LikenessSettings
 
 ALIKE = 0.98
 """The overlap of a matte with the one that was answered where a trail ended, from which on it goes on from there."""

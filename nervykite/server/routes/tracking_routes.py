@@ -9,7 +9,7 @@ from ...core.edits.base import item_of
 from ...core.edits.pinning import track_of
 from ...core.errors import Refusal
 from ...core.model import Document, Layer, Shot, Steady, Track
-from ...core.picture.mattes import Mattes
+from ...core.picture.matte_cache import Mattes
 from ...core.timeline.timeline import Timeline
 from ...store.projects import Missing
 from ...studio.following import Wanted, follow_shot

@@ -6,7 +6,7 @@ import math
 import numpy as np
 from numba import njit
 
-from .noise import hashed
+from .noise_kernels import hashed
 
 TURN = np.float32(2 * math.pi)
 

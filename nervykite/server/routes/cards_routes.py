@@ -15,9 +15,9 @@ from ...core.lettering.paint import painted
 from ...core.motion.placing import Placement
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
+from ..covered import Seen
 from ..desk import Desk
 from ..requests import RoomView
-from ..seen import Seen
 
 WIDE, TALL, MARGIN = 264, 168, 12
 """How large a small picture is, in pixels, and what stays free around the card."""

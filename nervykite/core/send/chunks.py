@@ -10,8 +10,8 @@ from ..footage.library import Library
 from ..footage.planes import Planes, colour_planes
 from ..model import Document
 from ..picture.draws import Draws, SpriteSpec
-from ..picture.dressing import stage_cache
 from ..picture.evaluate import Evaluation
+from ..picture.finish_stages import stage_cache
 from ..picture.render import Renderer, sprite_cache
 from ..sources.picture import Stored
 from .frame import Frame

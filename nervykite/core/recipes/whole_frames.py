@@ -9,7 +9,7 @@ from ..catch.take import Take
 from ..edits.adding import AddLayer
 from ..edits.arranging import ArrangeLayers
 from ..edits.base import shot_of, with_hold, with_layer, with_project
-from ..edits.layers import ChangeLayer
+from ..edits.layering import ChangeLayer
 from ..edits.making import Making
 from ..errors import Refusal
 from ..model import Matte, Recipe, Shape
@@ -17,7 +17,7 @@ from ..model.base import new_id
 from ..model.matte import Node
 from ..sources.hold import HoldSource
 from ..sources.played import PlayedSource
-from ..sources.take import TakeSource
+from ..sources.sky_take import TakeSource
 from ..timeline.arrangements.trail import Trail
 from ..timeline.timeline import Timeline
 from .controls import Strength, between, seconds, spacing
