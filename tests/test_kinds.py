@@ -33,7 +33,7 @@ from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.send.export import Output
 from nervykite.core.send.writer import writer_for
 from nervykite.core.send.writers.mp4 import Mp4
-from nervykite.core.snags.snag import Look, snags_of
+from nervykite.core.snags.snag import Inspection, snags_of
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 
@@ -64,7 +64,7 @@ with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
         told = client.post(f"/api/projects/{project}/edits", json={"revision": revision, "edit": body})
         others.append(told.status_code if told.status_code == 200 else told.json()["message"])
     added = studio.state(project).document
-    found = [s.check for s in snags_of(Look(Evaluation(added)))]
+    found = [s.check for s in snags_of(Inspection(Evaluation(added)))]
     for _ in range(others.count(200)):
         studio.projects.undo(project)
     hop = {"kind": "put move", "layers": [edit.layer], "side": "in", "move": {"kind": "hop", "settings": {"lasts": 2}}}

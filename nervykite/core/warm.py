@@ -16,7 +16,7 @@ from .finishing.compositing import lay_on
 from .finishing.likeness import with_tones
 from .finishing.tables import through_table
 from .footage.conversion import HLG, tone_map
-from .footage.cube_lut import Table
+from .footage.cube_lut import CubeLut
 from .footage.planes import from_rgb, to_bgr
 from .matte import networks, tracer
 from .matte.colours import Mixture, lab, placed
@@ -27,7 +27,7 @@ from .matte.tracer import traced
 from .model import FinishKind, Source
 from .model.finish import Stage
 from .picture.blending import blend
-from .picture.draw import Placed, draw
+from .picture.draw import PlacedSprite, draw
 from .picture.glass import On, lay, put_together
 from .picture.opened import closed, opened
 from .picture.sprite import pack_rgba
@@ -59,10 +59,10 @@ def drawing() -> None:
     tone_map(np.zeros((4, 4, 3), np.uint16), HLG, True)
     coverage(np.array([[1.0, 1], [9, 2], [4, 9]]), 16, 16)
     sprite, tilted = pack_rgba(2, 2, np.ones((8, 8, 4), np.float32)), np.array([[1.1, 0, 0], [0, 1.1, 0], [0, 1e-3, 1]])
-    draw(planes, [Placed(sprite, np.diag([1.1, 1.1, 1.0])), Placed(sprite, tilted)])
-    blend(planes, Placed(sprite, np.diag([1.1, 1.1, 1.0])), "multiply")
-    blend(planes, Placed(sprite, np.eye(3)), "multiply")
-    inner = put_together([On(Placed(sprite, np.eye(3)))], (16, 16))
+    draw(planes, [PlacedSprite(sprite, np.diag([1.1, 1.1, 1.0])), PlacedSprite(sprite, tilted)])
+    blend(planes, PlacedSprite(sprite, np.diag([1.1, 1.1, 1.0])), "multiply")
+    blend(planes, PlacedSprite(sprite, np.eye(3)), "multiply")
+    inner = put_together([On(PlacedSprite(sprite, np.eye(3)))], (16, 16))
     assert inner is not None
     glass = put_together([On(inner)], (16, 16))
     assert glass is not None
@@ -85,7 +85,7 @@ def dressing() -> None:
     with_tones(small, [0.2, 0.3, 0.4, 0.5, 0.6, 0, 0, 0.1, 0.1], 1, 1)
     zero, one = np.zeros(3, np.float32), np.ones(3, np.float32)
     for sides in (1, 3):
-        through_table(small, Table(np.zeros((*[2] * sides, 3), np.float32), zero, one))
+        through_table(small, CubeLut(np.zeros((*[2] * sides, 3), np.float32), zero, one))
     wash_planes(planes, (), np.zeros((16, 16), np.float32), "normal", Stage(1.0, canvas=(16, 16), opaque=True))
 
 

@@ -16,7 +16,7 @@ MOST = 0.5
 """What covers more of the canvas than that is a backdrop, and no card is in its way."""
 
 
-class Seen:
+class CoverFinder:
     """Looks at a studio's pieces."""
 
     def __init__(self, studio: Studio) -> None:

@@ -7,7 +7,7 @@ from ..core.model import Document, Hold, Shot
 from ..core.picture.affected import FrameKeys
 from ..store.projects import UNREADABLE, Missing, State, Unreadable
 from ..studio import Studio
-from ..studio.watching import Looks
+from ..studio.watching import ShotObservations
 from .background_watch import Watcher
 from .hub import Hub
 from .live import Live
@@ -16,9 +16,9 @@ from .pictures import Pictures
 from .quiet import Quiet
 from .sends import sending_again
 from .tidying import Tidying
-from .views import ProjectView, Seen
+from .views import ProjectView, ViewState
 from .warming import Warming
-from .work import Ahead, Work
+from .work import Lookahead, Work
 
 log = logging.getLogger("nervykite")
 SEEN = 24
@@ -38,12 +38,12 @@ class Desk:
         self.tidying = Tidying(studio.tidy, lambda: self.work.busy())
         self.work = Work(studio.jobs, self.hub, self.tidying.soon)
         self.live = Live(studio, self.pictures, self.hub, self.quiet)
-        self.ahead = Ahead()
-        self.looks = Looks(studio)
+        self.ahead = Lookahead()
+        self.looks = ShotObservations(studio)
         self.watcher = Watcher(studio, self.hub, self.quiet)
         self.warming = Warming(studio, self.pictures, self.view, self.quiet)
-        self._seen: Kept[Seen] = Kept(SEEN)
-        self._newest: Kept[Seen] = Kept(8)
+        self._seen: Kept[ViewState] = Kept(SEEN)
+        self._newest: Kept[ViewState] = Kept(8)
 
     def start(self) -> None:
         """Begins to work, with the loop that runs now."""
@@ -65,7 +65,7 @@ class Desk:
         self.ahead.close()
         self.live.close()
 
-    def seen(self, state: State) -> Seen:
+    def seen(self, state: State) -> ViewState:
         """A state laid out as views have it. Raises Unreadable if it cannot be."""
         project = state.document.project.id
         key = project, state.revision
@@ -74,7 +74,7 @@ class Desk:
             before = self._newest.peek(project)
             try:
                 keys = FrameKeys(self.studio.evaluation(state), before.keys if before else None)
-                known = Seen(state, keys, before)
+                known = ViewState(state, keys, before)
             except Exception as error:
                 log.exception("project %s cannot be laid out", project)
                 raise Unreadable(UNREADABLE) from error

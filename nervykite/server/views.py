@@ -270,10 +270,10 @@ PARTS: dict[str, Any] = {
 """The fields of a view that are keyed by ids, and how their values are made from what is compared."""
 
 
-class Seen:
+class ViewState:
     """A state, laid out as a view has it, to be told whole or as what differs from another one."""
 
-    def __init__(self, state: State, keys: FrameKeys, before: "Seen | None" = None) -> None:
+    def __init__(self, state: State, keys: FrameKeys, before: "ViewState | None" = None) -> None:
         self.state, self.keys = state, keys
         document, timeline = state.document, keys.evaluation.timeline
         names = document.ground_names()
@@ -290,7 +290,7 @@ class Seen:
             "item_keys": {g.id: _frames(g, timeline) for g in document.project.ground if g.keys},
         }
 
-    def view(self, before: "Seen | None" = None) -> ProjectView:
+    def view(self, before: "ViewState | None" = None) -> ProjectView:
         """The whole state, or what has changed since another one."""
         state, project, timeline = self.state, self.state.document.project, self.keys.evaluation.timeline
         old = before.parts if before else {}
@@ -322,7 +322,7 @@ class Seen:
             **changed,  # type: ignore[arg-type]
         )
 
-    def _stale(self, before: "Seen | None") -> list[Range]:
+    def _stale(self, before: "ViewState | None") -> list[Range]:
         """The frames whose keys may not be those of another state."""
         if before is None:
             return [(0, self.keys.evaluation.length)]
@@ -369,7 +369,7 @@ def _take(hold: Hold, shot: Shot) -> tuple[int, int]:
     return take.start, take.stop
 
 
-def _item(item: GroundItem, name: str, timeline: Timeline, before: Seen | None) -> ItemView:
+def _item(item: GroundItem, name: str, timeline: Timeline, before: ViewState | None) -> ItemView:
     source, document = item.source, timeline.document
     if before and before.parts["ground"].get(item.id) is item:
         known = before.keys.evaluation.timeline
@@ -428,7 +428,7 @@ def _suits(layer: Layer, timeline: Timeline) -> list[str]:
     return [name for name, kind in kinds.items() if place is not None and kind().unsuited(place) is None]
 
 
-def _places(timeline: Timeline, before: Seen | None) -> dict[str, LayerView]:
+def _places(timeline: Timeline, before: ViewState | None) -> dict[str, LayerView]:
     document = timeline.document
     sharing: dict[str, list[str]] = {}
     for layer in document.project.layers:

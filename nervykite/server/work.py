@@ -192,7 +192,7 @@ class Work:
         self._hub.tell(job.project, JobNews(job=self.view(job)))
 
 
-class Ahead:
+class Lookahead:
     """Does what may be asked for soon: always the newest such thing, after the one that it is at."""
 
     def __init__(self) -> None:

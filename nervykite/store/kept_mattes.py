@@ -22,7 +22,7 @@ class SavedMatte(BaseModel):
     matte: Matte
 
 
-class Mattes:
+class KeptMattes:
     """Reads and changes the shelf. Every change is on disk when the call returns."""
 
     def __init__(self, database: Database) -> None:

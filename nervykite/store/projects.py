@@ -33,7 +33,7 @@ class Stale(Exception):
         self.revision = revision
 
 
-class Edit(Protocol):
+class DocumentEdit(Protocol):
     """What can be done to a document, see `core/edits`."""
 
     def title(self, document: Document) -> str:
@@ -224,7 +224,7 @@ class Projects:
     def edit(
         self,
         project: str,
-        edit: Edit,
+        edit: DocumentEdit,
         revision: int | None,
         along: Callable[[sqlite3.Connection], None] = lambda connection: None,
     ) -> State:

@@ -70,7 +70,7 @@ class RoughRequest(BaseModel):
 
 
 @dataclass(frozen=True)
-class Finding:
+class FoundPiece:
     """A piece that was found, and what a person should know about it."""
 
     piece: Found
@@ -108,7 +108,7 @@ def alpha_of(library: Library, raster: Raster) -> np.ndarray:
 
 def find(
     studio: Studio, document: Document, hold: Hold, request: FindRequest, progress: Progress = lambda share: None
-) -> Finding:
+) -> FoundPiece:
     """Finds a piece in a frame of a hold's shot and stores its alpha. Raises Refusal with a sentence."""
     film = studio.film(document.shots[hold.shot])
     picture = calmed(film.picture(request.frame))
@@ -146,7 +146,7 @@ def find(
         kind=request.kind, name=NAMES[request.kind], raster=raster, base=base, doubt=shown,
         keep=request.keep, drop=request.drop,
     )  # fmt: skip
-    return Finding(piece=piece, warnings=[*warnings, *([UNEVEN] if doubtful else [])], doubtful=doubtful)
+    return FoundPiece(piece=piece, warnings=[*warnings, *([UNEVEN] if doubtful else [])], doubtful=doubtful)
 
 
 def other_outlines(

@@ -23,7 +23,7 @@ PICKING = 0.25
 """How much of the progress finding the subject in the first frame is."""
 
 
-class Chosen(BaseModel):
+class ChosenFrame(BaseModel):
     """A frame that was chosen to be held, and what it is called."""
 
     frame: FrameNumber
@@ -34,7 +34,7 @@ class CarveAllRequest(BaseModel):
     """Frames of a ground item's shot to hold and to cut the subject out of; the first ones are tried first."""
 
     item: Id
-    frames: Annotated[list[Chosen], Field(min_length=1, max_length=60)]
+    frames: Annotated[list[ChosenFrame], Field(min_length=1, max_length=60)]
 
 
 def hold_and_carve(

@@ -23,7 +23,7 @@ from ..core.send.sending import Sending
 from ..core.send.writers.prores import ProRes
 from ..core.send.writers.stills import Png
 from ..core.sound.mix import long_of, mix
-from ..core.sound.plan import RATE, Placed, SoundPlan, placed, plan_of, samples_before
+from ..core.sound.plan import RATE, PlacedSound, SoundPlan, placed, plan_of, samples_before
 from ..core.sound.wav import header, packed
 from ..core.sources.wash import WashSource
 from ..core.timeline.timeline import Timeline
@@ -125,7 +125,7 @@ class Collecting:
         long = place.past - place.first if place.past is not None else round(long_of(cue, self._timeline) * RATE)
         self._heard(clip, cue.name, (place,), place.first, place.first + long)
 
-    def _heard(self, clip: otio.schema.Clip, name: str, cues: tuple[Placed, ...], first: int, past: int) -> None:
+    def _heard(self, clip: otio.schema.Clip, name: str, cues: tuple[PlacedSound, ...], first: int, past: int) -> None:
         """Has a clip refer to sounds as they are heard from one sample of the piece to another, by whole frames."""
         rate, whole = self._document.project.rate, plan_of(self._timeline)
         begins = max(0, int(max(0, first) * rate / RATE))

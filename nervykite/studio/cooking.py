@@ -23,12 +23,12 @@ from ..core.recipes.own_recipe import OwnRecipe
 from ..core.timeline.beats import beats_of
 from ..core.timeline.timeline import Timeline
 from .carrying import through
-from .catching import CarveAllRequest, Chosen, hold_and_carve
+from .catching import CarveAllRequest, ChosenFrame, hold_and_carve
 from .importing import import_file
 from .plates import PlateRequest, make
 from .recipe_files import read, unpack
 from .studio import Studio
-from .watching import Looks, takes, watch_shot
+from .watching import ShotObservations, takes, watch_shot
 
 Step = Callable[[str, float], None]
 """Is told what is being done, and how much of all is done, 0…1; may raise Cancelled."""
@@ -103,7 +103,7 @@ def cook(
 
 def caught_by(studio: Studio, document: Document, recipe: Recipe, ground: list[GroundItem]) -> list[Caught]:
     """The frames that a recipe is made from. Raises Refusal."""
-    timeline, looks = Timeline(document), Looks(studio)
+    timeline, looks = Timeline(document), ShotObservations(studio)
     seen = [take_of(looks, document, timeline, item) for item in ground]
     caught = [Caught(item=ground[which].id, frame=frame) for which, frame in recipe.catch(seen)]
     if not caught:
@@ -111,7 +111,7 @@ def caught_by(studio: Studio, document: Document, recipe: Recipe, ground: list[G
     return caught
 
 
-def take_of(looks: Looks, document: Document, timeline: Timeline, item: GroundItem) -> Take:
+def take_of(looks: ShotObservations, document: Document, timeline: Timeline, item: GroundItem) -> Take:
     """A piece of the ground as recipes look at it."""
     shot = document.shots[item.source.footage(document) or ""]
     table, start = timeline.tables[item.id], timeline.starts[item.id]
@@ -175,7 +175,7 @@ def _cut_out(
         says = f"Cuts out of {len(frames)} frames" if len(frames) > 1 else "Cuts out of its frame"
         part = _Part(step, says, LOOKED + each * n, LOOKED + each * (n + 1))
         part(0)
-        request = CarveAllRequest(item=item, frames=[Chosen(frame=f) for f in frames])
+        request = CarveAllRequest(item=item, frames=[ChosenFrame(frame=f) for f in frames])
         doubtful.extend(hold_and_carve(studio, project, request, part, changed)["doubtful"])  # type: ignore[arg-type]
     return doubtful
 

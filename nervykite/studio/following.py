@@ -16,7 +16,7 @@ from ..core.footage.framing import moved_box
 from ..core.model import Shot, Track
 from ..core.model.source import Box
 from ..core.scene.fit import Model
-from ..core.scene.follow import Following, Way, doubtful, follow
+from ..core.scene.follow import CameraPath, CameraTrackSettings, doubtful, follow
 from ..core.scene.patch import follow_patch
 from .service_footage import Film, nothing
 from .track_files import as_json
@@ -51,8 +51,8 @@ def followed(
     progress: Callable[[float], None] = lambda share: None,
     model: Model | None = None,
     touched: tuple[float, float] | None = None,
-    settings: Following | None = None,
-) -> Way:
+    settings: CameraTrackSettings | None = None,
+) -> CameraPath:
     """The way of a camera in pixels of footage of a size (w, h), see `follow`.
 
     grey: frames made small, uint8 (h, w), see `small_size`; subject: alpha of what goes its own way in frame `ref`,
@@ -71,7 +71,7 @@ def followed(
     return _in_pixels(way, into)
 
 
-def _in_pixels(way: Way, into: np.ndarray) -> Way:
+def _in_pixels(way: CameraPath, into: np.ndarray) -> CameraPath:
     """A way in the footage's own pixels that was found in small ones. into: what takes those to these, (3, 3)."""
     back = np.linalg.inv(into)
     frames = []
@@ -82,7 +82,7 @@ def _in_pixels(way: Way, into: np.ndarray) -> Way:
 
 
 @dataclass(frozen=True)
-class Wanted:
+class TrackJob:
     """What of a shot is to be followed: its camera, by maps of a model (None: as the data says), by what lies at a
     place in the frame that is seen from if one was `touched`; or a `patch` of that frame, a box. Both in pixels."""
 
@@ -96,14 +96,14 @@ def follow_shot(
     shot: Shot,
     ref: int,
     subject: np.ndarray | None = None,
-    wanted: Wanted | None = None,
+    wanted: TrackJob | None = None,
     progress: Callable[[float], None] = nothing,
 ) -> Track:
     """The way of a shot's camera, or of a patch, over the take around frame `ref`, to be kept. Raises Refusal.
 
     subject: alpha of what goes its own way in that frame, float32 (h, w), 0…1.
     """
-    take, size, wanted = film.take(ref), (shot.width, shot.height), wanted or Wanted()
+    take, size, wanted = film.take(ref), (shot.width, shot.height), wanted or TrackJob()
     small = small_size(*size)
     frames = film.small(take, small)
 
@@ -131,7 +131,7 @@ def follow_shot(
 class Tracked:
     """The way of a file's camera, and how long it took, in milliseconds for each frame."""
 
-    way: Way
+    way: CameraPath
     ms: float
 
 

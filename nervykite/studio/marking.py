@@ -17,7 +17,7 @@ from ..core.model import Document, Found, Hold, Mark, Raster
 from ..core.model.base import FrameNumber, Id, Number
 from ..core.model.matte import MOST_MARKS, Combine
 from ..store.projects import Missing, State
-from .carving import Finding, FindRequest, find, other_outlines
+from .carving import FindRequest, FoundPiece, find, other_outlines
 from .studio import Studio
 
 Progress = Callable[[float], None]
@@ -135,7 +135,7 @@ def _asked(frame: int, known: Found | None, keep: list[Mark], drop: list[Mark]) 
 
 
 def _put(
-    studio: Studio, project: str, hold: str, request: MarkedRequest, known: Found | None, finding: Finding
+    studio: Studio, project: str, hold: str, request: MarkedRequest, known: Found | None, finding: FoundPiece
 ) -> tuple[State, list[str]]:
     piece = finding.piece
     if known is not None:

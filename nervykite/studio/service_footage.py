@@ -91,14 +91,14 @@ class ShotFilm:
 
     def exact(self, window: range, progress: Progress = nothing) -> Sequence[np.ndarray]:
         """The frames of a window, from the original file."""
-        return Asked(window, self.picture, progress)
+        return LazyFrames(window, self.picture, progress)
 
     def small(self, window: range, size: Size, progress: Progress = nothing) -> Sequence[np.ndarray]:
         """The frames of a window at a size no larger than the proxy's, from that; those that were read are kept.
 
         Raises Refusal, when it is read, if there is no such frame.
         """
-        return Asked(window, lambda frame: self._small(frame, size), progress, keeps=True)
+        return LazyFrames(window, lambda frame: self._small(frame, size), progress, keeps=True)
 
     def _check(self, frame: int) -> None:
         if not 0 <= frame < self._shot.frames:
@@ -163,7 +163,7 @@ class LooseFilm:
         return near if size == self._size else [cv2.resize(f, size, interpolation=cv2.INTER_AREA) for f in near]
 
 
-class Asked(Sequence[np.ndarray]):
+class LazyFrames(Sequence[np.ndarray]):
     """The frames of a window, read when they are asked for; with `keeps`, each only once."""
 
     def __init__(

@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from ..core.catch.apexes import Proposal, unasked
+from ..core.catch.apexes import FrameProposal, unasked
 from ..core.errors import Refusal
 from ..core.model import Shot
 from .importing import import_file
 from .studio import Studio
-from .watching import Cadence, Looks, watch_shot
+from .watching import Cadence, ShotObservations, watch_shot
 
 
 def moments(
@@ -33,12 +33,14 @@ def moments(
             if not isinstance(shot, Shot):
                 raise Refusal(f"{source.name} is a {shot.kind}: it has no frames to choose from. Give a video.")
             watch_shot(studio, shot)
-            return _told(Looks(studio), shot, count, every, span)
+            return _told(ShotObservations(studio), shot, count, every, span)
         finally:
             studio.close()
 
 
-def _told(looks: Looks, shot: Shot, count: int | None, every: int | None, span: tuple[int, int] | None) -> dict:
+def _told(
+    looks: ShotObservations, shot: Shot, count: int | None, every: int | None, span: tuple[int, int] | None
+) -> dict:
     first, past = span or (0, shot.frames)
     if first >= shot.frames:
         raise Refusal(f"{shot.name} has no frame {first}; its last one is {shot.frames - 1}.")
@@ -53,7 +55,7 @@ def _told(looks: Looks, shot: Shot, count: int | None, every: int | None, span: 
         asked = Cadence(first=seen[0], last=seen[-1], every=every)
         known = {p.frame: p for p in found if p.peak > 0}
         spaced = looks.cadence(shot, asked, list(allowed))
-        chosen = [known.get(f, Proposal(f, "evenly spaced", 0.0, 0.0, 0.0)) for f in spaced]
+        chosen = [known.get(f, FrameProposal(f, "evenly spaced", 0.0, 0.0, 0.0)) for f in spaced]
     else:
         chosen = found[: unasked(found) if count is None else count]
     frames = [

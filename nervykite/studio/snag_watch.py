@@ -6,10 +6,10 @@ import numpy as np
 
 from ..core.errors import Refusal
 from ..core.picture.evaluate import Evaluation
-from ..core.snags.snag import Check, Look, Snag, snags_of
+from ..core.snags.snag import Check, Inspection, Snag, snags_of
 from ..core.sound.faults import Fault, fault_of
 from .studio import Studio
-from .watching import Looks
+from .watching import ShotObservations
 
 
 def look_at(studio: Studio, evaluation: Evaluation) -> list[tuple[Snag, str]]:
@@ -25,7 +25,7 @@ def look_at(studio: Studio, evaluation: Evaluation) -> list[tuple[Snag, str]]:
         except (Refusal, OSError):
             return None  # the picture itself says what is missing
 
-    looks = Looks(studio)
+    looks = ShotObservations(studio)
 
     def detail(shot: str) -> list[float] | None:
         return [one.detail for one in looks.seen(document.shots[shot])]
@@ -37,7 +37,7 @@ def look_at(studio: Studio, evaluation: Evaluation) -> list[tuple[Snag, str]]:
             return None  # what is played says so
 
     titles = {kind: check.title for kind, check in Check.family.all().items()}
-    return [(snag, titles[snag.check]) for snag in snags_of(Look(evaluation, alpha, detail, fault))]
+    return [(snag, titles[snag.check]) for snag in snags_of(Inspection(evaluation, alpha, detail, fault))]
 
 
 def told(found: list[tuple[Snag, str]], as_json: bool) -> str:

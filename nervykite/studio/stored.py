@@ -19,7 +19,7 @@ COLOURS: dict[What, int] = {"matte": GREY, "plate": RGB, "picture": RGBA}
 
 
 @dataclass(frozen=True)
-class Wanted:
+class StoredReference:
     """A stored picture that a document refers to: its hash, what it is, what part of it is taken."""
 
     file: str
@@ -27,27 +27,27 @@ class Wanted:
     box: tuple[int, int, int, int] | None = None
 
 
-def _of_hold(hold: Hold) -> Iterator[Wanted]:
+def _of_hold(hold: Hold) -> Iterator[StoredReference]:
     pieces = [p for stop in (hold.travel.stops if hold.travel else ()) for p in stop.pieces]
     for piece in [*hold.matte.pieces, *pieces]:
         for raster in (getattr(piece, name, None) for name in ("raster", "base", "doubt")):
             if raster is not None:
-                yield Wanted(raster.file, "matte", raster.box)
+                yield StoredReference(raster.file, "matte", raster.box)
     if hold.plate is not None:
-        yield Wanted(hold.plate, "plate")
+        yield StoredReference(hold.plate, "plate")
 
 
-def wanted(before: Document | None, after: Document) -> set[Wanted]:
+def wanted(before: Document | None, after: Document) -> set[StoredReference]:
     """The stored pictures that a document refers to where it is not the very same as the one before, if any."""
-    found: set[Wanted] = set()
+    found: set[StoredReference] = set()
     for id_, hold in after.holds.items():
         if before is None or before.holds.get(id_) is not hold:
             found.update(_of_hold(hold))
     known = {id(source) for source in sources_of(before)} if before else set()
     for source in sources_of(after):
         if id(source) not in known:
-            found.update(Wanted(file, "plate") for file in source.stored)
-            found.update(Wanted(file, "picture") for file in source.drawn)
+            found.update(StoredReference(file, "plate") for file in source.stored)
+            found.update(StoredReference(file, "picture") for file in source.drawn)
     return found
 
 
@@ -61,7 +61,7 @@ def header_of(path: Path) -> tuple[int, int, int, int]:
     return width, height, depth, colour
 
 
-def check(path: Path, wanted: Wanted) -> None:
+def check(path: Path, wanted: StoredReference) -> None:
     """Raises Refusal, with a sentence, if a stored picture is gone or is not what it is taken for."""
     what = wanted.what
     try:

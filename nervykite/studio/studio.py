@@ -39,7 +39,7 @@ from ..core.timeline.timeline import Timeline
 from ..store.database import Database
 from ..store.files import GRACE, Files, Given
 from ..store.jobs import Jobs
-from ..store.kept_mattes import Mattes
+from ..store.kept_mattes import KeptMattes
 from ..store.projects import Projects, State
 from ..store.watched import Watched
 from . import stored
@@ -84,7 +84,7 @@ class Studio:
         add_place(self.files.path)
         self.projects = Projects(self.database, self._check)
         self.jobs = Jobs(self.database)
-        self.mattes = Mattes(self.database)
+        self.mattes = KeptMattes(self.database)
         self.watched = Watched(self.database, METHOD)
         self.exports = folder / "exports"
         self.exports.mkdir(exist_ok=True)

@@ -18,7 +18,7 @@ from ..core.picture.evaluate import Evaluation
 from ..core.timeline.timeline import Timeline
 from .cooking import caught_by, footage_for
 from .studio import Studio
-from .watching import Looks
+from .watching import ShotObservations
 
 HIGH = 320
 """How many pixels the longer side of a loop has."""
@@ -80,7 +80,7 @@ def as_filmed(document: Document) -> Document:
 
 def _roughly_cut(studio: Studio, document: Document, caught: Iterable[Caught]) -> Document:
     """The document with a hold for each frame that is caught, cut out along the small body that was seen in it."""
-    looks = Looks(studio)
+    looks = ShotObservations(studio)
     for one in caught:
         item = document.item(one.item)
         shot = document.shots[(item.source.footage(document) if item else None) or ""]
@@ -105,7 +105,7 @@ def _roughly_empty(studio: Studio, document: Document, one: Caught, seconds: flo
     frames = list(range(one.frame + 1, past))
     if hold.travel is not None or not frames:
         return document
-    bodies = Looks(studio).bodies(shot, frames)
+    bodies = ShotObservations(studio).bodies(shot, frames)
     stops = [
         Stop(frame=f, pieces=[Found(name="Seen", kind="mover", raster=_raster(studio, shot, body))])
         for f, body in zip(frames, bodies, strict=True)

@@ -12,7 +12,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ..core.catch import apexes, cadence
-from ..core.catch.apexes import Curves, Proposal
+from ..core.catch.apexes import Curves, FrameProposal
 from ..core.catch.ghosts import Ghost, ghost, together
 from ..core.catch.seen import ROW, Seen, packed, unpacked
 from ..core.catch.watch import looked_through
@@ -104,13 +104,13 @@ class Cadence(BaseModel):
     by: Literal["time", "distance"] = "time"
 
 
-class Looks:
+class ShotObservations:
     """What was seen of shots, as it is asked for. Safe for several threads."""
 
     def __init__(self, studio: Studio) -> None:
         self._studio = studio
         self._seen: Kept[list[Seen]] = Kept(6)
-        self._proposed: Kept[list[Proposal]] = Kept(24)
+        self._proposed: Kept[list[FrameProposal]] = Kept(24)
         self._curves: Kept[list[Curves]] = Kept(6)
         self._bodies: Kept[np.ndarray] = Kept(400)
         self._ghosts: Kept[Ghost] = Kept(60)
@@ -148,17 +148,17 @@ class Looks:
         seen, (rate, wide) = self.seen(shot), _measures(shot)
         return [apexes.curves_of(seen[t.start : t.stop], rate, wide) for t in takes(shot)]
 
-    def proposals(self, shot: Shot, allowed: frozenset[int] | None) -> list[Proposal]:
+    def proposals(self, shot: Shot, allowed: frozenset[int] | None) -> list[FrameProposal]:
         """What is proposed of a whole shot, the best first; `allowed`: the only frames that may be, if not all."""
         return self._proposed.get((self._key(shot), allowed), lambda: self._proposals(shot, allowed))
 
-    def _proposals(self, shot: Shot, allowed: frozenset[int] | None) -> list[Proposal]:
+    def _proposals(self, shot: Shot, allowed: frozenset[int] | None) -> list[FrameProposal]:
         seen, (rate, wide) = self.seen(shot), _measures(shot)
         found = []
         for take in takes(shot):
             inside = None if allowed is None else [f - take.start for f in take if f in allowed]
             for one in apexes.proposals(seen[take.start : take.stop], rate, wide, inside):
-                found.append(Proposal(one.frame + take.start, one.why, one.peak, one.crisp, one.worth))
+                found.append(FrameProposal(one.frame + take.start, one.why, one.peak, one.crisp, one.worth))
         return sorted(found, key=lambda p: -p.worth)
 
     def cadence(self, shot: Shot, asked: "Cadence", places: list[int]) -> list[int]:

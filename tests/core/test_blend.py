@@ -10,7 +10,7 @@ from nervykite.core.footage.planes import Planes, from_rgb, to_bgr
 from nervykite.core.model import Matte
 from nervykite.core.model.blend import GROUPS, MODES
 from nervykite.core.picture.blending import blend
-from nervykite.core.picture.draw import Placed
+from nervykite.core.picture.draw import PlacedSprite
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
 from nervykite.core.picture.sprite import pack_rgba
@@ -103,7 +103,7 @@ def test_against_the_formulas(mode, alpha, opacity):
         for source in COLOURS:
             planes = flat(backdrop)
             before = planes.copy()
-            blend(planes, Placed(pack_rgba(6, 4, patch(source, alpha)), np.eye(3), opacity), mode)
+            blend(planes, PlacedSprite(pack_rgba(6, 4, patch(source, alpha)), np.eye(3), opacity), mode)
             b, s, a = as_kept(backdrop), np.array(source), alpha * opacity
             if mode == "plus-lighter":
                 expected = np.minimum(1, b + a * s)
@@ -128,9 +128,9 @@ def test_in_bands_turned_and_in_perspective_it_is_the_same():
     for matrix in (np.eye(3), np.array([[0.9, -0.3, 30], [0.3, 0.9, 4], [0, 0, 1.0]]),
                    np.array([[1, 0, 0], [0, 1, 0], [0, 0.001, 1.0]])):  # fmt: skip
         one, two = planes.copy(), planes.copy()
-        blend(one, Placed(sprite, matrix, 0.7), "overlay")
+        blend(one, PlacedSprite(sprite, matrix, 0.7), "overlay")
         with ThreadPoolExecutor(2) as pool:
-            blend(two, Placed(sprite, matrix, 0.7), "overlay", 3, pool)
+            blend(two, PlacedSprite(sprite, matrix, 0.7), "overlay", 3, pool)
         assert all(np.array_equal(a, b) for a, b in zip((one.y, one.u, one.v), (two.y, two.u, two.v), strict=True))
         assert (one.y != planes.y).any()
 
@@ -139,10 +139,10 @@ def test_light_without_coverage_adds_to_what_is_below():
     rgba = patch((0.4, 0.3, 0.2), 1.0)
     rgba[..., 3] = 0
     planes = flat((0.2, 0.2, 0.2))
-    blend(planes, Placed(pack_rgba(6, 4, rgba), np.eye(3)), "plus-lighter")
+    blend(planes, PlacedSprite(pack_rgba(6, 4, rgba), np.eye(3)), "plus-lighter")
     assert np.abs(to_bgr(planes)[20, 20][::-1] / 255 - [0.6, 0.5, 0.4]).max() < 0.02
     planes = flat((0.2, 0.2, 0.2))
-    blend(planes, Placed(pack_rgba(6, 4, rgba), np.eye(3)), "screen")
+    blend(planes, PlacedSprite(pack_rgba(6, 4, rgba), np.eye(3)), "screen")
     got = to_bgr(planes)[20, 20][::-1] / 255
     assert (got > 0.21).all()
     assert got[0] > got[1] > got[2]

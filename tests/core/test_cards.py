@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from nervykite.core.cards.card import Card, Inks, Part, Said, around
-from nervykite.core.cards.room import Looking, figure, room_for
+from nervykite.core.cards.card import Card, CardPart, Inks, Said, around
+from nervykite.core.cards.room import RoomSettings, figure, room_for
 from nervykite.core.colour import lab_of, rgb_of
 from nervykite.core.edits import AddCard, ChangeLayer, SetPalette
 from nervykite.core.errors import Refusal
@@ -21,7 +21,7 @@ KINDS = sorted(Card.family.all().values(), key=lambda k: k.rank)
 NAMES = ("Mara Quill", "Io", "Bartholomew Featherstonehaugh", "Ada de la Cruz y Monteverde")
 
 
-def words_of(parts: list[Part]) -> str:
+def words_of(parts: list[CardPart]) -> str:
     return " ".join(p.source.words for p in parts if isinstance(p.source, LetteringSource)).replace("\n", " ")
 
 
@@ -139,7 +139,7 @@ class TestRoom:
     def test_it_keeps_to_the_safe_part_and_off_what_else_is_there(self):
         empty = np.zeros((160, 90), np.float32)
         room = room_for(empty, 0.4)
-        left, top, right, bottom = Looking().tall
+        left, top, right, bottom = RoomSettings().tall
         high = 0.4 * room.wide * 90 / 160
         assert room.x - room.wide / 2 >= left - 0.02
         assert room.x + room.wide / 2 <= 1 - right + 0.02

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.find import crowd, figures, prior
-from nervykite.core.find.figures import Drawn, Figure
+from nervykite.core.find.figures import DrawnFigure, Figure
 
 pytestmark = pytest.mark.network
 
@@ -39,7 +39,7 @@ def one_at_a_time(monkeypatch):
         return [Figure(m, m - [0, 50], 0.95) for m in sorted(large, key=lambda m: m[0])[:1]]
 
     def silhouette(picture, figure, careful=False, settings=None):
-        return Drawn(component(picture, figure.hips), np.ones((HIGH, WIDE), np.float32), figure)
+        return DrawnFigure(component(picture, figure.hips), np.ones((HIGH, WIDE), np.float32), figure)
 
     monkeypatch.setattr(crowd, "figures_in", figures_in)
     monkeypatch.setattr(figures, "silhouette", silhouette)

@@ -10,7 +10,7 @@ from nervykite.core.edits import (
     ChangeKeys,
     ChangeLayer,
     ChangePiece,
-    Chosen,
+    ChosenKeys,
     Dissolve,
     DuplicateLayer,
     IntoKeys,
@@ -216,34 +216,34 @@ class TestManyKeys:
 
     def test_drawn_out_and_moved(self, keyed):
         document, layer = keyed
-        moved = MoveKeys(of=[Chosen(layer=layer)], frames=2, stretch=2, around=10).apply(document)
+        moved = MoveKeys(of=[ChosenKeys(layer=layer)], frames=2, stretch=2, around=10).apply(document)
         assert frames(moved, layer) == {"rotation": [12, 24, 36]}
         one = document.layer(layer).keys[1].id
-        raised = MoveKeys(of=[Chosen(layer=layer, keys=[one])], add={"rotation": [5]}).apply(document)
+        raised = MoveKeys(of=[ChosenKeys(layer=layer, keys=[one])], add={"rotation": [5]}).apply(document)
         assert [k.value for k in raised.layer(layer).keys] == [[0], [45], [90]]
         with pytest.raises(Refusal, match="Opacity goes from 0 to 1"):
             faint = SetKey(layer=layer, key=Key(channel="opacity", tie="start", offset=0, value=[0.5])).apply(document)
-            MoveKeys(of=[Chosen(layer=layer)], add={"opacity": [0.6]}).apply(faint)
+            MoveKeys(of=[ChosenKeys(layer=layer)], add={"opacity": [0.6]}).apply(faint)
 
     def test_reversed_twice_is_what_it_was(self, keyed):
         document, layer = keyed
-        once = ReverseKeys(of=[Chosen(layer=layer)]).apply(document)
+        once = ReverseKeys(of=[ChosenKeys(layer=layer)]).apply(document)
         for n in range(13):
             forth, back = at(document, layer, 10 + n)[0], at(once, layer, 22 - n)[0]
             assert np.abs(forth - back).max() < 1e-6
-        twice = ReverseKeys(of=[Chosen(layer=layer)]).apply(once)
+        twice = ReverseKeys(of=[ChosenKeys(layer=layer)]).apply(once)
         for n in range(13):
             assert np.abs(at(document, layer, 10 + n)[0] - at(twice, layer, 10 + n)[0]).max() < 1e-6
 
     def test_spread_over_all_of_the_span_and_tied_to_its_ends(self, keyed):
         document, layer = keyed
-        spread = SpreadKeys(of=[Chosen(layer=layer)]).apply(document)
+        spread = SpreadKeys(of=[ChosenKeys(layer=layer)]).apply(document)
         assert frames(spread, layer) == {"rotation": [10, 24, 39]}
         assert [k.tie for k in spread.layer(layer).keys] == ["start", "landing", "end"]
         shorter = ChangeLayer(layer=layer, until=34).apply(spread)
         assert frames(shorter, layer)["rotation"][-1] == 33
         with pytest.raises(Refusal, match="single key"):
-            SpreadKeys(of=[Chosen(layer=layer, keys=[document.layer(layer).keys[0].id])]).apply(document)
+            SpreadKeys(of=[ChosenKeys(layer=layer, keys=[document.layer(layer).keys[0].id])]).apply(document)
 
     def test_pasted_on_others(self, keyed):
         document, layer = keyed
@@ -266,20 +266,20 @@ class TestManyKeys:
         document = copy.apply(document)
         late = StaggerKeys(layers=[layer, copy.copy_id], frames=4).apply(document)
         assert frames(late, copy.copy_id)["rotation"][0] == 14
-        gone = RemoveKeys(of=[Chosen(layer=layer, keys=[document.layer(layer).keys[1].id])]).apply(document)
+        gone = RemoveKeys(of=[ChosenKeys(layer=layer, keys=[document.layer(layer).keys[1].id])]).apply(document)
         assert frames(gone, layer) == {"rotation": [10, 22]}
         with pytest.raises(Refusal, match="no longer there"):
-            RemoveKeys(of=[Chosen(layer=layer, keys=["f" * 16])]).apply(document)
+            RemoveKeys(of=[ChosenKeys(layer=layer, keys=["f" * 16])]).apply(document)
 
     def test_one_easing_for_all(self, keyed):
         document, layer = keyed
-        sprung = ChangeKeys(of=[Chosen(layer=layer)], easing=Spring()).apply(document)
+        sprung = ChangeKeys(of=[ChosenKeys(layer=layer)], easing=Spring()).apply(document)
         assert all(k.easing == Spring() for k in sprung.layer(layer).keys)
 
     def test_only_a_path_is_bent(self, keyed):
         document, layer = keyed
         with pytest.raises(Refusal, match="Only keys of a path"):
-            ChangeKeys(of=[Chosen(layer=layer)], bend=(-4, 0, 4, 0)).apply(document)
+            ChangeKeys(of=[ChosenKeys(layer=layer)], bend=(-4, 0, 4, 0)).apply(document)
 
 
 def test_across_and_down_are_set_one_after_the_other(flown):
@@ -331,7 +331,7 @@ class TestTies:
         moment = next(m for m in document.shots[shot].moments if m.frame == 18)
         key = Key(channel="rotation", tie="start", offset=10, value=[9.0])
         document = SetKey(layer=layer, key=key).apply(document)
-        tied = ChangeKeys(of=[Chosen(layer=layer)], tie="moment", to=moment.id).apply(document)
+        tied = ChangeKeys(of=[ChosenKeys(layer=layer)], tie="moment", to=moment.id).apply(document)
         assert frames(tied, layer) == {"rotation": [20]}
         assert tied.layer(layer).keys[0].offset == 2
         item = tied.project.ground[0].id
@@ -349,8 +349,8 @@ class TestTies:
         document = SetKey(layer=layer, key=key).apply(document)
         for wrong in ("f" * 16, document.project.layers[0].id):
             with pytest.raises(Refusal, match="does not lie where"):
-                ChangeKeys(of=[Chosen(layer=layer)], tie="cut", to=wrong).apply(document)
-        tied = ChangeKeys(of=[Chosen(layer=layer)], tie="cut", to=cut).apply(document)
+                ChangeKeys(of=[ChosenKeys(layer=layer)], tie="cut", to=wrong).apply(document)
+        tied = ChangeKeys(of=[ChosenKeys(layer=layer)], tie="cut", to=cut).apply(document)
         assert frames(tied, layer)["opacity"] == [13]
         longer = AddStandstill(at=20, frames=6).apply(tied)
         assert frames(longer, layer)["opacity"] == [19]

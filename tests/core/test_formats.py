@@ -14,7 +14,7 @@ from PIL import Image
 from nervykite.core.errors import Refusal
 from nervykite.core.footage import loose
 from nervykite.core.send.frame import Frame
-from nervykite.core.send.writer import Picture, Writer, writer_for
+from nervykite.core.send.writer import StreamFormat, Writer, writer_for
 
 W, H, COUNT = 160, 240, 12
 
@@ -30,7 +30,7 @@ def drawn(n: int) -> np.ndarray:
 def written(path, clear: bool, sound: bool = False, count: int = COUNT, **settings):
     """A file of some frames."""
     writer = writer_for(path.name, settings)
-    picture = Picture(
+    picture = StreamFormat(
         (W, H), Fraction(30), sound and writer.sound_bits > 0, clear and writer.clear, 45, count, Fraction(30)
     )
     writing = writer.start(path, picture)
@@ -172,7 +172,7 @@ def test_what_is_opaque_has_no_alpha(tmp_path):
 def noisy(path, under: float, count: int = 90) -> int:
     """How large a film of much detail becomes that may not be larger than that."""
     writer = writer_for(path.name, {"under": under})
-    picture = Picture((W, H), Fraction(30), True, False, 0, count, Fraction(30))
+    picture = StreamFormat((W, H), Fraction(30), True, False, 0, count, Fraction(30))
     writing = writer.start(path, picture)
     rng = np.random.default_rng(0)
     grain = rng.random((8, H, W, 4)).astype(np.float32)
@@ -201,7 +201,7 @@ def test_what_is_let_go_of_leaves_nothing(tmp_path):
     for kind in Writer.family.all().values():
         path = tmp_path / f"a{kind.suffix}"
         writer = kind() if kind.suffix != ".mp4" else kind(under=1)
-        picture = Picture((W, H), Fraction(30), False, False, 0, 3, Fraction(30))
+        picture = StreamFormat((W, H), Fraction(30), False, False, 0, 3, Fraction(30))
         writing = writer.start(path, picture)
         writing.frame(writer.prepared(Frame(rgba=drawn(0)), picture))
         writing.abandon()

@@ -13,7 +13,7 @@ from nervykite.core.finishes.given import ColourTable, MatchTones
 from nervykite.core.finishing.likeness import COUNT, tones_of
 from nervykite.core.finishing.tables import through_table
 from nervykite.core.finishing.tiling import tiled
-from nervykite.core.footage.cube_lut import Table, is_table, read_table, written_table
+from nervykite.core.footage.cube_lut import CubeLut, is_table, read_table, written_table
 from nervykite.core.model import FinishKind
 from nervykite.core.model.finish import Stage
 from nervykite.core.picture.evaluate import Evaluation
@@ -33,7 +33,7 @@ def cube(size: int, change=lambda rgb: rgb) -> str:
 
 @pytest.fixture
 def read(tmp_path):
-    def read(text: str) -> Table:
+    def read(text: str) -> CubeLut:
         path = tmp_path / "some.cube"
         path.write_text(text)
         return read_table(path, "some.cube")
@@ -109,10 +109,10 @@ def test_tables_are_told_from_other_files():
 class Shelf:
     """Supplies with one table and one picture."""
 
-    def __init__(self, table: Table | None = None, picture: np.ndarray | None = None) -> None:
+    def __init__(self, table: CubeLut | None = None, picture: np.ndarray | None = None) -> None:
         self._table, self._picture = table, picture
 
-    def table(self, file: str) -> Table | None:
+    def table(self, file: str) -> CubeLut | None:
         return self._table
 
     def shelved(self, file: str) -> np.ndarray | None:

@@ -9,7 +9,7 @@ from nervykite.core.sound.plan import RATE
 from nervykite.core.sound.sounds.impacts import SubDrop, Thud
 from nervykite.core.sound.sounds.odd import Gasp
 from nervykite.core.sound.sounds.passing import ReverseSwell, Riser, TapeStop, Whoosh
-from nervykite.core.sound.sounds.small import Pop, Shutter, Tick
+from nervykite.core.sound.sounds.small import PopHit, Shutter, Tick
 from nervykite.core.sound.synth import moving_band, pink, seconds, struck, white
 
 KINDS = [k for k in Sounding.family.all().values() if issubclass(k, Hit)]
@@ -85,7 +85,7 @@ class TestShapes:
         assert loud(swell, 0.85, 1.0) > 5 * loud(swell, 0.0, 0.4)
 
     def test_what_is_struck_is_loudest_at_its_beginning(self):
-        for hit in (Thud(), Tick(), Pop(), Shutter()):
+        for hit in (Thud(), Tick(), PopHit(), Shutter()):
             sound = hit.made()
             assert loud(sound, 0, 0.12) > 4 * loud(sound, 0.3, 9), hit.title
 

@@ -14,9 +14,9 @@ from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.lettering.coming import Coming, come
 from nervykite.core.lettering.faces import FALLBACK, SHIPPED, face_files, home, unpacked
-from nervykite.core.lettering.layout import Apart, Setting, laid
+from nervykite.core.lettering.layout import Override, Typesetting, laid
 from nervykite.core.lettering.outlines import outline
-from nervykite.core.lettering.paint import Look, painted
+from nervykite.core.lettering.paint import LetterStyle, painted
 from nervykite.core.lettering.shaping import shaped
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
@@ -111,7 +111,7 @@ class TestShaping:
 
     def test_nothing_is_nothing(self):
         assert shaped("", face_files("anton")).width == 0
-        assert laid(Setting("  \n \n")).box is None
+        assert laid(Typesetting("  \n \n")).box is None
 
 
 @pytest.mark.parametrize("face", ["anton", "pacifico", "rubik"])
@@ -143,7 +143,7 @@ def points(path: skia.Path, step: float = 1.5) -> np.ndarray:
             return np.array(found)
 
 
-def gaps(setting: Setting) -> list[float]:
+def gaps(setting: Typesetting) -> list[float]:
     """How near each letter comes to the next."""
     paths = [points(x.path) for x in laid(setting).letters]
     return [float(np.sqrt(((a[:, None] - b[None]) ** 2).sum(-1)).min()) for a, b in zip(paths, paths[1:], strict=False)]
@@ -152,7 +152,7 @@ def gaps(setting: Setting) -> list[float]:
 class TestLayout:
     def test_lines_lie_about_the_middle(self):
         for align, edge in (("left", 0), ("right", 2), ("middle", None)):
-            letters = laid(Setting("HHHH\nHH", align=align)).letters
+            letters = laid(Typesetting("HHHH\nHH", align=align)).letters
             lines = [[x.path.computeTightBounds() for x in letters if x.line == n] for n in (0, 1)]
             lefts, rights = [min(b.left() for b in r) for r in lines], [max(b.right() for b in r) for r in lines]
             if edge == 0:
@@ -161,12 +161,12 @@ class TestLayout:
                 assert rights[0] == pytest.approx(rights[1], abs=0.01)
             else:
                 assert lefts[0] + rights[0] == pytest.approx(lefts[1] + rights[1], abs=0.01)
-        left, top, right, bottom = laid(Setting("HHH\nHHH")).box
+        left, top, right, bottom = laid(Typesetting("HHH\nHHH")).box
         assert left + right == pytest.approx(0, abs=2)
         assert top + bottom == pytest.approx(0, abs=2)
 
     def test_even_lines_are_equally_wide(self):
-        letters = laid(Setting("THE\nLAST ONE OF ALL", align="even", face="archivo-black")).letters
+        letters = laid(Typesetting("THE\nLAST ONE OF ALL", align="even", face="archivo-black")).letters
         widths = []
         for n in (0, 1):
             boxes = [x.path.computeTightBounds() for x in letters if x.line == n]
@@ -174,7 +174,7 @@ class TestLayout:
         assert widths[0] == pytest.approx(widths[1], rel=0.04)
 
     def test_words_lines_and_letters_are_counted(self):
-        letters = laid(Setting("ab cd\nef")).letters
+        letters = laid(Typesetting("ab cd\nef")).letters
         assert [(x.letter, x.word, x.line) for x in letters] == [
             (0, 0, 0), (1, 0, 0), (3, 1, 0), (4, 1, 0), (0, 2, 1), (1, 2, 1),
         ]  # fmt: skip
@@ -182,12 +182,13 @@ class TestLayout:
     @pytest.mark.parametrize("bend", [40, 120, 300, -40, -120])
     def test_letters_on_an_arc_do_not_crowd(self, bend):
         straight, bent = (
-            gaps(Setting("MOUNTAINS", "archivo-black", tracking=0.04, shape=s, bend=bend)) for s in ("straight", "arc")
+            gaps(Typesetting("MOUNTAINS", "archivo-black", tracking=0.04, shape=s, bend=bend))
+            for s in ("straight", "arc")
         )
         assert all(b > 0.75 * a - 0.5 for a, b in zip(straight, bent, strict=True))
 
     def test_an_arc_turns_by_what_it_says(self):
-        letters = laid(Setting("IIIIIIIIIII", shape="arc", bend=180, tracking=0.3)).letters
+        letters = laid(Typesetting("IIIIIIIIIII", shape="arc", bend=180, tracking=0.3)).letters
         assert letters[5].middle[0] == pytest.approx(0, abs=0.5)
         # The middle is highest, and both ends are equally low.
         assert letters[5].middle[1] < letters[0].middle[1] - 50
@@ -198,22 +199,22 @@ class TestLayout:
         assert wide[5].height() > 2 * wide[5].width()
 
     def test_case_and_width(self):
-        assert len(laid(Setting("straße", case="capitals")).letters) == 7
-        plain, wide = (laid(Setting("name", width=w)).box for w in (1.0, 2.0))
+        assert len(laid(Typesetting("straße", case="capitals")).letters) == 7
+        plain, wide = (laid(Typesetting("name", width=w)).box for w in (1.0, 2.0))
         assert wide[2] - wide[0] == pytest.approx(2 * (plain[2] - plain[0]), rel=0.01)
         assert wide[3] - wide[1] == pytest.approx(plain[3] - plain[1], rel=0.01)
 
 
-def paint(setting: Setting, look: Look, size=(400, 200), scale=1.0) -> np.ndarray:
+def paint(setting: Typesetting, look: LetterStyle, size=(400, 200), scale=1.0) -> np.ndarray:
     matrix = np.array([[scale, 0, size[0] / 2], [0, scale, size[1] / 2], [0, 0, 1]])
     return painted(laid(setting), look, matrix, (0, 0, *size))
 
 
 class TestPaint:
-    BIG = Setting("HO", "archivo-black", size=120)
+    BIG = Typesetting("HO", "archivo-black", size=120)
 
     def test_lines_lie_one_around_the_other(self):
-        look = Look(("#FF0000",), lines=((6, "#00FF00"), (4, "#0000FF")))
+        look = LetterStyle(("#FF0000",), lines=((6, "#00FF00"), (4, "#0000FF")))
         rgba = paint(self.BIG, look)
         row = rgba[100]
         solid = row[..., 3] > 0.99
@@ -224,14 +225,14 @@ class TestPaint:
         assert widths == [pytest.approx(4, abs=1.5), pytest.approx(6, abs=1.5)]
 
     def test_hollow_letters_are_clean_where_they_overlap(self):
-        tight = Setting("OOO", "archivo-black", size=120, tracking=-0.15)
-        bodies = paint(tight, Look())[..., 3]
-        hollow = paint(tight, Look(None, lines=((4, "#FFFFFF"),)))[..., 3]
+        tight = Typesetting("OOO", "archivo-black", size=120, tracking=-0.15)
+        bodies = paint(tight, LetterStyle())[..., 3]
+        hollow = paint(tight, LetterStyle(None, lines=((4, "#FFFFFF"),)))[..., 3]
         assert hollow[bodies > 0.999].max() < 0.01
         assert hollow.max() > 0.99
 
     def test_a_gradient_goes_from_one_colour_to_the_other(self):
-        rgba = paint(Setting("HHHH", "archivo-black", size=140), Look(("#FF0000", "#0000FF"), angle=90))
+        rgba = paint(Typesetting("HHHH", "archivo-black", size=140), LetterStyle(("#FF0000", "#0000FF"), angle=90))
         column = rgba[rgba[..., 3] > 0.999]
         ys = np.nonzero(rgba[..., 3] > 0.999)[0]
         top, bottom = (column[ys == y].mean(0) for y in (ys.min(), ys.max()))
@@ -239,7 +240,9 @@ class TestPaint:
         assert bottom[2] > 0.95
 
     def test_depth_lies_behind_and_to_its_side(self):
-        flat, deep = (paint(self.BIG, Look(("#FFFFFF",), depth=d, towards=0, side=("#FF0000",))) for d in (0, 30))
+        flat, deep = (
+            paint(self.BIG, LetterStyle(("#FFFFFF",), depth=d, towards=0, side=("#FF0000",))) for d in (0, 30)
+        )
         cover = [x[..., 3] > 0.5 for x in (flat, deep)]
         xs = [np.flatnonzero(c.any(0)) for c in cover]
         assert xs[0][0] == xs[1][0]
@@ -248,13 +251,13 @@ class TestPaint:
         assert np.array_equal(np.flatnonzero(cover[0].any(1)), np.flatnonzero(cover[1].any(1)))
 
     def test_at_half_size_it_looks_like_half_of_it(self):
-        look = Look(("#FFE08A", "#FF6A2B"), lines=((8, "#1E2530"),), depth=16, side=("#7A2413", "#000000"))
+        look = LetterStyle(("#FFE08A", "#FF6A2B"), lines=((8, "#1E2530"),), depth=16, side=("#7A2413", "#000000"))
         whole, half = paint(self.BIG, look), paint(self.BIG, look, (200, 100), 0.5)
         mean = whole.reshape(100, 2, 200, 2, 4).mean((1, 3))
         assert np.abs(mean - half).mean() < 0.006
 
     def test_no_dark_rim(self):
-        rgba = paint(self.BIG, Look(("#FFFFFF",)))
+        rgba = paint(self.BIG, LetterStyle(("#FFFFFF",)))
         assert np.abs(rgba[..., :3] - rgba[..., 3:]).max() < 1e-6
 
 
@@ -262,7 +265,7 @@ WAYS = [w for w in get_args(LetteringSource.model_fields["way"].annotation) if w
 
 
 class TestComing:
-    WORDS = Setting("MARA DUNE\nTWO", "titan-one", size=70)
+    WORDS = Typesetting("MARA DUNE\nTWO", "titan-one", size=70)
 
     @pytest.mark.parametrize("way", WAYS)
     def test_at_the_end_each_lies_exactly_in_place_and_at_the_start_none_is_there(self, way):
@@ -307,11 +310,14 @@ class TestComing:
             assert a.path.computeTightBounds() == b.path.computeTightBounds()
 
     def test_half_there_they_are_painted_fainter_or_half_drawn(self):
-        words, matrix = laid(Setting("HO", "archivo-black", size=120)), np.array([[1, 0, 200], [0, 1, 100], [0, 0, 1]])
+        words, matrix = (
+            laid(Typesetting("HO", "archivo-black", size=120)),
+            np.array([[1, 0, 200], [0, 1, 100], [0, 0, 1]]),
+        )
 
         def cover(coming: Coming) -> float:
             moved = come(words, coming, 120)
-            return float(painted(moved, Look(), matrix, (0, 0, 400, 200))[..., 3].sum())
+            return float(painted(moved, LetterStyle(), matrix, (0, 0, 400, 200))[..., 3].sum())
 
         whole = cover(Coming())
         faint = cover(Coming("rise", 0.2, stagger=0.0))
@@ -375,7 +381,7 @@ class TestAsALayer:
             Renderer(made.library()).render(huge, Evaluation(huge).at(4))
 
     def test_a_face_that_is_not_installed_here_is_replaced(self, named, monkeypatch, tmp_path):
-        kept = laid(Setting("Mara", "rubik")).box
+        kept = laid(Typesetting("Mara", "rubik")).box
         rubik = tmp_path / SHIPPED["rubik"].files[0]
         rubik.parent.mkdir(parents=True)
         rubik.write_bytes((home() / SHIPPED["rubik"].files[0]).read_bytes())
@@ -385,7 +391,7 @@ class TestAsALayer:
             other.write_bytes(rubik.read_bytes())
         monkeypatch.setenv("NERVYKITE_FACES", str(tmp_path))
         laid.cache_clear()
-        assert laid(Setting("Mara", "bangers")).box == kept
+        assert laid(Typesetting("Mara", "bangers")).box == kept
         laid.cache_clear()
 
     def test_a_face_that_there_is_not_is_refused(self, named):
@@ -446,8 +452,8 @@ class TestAsALayer:
 
 class TestApart:
     def test_a_word_is_larger_and_the_rest_makes_room(self):
-        plain = laid(Setting("Over the dune", "anton", size=80))
-        apart = laid(Setting("Over the dune", "anton", size=80, aparts=(Apart(2, size=2.0),)))
+        plain = laid(Typesetting("Over the dune", "anton", size=80))
+        apart = laid(Typesetting("Over the dune", "anton", size=80, aparts=(Override(2, size=2.0),)))
         high = [x.path.computeTightBounds().height() for x in apart.letters]
         was = [x.path.computeTightBounds().height() for x in plain.letters]
         assert high[:7] == pytest.approx(was[:7], rel=1e-3)
@@ -458,29 +464,33 @@ class TestApart:
         assert edges[0].left() + edges[-1].right() == pytest.approx(0, abs=12)
 
     def test_a_letter_goes_before_its_word_and_is_raised_and_turned(self):
-        one = laid(Setting("ab cd", "anton", size=80, aparts=(Apart(1, up=0.5), Apart(2, letter=True, turn=90))))
-        plain = laid(Setting("ab cd", "anton", size=80))
+        one = laid(
+            Typesetting("ab cd", "anton", size=80, aparts=(Override(1, up=0.5), Override(2, letter=True, turn=90)))
+        )
+        plain = laid(Typesetting("ab cd", "anton", size=80))
         down = [p.middle[1] - x.middle[1] for p, x in zip(plain.letters, one.letters, strict=True)]
         assert down == pytest.approx([0, 0, 0, 40], abs=0.01)
         c = one.letters[2].path.computeTightBounds(), plain.letters[2].path.computeTightBounds()
         assert c[0].width() == pytest.approx(c[1].height(), rel=0.01)
 
     def test_its_own_colour_is_painted_over_that_of_the_rest(self):
-        words = laid(Setting("ab cd", "anton", size=80, aparts=(Apart(1, colour="#00FF00"),)))
-        rgba = painted(words, Look(("#FF0000",)), np.array([[1, 0, 150], [0, 1, 60], [0, 0, 1.0]]), (0, 0, 300, 120))
+        words = laid(Typesetting("ab cd", "anton", size=80, aparts=(Override(1, colour="#00FF00"),)))
+        rgba = painted(
+            words, LetterStyle(("#FF0000",)), np.array([[1, 0, 150], [0, 1, 60], [0, 0, 1.0]]), (0, 0, 300, 120)
+        )
         red, green = ((np.abs(rgba[..., :3] - c).max(-1) < 0.02) for c in ((1, 0, 0), (0, 1, 0)))
         assert red.sum() > 300
         assert green.sum() > 300
         assert np.flatnonzero(red.any(0)).max() < np.flatnonzero(green.any(0)).min()
 
     def test_a_picture_fills_the_words_as_it_covers_them(self):
-        words = laid(Setting("MMM", "anton", size=200))
+        words = laid(Typesetting("MMM", "anton", size=200))
         left, top, right, bottom = words.box
         half = np.zeros((40, 120, 4), np.uint8)
         half[..., 3] = 255
         half[:, :60, 0] = half[:, 60:, 2] = 255
         matrix = np.array([[1, 0, 200], [0, 1, 120], [0, 0, 1.0]])
-        rgba = painted(words, Look(("#00FF00",)), matrix, (0, 0, 400, 240), words.box, half)
+        rgba = painted(words, LetterStyle(("#00FF00",)), matrix, (0, 0, 400, 240), words.box, half)
         inside = rgba[..., 3] > 0.99
         x = np.arange(400)[None, :] * np.ones((240, 1))
         assert rgba[inside & (x < 190)][:, 0].min() > 0.95

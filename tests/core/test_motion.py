@@ -12,8 +12,8 @@ from nervykite.core.model import Bezier, Key, Layer, Pose, Spring, Stay, Steps, 
 from nervykite.core.motion.channels import POSE
 from nervykite.core.motion.easing import PRESETS, ease, settles
 from nervykite.core.motion.hashed import noise, wander
-from nervykite.core.motion.keyed import Keyed, Track
-from nervykite.core.motion.motion_path import Stretch
+from nervykite.core.motion.keyed import Keyed, KeyTrack
+from nervykite.core.motion.motion_path import PathSegment
 from nervykite.core.motion.placing import Placement
 from nervykite.core.timeline.timeline import Ties
 
@@ -134,21 +134,21 @@ class TestSprings:
 
 class TestPaths:
     def test_a_straight_stretch_is_as_long_as_it_is(self):
-        line = Stretch((0, 0), (10, 0), (80, 0), (300, 0))
+        line = PathSegment((0, 0), (10, 0), (80, 0), (300, 0))
         assert line.length == pytest.approx(300, abs=1e-6)
         # Handles lie unevenly, and yet it is gone along evenly.
         assert [line.at(s)[0] for s in (0, 0.25, 0.5, 1)] == pytest.approx([0, 75, 150, 300], abs=1e-4)
 
     def test_a_parabola_is_as_long_as_the_integral_says(self):
         """The quadratic (0,0) (1,2) (2,0), raised to a cubic: y = 2x − x², of length √5 + asinh(2)/2."""
-        curve = Stretch((0, 0), (2 / 3, 4 / 3), (4 / 3, 4 / 3), (2, 0))
+        curve = PathSegment((0, 0), (2 / 3, 4 / 3), (4 / 3, 4 / 3), (2, 0))
         assert curve.length == pytest.approx(math.sqrt(5) + math.asinh(2) / 2, abs=1e-7)
         x, y = curve.at(0.5)
         assert (x, y) == pytest.approx((1, 1), abs=1e-6)
 
     def test_a_quarter_of_a_circle(self):
         k = 4 / 3 * (math.sqrt(2) - 1) * 100
-        arc = Stretch((100, 0), (100, k), (k, 100), (0, 100))
+        arc = PathSegment((100, 0), (100, k), (k, 100), (0, 100))
         assert arc.length == pytest.approx(50 * math.pi, rel=3e-4)
         for share in np.linspace(0, 1, 9):
             x, y = arc.at(share)
@@ -157,12 +157,12 @@ class TestPaths:
         assert arc.heading(1) == pytest.approx(math.pi)
 
     def test_beyond_its_ends_it_goes_straight_on(self):
-        arc = Stretch((0, 0), (0, 50), (50, 100), (100, 100))
+        arc = PathSegment((0, 0), (0, 50), (50, 100), (100, 100))
         x, y = arc.at(1.1)
         assert (x, y) == pytest.approx((100 + 0.1 * arc.length, 100))
 
     def test_where_a_handle_lies_on_its_key_the_way_is_still_known(self):
-        arc = Stretch((0, 0), (0, 0), (60, 80), (60, 80))
+        arc = PathSegment((0, 0), (0, 0), (60, 80), (60, 80))
         assert arc.heading(0) == pytest.approx(math.atan2(80, 60), abs=1e-6)
 
 
@@ -172,14 +172,14 @@ def place(frame, x, y, bend=None, **easing):
 
 class TestTracks:
     def test_a_bent_path_is_gone_along_evenly(self):
-        track = Track([place(0, 0, 0, (0, 0, 0, 90)), place(20, 100, 100, (-90, 0, 0, 0))], Ties(0, 0, 20))
+        track = KeyTrack([place(0, 0, 0, (0, 0, 0, 90)), place(20, 100, 100, (-90, 0, 0, 0))], Ties(0, 0, 20))
         steps = [math.dist(track.value(f), track.value(f + 1)) for f in range(20)]
         assert max(steps) / min(steps) < 1.01
         assert sum(steps) == pytest.approx(track.length, rel=3e-3)
 
     def test_one_journey_passes_the_keys_between_when_their_length_comes(self):
         keys = [place(0, 0, 0), place(2, 30, 0), place(20, 120, 0)]
-        apart, whole = Track(keys, Ties(0, 0, 20)), Track(keys, Ties(0, 0, 20), way=Way(whole=True))
+        apart, whole = KeyTrack(keys, Ties(0, 0, 20)), KeyTrack(keys, Ties(0, 0, 20), way=Way(whole=True))
         assert apart.value(2) == [30, 0]
         assert [whole.value(f)[0] for f in (0, 5, 10, 20)] == pytest.approx([0, 30, 60, 120])
 
@@ -188,7 +188,7 @@ class TestTracks:
             Key(channel="scale", tie="start", offset=0, value=[0.0], easing=Spring()),
             Key(channel="scale", tie="start", offset=60, value=[1.0]),
         ]
-        slow, fast = Track(keys, Ties(0, 0, 60), rate=30), Track(keys, Ties(0, 0, 60), rate=60)
+        slow, fast = KeyTrack(keys, Ties(0, 0, 60), rate=30), KeyTrack(keys, Ties(0, 0, 60), rate=60)
         assert slow.value(6)[0] == pytest.approx(fast.value(12)[0])
         assert slow.value(60) == [1.0]
 

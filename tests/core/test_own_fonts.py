@@ -10,7 +10,7 @@ from nervykite.core.edits import AddAsset, AddLayer, ChangeLayer, PasteLayers, R
 from nervykite.core.errors import Refusal
 from nervykite.core.lettering import own_fonts
 from nervykite.core.lettering.faces import SHIPPED, add_place, face_files, home, remove_place
-from nervykite.core.lettering.layout import Setting, laid
+from nervykite.core.lettering.layout import Typesetting, laid
 from nervykite.core.lettering.own_fonts import is_font, read_font
 from nervykite.core.model import Asset
 from nervykite.core.sources.lettering import LetteringSource
@@ -106,8 +106,8 @@ class TestOnTheShelf:
         add = AddLayer(source=LetteringSource(words="Mara", face=asset.file), at=0)
         document = add.apply(document)
         assert document.layer(add.layer).source.files == (asset.file,)
-        same = laid(Setting("Mara", "bangers", size=100)).box
-        assert laid(Setting("Mara", asset.file, size=100)).box == pytest.approx(same, abs=0.2)
+        same = laid(Typesetting("Mara", "bangers", size=100)).box
+        assert laid(Typesetting("Mara", asset.file, size=100)).box == pytest.approx(same, abs=0.2)
         with pytest.raises(Refusal, match="is in use"):
             RemoveAsset(asset=asset.id).apply(document)
         plain = ChangeLayer(layer=add.layer, source=LetteringSource(words="Mara")).apply(document)

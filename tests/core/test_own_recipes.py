@@ -11,7 +11,7 @@ from nervykite.core.model import Caught, Document, Matte
 from nervykite.core.model.saved import Saved
 from nervykite.core.recipes.own_recipe import OwnRecipe
 from nervykite.core.recipes.saving import saved
-from nervykite.core.sources.shape import Shape
+from nervykite.core.sources.shape import DrawnShape
 from nervykite.core.timeline.timeline import Timeline
 
 from ..conftest import box
@@ -149,7 +149,7 @@ def test_what_cannot_be_kept_is_refused_with_a_sentence():
     document = put(ground(90), "trail", 90)
     with pytest.raises(Refusal, match="Choose the layers"):
         saved(document, [], "Mine", True, False)
-    made_of = AddLayer(source=Shape.family["box"](), at=0, frames=20)
+    made_of = AddLayer(source=DrawnShape.family["box"](), at=0, frames=20)
     document = made_of.apply(document)
     with pytest.raises(Refusal, match="choose a cutout as well"):
         saved(document, [made_of.layer], "Mine", True, False)

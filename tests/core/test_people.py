@@ -6,7 +6,7 @@ import pytest
 
 from nervykite.core.errors import Refusal
 from nervykite.core.find import figures, marks, person, prior
-from nervykite.core.find.figures import Drawn, Figure, convincing, figures_in, silhouette, there
+from nervykite.core.find.figures import DrawnFigure, Figure, convincing, figures_in, silhouette, there
 from nervykite.core.find.prior import PriorSettings
 from nervykite.core.footage import loose
 from nervykite.demo import FOOTAGE
@@ -44,7 +44,7 @@ class TestPickPerson:
         figure, other = blob(240, 180, 55, 120, 40), blob(240, 180, 135, 120, 36)
         likely, drawn = np.maximum(figure, 0.95 * other), Figure(np.array([135, 120]), np.array([135, 80]), 0.9)
         monkeypatch.setattr(prior, "figures_in", lambda *_: [drawn] if somebody else [])
-        monkeypatch.setattr(figures, "silhouette", lambda *_, **__: Drawn(other, np.ones_like(other), drawn))
+        monkeypatch.setattr(figures, "silhouette", lambda *_, **__: DrawnFigure(other, np.ones_like(other), drawn))
         left = prior._borne_out(np.zeros((240, 180, 3), np.uint8), likely, figure, 50.0, PriorSettings())
         assert left[figure > 0.9].min() > 0.8
         assert (left[other > 0.9].max() > 0.8) == somebody
@@ -145,7 +145,7 @@ class TestPickPerson:
         drawn = blob(240, 180, 60, 120, 40)
         top = np.array([60.0, 60.0])
         first = Figure(np.array([60.0, 120.0]), top, 0.5)
-        shown = Drawn(drawn, np.ones_like(drawn), Figure(np.array([60.0, 150.0]), top, 0.9))
+        shown = DrawnFigure(drawn, np.ones_like(drawn), Figure(np.array([60.0, 150.0]), top, 0.9))
         assert not there(first, shown, np.zeros(drawn.shape, bool))
         assert there(first, shown, drawn > 0.4)
 

@@ -16,7 +16,7 @@ from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
 from nervykite.core.kept import Kept
 from nervykite.core.model import Bezier, Document, Finish, Key, Matte
 from nervykite.core.model.finish import Stage
-from nervykite.core.picture.draw import MARGIN, Placed, _over, _parts, draw
+from nervykite.core.picture.draw import MARGIN, PlacedSprite, _over, _parts, draw
 from nervykite.core.picture.evaluate import Evaluation, evaluate
 from nervykite.core.picture.render import Renderer
 from nervykite.core.picture.sprite import pack_rgba
@@ -45,7 +45,7 @@ def move(x=0.0, y=0.0, scale=1.0, turn=0.0, about=(28, 24)) -> np.ndarray:
 class TestDraw:
     def test_whole_pixel_move_is_exact(self):
         planes = grey()
-        draw(planes, [Placed(square(), move(7, -5), 1.0)])
+        draw(planes, [PlacedSprite(square(), move(7, -5), 1.0)])
         expected = grey().y
         expected[11:27, 27:43] = 235
         assert (planes.y == expected).all()
@@ -54,7 +54,7 @@ class TestDraw:
     @pytest.mark.parametrize(("scale", "turn"), [(1, 30), (1.7, -80), (0.8, 45), (0.3, 10), (0.15, 0)])
     def test_area_and_middle_follow_the_transform(self, scale, turn):
         planes = grey(160, 120)
-        draw(planes, [Placed(square(60, 50, 24), move(5.3, 2.8, scale, turn, (72, 62)), 1.0)])
+        draw(planes, [PlacedSprite(square(60, 50, 24), move(5.3, 2.8, scale, turn, (72, 62)), 1.0)])
         share = (planes.y.astype(float) - 100) / 135
         assert share.sum() == pytest.approx((24 * scale) ** 2, rel=0.03)
         ys, xs = np.mgrid[:120, :160] + 0.5
@@ -63,10 +63,10 @@ class TestDraw:
 
     def test_outside_and_partly_outside(self):
         planes = grey()
-        draw(planes, [Placed(square(), move(500, 0), 1.0)])
-        draw(planes, [Placed(square(), move(0, -500), 1.0)])
+        draw(planes, [PlacedSprite(square(), move(500, 0), 1.0)])
+        draw(planes, [PlacedSprite(square(), move(0, -500), 1.0)])
         assert (planes.y == 100).all()
-        draw(planes, [Placed(square(), move(-28, 0), 1.0)])
+        draw(planes, [PlacedSprite(square(), move(-28, 0), 1.0)])
         assert (planes.y[16:32, :8] == 235).all()
 
     @pytest.mark.parametrize("slope", [-0.6, 0.6, -0.4, 0.4])
@@ -108,7 +108,7 @@ class TestDraw:
             at = st.sampled_from([0, -7, 12, 30.4, -61.25])
             scale = data.draw(st.sampled_from([1, 1, 0.8, 0.35, 1.6]))
             matrix = move(data.draw(at), data.draw(at), scale, data.draw(st.sampled_from([0, 0, 9, 90, -33])))
-            placed.append(Placed(pack_rgba(8, 10, rgba), matrix, data.draw(st.sampled_from([1, 1, 0.6]))))
+            placed.append(PlacedSprite(pack_rgba(8, 10, rgba), matrix, data.draw(st.sampled_from([1, 1, 0.6]))))
         one, other = ground.copy(), ground.copy()
         draw(one, placed)
         planes = other.y, other.u, other.v
@@ -123,9 +123,9 @@ class TestDraw:
         from concurrent.futures import ThreadPoolExecutor
 
         one, two = grey(), grey()
-        draw(one, [Placed(square(), move(3.3, 2.2, 1.4, 17), 0.7)])
+        draw(one, [PlacedSprite(square(), move(3.3, 2.2, 1.4, 17), 0.7)])
         with ThreadPoolExecutor(2) as pool:
-            draw(two, [Placed(square(), move(3.3, 2.2, 1.4, 17), 0.7)], bands=5, pool=pool)
+            draw(two, [PlacedSprite(square(), move(3.3, 2.2, 1.4, 17), 0.7)], bands=5, pool=pool)
         for a, b in zip((one.y, one.u, one.v), (two.y, two.u, two.v), strict=True):
             assert (a == b).all()
 
@@ -133,7 +133,7 @@ class TestDraw:
         planes = grey()
         rgba = np.zeros((24, 24, 4), np.float32)
         rgba[5:18, 5:18] = (1, 0, 0, 1)  # its edges halve the chroma's pixels
-        draw(planes, [Placed(pack_rgba(20, 16, rgba), np.eye(3), 1.0)])
+        draw(planes, [PlacedSprite(pack_rgba(20, 16, rgba), np.eye(3), 1.0)])
         inside = to_bgr(planes)[24:31, 28:35, ::-1].reshape(-1, 3).mean(0)
         assert np.abs(inside - [255, 0, 0]).max() <= 3
 

@@ -5,7 +5,7 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.catch.apexes import Proposal
+from nervykite.core.catch.apexes import FrameProposal
 from nervykite.core.catch.take import Take
 from nervykite.core.edits import (
     AddGround,
@@ -41,7 +41,7 @@ def take(frames: int, seen: bool = True) -> Take:
     """Somebody who goes across all the time, with a peak every thirty frames; or nobody."""
     if not seen:
         return Take(range(frames), 30.0, (), np.zeros(frames, bool), np.zeros(frames))
-    peaks = [Proposal(f, "top of the jump", 0.9, 0.5, 0.9 - f / 1e4) for f in range(frames // 2, frames, 30)]
+    peaks = [FrameProposal(f, "top of the jump", 0.9, 0.5, 0.9 - f / 1e4) for f in range(frames // 2, frames, 30)]
     return Take(range(frames), 30.0, peaks, np.ones(frames, bool), np.linspace(0, 2, frames))
 
 
@@ -177,12 +177,12 @@ class TestTakes:
         assert late.around(7, 12) == [9, 21, 33, 45, 57, 69, 81]  # not without some of them
 
     def test_a_moment_leaves_time_for_what_follows_it(self):
-        peaks = [Proposal(f, "turn", 0.9, 0.5, 1 - n / 10) for n, f in enumerate((85, 40, 20))]
+        peaks = [FrameProposal(f, "turn", 0.9, 0.5, 1 - n / 10) for n, f in enumerate((85, 40, 20))]
         one = Take(range(90), 30.0, peaks, np.ones(90, bool), np.linspace(0, 2, 90))
         assert (one.best, one.moment(4), one.moment(36), one.moment(60)) == (85, 85, 40, 20)
         assert one.moment(75) == 14  # none of them leaves so much: as near to the best as can be
         assert one.moment(200) == one.moment(100) == 85  # nor does the take
-        first = Take(range(90), 30.0, [Proposal(0, "turn", 0.9, 0.5, 1), *peaks[:1]], np.ones(90, bool))
+        first = Take(range(90), 30.0, [FrameProposal(0, "turn", 0.9, 0.5, 1), *peaks[:1]], np.ones(90, bool))
         assert first.moment(30) == 0
 
     def test_a_row_begins_on_a_beat_where_the_take_shows_one(self):
@@ -282,7 +282,7 @@ class TestSaid:
 
 
 def test_frames_in_which_all_of_the_subject_is_seen_come_first():
-    peaks = [Proposal(f, "turn", 0.9, 0.5, 1 - f / 100) for f in (10, 30, 50, 70)]
+    peaks = [FrameProposal(f, "turn", 0.9, 0.5, 1 - f / 100) for f in (10, 30, 50, 70)]
     there, way = np.ones(90, bool), np.linspace(0, 2, 90)
     plain = Take(range(90), 30.0, peaks, there, way)
     assert (plain.best, plain.peaks(2, 0.3)) == (10, [10, 30])

@@ -9,7 +9,7 @@ import pytest
 from nervykite.core.edits import ChangeLayer, ChangeMatte, HoldFrame, MakeGroup, SetValue
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Matte
-from nervykite.core.send.chunks import Drawing
+from nervykite.core.send.chunks import FrameRenderer
 from nervykite.core.send.export import Output, export
 from nervykite.core.send.foretold import foretold
 from nervykite.core.send.sending import Sending, fits
@@ -38,7 +38,7 @@ def piece(reel):
 def sent(piece, time: float = 10, **sending):
     """A frame as it is sent."""
     made, document = piece
-    (frame,) = Drawing(document, [Sending(**sending)], made.library)(time)
+    (frame,) = FrameRenderer(document, [Sending(**sending)], made.library)(time)
     return frame
 
 

@@ -10,8 +10,8 @@ from nervykite.core.edits import AddLayer, SetValue
 from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.lettering.contour import contour
-from nervykite.core.lettering.curve import Along, through
-from nervykite.core.lettering.layout import Setting, laid
+from nervykite.core.lettering.curve import ArcLengthPath, through
+from nervykite.core.lettering.layout import Typesetting, laid
 from nervykite.core.lettering.paint import painted
 from nervykite.core.model import Source
 from nervykite.core.picture.evaluate import Evaluation
@@ -25,25 +25,25 @@ from nervykite.core.sources.figure_shapes import (
     StarShape,
     TicketShape,
 )
-from nervykite.core.sources.shape import Shape, Stroke, length_of, part, stroked
+from nervykite.core.sources.shape import DrawnShape, StrokeShape, length_of, part, stroked
 from nervykite.core.sources.stroke_shapes import ArrowShape, BrushStrokeShape, PenShape, UnderlineShape
 
-KINDS = [k for k in Source.family.all().values() if issubclass(k, Shape)]
+KINDS = [k for k in Source.family.all().values() if issubclass(k, DrawnShape)]
 SIZE = 700
 
 
-def paint(shape: Shape) -> np.ndarray:
+def paint(shape: DrawnShape) -> np.ndarray:
     """A shape on a square, premultiplied."""
     matrix = np.array([[1, 0, SIZE / 2], [0, 1, SIZE / 2], [0, 0, 1]])
     return painted(shape.now(), shape.look, matrix, (0, 0, SIZE, SIZE))
 
 
-def covered(shape: Shape) -> float:
+def covered(shape: DrawnShape) -> float:
     """How many pixels it covers."""
     return float(paint(shape)[..., 3].sum())
 
 
-def extent(shape: Shape) -> tuple[float, float]:
+def extent(shape: DrawnShape) -> tuple[float, float]:
     """How wide and how high it is."""
     left, top, right, bottom = shape.outlines().box
     return right - left, bottom - top
@@ -157,7 +157,7 @@ class TestStrokes:
         assert covered(closed) == pytest.approx(40_000, rel=1e-3)
         line = closed.model_copy(update={"solid": False, "thick": 10.0, "joins": "pointed"})
         assert covered(line) == pytest.approx(210**2 - 190**2, rel=1e-2)
-        assert isinstance(closed, Stroke)
+        assert isinstance(closed, StrokeShape)
         with pytest.raises(Refusal, match="two points"):
             PenShape(points=[(5, 5), (5, 5)]).checked(None)
 
@@ -174,17 +174,17 @@ class TestCurves:
         assert max(p.x() for p in along) < 112
 
     def test_along_goes_on_straight_beyond_an_open_path_and_round_a_closed_one(self):
-        line = Along(through([(0, 0), (100, 0)], smooth=False))
+        line = ArcLengthPath(through([(0, 0), (100, 0)], smooth=False))
         beyond = line.matrix(150, 10).mapPoints([skia.Point(0, 0)])[0]
         assert (beyond.x(), beyond.y()) == pytest.approx((150, 10))
-        square = Along(through([(0, 0), (100, 0), (100, 100), (0, 100)], smooth=False, closed=True))
+        square = ArcLengthPath(through([(0, 0), (100, 0), (100, 100), (0, 100)], smooth=False, closed=True))
         assert square.length == pytest.approx(400)
         again = [square.matrix(d, 0).mapPoints([skia.Point(0, 0)])[0] for d in (30, 430)]
         assert again[0].x() == pytest.approx(again[1].x())
 
     def test_letters_stand_on_their_path(self):
         circle = tuple((200 * math.cos(a), 200 * math.sin(a)) for a in np.linspace(-math.pi, math.pi, 25)[:-1])
-        words = laid(Setting("IIIIIIIIII", "anton", size=40, shape="along", points=circle, closed=True))
+        words = laid(Typesetting("IIIIIIIIII", "anton", size=40, shape="along", points=circle, closed=True))
         for letter in words.letters:
             box = letter.path.computeTightBounds()
             nearest = min(
@@ -192,7 +192,9 @@ class TestCurves:
             )  # fmt: skip
             assert math.hypot(*letter.middle) == pytest.approx(200 + 0.5 * 40 * 0.86, abs=4)
             assert nearest > 190
-        turned = laid(Setting("IIIIIIIIII", "anton", size=40, shape="along", points=circle, closed=True, shift=0.25))
+        turned = laid(
+            Typesetting("IIIIIIIIII", "anton", size=40, shape="along", points=circle, closed=True, shift=0.25)
+        )
         assert turned.letters[0].middle != words.letters[0].middle
 
     def test_a_contour_runs_at_its_distance_clockwise_from_below(self):

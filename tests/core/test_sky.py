@@ -690,7 +690,7 @@ class TestGlass:
         from concurrent.futures import ThreadPoolExecutor
 
         from nervykite.core.footage.planes import from_rgb
-        from nervykite.core.picture.draw import Placed
+        from nervykite.core.picture.draw import PlacedSprite
         from nervykite.core.picture.glass import On, lay, put_together
         from nervykite.core.picture.sprite import pack_rgba
 
@@ -705,7 +705,7 @@ class TestGlass:
 
         first, second = flat(0.7), flat(0.4)
         blends = {"normal": lambda b, s: s, "multiply": lambda b, s: b * s, "screen": lambda b, s: b + s - b * s}
-        sprites = [Placed(pack_rgba(0, 0, x), np.eye(3), o) for x, o in ((first, 1.0), (second, 0.8))]
+        sprites = [PlacedSprite(pack_rgba(0, 0, x), np.eye(3), o) for x, o in ((first, 1.0), (second, 0.8))]
         expected = self.over(self.over(np.zeros((48, 64, 4)), first, 1.0), second, 0.8, blends[mode])
         with ThreadPoolExecutor(2) as pool:
             for bands in (1, 2):

@@ -6,7 +6,7 @@ import pytest
 from nervykite.core.edits import ChangeGround, ChangeLayer, ChangePiece, MakeGroup, SetKey, SetValue
 from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
 from nervykite.core.model import Behaviour, Bezier, Blur, Key, Matte
-from nervykite.core.picture.draw import Placed, Sprite, pack
+from nervykite.core.picture.draw import PlacedSprite, Sprite, pack
 from nervykite.core.picture.draws import GroupDraw
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
@@ -52,7 +52,7 @@ class TestSmears:
         sprite = square(120, level)
         start = 80.0
         moves = [at(start), at(start + far)]
-        smear = smeared(Placed(sprite, at(start + far / 2), 1.0), moves, (320, 64))
+        smear = smeared(PlacedSprite(sprite, at(start + far / 2), 1.0), moves, (320, 64))
         lay_in_light(planes, smear)
         row = light(planes)[32]
         inner, outer = light(grey(2, 2, level))[0, 0], light(grey(2, 2, under))[0, 0]
@@ -65,13 +65,13 @@ class TestSmears:
 
     def test_without_motion_it_is_what_it_is_without(self):
         sprite = square(40, 0.8)
-        smear = smeared(Placed(sprite, at(20, 10), 1.0), [at(20, 10), at(20.3, 10)], (128, 64))
+        smear = smeared(PlacedSprite(sprite, at(20, 10), 1.0), [at(20, 10), at(20.3, 10)], (128, 64))
         assert smear.share < 0.2
         assert smear.light[..., 3].max() == pytest.approx(1, abs=1e-5)
 
     def test_nothing_of_what_is_off_the_canvas(self):
-        assert smeared(Placed(square(40), at(500), 1.0), [at(500), at(520)], (128, 64)) is None
-        part = smeared(Placed(square(40), at(-30), 1.0), [at(-60), at(-10)], (128, 64))
+        assert smeared(PlacedSprite(square(40), at(500), 1.0), [at(500), at(520)], (128, 64)) is None
+        part = smeared(PlacedSprite(square(40), at(-30), 1.0), [at(-60), at(-10)], (128, 64))
         assert (part.left, part.top) == (0, 0)
         assert part.light[20, 2, 3] > 0.2
 
@@ -84,10 +84,12 @@ class TestSmears:
         whole = turned @ np.linalg.inv(straight)
         single = np.zeros((160, 220))
         for n in range(256):
-            one = smeared(Placed(sprite, straight, 1.0), [power(whole, (n + 0.5) / 256) @ straight] * 2, (220, 160))
+            one = smeared(
+                PlacedSprite(sprite, straight, 1.0), [power(whole, (n + 0.5) / 256) @ straight] * 2, (220, 160)
+            )
             h, w = one.light.shape[:2]
             single[one.top : one.top + h, one.left : one.left + w] += one.light[..., 3] / 256
-        many = smeared(Placed(sprite, straight, 1.0), [straight, turned], (220, 160))
+        many = smeared(PlacedSprite(sprite, straight, 1.0), [straight, turned], (220, 160))
         found = np.zeros((160, 220))
         h, w = many.light.shape[:2]
         found[many.top : many.top + h, many.left : many.left + w] = many.light[..., 3]
@@ -116,7 +118,7 @@ class TestSmears:
 
     def test_settings(self):
         coarse = Smearing(step=8)
-        smear = smeared(Placed(square(40), at(20), 1.0), [at(20), at(60)], (128, 64), coarse)
+        smear = smeared(PlacedSprite(square(40), at(20), 1.0), [at(20), at(60)], (128, 64), coarse)
         levels = np.unique(np.round(smear.light[20, :, 3], 3))
         assert 5 < len(levels) < 20
 

@@ -29,7 +29,7 @@ from nervykite.core.edits import (
 from nervykite.core.model import Arrangement, CueTie, Framing, Key, Matte, Sounding, Source, Steady, Stop, Track, Travel
 from nervykite.core.model.base import new_id
 from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.snags.snag import Check, Look, snags_of
+from nervykite.core.snags.snag import Check, Inspection, snags_of
 from nervykite.core.sound.faults import fault_of
 
 from ..conftest import box
@@ -49,7 +49,7 @@ def piece(rate: int = 30):
 
 
 def found(document, kind: str | None = None, alpha=lambda hold: None):
-    snags = snags_of(Look(Evaluation(document), alpha))
+    snags = snags_of(Inspection(Evaluation(document), alpha))
     return [s for s in snags if kind is None or s.check == kind]
 
 
@@ -327,7 +327,7 @@ def test_a_copy_that_stays_may_lie_anywhere():
 )
 def test_a_frame_held_in_a_blur(detail, says):
     crisp = [detail.get(n, 0.1) for n in range(40)]
-    snags = [s for s in snags_of(Look(Evaluation(piece()), detail=lambda shot: crisp)) if s.check == "blurred"]
+    snags = [s for s in snags_of(Inspection(Evaluation(piece()), detail=lambda shot: crisp)) if s.check == "blurred"]
     assert [says in s.says for s in snags] == ([True] if says else [])
 
 
@@ -337,10 +337,12 @@ def test_sound_that_was_recorded_too_loud_or_not_at_all():
     shot = shot.model_copy(update={"has_sound": True, "sound_file": "sound"})
     document = document.model_copy(update={"shots": {shot.id: shot}})
     for fault, says in (("clipped", "too loud"), ("silent", "silent from end to end"), (None, None)):
-        snags = snags_of(Look(Evaluation(document), fault={"sound": fault}.get))
+        snags = snags_of(Inspection(Evaluation(document), fault={"sound": fault}.get))
         assert [says in s.says for s in snags if s.check == "clipped"] == ([True] if says else [])
     muted = ChangeLoudness(items=[document.project.ground[0].id], changes={"muted": True}).apply(document)
-    assert [s for s in snags_of(Look(Evaluation(muted), fault=lambda file: "clipped")) if s.check == "clipped"] == []
+    assert [
+        s for s in snags_of(Inspection(Evaluation(muted), fault=lambda file: "clipped")) if s.check == "clipped"
+    ] == []
 
 
 def test_what_is_wrong_with_samples():

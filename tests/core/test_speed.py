@@ -8,7 +8,7 @@ import pytest
 
 from nervykite.core.edits import AddStandstill, ChangeGround
 from nervykite.core.sound.mix import mix
-from nervykite.core.sound.plan import RATE, Clip, SoundPlan, plan_of
+from nervykite.core.sound.plan import RATE, SoundClip, SoundPlan, plan_of
 from nervykite.core.sound.speed import played
 from nervykite.core.sound.taken import JOIN, STRETCH
 from nervykite.core.timeline.timeline import Timeline
@@ -60,7 +60,7 @@ def test_whole_numbers_and_the_end_of_the_sound():
 
 def test_a_long_clip_is_the_same_in_parts_and_has_no_seams():
     sound = tone(30, 220)
-    clip = Clip("shot", "file", 0, 2 * STRETCH + 5 * RATE, 100, Fraction(1, 2))
+    clip = SoundClip("shot", "file", 0, 2 * STRETCH + 5 * RATE, 100, Fraction(1, 2))
     plan = SoundPlan((clip,), clip.past)
     whole = mix(plan, lambda file: sound)
     edges = [0, 7, STRETCH - 50, STRETCH + JOIN // 2, STRETCH + JOIN + 9, 2 * STRETCH + 3, clip.past]

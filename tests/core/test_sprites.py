@@ -8,7 +8,7 @@ import pytest
 from nervykite.core.edits import ChangeGround, SetCanvas, SetKeys, SetValue
 from nervykite.core.footage.planes import Planes, to_bgr
 from nervykite.core.model import Framing, Key, Matte
-from nervykite.core.picture.draw import Placed, draw
+from nervykite.core.picture.draw import PlacedSprite, draw
 from nervykite.core.picture.draws import SpriteSpec
 from nervykite.core.picture.evaluate import evaluate
 from nervykite.core.picture.render import Renderer, level_of
@@ -97,7 +97,7 @@ class TestLevels:
         fine = renderer.render(document, evaluate(document, 12)).y
         coarse = Planes(*(p.copy() for p in (grey(320, 240).y, grey(320, 240).u, grey(320, 240).v)))
         blown_up = renderer.sprite(document, drawn.sprite, (320, 240), False)
-        draw(coarse, [Placed(blown_up, np.array(drawn.matrix).reshape(3, 3))])
+        draw(coarse, [PlacedSprite(blown_up, np.array(drawn.matrix).reshape(3, 3))])
         inside = slice(80, 160), slice(110, 210)
         detail = [np.abs(np.diff(p[inside].astype(float))).mean() for p in (fine, coarse.y)]
         assert detail[0] > 3 * detail[1]  # the threads are there, and were averaged away
@@ -130,7 +130,7 @@ class TestLight:
         before = to_bgr(planes)[..., ::-1].astype(float)
         sprite = pack_rgba(20, 16, rgba)
         assert sprite.light
-        draw(planes, [Placed(sprite, np.eye(3))])
+        draw(planes, [PlacedSprite(sprite, np.eye(3))])
         gained = to_bgr(planes)[..., ::-1].astype(float) - before
         assert np.abs(gained[24:32, 28:36] - [64, 128, 0]).max() <= 3
         assert np.abs(gained[:, :18]).max() == 0
@@ -138,13 +138,13 @@ class TestLight:
     @pytest.mark.parametrize("scale", [1.0, 0.3])
     def test_faded_and_made_smaller_it_is_still_light(self, scale):
         planes, matrix = grey(level=60), np.diag([scale, scale, 1.0])
-        draw(planes, [Placed(pack_rgba(20, 16, _square(0.5, 0.0)), matrix, 0.5)])
+        draw(planes, [PlacedSprite(pack_rgba(20, 16, _square(0.5, 0.0)), matrix, 0.5)])
         middle = planes.y[round(28 * scale), round(32 * scale)]
         assert middle == pytest.approx(60 + 219 * 0.25, abs=2)
 
     def test_it_never_wraps_around(self):
         planes = grey(level=230)
-        draw(planes, [Placed(pack_rgba(20, 16, _square(1.0, 0.0)), np.eye(3))])
+        draw(planes, [PlacedSprite(pack_rgba(20, 16, _square(1.0, 0.0)), np.eye(3))])
         assert planes.y.max() == 255
         assert planes.y.min() == 230
 
@@ -169,7 +169,11 @@ class TestPerspective:
         matrix = np.array([[1, 0, 0], [0, 1, 0], [0.004, 0, 1.0]])
         draw(
             planes,
-            [Placed(pack_rgba(20, 20, np.pad(np.ones((80, 80, 4), np.float32), ((4, 4), (4, 4), (0, 0)))), matrix)],
+            [
+                PlacedSprite(
+                    pack_rgba(20, 20, np.pad(np.ones((80, 80, 4), np.float32), ((4, 4), (4, 4), (0, 0)))), matrix
+                )
+            ],
         )
         lit = planes.y > 180
         columns = lit.sum(0)
@@ -189,9 +193,9 @@ class TestPerspective:
         rgba[..., :3] *= rgba[..., 3:]
         sprite = pack_rgba(20, 10, rgba)
         one, two = grey(120, 90), grey(120, 90)
-        draw(one, [Placed(sprite, matrix)])
+        draw(one, [PlacedSprite(sprite, matrix)])
         topmost = [np.full(module.tiles_of(p.shape), -1, np.int16) for p in (two.y, two.u, two.v)]
-        for _kernel, arguments, first, past in module._parts(two, Placed(sprite, matrix), topmost, 0):
+        for _kernel, arguments, first, past in module._parts(two, PlacedSprite(sprite, matrix), topmost, 0):
             target, packed, _plain, height, width, back, *_ = arguments
             module._over_any(target, packed, height, width, np.vstack([back, [0, 0, 1]]), 1.0, 0.0, first, past)
         assert np.abs(one.y.astype(int) - two.y).max() <= 2

@@ -24,7 +24,7 @@ from nervykite.core.edits import (
     ChangeKeys,
     ChangeLayer,
     ChangePiece,
-    Chosen,
+    ChosenKeys,
     Dissolve,
     DressLike,
     DuplicateGround,
@@ -67,7 +67,7 @@ from nervykite.core.sources.plain_colour import ColourSource
 from nervykite.core.sources.sky_take import TakeSource
 from nervykite.core.sources.wash import WashSource
 from nervykite.core.timeline.timeline import Timeline
-from nervykite.server.views import Seen
+from nervykite.server.views import ViewState
 from nervykite.store.database import Database
 from nervykite.store.projects import Projects
 from nervykite.store.rows import read_document, write_shot
@@ -190,15 +190,15 @@ def some_edit(document: Document, pick: random.Random):
         "shake all": lambda: ChangePiece(behaviours=behaviours(), blur=Blur(shutter=pick.choice([0, 180]))),
         "into keys": lambda: IntoKeys(layer=layer, behaviour=pick.choice(worn(layer))),
         "move keys": lambda: MoveKeys(
-            of=[Chosen(layer=x) for x in several], frames=pick.randint(-9, 9), stretch=pick.uniform(0.3, 3)
+            of=[ChosenKeys(layer=x) for x in several], frames=pick.randint(-9, 9), stretch=pick.uniform(0.3, 3)
         ),
         "tie": lambda: ChangeKeys(
-            of=[Chosen(layer=layer)], tie=pick.choice(["start", "landing", "end"]), easing=Spring()
+            of=[ChosenKeys(layer=layer)], tie=pick.choice(["start", "landing", "end"]), easing=Spring()
         ),
-        "tie to a cut": lambda: ChangeKeys(of=[Chosen(layer=layer)], tie="cut", to=item),
-        "bend": lambda: ChangeKeys(of=[Chosen(layer=layer)], bend=(-9.0, 0.0, 9.0, 30.0)),
-        "reverse": lambda: ReverseKeys(of=[Chosen(layer=x) for x in several]),
-        "spread": lambda: SpreadKeys(of=[Chosen(layer=layer)]),
+        "tie to a cut": lambda: ChangeKeys(of=[ChosenKeys(layer=layer)], tie="cut", to=item),
+        "bend": lambda: ChangeKeys(of=[ChosenKeys(layer=layer)], bend=(-9.0, 0.0, 9.0, 30.0)),
+        "reverse": lambda: ReverseKeys(of=[ChosenKeys(layer=x) for x in several]),
+        "spread": lambda: SpreadKeys(of=[ChosenKeys(layer=layer)]),
         "stagger": lambda: StaggerKeys(layers=several, frames=3, by=pick.choice(["order", "distance"])),
         "apart": lambda: KeysApart(layer=layer, apart=pick.random() < 0.6),
         "push": lambda: SlowPush(
@@ -322,9 +322,9 @@ def test_any_edits_in_any_order(projects, share, seed, rate, jitter):
         assert state.document == made[-1]
         check(state.document)
         # A page that is told only what has changed has the same as one that is told all.
-        seen = Seen(state, FrameKeys(Evaluation(state.document)), before_it)
+        seen = ViewState(state, FrameKeys(Evaluation(state.document)), before_it)
         told = whole(json.loads(seen.view(before_it).model_dump_json()), page)
-        fresh = whole(json.loads(Seen(state, seen.keys).view().model_dump_json()))
+        fresh = whole(json.loads(ViewState(state, seen.keys).view().model_dump_json()))
         assert {k: v for k, v in told.items() if k not in OWN} == {k: v for k, v in fresh.items() if k not in OWN}
         before_it, page = seen, told
         with projects._database.reading() as connection:

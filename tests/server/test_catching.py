@@ -15,7 +15,7 @@ from nervykite.demo import FOOTAGE
 from nervykite.demo.seen_shipped import KEPT, put_seen
 from nervykite.studio import watching
 from nervykite.studio.importing import import_shot
-from nervykite.studio.watching import Looks, unwatched, watch_shot
+from nervykite.studio.watching import ShotObservations, unwatched, watch_shot
 
 from ..conftest import box, held
 from ..core.scenes import walking
@@ -67,7 +67,7 @@ class TestWatched:
         assert max(v for v in told["gone"] if v is not None) == 1
         (shot,) = studio.state(view["project"]["id"]).document.shots.values()
         assert unwatched(studio, shot) == []
-        again = Looks(studio).seen(shot)
+        again = ShotObservations(studio).seen(shot)
         assert sum(one.share > 0 for one in again) > 15
 
     def test_what_was_stopped_goes_on_where_it_was(self, studio, walk, monkeypatch):
@@ -123,7 +123,7 @@ class TestWatched:
         assert sum(map(len, unwatched(studio, shot))) == shot.frames
         put_seen(studio, shot.id, clip.stem)
         assert unwatched(studio, shot) == []
-        assert len(Looks(studio).bodies(shot, [0, shot.frames - 1])) == 2
+        assert len(ShotObservations(studio).bodies(shot, [0, shot.frames - 1])) == 2
         # All of them are there, by the method that is used now.
         for path in FOOTAGE.glob("*.mp4"):
             with np.load(KEPT / f"{path.stem}.npz") as seen:
@@ -139,7 +139,7 @@ class TestWatched:
         (again,) = studio.state(made).document.shots.values()
         assert again.id != first.id
         assert unwatched(studio, again) == []
-        looks = Looks(studio)
+        looks = ShotObservations(studio)
         assert looks.seen(again) == looks.seen(first)
         frames = [3, 11, 19]
         assert all(map(np.array_equal, looks.bodies(again, frames), looks.bodies(first, frames)))

@@ -19,7 +19,7 @@ from nervykite.server.hub import Hub
 from nervykite.server.line import Line
 from nervykite.server.messages import ChangedNews
 from nervykite.server.pictures import Pictures, outline_of
-from nervykite.server.work import Ahead, Work
+from nervykite.server.work import Lookahead, Work
 from nervykite.store.projects import Missing
 from nervykite.studio.importing import import_shot
 
@@ -132,7 +132,7 @@ class TestLine:
 
 class TestAhead:
     def test_of_what_waits_only_the_newest_is_done(self):
-        ahead, done, begun, go_on = Ahead(), [], threading.Event(), threading.Event()
+        ahead, done, begun, go_on = Lookahead(), [], threading.Event(), threading.Event()
 
         def first():
             begun.set()
@@ -148,7 +148,7 @@ class TestAhead:
         assert done == ["first", "third"]
 
     def test_a_fault_in_one_does_not_keep_the_next_from_being_done(self, caplog):
-        ahead, done = Ahead(), []
+        ahead, done = Lookahead(), []
 
         def refused():
             raise Refusal("The file is gone.")

@@ -10,7 +10,7 @@ import numpy as np
 from nervykite.core.edits import ChangePiece, SetKey
 from nervykite.core.footage.planes import Planes
 from nervykite.core.model import Blur, Document, Key
-from nervykite.core.picture.draw import Placed, Sprite, pack
+from nervykite.core.picture.draw import PlacedSprite, Sprite, pack
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.render import Renderer
 from nervykite.core.picture.smear import LEVELS, lay_in_light, smeared
@@ -81,7 +81,7 @@ def _profile(far: float) -> float:
         np.full((64, 320), 16, np.uint8), np.full((32, 160), 128, np.uint8), np.full((32, 160), 128, np.uint8)
     )
     moves = [np.array([[1, 0, x], [0, 1, 0], [0, 0, 1.0]]) for x in (80, 80 + far)]
-    smear = smeared(Placed(sprite, moves[0], 1.0), moves, (320, 64))
+    smear = smeared(PlacedSprite(sprite, moves[0], 1.0), moves, (320, 64))
     assert smear is not None
     lay_in_light(planes, smear)
     codes = np.round((planes.y[32].astype(float) - 16) / 219 * 255).astype(int)

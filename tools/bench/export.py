@@ -12,11 +12,11 @@ import numpy as np
 
 from nervykite.core.edits import AddGround, ChangeLayer, ChangePiece
 from nervykite.core.model import Blur, Document, Finish
-from nervykite.core.send.chunks import Drawing
+from nervykite.core.send.chunks import FrameRenderer
 from nervykite.core.send.export import Output
 from nervykite.core.send.film import to_frame
 from nervykite.core.send.sending import Sending
-from nervykite.core.send.writer import Picture, writer_for
+from nervykite.core.send.writer import StreamFormat, writer_for
 from nervykite.core.send.writers.mp4 import Mp4, add_video
 from nervykite.studio import Studio
 
@@ -42,7 +42,7 @@ def measure(blur: bool = False) -> Result:
             studio.export(document, Output(out, Mp4()))
             ours.append(perf_counter() - begun)
         begun = perf_counter()
-        with Drawing(document, [Sending()], studio.open_library) as draw:
+        with FrameRenderer(document, [Sending()], studio.open_library) as draw:
             frames = [draw(float(time))[0].planes for time in range(FRAMES)]
         drawing = perf_counter() - begun
         begun = perf_counter()
@@ -75,11 +75,11 @@ def _with_alpha(studio: Studio, document: Document, folder: Path) -> Iterator[tu
     """For formats with alpha how long sending all layers takes, over encoding the very same frames, ready and one after
     the other."""
     sending = Sending(what="layers", layers=[x.id for x in document.project.layers], span=(0, CLEAR))
-    draw = Drawing(document, [sending], studio.open_library)
+    draw = FrameRenderer(document, [sending], studio.open_library)
     project = document.project
     for name, title in (("a.mov", "ProRes 4444"), ("a.webm", "VP9 with alpha"), ("a.zip", "PNG sequence")):
         writer = writer_for(name)
-        picture = Picture((project.width, project.height), project.rate, False, True, 0, CLEAR, project.rate)
+        picture = StreamFormat((project.width, project.height), project.rate, False, True, 0, CLEAR, project.rate)
         begun = perf_counter()
         studio.export(document, Output(folder / name, writer, sending))
         ours = perf_counter() - begun

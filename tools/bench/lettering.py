@@ -11,8 +11,8 @@ import skia
 from nervykite.core.cards.card import Card, Inks, Said
 from nervykite.core.lettering.coming import Coming, come
 from nervykite.core.lettering.faces import SHIPPED, home
-from nervykite.core.lettering.layout import Setting, laid
-from nervykite.core.lettering.paint import Look, painted
+from nervykite.core.lettering.layout import Typesetting, laid
+from nervykite.core.lettering.paint import LetterStyle, painted
 from nervykite.core.model import Source
 from nervykite.core.model.kinds import name_of
 from nervykite.core.sources.worked import Worked, plane_of
@@ -23,12 +23,12 @@ from .material import median_ms
 SIZE = (540, 960)
 RUNS = 9
 WORDS = "Gull Point kite relay from dune to hut 40"
-LOOK = Look(("#FFF4D8", "#F2B632"), lines=((3, "#D63F22"), (3, "#1E2530"), (2, "#FFFFFF")))
+LOOK = LetterStyle(("#FFF4D8", "#F2B632"), lines=((3, "#D63F22"), (3, "#1E2530"), (2, "#FFFFFF")))
 
 
 def measure() -> Result:
     """Milliseconds; the ratio is the arc over the plain letters."""
-    setting = Setting(WORDS, "titan-one", size=30, shape="arc", bend=120)
+    setting = Typesetting(WORDS, "titan-one", size=30, shape="arc", bend=120)
     matrix = np.array([[1, 0, SIZE[0] / 2], [0, 1, SIZE[1] / 2], [0, 0, 1]])
     figures: dict[str, float] = {}
     layouts, paints, flights = [], [], []

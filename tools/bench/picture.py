@@ -10,7 +10,7 @@ from nervykite.core.footage.planes import to_bgr
 from nervykite.core.model import Document, Framing
 from nervykite.core.model.blend import BlendMode
 from nervykite.core.picture.blending import blend
-from nervykite.core.picture.draw import FULL, Placed, draw
+from nervykite.core.picture.draw import FULL, PlacedSprite, draw
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.picture.sprite import pack_rgba
 
@@ -85,7 +85,7 @@ def _beside(studio, document: Document) -> dict[str, float]:
     noise = np.random.default_rng(0).random((size[1] + 4, size[0] + 4, 4), np.float32)
     noise[..., 3] = 1
     noise[:2], noise[-2:], noise[:, :2], noise[:, -2:] = 0, 0, 0, 0
-    layer = Placed(pack_rgba(-2, -2, noise), np.eye(3), 0.8)
+    layer = PlacedSprite(pack_rgba(-2, -2, noise), np.eye(3), 0.8)
     modes: tuple[BlendMode, ...] = ("multiply", "soft-light", "luminosity")
     took: dict[str, list[float]] = {}
     for _ in range(REPEATS):

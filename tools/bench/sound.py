@@ -19,7 +19,7 @@ from nervykite.core.sound.beat_tracking import beats_of
 from nervykite.core.sound.limit import true_peak
 from nervykite.core.sound.loudness import loudness
 from nervykite.core.sound.master import Master
-from nervykite.core.sound.plan import RATE, Clip, Placed, SoundPlan, plan_of
+from nervykite.core.sound.plan import RATE, PlacedSound, SoundClip, SoundPlan, plan_of
 from nervykite.core.sound.taken import Sounds
 from nervykite.core.sources.plain_colour import ColourSource
 from nervykite.demo import FOOTAGE
@@ -77,9 +77,9 @@ def _mixing(figures: dict[str, float]) -> float:
         name: rng.normal(0, loud, (2, LONG * RATE)).astype(np.float32) for name, loud in (("bed", 0.12), ("shot", 0.05))
     }
     kinds = [k for n, k in Sounding.family.all().items() if n != "shelved"]
-    hits = [Placed(kinds[n % len(kinds)](), round((1 + 2.9 * n) * RATE), None) for n in range(CUES)]
-    bed = Placed("bed", 0, None, part="bed", gain=0.7)
-    clips = (Clip("s", "shot", 0, LONG * RATE, 0),)
+    hits = [PlacedSound(kinds[n % len(kinds)](), round((1 + 2.9 * n) * RATE), None) for n in range(CUES)]
+    bed = PlacedSound("bed", 0, None, part="bed", gain=0.7)
+    clips = (SoundClip("s", "shot", 0, LONG * RATE, 0),)
     sounds = Sounds(files.__getitem__)
     takes = []
     for run in range(4):
@@ -102,7 +102,7 @@ def _mixing(figures: dict[str, float]) -> float:
     off, over = [], []
     for target, loud in ((-14.0, 1.0), (-10.0, 1.0), (-20.0, 0.3), (-14.0, 0.05), (-16.0, 2.0)):
         mix = Mix(loudness=target)
-        plan = SoundPlan(clips, LONG * RATE, (Placed("bed", 0, None, part="bed", gain=loud), *hits), (), mix)
+        plan = SoundPlan(clips, LONG * RATE, (PlacedSound("bed", 0, None, part="bed", gain=loud), *hits), (), mix)
         heard = Master(plan, sounds)
         whole = heard.samples(0, plan.length)
         is_ = loudness([whole])

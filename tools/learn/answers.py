@@ -95,7 +95,7 @@ def _listened(rng: np.random.Generator, scene: Scene, look: Callable[[Evidence],
     """What is known of a scene when the judge is asked, at one of the turns, and the truth there."""
     wanted, turns, lesson = int(rng.integers(0, TURNS)), 0, None
 
-    def judge(view: opinion.View, turn: opinion.Opined) -> np.ndarray | None:
+    def judge(view: opinion.OpinionView, turn: opinion.Opined) -> np.ndarray | None:
         nonlocal turns, lesson
         if turn.found is None or turn.similar is None:
             return None

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from ..sources.figure_shapes import BoxShape, OvalShape, TicketShape
 from ..sources.stroke_shapes import PenShape
-from .card import Card, Inks, Part, Said, centred, extent, move, words
+from .card import Card, CardPart, Inks, Said, centred, extent, move, words
 
 CONDENSED, CAPITALS = "sofia-sans-extra-condensed", {"case": "capitals"}
 
@@ -19,7 +19,7 @@ class StripsCard(Card):
     hint: ClassVar[str] = "The name on one strip, the line on another over its corner"
     rank: ClassVar[int] = 1
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         name = words(said.name, CONDENSED, 0.84 * said.wide, 0.34 * said.wide, colour=inks.on(inks.main), **CAPITALS)
         _, _, wide, tall = extent(name)
         pad = 0.24 * tall
@@ -31,9 +31,9 @@ class StripsCard(Card):
         x, y = left + second.wide / 2 + 0.6 * pad, bottom + 0.32 * second.high
         sweep = move("sweep", direction="left", lasts=12, lean=0)
         return [
-            Part(strip, enters=sweep),
+            CardPart(strip, enters=sweep),
             centred(name, enters=sweep, late=0.07),
-            Part(second, x, y, of_line=True, enters=sweep, late=0.16),
+            CardPart(second, x, y, of_line=True, enters=sweep, late=0.16),
             centred(line, x, y, of_line=True, enters=sweep, late=0.2),
         ]
 
@@ -46,7 +46,7 @@ class SlantedCard(Card):
     hint: ClassVar[str] = "Leaning letters on a leaning bar"
     rank: ClassVar[int] = 2
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         lean = 14.0
         name = words(said.name, "anton", 0.78 * said.wide, 0.26 * said.wide, colour=inks.on(inks.ink), **CAPITALS)
         _, _, wide, tall = extent(name)
@@ -60,9 +60,9 @@ class SlantedCard(Card):
         x, y = bar.wide / 2 - thin.wide / 2 - 0.3 * pad, bar.high / 2 + 0.36 * thin.high
         right, left = (move("sweep", direction=d, lasts=11, lean=0) for d in ("right", "left"))
         return [
-            Part(bar, enters=right),
+            CardPart(bar, enters=right),
             centred(name, shear=-lean, enters=right, late=0.08),
-            Part(thin, x, y, of_line=True, enters=left, late=0.18),
+            CardPart(thin, x, y, of_line=True, enters=left, late=0.18),
             centred(line, x, y, shear=-lean, of_line=True, enters=left, late=0.22),
         ]
 
@@ -75,7 +75,7 @@ class PosterCard(Card):
     hint: ClassVar[str] = "Each word as wide as the card, stacked"
     rank: ClassVar[int] = 3
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         stacked = "\n".join(said.name.split()[:4]) or said.name
         name = words(
             stacked, "anton", 0.9 * said.wide, 0.4 * said.wide, align="even", leading=1.08, colour=inks.paper,
@@ -94,7 +94,7 @@ class PosterCard(Card):
         unfold = move("unfold", axis="upright", lasts=9, lean=0)
         return [
             centred(name, comes=0.5),
-            Part(bar, 0, y, of_line=True, enters=unfold, late=0.3),
+            CardPart(bar, 0, y, of_line=True, enters=unfold, late=0.3),
             centred(line, 0, y, enters=move("fade", lasts=6), late=0.45),
         ]
 
@@ -107,7 +107,7 @@ class TicketCard(Card):
     hint: ClassVar[str] = "The name on a ticket"
     rank: ClassVar[int] = 4
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         name = words(said.name, "alfa-slab-one", 0.62 * said.wide, 0.17 * said.wide, colour=inks.ink, **CAPITALS)
         _, _, wide, tall = extent(name)
         line = words(
@@ -127,7 +127,7 @@ class TicketCard(Card):
         twirl = move("twirl", turns=0.1, size=0.6, lasts=12)
         turn = -5.0
         return [
-            Part(shape, turn=turn, enters=twirl),
+            CardPart(shape, turn=turn, enters=twirl),
             _turned(centred(name, x, top + tall / 2, enters=twirl), turn),
             _turned(centred(line, x, top + tall + gap + low / 2, enters=twirl), turn),
             _turned(centred(stub, 0.41 * across, 0, enters=twirl), turn, -90),
@@ -142,7 +142,7 @@ class TagCard(Card):
     hint: ClassVar[str] = "A tag on a string"
     rank: ClassVar[int] = 5
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         name = words(said.name, "archivo-black", 0.66 * said.wide, 0.15 * said.wide, colour=inks.on(inks.second))
         _, _, wide, tall = extent(name)
         line = words(said.line, "fredoka", wide, 0.065 * said.wide, colour=inks.on(inks.second))
@@ -161,9 +161,9 @@ class TagCard(Card):
         turn = 5.0
         x, top = 0.3 * high, -inner / 2
         return [
-            Part(body, turn=turn, enters=drop),
-            _turned(Part(eye, hole, 0, enters=drop), turn),
-            _turned(Part(string, hole, 0, enters=drop), turn, -turn),
+            CardPart(body, turn=turn, enters=drop),
+            _turned(CardPart(eye, hole, 0, enters=drop), turn),
+            _turned(CardPart(string, hole, 0, enters=drop), turn, -turn),
             _turned(centred(name, x, top + tall / 2, enters=drop), turn),
             _turned(centred(line, x, top + tall + gap + low / 2, enters=drop), turn),
         ]
@@ -177,7 +177,7 @@ class CrateCard(Card):
     hint: ClassVar[str] = "Stencilled letters in a drawn frame"
     rank: ClassVar[int] = 6
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         name = words(
             said.name, "saira-stencil-one", 0.8 * said.wide, 0.22 * said.wide, colour=inks.paper, tracking=0.04,
             way="typed", stagger=1.0, **CAPITALS,
@@ -201,8 +201,8 @@ class CrateCard(Card):
         ground = BoxShape(wide=frame.wide + 4 * thick, high=frame.high + 4 * thick, colour=inks.ink)
         top = -inner / 2
         return [
-            Part(ground, enters=move("fade", lasts=5)),
-            Part(frame, drawn=0.5),
+            CardPart(ground, enters=move("fade", lasts=5)),
+            CardPart(frame, drawn=0.5),
             centred(name, 0, top + tall / 2, comes=0.5, late=0.15),
             centred(line, 0, top + tall + gap + low / 2, enters=move("fade", lasts=6), late=0.55),
         ]
@@ -216,7 +216,7 @@ class TypedCard(Card):
     hint: ClassVar[str] = "Typed letter by letter on a label"
     rank: ClassVar[int] = 7
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         name = words(
             said.name, "space-mono", 0.82 * said.wide, 0.2 * said.wide, colour=inks.paper, way="typed", stagger=1.0,
             align="left",
@@ -232,14 +232,14 @@ class TypedCard(Card):
         top, left = -inner / 2, -wide / 2
         fade = move("fade", lasts=5)
         return [
-            Part(label, enters=fade),
-            Part(mark, -label.wide / 2 + mark.wide / 2, 0, enters=fade),
+            CardPart(label, enters=fade),
+            CardPart(mark, -label.wide / 2 + mark.wide / 2, 0, enters=fade),
             centred(name, left + wide / 2, top + tall / 2, comes=0.6, late=0.1),
             centred(line, left + long / 2, top + tall + gap + low / 2, comes=0.4, late=0.6),
         ]
 
 
-def _turned(part: Part, turn: float, own: float = 0.0) -> Part:
+def _turned(part: CardPart, turn: float, own: float = 0.0) -> CardPart:
     """A part of something that is turned about the card's middle as a whole, and turned itself besides."""
     c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
     across, down, _, _ = extent(part.source)

@@ -78,7 +78,7 @@ class Said:
 
 
 @dataclass(frozen=True)
-class Part:
+class CardPart:
     """A layer to be: what it shows, and where its middle lies from the card's, in project pixels.
 
     `of_line` says that it is there for the line, and goes where there is none. `enters` is its move; `drawn` says that
@@ -112,10 +112,10 @@ class Card(Kind):
     on: ClassVar[tuple[str, ...]] = ("sky",)
 
     @abstractmethod
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         """Its parts, from the lowest up, about 0, 0."""
 
-    def laid(self, said: Said, inks: Inks) -> list[Part]:
+    def laid(self, said: Said, inks: Inks) -> list[CardPart]:
         """Its parts with the middle of all of them at 0, 0, no wider than the room that there is."""
         asked = said
         for _ in range(TRIES):
@@ -128,7 +128,7 @@ class Card(Kind):
         return [replace(p, x=p.x - x, y=p.y - y) for p in parts]
 
 
-def around(parts: Sequence[Part]) -> Box:
+def around(parts: Sequence[CardPart]) -> Box:
     """What parts cover together."""
     boxes = [p.box for p in parts]
     return (
@@ -153,10 +153,10 @@ def extent(source: Inked) -> tuple[float, float, float, float]:
     return (left + right) / 2, (top + bottom) / 2, right - left, bottom - top
 
 
-def centred(source: Inked, x: float = 0.0, y: float = 0.0, **more: Any) -> Part:
+def centred(source: Inked, x: float = 0.0, y: float = 0.0, **more: Any) -> CardPart:
     """A part whose outlines have their middle at a place."""
     across, down, _, _ = extent(source)
-    return Part(source, x - across, y - down, **more)
+    return CardPart(source, x - across, y - down, **more)
 
 
 def move(kind: str, **settings: Any) -> PutOn:

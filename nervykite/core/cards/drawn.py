@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 from ..sources.figure_shapes import BoxShape, BubbleShape, RingShape, StarShape
 from ..sources.stroke_shapes import BrushStrokeShape, UnderlineShape
-from .card import Card, Inks, Part, Said, centred, extent, move, words
+from .card import Card, CardPart, Inks, Said, centred, extent, move, words
 
 CONDENSED, CAPITALS = "sofia-sans-extra-condensed", {"case": "capitals"}
 
@@ -18,7 +18,7 @@ class BrushCard(Card):
     hint: ClassVar[str] = "The name over one stroke of a brush"
     rank: ClassVar[int] = 11
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         name = words(
             said.name, "permanent-marker", 0.76 * said.wide, 0.24 * said.wide, colour=inks.on(inks.main), way="rise",
             stagger=0.5,
@@ -31,7 +31,7 @@ class BrushCard(Card):
         )  # fmt: skip
         _, _, _, low = extent(line)
         return [
-            Part(stroke, turn=-4, drawn=0.32),
+            CardPart(stroke, turn=-4, drawn=0.32),
             centred(name, turn=-4, comes=0.4, late=0.15),
             centred(line, 0.06 * wide, 0.5 * stroke.high + 0.62 * low, turn=-4, enters=move("pop", lasts=8), late=0.4),
         ]
@@ -45,7 +45,7 @@ class SignatureCard(Card):
     hint: ClassVar[str] = "Written, and underlined by hand"
     rank: ClassVar[int] = 12
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         thin = max(2.0, 0.008 * said.wide)
         name = words(
             said.name, "pacifico", 0.86 * said.wide, 0.32 * said.wide, colour=inks.paper, line=thin,
@@ -78,7 +78,7 @@ class RuleCard(Card):
     hint: ClassVar[str] = "A heavy serif over a fine rule"
     rank: ClassVar[int] = 13
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         name = words(
             said.name, "abril-fatface", 0.9 * said.wide, 0.3 * said.wide, colour=inks.paper, way="rise", stagger=0.25
         )
@@ -104,7 +104,7 @@ class ArchCard(Card):
     hint: ClassVar[str] = "Deep letters on an arch"
     rank: ClassVar[int] = 14
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         thin = max(2.5, 0.011 * said.wide)
         name = words(
             said.name, "titan-one", 0.9 * said.wide, 0.24 * said.wide, shape="arc", bend=54, filled="gradient",
@@ -128,7 +128,7 @@ class ArchCard(Card):
         y = max(near) + 3.2 * thin + 0.5 * pill.high
         pop = move("pop", lasts=9)
         return [
-            Part(pill, 0, y, of_line=True, enters=pop, late=0.32),
+            CardPart(pill, 0, y, of_line=True, enters=pop, late=0.32),
             centred(line, 0, y, enters=pop, late=0.36),
             centred(name, comes=0.6),
         ]
@@ -142,7 +142,7 @@ class BurstCard(Card):
     hint: ClassVar[str] = "Shouted on a burst"
     rank: ClassVar[int] = 15
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         thin = max(3.0, 0.012 * said.wide)
         name = words(
             said.name, "bangers", 0.66 * said.wide, 0.26 * said.wide, colour=inks.main, line=thin,
@@ -159,9 +159,9 @@ class BurstCard(Card):
         y = 0.5 * tall + 0.95 * low
         pop = move("pop", lasts=9, overshoot=0.3)
         return [
-            Part(star, turn=-6, enters=move("twirl", turns=0.12, size=0.2, lasts=10)),
+            CardPart(star, turn=-6, enters=move("twirl", turns=0.12, size=0.2, lasts=10)),
             centred(name, 0, -0.18 * low, turn=-6, enters=pop, late=0.08),
-            Part(bar, 0.06 * wide, y, turn=-6, of_line=True, enters=pop, late=0.2),
+            CardPart(bar, 0.06 * wide, y, turn=-6, of_line=True, enters=pop, late=0.2),
             centred(line, 0.06 * wide, y, turn=-6, enters=pop, late=0.24),
         ]
 
@@ -174,7 +174,7 @@ class SaidCard(Card):
     hint: ClassVar[str] = "In a bubble that points at the subject"
     rank: ClassVar[int] = 16
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         thin = max(3.0, 0.012 * said.wide)
         name = words(
             said.name, "bangers", 0.62 * said.wide, 0.2 * said.wide, colour=inks.ink, tracking=0.02, **CAPITALS
@@ -191,7 +191,7 @@ class SaidCard(Card):
         top = -inner / 2
         pop = move("pop", lasts=10, overshoot=0.22)
         return [
-            Part(bubble, enters=pop),
+            CardPart(bubble, enters=pop),
             centred(name, 0, top + tall / 2, enters=pop, late=0.06),
             centred(line, 0, top + tall + gap + low / 2, enters=pop, late=0.12),
         ]
@@ -205,7 +205,7 @@ class RingCard(Card):
     hint: ClassVar[str] = "Across a ring, the line running round it"
     rank: ClassVar[int] = 17
 
-    def parts(self, said: Said, inks: Inks) -> list[Part]:
+    def parts(self, said: Said, inks: Inks) -> list[CardPart]:
         thick = 0.045 * said.wide
         across = 0.78 * said.wide
         ring = RingShape(wide=across, high=across, thick=thick, colour=inks.main)
@@ -221,7 +221,7 @@ class RingCard(Card):
             line_colour=inks.ink, shape="along", points=points, tracking=0.06, **CAPITALS,
         )  # fmt: skip
         return [
-            Part(ring, drawn=0.5),
-            Part(line, enters=move("fade", lasts=8), late=0.4),
+            CardPart(ring, drawn=0.5),
+            CardPart(line, enters=move("fade", lasts=8), late=0.4),
             centred(name, turn=-3, comes=0.5, late=0.15),
         ]

@@ -7,7 +7,7 @@ import numpy as np
 
 
 @dataclass(frozen=True)
-class Looking:
+class RoomSettings:
     """How room is looked for.
 
     `free` are the parts of the canvas that stay free at each side (left, top, right, bottom), more on a tall one, where
@@ -29,7 +29,7 @@ class Looking:
 
 
 @dataclass(frozen=True)
-class Room:
+class CardRoom:
     """Where a card's middle goes and how wide it is, in shares of the canvas's width and height; `tail` is where the
     subject's head lies as seen from there, in degrees clockwise from the right; `shared` is how much of that room the
     subject fills, 0…1."""
@@ -43,8 +43,8 @@ class Room:
 
 def room_for(
     cover: np.ndarray, high: float, wide: float = 0.82, taken: np.ndarray | None = None, behind: bool = False,
-    settings: Looking | None = None,
-) -> Room:  # fmt: skip
+    settings: RoomSettings | None = None,
+) -> CardRoom:  # fmt: skip
     """The best room for a card.
 
     cover: what subjects cover of the canvas, float32 (h, w), 0…1; small will do
@@ -55,7 +55,7 @@ def room_for(
 
     It is looked for beside the head, or where nobody is, in the lower third.
     """
-    s = settings or Looking()
+    s = settings or RoomSettings()
     h, w = cover.shape
     subject = figure(cover)
     weight = cover.astype(np.float64) * (s.hidden if behind else 1.0)
@@ -96,7 +96,7 @@ def room_for(
     tail = 120.0
     if head is not None:
         tail = float(np.degrees(np.arctan2(head[1] - found[1], head[0] - found[0])))
-    return Room(found[0] / w, found[1] / h, found[2], tail, shared)
+    return CardRoom(found[0] / w, found[1] / h, found[2], tail, shared)
 
 
 def figure(cover: np.ndarray) -> tuple[int, int, int, int] | None:

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from ..find.looks import Looks, line_of, looks_of
+from ..find.looks import Features, line_of, looks_of
 from ..matte.part import around
 from ..scene.rigid_motion import MARGIN
 from .fields import Part
@@ -17,7 +17,7 @@ AROUND = 9
 class Sighting(NamedTuple):
     """What a part of a frame looks like, and whose looks each pixel has: float32 (h, w), -1…1."""
 
-    looks: Looks
+    looks: Features
     similar: np.ndarray
 
 

@@ -65,7 +65,7 @@ class Choosing:
 
 
 @dataclass(frozen=True)
-class Proposal:
+class FrameProposal:
     """A frame, why it is proposed, how much of a peak it is and how crisp, 0…1, and how good that makes it."""
 
     frame: int
@@ -113,7 +113,7 @@ def proposals(
     wide: float,
     allowed: Collection[int] | None = None,
     settings: Choosing | None = None,
-) -> list[Proposal]:
+) -> list[FrameProposal]:
     """All frames of a take that are worth holding, the best first; of frames of one apex only the best.
 
     seen: what was seen, a frame each; rate: frames a second; wide: the frame's width in heights; allowed: the only
@@ -132,13 +132,13 @@ def proposals(
     made = [_proposal(cluster, curves, places, settings) for cluster in _clusters(peaks, near)]
     taken = [p.frame for p in made]
     between = _crispest(found, curves, near, taken, places, settings)
-    once: dict[int, Proposal] = {}
+    once: dict[int, FrameProposal] = {}
     for one in sorted(made + between, key=lambda p: -p.worth):
         once.setdefault(one.frame, one)
     return list(once.values())
 
 
-def unasked(found: Sequence[Proposal], settings: Choosing | None = None) -> int:
+def unasked(found: Sequence[FrameProposal], settings: Choosing | None = None) -> int:
     """How many of some proposals, the best first, are good enough to be made without being asked for a number."""
     settings = settings or Choosing()
     return min(settings.most, sum(p.worth >= settings.least for p in found))
@@ -242,7 +242,7 @@ def _clusters(peaks: list[_Peak], near: int) -> list[list[_Peak]]:
     return clusters
 
 
-def _proposal(cluster: list[_Peak], curves: Curves, places: Sequence[int], settings: Choosing) -> Proposal:
+def _proposal(cluster: list[_Peak], curves: Curves, places: Sequence[int], settings: Choosing) -> FrameProposal:
     head = cluster[0]
     others = {p.why: p.peak for p in cluster[1:] if p.why != head.why}
     peak = min(1.0, head.peak + 0.3 * sum(others.values()))
@@ -250,23 +250,23 @@ def _proposal(cluster: list[_Peak], curves: Curves, places: Sequence[int], setti
     beside = [f for f in (frame - 1, frame, frame + 1) if f in places]
     frame = max(beside, key=lambda f: curves.crisp[f] - 0.3 * (f != frame))
     crisp = float(curves.crisp[frame])
-    return Proposal(frame, head.why, peak, crisp, peak * (1 - settings.crisp) + settings.crisp * peak * crisp)
+    return FrameProposal(frame, head.why, peak, crisp, peak * (1 - settings.crisp) + settings.crisp * peak * crisp)
 
 
 def _crispest(
     found: list[Subject], curves: Curves, near: int, taken: list[int], places: Sequence[int], settings: Choosing
-) -> list[Proposal]:
+) -> list[FrameProposal]:
     """The crispest frames on the way, apart from what is taken: for those who want more."""
     inside = np.zeros(len(curves.crisp), bool)
     for subject in found:
         inside[subject.first : subject.first + len(subject.inside)] |= subject.inside > settings.inside
     left = [f for f in places if inside[f]]
-    made: list[Proposal] = []
+    made: list[FrameProposal] = []
     for frame in sorted(left, key=lambda f: -curves.crisp[f]):
         if all(abs(frame - other) > near for other in taken):
             taken.append(frame)
             crisp = float(curves.crisp[frame])
-            made.append(Proposal(frame, "crispest", 0.0, crisp, 0.8 * settings.least * crisp))
+            made.append(FrameProposal(frame, "crispest", 0.0, crisp, 0.8 * settings.least * crisp))
         if len(made) == settings.between:
             break
     return made

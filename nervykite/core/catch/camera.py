@@ -7,7 +7,7 @@ import numpy as np
 
 
 @dataclass(frozen=True)
-class Following:
+class CameraMotionSettings:
     """What tunes it; lengths are pixels of the small frames.
 
     corners: how many points are followed; apart: how far from each other they are; off: how far a point may land beside
@@ -23,7 +23,7 @@ class Following:
 
 
 def step(
-    before: np.ndarray, after: np.ndarray, apart: np.ndarray | None = None, settings: Following | None = None
+    before: np.ndarray, after: np.ndarray, apart: np.ndarray | None = None, settings: CameraMotionSettings | None = None
 ) -> np.ndarray:
     """How one frame lies on the next: float64 (3, 3), a similarity; the identity if nothing says otherwise.
 
@@ -31,7 +31,7 @@ def step(
     way. Corners (Shi & Tomasi 1994) are followed through pyramids (Bouguet 2000), and the
     similarity is the one that most of them agree on (RANSAC, Fischler & Bolles 1981).
     """
-    settings = settings or Following()
+    settings = settings or CameraMotionSettings()
     found = _agreed(before, after, None, apart, settings)
     if found is None:
         return np.eye(3)
@@ -40,9 +40,11 @@ def step(
     return np.eye(3) if np.abs((found @ ends)[:2] - ends[:2]).max() < settings.still else found
 
 
-def refined(one: np.ndarray, other: np.ndarray, guess: np.ndarray, settings: Following | None = None) -> np.ndarray:
+def refined(
+    one: np.ndarray, other: np.ndarray, guess: np.ndarray, settings: CameraMotionSettings | None = None
+) -> np.ndarray:
     """The same for frames that lie farther apart, from a guess (3, 3), which is the answer if none is better."""
-    found = _agreed(one, other, guess, None, settings or Following())
+    found = _agreed(one, other, guess, None, settings or CameraMotionSettings())
     return guess if found is None else found
 
 
@@ -51,7 +53,7 @@ def _agreed(
     after: np.ndarray,
     guess: np.ndarray | None,
     apart: np.ndarray | None,
-    settings: Following,
+    settings: CameraMotionSettings,
 ) -> np.ndarray | None:
     corners = cv2.goodFeaturesToTrack(before, settings.corners, 0.01, settings.apart, mask=apart)
     if corners is None or len(corners) < 8:

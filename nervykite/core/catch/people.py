@@ -17,7 +17,7 @@ POINTS = (0, 11, 12, 13, 14, 15, 16, 19, 20, 23, 24, 25, 26, 27, 28, 31, 32)
 
 
 @dataclass(frozen=True)
-class Looking:
+class PeopleSettings:
     """What tunes it.
 
     again: after how many frames it is looked for others, and empty: after how many while nobody is followed; most: how
@@ -49,8 +49,8 @@ class Person:
 class People:
     """Follows people through the frames of one take; they are numbered from `first` on."""
 
-    def __init__(self, settings: Looking | None = None, first: int = 0) -> None:
-        self._settings = settings or Looking()
+    def __init__(self, settings: PeopleSettings | None = None, first: int = 0) -> None:
+        self._settings = settings or PeopleSettings()
         self._known: list[Person] = []
         self._count = first
         self._frames = 0

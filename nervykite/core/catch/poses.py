@@ -18,7 +18,7 @@ TORSO = 2.6
 
 
 @dataclass(frozen=True)
-class Following:
+class PoseTrackingSettings:
     """What tunes it.
 
     steady: over how many seconds places are smoothed; least: for how many seconds somebody has to be seen to be a
@@ -60,9 +60,11 @@ def ways(seen: Sequence[Seen]) -> np.ndarray:
     return np.array(found).reshape(-1, 3, 3)
 
 
-def subjects(seen: Sequence[Seen], rate: float, wide: float, settings: Following | None = None) -> list[Subject]:
+def subjects(
+    seen: Sequence[Seen], rate: float, wide: float, settings: PoseTrackingSettings | None = None
+) -> list[Subject]:
     """Who moves in a take, most of all first; `rate` is frames a second, `wide` the frame's width in heights."""
-    settings = settings or Following()
+    settings = settings or PoseTrackingSettings()
     back = np.linalg.inv(ways(seen)) if seen else np.zeros((0, 3, 3))
     smooth = max(0.5, settings.steady * rate)
     found = []

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..errors import Refusal
 from . import cadence
-from .apexes import Proposal
+from .apexes import FrameProposal
 
 
 @dataclass(frozen=True)
@@ -22,7 +22,7 @@ class Take:
 
     frames: Sequence[int]
     rate: float
-    found: Sequence[Proposal] = ()
+    found: Sequence[FrameProposal] = ()
     there: np.ndarray = field(default_factory=lambda: np.zeros(0, bool))
     way: np.ndarray = field(default_factory=lambda: np.zeros(0))
     cut: frozenset[int] = frozenset()

@@ -15,7 +15,7 @@ import numpy as np
 from ..errors import Refusal
 from .camera import step
 from .foreground import Frames, Moving, body, moving
-from .people import Looking, People, Person
+from .people import People, PeopleSettings, Person
 from .seen import Seen, filled
 
 
@@ -36,7 +36,7 @@ class Watching:
     whole: float = 0.5
     most: float = 0.9
     moving: Moving = field(default_factory=Moving)
-    looking: Looking = field(default_factory=Looking)
+    looking: PeopleSettings = field(default_factory=PeopleSettings)
 
 
 @dataclass

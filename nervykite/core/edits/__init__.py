@@ -11,7 +11,7 @@ from .adding import AddLayer, AddPicture
 from .aligning import AlignLayers, DistributeLayers
 from .animating import (
     ChangeKeys,
-    Chosen,
+    ChosenKeys,
     KeysApart,
     MoveKeys,
     PasteKeys,
@@ -90,7 +90,7 @@ __all__ = [
     "ChangeMoment",
     "ChangePiece",
     "ChangeStop",
-    "Chosen",
+    "ChosenKeys",
     "ClientEdit",
     "Clip",
     "CorrectBeats",

@@ -20,7 +20,7 @@ from .keyframing import nearest
 from .layering import Layers, names_of
 
 
-class Chosen(OwnerEdit):
+class ChosenKeys(OwnerEdit):
     """Some keys of a layer or a ground item; none named: all that it has."""
 
     keys: Annotated[list[Id], Field(max_length=5000)] = []
@@ -35,10 +35,10 @@ class Chosen(OwnerEdit):
         return [known[id_] for id_ in self.keys]
 
 
-Of = Annotated[list[Chosen], Field(min_length=1, max_length=500)]
+Of = Annotated[list[ChosenKeys], Field(min_length=1, max_length=500)]
 
 
-def changed(document: Document, of: Sequence[Chosen], change: Callable[[Key, Ties, list[Key]], Key]) -> Document:
+def changed(document: Document, of: Sequence[ChosenKeys], change: Callable[[Key, Ties, list[Key]], Key]) -> Document:
     """The document with each chosen key changed, given the ties of its owner and all that are chosen there."""
     for chosen in of:
         owner = chosen.open_owner(document)
@@ -315,6 +315,6 @@ class KeysApart(Edit):
         return with_layer(document, layer.id, keys=[*rest, *made], apart=self.apart)
 
 
-def _names(document: Document, of: Sequence[Chosen]) -> str:
+def _names(document: Document, of: Sequence[ChosenKeys]) -> str:
     first = of[0].name(document)
     return first if len(of) == 1 else f"{first} and {len(of) - 1} more"

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, ValidationError
 
-from ..cards.card import Card, Inks, Part, Said
+from ..cards.card import Card, CardPart, Inks, Said
 from ..errors import Refusal
 from ..model import Document, Key
 from ..model.base import FrameNumber, Id, Number, new_id
@@ -83,7 +83,7 @@ class AddCard(Edit):
         own = layer_of(document, self.group)
         return with_project(document, layers=put_in_order(document, [own], group, place))
 
-    def _put(self, document: Document, part: Part, id_: str, start: int, lasts: int) -> Document:
+    def _put(self, document: Document, part: CardPart, id_: str, start: int, lasts: int) -> Document:
         """One part as a layer, with how it comes and goes."""
         width, height = document.project.width, document.project.height
         document = AddLayer(source=part.source, at=start, frames=lasts, layer=id_).apply(document)

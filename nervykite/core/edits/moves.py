@@ -9,7 +9,7 @@ from ..model import Arrangement, Blur, Document, Key, Layer, PutOn
 from ..model.base import new_id
 from ..model.move import MoveKind, Side
 from ..motion.keyed import Keyed
-from ..motion.move_beats import Placed, Scene, beats_of, keys_of, turned
+from ..motion.move_beats import MovePlacement, MoveScene, beats_of, keys_of, turned
 from ..motion.placing import Placement
 from ..sources.rest import anchor_of, box_placed
 from ..timeline.timeline import Ties, Timeline
@@ -73,7 +73,7 @@ class PutMove(Edit):
         return with_layer(document, layer.id, **update)
 
 
-def placed(arrangement: Arrangement, side: Side, move: MoveKind, ties: Ties, late: int) -> Placed:
+def placed(arrangement: Arrangement, side: Side, move: MoveKind, ties: Ties, late: int) -> MovePlacement:
     """Where a move goes in time: at an end of the span, or towards the landing where the layer arrives there.
 
     What comes down once does so on the landing, and gives way after it, where nobody may see that any more: the next
@@ -84,18 +84,18 @@ def placed(arrangement: Arrangement, side: Side, move: MoveKind, ties: Ties, lat
         touches = move.touches()
         until = touches[0].at if len(touches) == 1 else 1.0
         comes = min(max(1, round(until * lasts)), max(1, ties.landing - ties.start))
-        return Placed("landing", min(0, late) - comes, min(lasts, max(comes, round(comes / until))))
+        return MovePlacement("landing", min(0, late) - comes, min(lasts, max(comes, round(comes / until))))
     lasts = min(lasts, max(1, ties.end - ties.start - 1))
-    return Placed("start", late, lasts) if side == "in" else Placed("end", late - 1 - lasts, lasts)
+    return MovePlacement("start", late, lasts) if side == "in" else MovePlacement("end", late - 1 - lasts, lasts)
 
 
-def scene_of(timeline: Timeline, layer: Layer, at: Placement) -> Scene:
+def scene_of(timeline: Timeline, layer: Layer, at: Placement) -> MoveScene:
     """What a move of a layer plays in, given how the layer is placed where the move meets it."""
     document = timeline.document
     x, y = anchor_of(document, layer, timeline)
     there = x + at.position[0], y + at.position[1]
     canvas = document.project.width, document.project.height
-    return Scene(canvas, box_placed(document, layer, at, timeline), there)
+    return MoveScene(canvas, box_placed(document, layer, at, timeline), there)
 
 
 class MirrorExit(Edit):

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
-from .figures import Drawn, Figure, FigureSettings, Window, convincing, drawn, figures_in, square, there
+from .figures import DrawnFigure, Figure, FigureSettings, Window, convincing, drawn, figures_in, square, there
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,7 @@ class CrowdSettings:
 
 def one_more(
     picture: np.ndarray, part: np.ndarray, known: np.ndarray, settings: CrowdSettings = CrowdSettings()
-) -> tuple[Figure, Drawn] | None:
+) -> tuple[Figure, DrawnFigure] | None:
     """A figure in a part of what moves, bool (h, w), beside those that are known, float32 (h, w), 0…1; None if none is.
 
     picture: uint8 RGB (h, w, 3). Raises Refusal.

@@ -61,7 +61,7 @@ class Figure:
         return float(np.linalg.norm(self.top - self.hips))
 
 
-class Drawn(NamedTuple):
+class DrawnFigure(NamedTuple):
     """A figure as a network draws it.
 
     alpha: how likely each pixel is the figure's, float32 (h, w), 0…1; inside: how far this says anything about the
@@ -142,7 +142,7 @@ def _seen(picture: np.ndarray, window: Window, settings: FigureSettings) -> list
 
 def silhouette(
     picture: np.ndarray, figure: Figure, careful: bool = False, settings: FigureSettings = FigureSettings()
-) -> Drawn:
+) -> DrawnFigure:
     """A figure's rough silhouette in a picture uint8 RGB (h, w, 3). Raises Refusal.
 
     careful: whether a second network draws it as well, which takes three times as long: neither is the better one
@@ -158,7 +158,7 @@ def silhouette(
     alpha = cv2.warpAffine(likely(logits).astype(np.float32), seen.onto, (w, h), flags=cv2.INTER_LINEAR)
     rim = np.minimum(np.linspace(0, 12, CROP), np.linspace(12, 0, CROP)).clip(0, 1)
     inside = cv2.warpAffine(np.outer(rim, rim).astype(np.float32), seen.onto, (w, h), flags=cv2.INTER_LINEAR)
-    return Drawn(alpha, inside, seen.placed)
+    return DrawnFigure(alpha, inside, seen.placed)
 
 
 def posed(picture: np.ndarray, figure: Figure, settings: FigureSettings = FigureSettings()) -> Posed:
@@ -183,7 +183,7 @@ def convincing(figure: Figure, placed: Figure, settings: FigureSettings = Figure
 
 def drawn(
     picture: np.ndarray, figure: Figure, moving: np.ndarray | None = None, settings: FigureSettings = FigureSettings()
-) -> Drawn:
+) -> DrawnFigure:
     """A figure as it is drawn, and around where it is placed, if the first look was off. Raises Refusal.
 
     moving: bool (h, w), what moves, see `there`.
@@ -195,10 +195,12 @@ def drawn(
     off = np.linalg.norm(placed.hips - figure.hips) + abs(placed.reach - figure.reach)
     moved = off > 0.12 * figure.reach and 0.3 < placed.reach / figure.reach < 3
     alpha, inside, _ = silhouette(picture, placed if moved else figure, careful=True, settings=settings)
-    return Drawn(alpha, inside, placed)
+    return DrawnFigure(alpha, inside, placed)
 
 
-def there(figure: Figure, shown: Drawn, moving: np.ndarray | None, settings: FigureSettings = FigureSettings()) -> bool:
+def there(
+    figure: Figure, shown: DrawnFigure, moving: np.ndarray | None, settings: FigureSettings = FigureSettings()
+) -> bool:
     """Whether a figure is somebody: the networks are sure, or what they draw is what moves, bool (h, w), if known."""
     if moving is None or convincing(figure, shown.placed, settings):
         return convincing(figure, shown.placed, settings)

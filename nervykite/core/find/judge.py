@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 
 from ..matte.networks import shipped, warm_up
-from .looks import Looks
+from .looks import Features
 
 MODEL = Path(__file__).with_name("judge.tflite")
 SIDE = 128
@@ -56,7 +56,7 @@ class Voices:
     """How well the colours are known to subject and surroundings, see `evidence.known_to`."""
     similar: np.ndarray
     """Whether it looks like what was found so far, -1…1, see `looks.alike`; 0 if nothing can be said."""
-    looks: Looks | None
+    looks: Features | None
     """What all of it looks like; None if no network can be run here."""
 
     def part(self, box: tuple[slice, slice]) -> "Voices":

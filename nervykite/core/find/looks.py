@@ -33,7 +33,7 @@ STEEP = 1.5
 
 
 @dataclass(frozen=True)
-class Looks:
+class Features:
     """What a picture looks like."""
 
     layers: tuple[np.ndarray, ...]
@@ -50,7 +50,7 @@ class Looks:
         return [(g.std((0, 1)) + np.float32(1e-3)) * np.float32(np.sqrt(g.shape[2])) for g in self.grown]
 
 
-def looks_of(picture: np.ndarray) -> Looks | None:
+def looks_of(picture: np.ndarray) -> Features | None:
     """What a picture, uint8 RGB (h, w, 3), looks like; None if no network can be run here."""
     try:
         layers = network(THINGS, LAYERS)
@@ -58,7 +58,7 @@ def looks_of(picture: np.ndarray) -> Looks | None:
         return None
     shrinks = min(picture.shape[:2]) > ASKED
     shown = cv2.resize(picture, (ASKED, ASKED), interpolation=cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR)
-    return Looks(tuple(layers(shown.astype(np.float32) / 127.5 - 1)))
+    return Features(tuple(layers(shown.astype(np.float32) / 127.5 - 1)))
 
 
 def load() -> None:
@@ -67,7 +67,7 @@ def load() -> None:
 
 
 @dataclass(frozen=True)
-class Line:
+class LinearClassifier:
     """A straight line through looks that tells whose they are."""
 
     slopes: tuple[np.ndarray, ...]
@@ -75,7 +75,7 @@ class Line:
     middle: float
     """What all of it comes to where it is as much the one's as the other's."""
 
-    def says(self, looks: Looks, size: tuple[int, int]) -> np.ndarray:
+    def says(self, looks: Features, size: tuple[int, int]) -> np.ndarray:
         """Whose looks each pixel has: float32 of a size (h, w), -1…1."""
         # A sum is enlarged as well as what is summed, and that is hundreds of values.
         sums = (_grown(layer @ slope) for layer, slope in zip(looks.layers, self.slopes, strict=True))
@@ -83,7 +83,7 @@ class Line:
         return cv2.resize(says, size[::-1], interpolation=cv2.INTER_LINEAR)
 
 
-def line_of(looks: Looks, ours: np.ndarray, others: np.ndarray) -> Line | None:
+def line_of(looks: Features, ours: np.ndarray, others: np.ndarray) -> LinearClassifier | None:
     """The line that tells the looks of a subject from those of the rest; None if either area is too small to tell.
 
     looks: from `looks_of`; ours, others: what is known of the subject and of the rest, bool (h, w) of any one size.
@@ -101,10 +101,10 @@ def line_of(looks: Looks, ours: np.ndarray, others: np.ndarray) -> Line | None:
     spread = weighed.T @ apart + STIFF * np.eye(seen.shape[-1], dtype=np.float32)
     slope = np.linalg.solve(spread, weighed.T @ wanted)
     parts = np.split(slope, np.cumsum([len(scale) for scale in scales])[:-1])
-    return Line(tuple(p / scale for p, scale in zip(parts, scales, strict=True)), float(middle @ slope))
+    return LinearClassifier(tuple(p / scale for p, scale in zip(parts, scales, strict=True)), float(middle @ slope))
 
 
-def alike(looks: Looks, ours: np.ndarray, others: np.ndarray) -> np.ndarray | None:
+def alike(looks: Features, ours: np.ndarray, others: np.ndarray) -> np.ndarray | None:
     """Whose looks each pixel has, see `line_of`: float32 (h, w), -1…1; None if either area is too small to tell."""
     line = line_of(looks, ours, others)
     return None if line is None else line.says(looks, ours.shape)

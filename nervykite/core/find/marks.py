@@ -15,7 +15,7 @@ from ..matte.part import around, smaller
 from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
 from .geodesic import geodesic_distance
 from .judge import Voices, judged, seen_at
-from .looks import Looks, alike, looks_of
+from .looks import Features, alike, looks_of
 from .nearer import Nearer, nearer
 from .search import Box, Evidence, SearchSettings, Turn, search
 from .strokes import Stroke, check, draw, extent, marked_parts, rim_of
@@ -140,7 +140,7 @@ class Marked:
         self._person = person
         self.hint: np.ndarray | None = None
         self.borne_out: np.ndarray | float = 0.0
-        self.looks: Looks | None = None if looked is None else looked.result()
+        self.looks: Features | None = None if looked is None else looked.result()
 
     def turn(self, number: int, found: np.ndarray | None) -> MarksTurn:
         """What is known at a turn: at first what the strokes cover, later what the last answer covers as well."""

@@ -18,7 +18,7 @@ from ..scene.stack import Ways, evened
 from .evidence import Later
 from .proposal import Proposal
 from .search import Evidence
-from .standing_out import MOVES, STANDING_OUT, Found, standing_out
+from .standing_out import MOVES, STANDING_OUT, Saliency, standing_out
 
 MOVER: tuple[Evidence, ...] = (*MOVES, *STANDING_OUT)
 """What is heard, in this order."""
@@ -208,7 +208,7 @@ def pick_difference(
     return proposal
 
 
-def proposed(answer: Found, lingers: bool = False) -> Proposal:
+def proposed(answer: Saliency, lingers: bool = False) -> Proposal:
     """What stands out, and what is to be said about it; lingers: whether what never comes to rest was taken for it."""
     found, unknown = answer.found, answer.unknown
     warnings = []

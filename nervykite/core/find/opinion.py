@@ -13,7 +13,7 @@ import numpy as np
 
 from ..matte.part import around
 from .judge import Voices, judged, seen_at
-from .looks import Looks, alike, looks_of
+from .looks import Features, alike, looks_of
 from .nearer import nearer
 from .search import Box, Turn
 from .strokes import extent
@@ -61,7 +61,7 @@ class Opined(Turn):
         return around(self.near, MARGIN)
 
     @cached_property
-    def looks(self) -> Looks | None:
+    def looks(self) -> Features | None:
         """What the box looks like; None if no network can be run here."""
         return looks_of(np.ascontiguousarray(self.picture[self.box]))
 
@@ -71,7 +71,7 @@ class Opined(Turn):
         return None if self.looks is None else alike(self.looks, self.ours[self.box], self.others[self.box])
 
 
-class View(Protocol):
+class OpinionView(Protocol):
     """What has a second opinion."""
 
     likeness: "np.ndarray | float"
@@ -92,7 +92,7 @@ class Unmarked:
         return turn.wish
 
 
-def judge(view: View, turn: Opined) -> np.ndarray | None:
+def judge(view: OpinionView, turn: Opined) -> np.ndarray | None:
     """The judge, instead of a part of all that was said."""
     if turn.found is None or turn.similar is None:
         return None
@@ -103,7 +103,7 @@ def judge(view: View, turn: Opined) -> np.ndarray | None:
     return _in(turn, view.judgement * (says - seen_at(voices.wish)))
 
 
-def looks(view: View, turn: Opined) -> np.ndarray | None:
+def looks(view: OpinionView, turn: Opined) -> np.ndarray | None:
     """What looks alike."""
     if turn.found is None or turn.similar is None:
         return None
@@ -123,7 +123,7 @@ def from_near(turn: Opined, found: np.ndarray, ours: np.ndarray, others: np.ndar
 
 
 def voices_on(
-    turn: Opined, box: Box, looks: Looks | None, similar: np.ndarray, settings: OpinionSettings = OpinionSettings()
+    turn: Opined, box: Box, looks: Features | None, similar: np.ndarray, settings: OpinionSettings = OpinionSettings()
 ) -> Voices | None:
     """What the judge is told of a part of the last answer; None if nothing there can stand for strokes.
 

@@ -10,7 +10,18 @@ from ..matte.networks import PEOPLE, network
 from ..scene.scene import working_size
 from ..scene.stirring import movers
 from .crowd import CrowdSettings, hidden, is_theirs, one_more
-from .figures import Drawn, Figure, FigureSettings, Window, convincing, drawn, figures_in, silhouette, square, there
+from .figures import (
+    DrawnFigure,
+    Figure,
+    FigureSettings,
+    Window,
+    convincing,
+    drawn,
+    figures_in,
+    silhouette,
+    square,
+    there,
+)
 
 SIDE = 256
 """Rows and columns that a network is shown."""
@@ -142,7 +153,7 @@ class _Heard:
         self._total[top:bottom, left:right] += sure * found
         self._weight[top:bottom, left:right] += sure
 
-    def take(self, figure: Figure, shown: Drawn) -> None:
+    def take(self, figure: Figure, shown: DrawnFigure) -> None:
         """Looks once more at a figure that is somebody, and takes its silhouette, unless somebody else is meant."""
         h, w = self._picture.shape[:2]
         self._long = max(self._long, min(figure.reach, shown.placed.reach))

@@ -44,13 +44,13 @@ class Turn:
 T = TypeVar("T", bound=Turn)
 
 
-class Heard(Protocol):
+class UnaryTerms(Protocol):
     """Where what is said adds up."""
 
     wish: np.ndarray
 
 
-class View(Protocol[T]):
+class SearchView(Protocol[T]):
     """What a kind of search works on."""
 
     tie: np.ndarray
@@ -89,7 +89,7 @@ class SearchSettings:
     """How much of two answers has to be the same, in what either covers, for the last one to be final."""
 
 
-def search(view: View[T], evidence: Sequence[Evidence], settings: SearchSettings):
+def search(view: SearchView[T], evidence: Sequence[Evidence], settings: SearchSettings):
     """The subject, float32 (h, w), 0…1, almost everywhere 0 or 1; and the last turn, None if there was none.
 
     view: what is looked at; evidence: what is heard, in order.
@@ -111,7 +111,7 @@ def search(view: View[T], evidence: Sequence[Evidence], settings: SearchSettings
     return found, last
 
 
-def hear(view: object, turn: Heard, evidence: Sequence[Evidence]) -> None:
+def hear(view: object, turn: UnaryTerms, evidence: Sequence[Evidence]) -> None:
     """Adds what all evidence says to the wish of a turn."""
     for speaks in evidence:
         says = speaks(view, turn)

@@ -197,7 +197,7 @@ STANDING_OUT: tuple[Evidence, ...] = (moves, here, judge, looks)
 
 
 @dataclass(frozen=True)
-class Found:
+class Saliency:
     """What stands out: float32 (h, w), 0…1; by what, -1…1; and how little is known of what is behind, 0…1."""
 
     found: np.ndarray
@@ -209,7 +209,7 @@ def standing_out(
     frame: np.ndarray, behind: Behind, finder: Later = lambda: None, whose: Later = lambda: None,
     lingers: bool = False, evidence: Sequence[Evidence] = (*MOVES, *STANDING_OUT),
     settings: StandingOutSettings = StandingOutSettings(),
-) -> Found:  # fmt: skip
+) -> Saliency:  # fmt: skip
     """What stands out from what is known to lie behind it.
 
     A person `finder` speaks where hardly any frame has seen what is behind. whose: asked when it is needed, says
@@ -225,7 +225,7 @@ def standing_out(
     if turn is not None and turn.found is not None:
         _, core, rest = sides(found)
         found = view.whole(from_near(turn, found, core, rest & (view.unknown < settings.little)))
-    return Found(found, view.moves, view.unknown)
+    return Saliency(found, view.moves, view.unknown)
 
 
 def ramp(values: np.ndarray, ends: tuple[float, float]) -> np.ndarray:

@@ -22,7 +22,7 @@ def band(far: np.ndarray, low: float, high: float) -> np.ndarray:
     return np.clip(high - far + 0.5, 0, 1) - np.clip(low - far + 0.5, 0, 1)
 
 
-class Way(NamedTuple):
+class EdgeTangent(NamedTuple):
     """The way along an edge, as each pixel beside it has it."""
 
     along: np.ndarray
@@ -31,7 +31,7 @@ class Way(NamedTuple):
     """How long that line is."""
 
 
-def way_along(alpha: np.ndarray) -> Way:
+def way_along(alpha: np.ndarray) -> EdgeTangent:
     """The way along the edge of an alpha, float32 (h, w)."""
     solid = (alpha >= 0.5).astype(np.uint8)
     lines, _ = cv2.findContours(solid, cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)
@@ -44,9 +44,9 @@ def way_along(alpha: np.ndarray) -> Way:
         x, y = line[:, 0].T
         marks[y, x], along[y, x], length[y, x] = 0, np.cumsum(steps), max(float(steps.sum()), 1)
     if marks.all():
-        return Way(along, length)
+        return EdgeTangent(along, length)
     _, labels = cv2.distanceTransformWithLabels(marks, cv2.DIST_L2, cv2.DIST_MASK_5, labelType=cv2.DIST_LABEL_PIXEL)
     ways, lengths = (np.zeros(int(labels.max()) + 1, np.float32) for _ in range(2))
     there = marks == 0
     ways[labels[there]], lengths[labels[there]] = along[there], length[there]
-    return Way(ways[labels], lengths[labels])
+    return EdgeTangent(ways[labels], lengths[labels])

@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from ..footage.cube_lut import Table
+from ..footage.cube_lut import CubeLut
 
 
-def through_table(rgba: np.ndarray, table: Table, amount: float = 1.0) -> np.ndarray:
+def through_table(rgba: np.ndarray, table: CubeLut, amount: float = 1.0) -> np.ndarray:
     """A premultiplied R'G'B'A picture, float32 (h, w, 4), through a table, to an amount, 0…1.
 
     Between the entries of a 3D table it goes by the tetrahedron that a colour lies in (Kasson, Plouffe and Nin 1993).

@@ -14,7 +14,7 @@ MOST_BYTES = 96 << 20
 
 
 @dataclass(frozen=True)
-class Table:
+class CubeLut:
     """What becomes of R'G'B'. `values`: float32, (n, 3) of each by itself, or (n, n, n, 3) by blue, green, red.
 
     `low` and `high` are the R'G'B' of its first and last entries, float32 (3,).
@@ -45,7 +45,7 @@ def is_table(head: bytes, name: str) -> bool:
     return b"\0" not in head and (name.lower().endswith(".cube") or b"LUT_3D_SIZE" in head or b"LUT_1D_SIZE" in head)
 
 
-def read_table(path: Path, name: str) -> Table:
+def read_table(path: Path, name: str) -> CubeLut:
     """The table of a file. Raises Refusal with what is wrong with it."""
     if path.stat().st_size > MOST_BYTES:
         raise Refusal(f"{name} is too large: the most is {MOST_BYTES >> 20} MB for a table. Save a smaller one.")
@@ -79,7 +79,7 @@ def read_table(path: Path, name: str) -> Table:
     low, high = (np.array(bounds[n], np.float32) for n in ("DOMAIN_MIN", "DOMAIN_MAX"))
     if not (low < high).all():
         raise Refusal(f"{name} says that its table ends below where it begins. Save it again.")
-    return Table(_values(rows, size, sides, name), low, high)
+    return CubeLut(_values(rows, size, sides, name), low, high)
 
 
 def written_table(values: np.ndarray, title: str) -> str:

@@ -13,7 +13,7 @@ from ..errors import Refusal
 from . import conversion, cut_detection
 from .opening import MAX_PIXELS, MAX_SIDE, MIN_SIDE, open_media, pictures_of, video_stream
 from .planes import Planes
-from .proxy import Out, ProxyWriter, proxy_size, shrink
+from .proxy import ProxySink, ProxyWriter, proxy_size, shrink
 from .reader import decoded, quarters_of
 
 MAX_FRAMES = 216_000
@@ -58,7 +58,7 @@ def _open(path: Path, name: str) -> av.container.InputContainer:
 def ingest(
     path: Path,
     name: str,
-    proxy: Out,
+    proxy: ProxySink,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Probe:
     """Reads a video once from end to end and writes its proxy.

@@ -12,7 +12,7 @@ import numpy as np
 from ..errors import Refusal
 from ..kept import Kept
 from ..model import Framing, Shot
-from .cube_lut import Table, read_table
+from .cube_lut import CubeLut, read_table
 from .framing import fit_matrix, scale_of
 from .place import place
 from .planes import Planes, colour_planes, from_rgb
@@ -72,7 +72,7 @@ class Library:
         self._readers: OrderedDict[str, _Opened] = OrderedDict()
         self._held: Kept[Planes] = Kept(keep)
         self._pictures: Kept[np.ndarray] = Kept(2 * keep)
-        self._tables: Kept[Table] = Kept(8)
+        self._tables: Kept[CubeLut] = Kept(8)
         self._lock = threading.Lock()
 
     def proxy(self, shot: Shot) -> Proxy:
@@ -136,10 +136,10 @@ class Library:
         """A stored picture with alpha: uint8 R'G'B'A, straight (h, w, 4). Raises Refusal if its file is gone."""
         return self._stored(file, cv2.IMREAD_UNCHANGED)
 
-    def table(self, file: str) -> Table:
+    def table(self, file: str) -> CubeLut:
         """A stored table of colours. Raises Refusal if its file is gone."""
 
-        def make() -> Table:
+        def make() -> CubeLut:
             path = self._path_of(file)
             if not path.is_file():
                 raise Refusal("A stored table of colours is missing from the data folder. Import it again.")

@@ -39,7 +39,7 @@ def shrink(planes: Planes, width: int, height: int) -> Planes:
     )
 
 
-class Out(Protocol):
+class ProxySink(Protocol):
     """What a proxy is written to."""
 
     def write(self, data: bytes, /) -> int:
@@ -50,7 +50,7 @@ class Out(Protocol):
 class ProxyWriter:
     """Writes a proxy picture by picture; `close` completes the file."""
 
-    def __init__(self, out: Out, width: int, height: int) -> None:
+    def __init__(self, out: ProxySink, width: int, height: int) -> None:
         self._out = out
         self._offsets: list[int] = []
         self._at = 0

@@ -64,7 +64,7 @@ def _far(one: Point, other: Point) -> float:
     return ((one[0] - other[0]) ** 2 + (one[1] - other[1]) ** 2) ** 0.5
 
 
-class Along:
+class ArcLengthPath:
     """A path to put things along. A closed one goes round and round; an open one goes on straight beyond its ends."""
 
     def __init__(self, path: skia.Path) -> None:

@@ -12,7 +12,7 @@ from typing import Literal
 import skia
 
 from ..errors import Refusal
-from .curve import Along, Point, through
+from .curve import ArcLengthPath, Point, through
 from .faces import FALLBACK, Face, face_files
 from .outlines import outline
 from .shaping import Shaped, shaped
@@ -25,7 +25,7 @@ Case = Literal["as typed", "capitals", "small"]
 
 
 @dataclass(frozen=True)
-class Apart:
+class Override:
     """What is different about one word or one letter, counted from 0 on through all lines.
 
     `size` is how many times as large it is, `up` how far above its line, in ems, `turn` by how many degrees it is
@@ -41,7 +41,7 @@ class Apart:
 
 
 @dataclass(frozen=True)
-class Setting:
+class Typesetting:
     """How words are set.
 
     `size` is the height of an em in pixels, `width` how wide letters are drawn (1: as they are), `tracking` what lies
@@ -70,7 +70,7 @@ class Setting:
     closed: bool = False
     shift: float = 0.0
     off: float = 0.0
-    aparts: tuple[Apart, ...] = ()
+    aparts: tuple[Override, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -110,15 +110,15 @@ class _Line:
     width: float
     down: float = 0.0
     words: list[int] = field(default_factory=list)
-    aparts: dict[int, Apart] = field(default_factory=dict)
+    aparts: dict[int, Override] = field(default_factory=dict)
     """What is different about a letter, by its place in the row."""
 
 
-PLAIN = Apart(-1)
+PLAIN = Override(-1)
 
 
 @functools.lru_cache(256)
-def laid(setting: Setting) -> Laid:
+def laid(setting: Typesetting) -> Laid:
     """Words laid out. In a face that is not installed here they are set in another one, so that a piece still opens."""
     files = _files(setting)
     lines = _lines(setting, files)
@@ -157,14 +157,14 @@ def laid(setting: Setting) -> Laid:
     return Laid(tuple(letters), around(letters), missing)
 
 
-def _files(setting: Setting) -> tuple[Face, ...]:
+def _files(setting: Typesetting) -> tuple[Face, ...]:
     try:
         return face_files(setting.face, setting.axes)
     except Refusal:
         return face_files(FALLBACK[0])
 
 
-def _lines(setting: Setting, files: tuple[Face, ...]) -> list[_Line]:
+def _lines(setting: Typesetting, files: tuple[Face, ...]) -> list[_Line]:
     """The lines of the words, shaped, sized, and one below the other about the middle."""
     text = {"capitals": str.upper, "small": str.lower}.get(setting.case, str)(setting.words)
     found: list[_Line] = []
@@ -198,14 +198,14 @@ def _lines(setting: Setting, files: tuple[Face, ...]) -> list[_Line]:
     return found
 
 
-def _aparts(setting: Setting, row: str, words: list[int], seen: int) -> tuple[dict[int, Apart], int]:
+def _aparts(setting: Typesetting, row: str, words: list[int], seen: int) -> tuple[dict[int, Override], int]:
     """What is different about the letters of a row, by their places; and how many letters there are up to its end.
 
     What is said of a letter itself goes before what is said of its word.
     """
     by_word = {a.number: a for a in setting.aparts if not a.letter}
     by_letter = {a.number: a for a in setting.aparts if a.letter}
-    found: dict[int, Apart] = {}
+    found: dict[int, Override] = {}
     for n, c in enumerate(row):
         if c.isspace():
             continue
@@ -236,7 +236,7 @@ def _words(row: str, first: int) -> tuple[list[int], int]:
     return numbers, n + within
 
 
-def _shape(setting: Setting, lines: list[_Line], face: Face):
+def _shape(setting: Typesetting, lines: list[_Line], face: Face):
     """A function that says where a place along a line comes to lie: pixels from its middle and the line to a matrix."""
     capital = face.capital / face.em
     bend = math.radians(max(-350.0, min(350.0, setting.bend)))
@@ -261,7 +261,7 @@ def _shape(setting: Setting, lines: list[_Line], face: Face):
 
         return wave
     if setting.shape == "along":
-        along = Along(through(setting.points, setting.smooth, setting.closed))
+        along = ArcLengthPath(through(setting.points, setting.smooth, setting.closed))
         if along.length > 0:
             widest = max(line.width for line in lines)
             # Lines aligned to a side begin, or end, where the path does.

@@ -18,7 +18,7 @@ Lines = tuple[tuple[float, str], ...]
 
 
 @dataclass(frozen=True)
-class Look:
+class LetterStyle:
     """What letters look like.
 
     `fill` is one colour or two, which go over from one to the other along `angle`, in degrees, across all of it; None
@@ -44,7 +44,7 @@ class Look:
 
 def painted(
     laid: Laid,
-    look: Look,
+    look: LetterStyle,
     matrix: np.ndarray,
     box: tuple[int, int, int, int],
     across: Box | None = None,
@@ -189,7 +189,7 @@ def ramped(mask: np.ndarray, colours: tuple[str, ...], along: np.ndarray) -> np.
     return np.multiply(out, mask[..., None], out=out)
 
 
-def _deep(mask: np.ndarray, look: Look, matrix: np.ndarray) -> np.ndarray:
+def _deep(mask: np.ndarray, look: LetterStyle, matrix: np.ndarray) -> np.ndarray:
     """What lies behind letters as far back as they go: all places that a mask passes on the way, nearest on top."""
     way = matrix[:2, :2] @ [look.depth * f(math.radians(look.towards)) for f in (math.cos, math.sin)]
     steps = max(1, math.ceil(math.hypot(*way) / 0.75))

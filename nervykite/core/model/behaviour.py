@@ -10,7 +10,7 @@ from .kinds import Family, Kind
 if TYPE_CHECKING:
     import numpy as np
 
-    from ..motion.shifts import Shifts, Stage
+    from ..motion.shifts import BehaviourStage, Shifts
 
 
 Moved = Literal["sky", "ground", "piece"]
@@ -27,7 +27,7 @@ class BehaviourKind(Kind):
     family: ClassVar[Family[Any]] = Family("behaviour", "nervykite.core.motion.behaviours")
     on: ClassVar[tuple[Moved, ...]] = ("sky", "ground", "piece")
 
-    def shifts(self, times: "np.ndarray", stage: "Stage") -> "Shifts":
+    def shifts(self, times: "np.ndarray", stage: "BehaviourStage") -> "Shifts":
         """What it adds at some times, in project frames, float64 (n,); at full strength."""
         raise NotImplementedError
 

@@ -9,7 +9,7 @@ from .base import Model
 from .kinds import Family, Kind
 
 if TYPE_CHECKING:
-    from ..motion.move_beats import Beat, Scene
+    from ..motion.move_beats import MoveBeat, MoveScene
 
 Side = Literal["in", "out"]
 LASTS: dict[str, Any] = {"unit": "fr", "usual": 60}
@@ -41,7 +41,7 @@ class MoveKind(Kind):
         180.0
     )
 
-    def beats(self, scene: "Scene") -> "list[Beat]":
+    def beats(self, scene: "MoveScene") -> "list[MoveBeat]":
         """How it comes in, from time 0 to 1, in values that are added to where it then rests.
 
         An exit is the same, backwards, unless `leaving` says otherwise.
@@ -52,7 +52,7 @@ class MoveKind(Kind):
         """Where, as it comes in, it meets what it comes down on, in order; none if it comes to rest in the air."""
         return []
 
-    def leaving(self, scene: "Scene") -> "list[Beat] | None":
+    def leaving(self, scene: "MoveScene") -> "list[MoveBeat] | None":
         """How it goes out, from time 0 to 1; None: as it came in, backwards."""
         return None
 

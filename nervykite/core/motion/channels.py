@@ -9,7 +9,7 @@ from typing import Any
 
 from ..errors import Refusal
 from ..model import Behaviour, Finish, Framing, GroundItem, Layer, Pose
-from .keyable import STRENGTH, Setting, settings_of
+from .keyable import STRENGTH, KeyableSetting, settings_of
 
 
 @dataclass(frozen=True)
@@ -22,7 +22,7 @@ class Channel:
     count: int = 1
     low: float = -1e6
     high: float = 1e6
-    setting: Setting | None = None
+    setting: KeyableSetting | None = None
     """Of a setting, what its numbers mean."""
 
     def checked(self, value: Sequence[float]) -> list[float]:
@@ -84,7 +84,7 @@ def channel_of(owner: Layer | GroundItem, name: str) -> Channel:
     return Channel(name, setting.title, doing, setting.count, setting.low, setting.high, setting)
 
 
-def setting_of(owner: Layer | GroundItem, name: str) -> Setting | None:
+def setting_of(owner: Layer | GroundItem, name: str) -> KeyableSetting | None:
     """The setting of a source, a finish or a behaviour that a channel gives values; None if there is none such."""
     id_, _, setting = name.partition(".")
     if id_ == SOURCE:
@@ -93,7 +93,7 @@ def setting_of(owner: Layer | GroundItem, name: str) -> Setting | None:
     return None if worn is None else keyable(worn).get(setting)
 
 
-def keyable(worn: Finish | Behaviour) -> dict[str, Setting]:
+def keyable(worn: Finish | Behaviour) -> dict[str, KeyableSetting]:
     """The settings of a finish or a behaviour that can have keys; of a behaviour its strength as well."""
     if isinstance(worn, Behaviour):
         return settings_of(type(worn.way)) | {"strength": STRENGTH}

@@ -12,7 +12,7 @@ Sort = Literal["number", "whole", "switch", "choice", "colour"]
 
 
 @dataclass(frozen=True)
-class Setting:
+class KeyableSetting:
     """A setting that can have keys, and how its values are numbers there.
 
     A number is itself, a whole one lies between two of them for a while; a switch is 0 or 1, and a choice its place
@@ -59,12 +59,12 @@ class Setting:
         return [a + (b - a) * share for a, b in zip(one, other, strict=True)]
 
 
-STRENGTH = Setting("Strength", "number", 0.0, 10.0)
+STRENGTH = KeyableSetting("Strength", "number", 0.0, 10.0)
 """How strong a behaviour is."""
 
 
 @cache
-def settings_of(kind: type[Kind]) -> dict[str, Setting]:
+def settings_of(kind: type[Kind]) -> dict[str, KeyableSetting]:
     """The settings of a kind that can have keys, by name: all but chance, and those that say `keyable: False`."""
     found = {}
     for name, schema in kind.settings_schema()["properties"].items():
@@ -75,7 +75,7 @@ def settings_of(kind: type[Kind]) -> dict[str, Setting]:
         low, high = schema.get("minimum", -1e6), schema.get("maximum", 1e6)
         if sort in ("switch", "choice", "colour"):
             low, high = 0.0, float(len(options) - 1 if sort == "choice" else 1)
-        found[name] = Setting(title, sort, low, high, options)
+        found[name] = KeyableSetting(title, sort, low, high, options)
     return found
 
 

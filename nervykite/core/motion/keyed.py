@@ -11,13 +11,13 @@ from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Source, Way, 
 from ..timeline.timeline import Ties
 from .channels import POSE, SOURCE, rest_value, setting_of
 from .easing import ease
-from .keyable import Setting, settings_of
-from .motion_path import Point, Stretch
+from .keyable import KeyableSetting, settings_of
+from .motion_path import PathSegment, Point
 from .placing import Placement
-from .shifts import Looked, Shift, Shifts, Stage, shifts_of
+from .shifts import BehaviourStage, Looked, Shift, Shifts, shifts_of
 
 
-class Track:
+class KeyTrack:
     """The keys of one channel in the order of their frames; of several on one frame the last one given counts.
 
     ties: what they count from; rate: frames a second; way: for a position, how it goes along its path; setting: for
@@ -30,13 +30,13 @@ class Track:
         ties: Ties,
         rate: float = 30.0,
         way: Way | None = None,
-        setting: Setting | None = None,
+        setting: KeyableSetting | None = None,
     ) -> None:
         placed = {ties.frame(k): k for k in sorted(keys, key=ties.frame)}
         self.frames = list(placed)
         self.keys = list(placed.values())
         self._rate, self._way, self._setting = rate, way or Way(), setting
-        self._curves: dict[int, Stretch] = {}
+        self._curves: dict[int, PathSegment] = {}
 
     def value(self, time: float) -> list[float]:
         """Eased between the keys, held before the first and after the last; `time` may lie between two frames."""
@@ -103,12 +103,12 @@ class Track:
     def _lengths(self) -> np.ndarray:
         return np.cumsum([0.0, *(self._curve(n).length for n in range(len(self.keys) - 1))])
 
-    def _stretch(self, n: int) -> Stretch | None:
+    def _stretch(self, n: int) -> PathSegment | None:
         """The curve from a key of a path to the next; None where it goes straight."""
         straight = self.keys[n].bend is None and self.keys[n + 1].bend is None
         return None if straight or len(self.keys[n].value) != 2 else self._curve(n)
 
-    def _curve(self, n: int) -> Stretch:
+    def _curve(self, n: int) -> PathSegment:
         """The curve from a key of a path to the next, be it straight."""
         if n not in self._curves:
             one, two = self.keys[n : n + 2]
@@ -117,7 +117,7 @@ class Track:
             assert leave is not None
             assert arrive is not None
             handles = (ax + leave[0], ay + leave[1]), (bx + arrive[0], by + arrive[1])
-            self._curves[n] = Stretch((ax, ay), *handles, (bx, by))
+            self._curves[n] = PathSegment((ax, ay), *handles, (bx, by))
         return self._curves[n]
 
 
@@ -127,14 +127,16 @@ class Keyed:
     ties: what its keys count from; rate: frames a second; stage: where its behaviours play, if it has any.
     """
 
-    def __init__(self, owner: Layer | GroundItem, ties: Ties, rate: float = 30.0, stage: Stage | None = None) -> None:
+    def __init__(
+        self, owner: Layer | GroundItem, ties: Ties, rate: float = 30.0, stage: BehaviourStage | None = None
+    ) -> None:
         self._owner, self._stage, self.ties = owner, stage, ties
         channels: dict[str, list[Key]] = {}
         for key in owner.keys:
             channels.setdefault(key.channel, []).append(key)
         way = owner.way if isinstance(owner, Layer) else None
         self.tracks = {
-            c: Track(k, ties, rate, way if c == "position" else None, setting_of(owner, c) if "." in c else None)
+            c: KeyTrack(k, ties, rate, way if c == "position" else None, setting_of(owner, c) if "." in c else None)
             for c, k in channels.items()
         }
         """The channels that have keys."""

@@ -14,7 +14,7 @@ PARTS = 16
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 
 
-class Stretch:
+class PathSegment:
     """The curve from one key to the next, with its two handles given as places; coordinates of any unit."""
 
     def __init__(self, start: Point, leave: Point, arrive: Point, end: Point) -> None:

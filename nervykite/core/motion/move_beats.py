@@ -30,7 +30,7 @@ LINEAR = Bezier()
 
 
 @dataclass(frozen=True)
-class Scene:
+class MoveScene:
     """What a move plays in, in project pixels: the canvas (w, h), and the layer's box and anchor where it rests."""
 
     canvas: tuple[int, int]
@@ -54,7 +54,7 @@ class Scene:
 
 
 @dataclass(frozen=True)
-class Beat:
+class MoveBeat:
     """A key to be: when, 0…1 of how long the move lasts, and what is then added to the value at rest, or its factor."""
 
     channel: Added
@@ -63,9 +63,9 @@ class Beat:
     easing: Easing = LINEAR
 
 
-def backwards(beats: Sequence[Beat]) -> list[Beat]:
+def backwards(beats: Sequence[MoveBeat]) -> list[MoveBeat]:
     """The same beats from the last to the first."""
-    channels: dict[str, list[Beat]] = {}
+    channels: dict[str, list[MoveBeat]] = {}
     for beat in beats:
         channels.setdefault(beat.channel, []).append(beat)
     turned = []
@@ -99,7 +99,7 @@ def turned(key: Key, own: Sequence[Key], frame: Callable[[Key], int]) -> Key:
     return key.model_copy(update={"easing": mirrored(came), "bend": bend})
 
 
-def beats_of(move: MoveKind, side: Side, scene: Scene) -> list[Beat]:
+def beats_of(move: MoveKind, side: Side, scene: MoveScene) -> list[MoveBeat]:
     """A move's beats on a side, from time 0 to 1."""
     if side == "in":
         return move.beats(scene)
@@ -108,7 +108,7 @@ def beats_of(move: MoveKind, side: Side, scene: Scene) -> list[Beat]:
 
 
 @dataclass(frozen=True)
-class Placed:
+class MovePlacement:
     """Where a move goes in time: from one frame over so many, counted from a tie."""
 
     tie: Tie
@@ -117,7 +117,7 @@ class Placed:
 
 
 def keys_of(
-    beats: Sequence[Beat], side: Side, when: Placed, rest: Callable[[str], list[float]], apart: bool = False
+    beats: Sequence[MoveBeat], side: Side, when: MovePlacement, rest: Callable[[str], list[float]], apart: bool = False
 ) -> list[Key]:
     """Beats as keys.
 

@@ -11,7 +11,7 @@ from ..model.source import Box
 
 
 @dataclass(frozen=True)
-class Stage:
+class BehaviourStage:
     """Where a behaviour plays.
 
     start, landing, end: project frames, half-open; rate: frames a second; box: what it moves, from the anchor at rest
@@ -103,19 +103,19 @@ class Looked:
 
 
 def shifts_of(
-    behaviours: Sequence[Behaviour], ways: Sequence[BehaviourKind], times: np.ndarray, stage: Stage
+    behaviours: Sequence[Behaviour], ways: Sequence[BehaviourKind], times: np.ndarray, stage: BehaviourStage
 ) -> Shifts:
     """What some behaviours, with their settings as `ways`, add at some times on a stage."""
     found = Shifts.none(len(times))
     for one, way in zip(behaviours, ways, strict=True):
         start, end = stage.start - one.before, stage.end + one.after
         landing = start if stage.landing == stage.start else stage.landing
-        own = Stage(start, landing, end, stage.rate, stage.box, one.seed)
+        own = BehaviourStage(start, landing, end, stage.rate, stage.box, one.seed)
         found = found.with_(way.shifts(times, own).weighed(one.strength * _presence(one, times, own)))
     return found
 
 
-def _presence(one: Behaviour, times: np.ndarray, stage: Stage) -> np.ndarray:
+def _presence(one: Behaviour, times: np.ndarray, stage: BehaviourStage) -> np.ndarray:
     """How much of a behaviour is there, 0…1: it comes and goes smoothly (3u² − 2u³)."""
     found = np.ones(len(times))
     for lasts, gone in ((one.fade_in, times - stage.start), (one.fade_out, stage.end - times)):

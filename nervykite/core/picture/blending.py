@@ -14,7 +14,7 @@ from numba import njit
 
 from ..footage.planes import Planes
 from ..model.blend import MODES, BlendMode
-from .draw import FULL, MARGIN, Placed, settled
+from .draw import FULL, MARGIN, PlacedSprite, settled
 
 # Whole numbers in a formula would make it one of doubles.
 ZERO, HALF, ONE, TWO, FOUR, TWELVE, SIXTEEN = (np.float32(n) for n in (0, 0.5, 1, 2, 4, 12, 16))
@@ -286,7 +286,7 @@ def _within(x):
     return min(max(x, ZERO), np.float32(255))
 
 
-def blend(planes: Planes, one: Placed, mode: BlendMode, bands: int = 1, pool: Executor | None = None) -> None:
+def blend(planes: Planes, one: PlacedSprite, mode: BlendMode, bands: int = 1, pool: Executor | None = None) -> None:
     """Blends a sprite with planes, in place. Sampling is as `draw` does it; with a pool, in bands of rows."""
     found = settled(one)
     if found is None:

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..model import GroundItem, Layer
 from ..motion.channels import channel_of
-from ..motion.keyed import Keyed, Track
+from ..motion.keyed import Keyed, KeyTrack
 from ..motion.placing import flat_at
 from .evaluate import Evaluation
 
@@ -111,7 +111,7 @@ def _path(evaluation: Evaluation, layer: Layer, keyed: Keyed) -> tuple[int, list
     return first, [(round(x, 2), round(y, 2)) for x, y in dots], keys
 
 
-def _path_key(evaluation: Evaluation, layer: Layer, track: Track, n: int, at) -> PathKey:
+def _path_key(evaluation: Evaluation, layer: Layer, track: KeyTrack, n: int, at) -> PathKey:
     key, frame = track.keys[n], track.frames[n]
     x, y = key.value
     ax, ay = evaluation.anchor(layer, frame)

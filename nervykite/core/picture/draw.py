@@ -230,7 +230,7 @@ def _over_any(target, packed, height, width, m, opacity, black, first_row, past_
 
 
 @dataclass(frozen=True)
-class Placed:
+class PlacedSprite:
     """A sprite, where it goes (projective 3×3, canvas pixels at rest to canvas pixels), and how opaque, 0…1."""
 
     sprite: Sprite
@@ -238,7 +238,7 @@ class Placed:
     opacity: float = 1.0
 
 
-def draw(planes: Planes, placed: Sequence[Placed], bands: int = 1, pool: Executor | None = None) -> None:
+def draw(planes: Planes, placed: Sequence[PlacedSprite], bands: int = 1, pool: Executor | None = None) -> None:
     """Draws sprites over planes, in place and in order.
 
     Sampling is bilinear, from a sprite shrunk by halves where it is drawn small. At whole-pixel moves no pixel is
@@ -256,7 +256,7 @@ def draw(planes: Planes, placed: Sequence[Placed], bands: int = 1, pool: Executo
         other.result()
 
 
-def settled(one: Placed) -> tuple[Sprite, np.ndarray, np.ndarray, bool] | None:
+def settled(one: PlacedSprite) -> tuple[Sprite, np.ndarray, np.ndarray, bool] | None:
     """A sprite as it is sampled: shrunk by halves where it is drawn small; where its luma and its chroma go, 3×3 from
     their own pixels to the target's; and whether that is flat. None if nothing is seen of it."""
     sprite = one.sprite
@@ -274,7 +274,7 @@ def settled(one: Placed) -> tuple[Sprite, np.ndarray, np.ndarray, bool] | None:
     return sprite, full, half, flat
 
 
-def _parts(planes: Planes, one: Placed, topmost: Sequence[np.ndarray], number: int) -> Iterator[tuple]:
+def _parts(planes: Planes, one: PlacedSprite, topmost: Sequence[np.ndarray], number: int) -> Iterator[tuple]:
     """For each plane the kernel that draws the sprite, its arguments, and the rows that it reaches.
 
     Enters it in `topmost` where it hides what was drawn before it; `number` counts up.

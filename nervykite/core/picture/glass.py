@@ -16,7 +16,7 @@ from numba import njit
 from ..footage.planes import Planes
 from ..model.blend import MODES, BlendMode
 from .blending import _clipped, _sample, _separable, _whole, _within
-from .draw import Placed, settled
+from .draw import PlacedSprite, settled
 
 Box = tuple[int, int, int, int]
 """Left, top, right, bottom of part of a canvas; it may reach beyond."""
@@ -41,7 +41,7 @@ class Glass:
 class On:
     """Something to be put onto a glass: a sprite where it goes, or another glass, so opaque; and how it is blended."""
 
-    thing: Placed | Glass
+    thing: PlacedSprite | Glass
     blend: BlendMode = "normal"
     opacity: float = 1.0
 
@@ -207,7 +207,7 @@ def _lay(mode, y, u, v, glass, left, top, opacity, first, past, start, end):
             v[r, c] = np.uint8(_within(sum_v * np.float32(0.25) + middle + half))
 
 
-def _reach(one: Placed, canvas: tuple[int, int]) -> Box | None:
+def _reach(one: PlacedSprite, canvas: tuple[int, int]) -> Box | None:
     """The part of a canvas (w, h) that a sprite reaches; None if none of it."""
     sprite = one.sprite
     h, w = sprite.luma.shape
@@ -260,7 +260,7 @@ def put_together(
     return Glass(left, top, rgba)
 
 
-def _drawing(mode, rgba, left, top, placed: Placed, found, reach: Box) -> Callable[..., None]:
+def _drawing(mode, rgba, left, top, placed: PlacedSprite, found, reach: Box) -> Callable[..., None]:
     """Puts rows of the canvas, first…past, of a sprite onto a glass."""
     sprite, full, half, _ = found
     lh, lw = sprite.luma.shape

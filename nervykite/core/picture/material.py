@@ -6,15 +6,15 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from ..footage.cube_lut import Table
+from ..footage.cube_lut import CubeLut
 from ..footage.framing import covered, even, fit_matrix
 from ..footage.library import Library, beyond
 from ..footage.place import place
 from ..footage.planes import Planes, colour_planes
 from ..model import Document, Framing
 from ..sources.picture import Cutout, Footage, Grid, Mended, Patch, Stored
-from .draw import Placed, draw
-from .matte_cache import Mattes
+from .draw import PlacedSprite, draw
+from .matte_cache import MatteCache
 from .sprite import packed
 
 RIM = 2
@@ -28,7 +28,7 @@ SEEN = 0.002
 class Stock:
     """The material of one document over a library."""
 
-    def __init__(self, document: Document, library: Library, mattes: Mattes) -> None:
+    def __init__(self, document: Document, library: Library, mattes: MatteCache) -> None:
         self._document, self._library, self._mattes = document, library, mattes
 
     def footage(self, shot: str, frame: int, grid: Grid) -> Planes:
@@ -58,7 +58,7 @@ class Stock:
         """A picture of the shelf, straight R'G'B'A, uint8 (h, w, 4); None if it is not there."""
         return self._library.drawing(file) if self._on_shelf(file, "picture") else None
 
-    def table(self, file: str) -> Table | None:
+    def table(self, file: str) -> CubeLut | None:
         """A table of colours of the shelf; None if it is not there."""
         return self._library.table(file) if self._on_shelf(file, "table") else None
 
@@ -92,7 +92,7 @@ class Stock:
         if patch is None or patch.planes is None or patch.alpha is None:
             return planes
         lit = Patch(patch.left, patch.top, in_light(patch, planes), patch.alpha)
-        draw(planes, [Placed(packed(lit), np.eye(3))])
+        draw(planes, [PlacedSprite(packed(lit), np.eye(3))])
         return planes
 
     def over_background(self, patch: Patch | None, grid: Grid) -> Planes:
@@ -102,7 +102,7 @@ class Stock:
         half = h // 2, w // 2
         planes = Planes(np.full((h, w), y, np.uint8), np.full(half, u, np.uint8), np.full(half, v, np.uint8))
         if patch is not None:
-            draw(planes, [Placed(packed(patch), np.eye(3))])
+            draw(planes, [PlacedSprite(packed(patch), np.eye(3))])
         return planes
 
     def alpha(self, cutout: Cutout, grid: Grid) -> tuple[np.ndarray, int, int]:

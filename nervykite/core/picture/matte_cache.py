@@ -9,7 +9,7 @@ from ..matte.combine import matte_alpha
 from ..model import Matte, Shot
 
 
-class Mattes:
+class MatteCache:
     """Works mattes out over a library; the last `keep` are remembered. Safe for several threads."""
 
     def __init__(self, library: Library, keep: int = 32) -> None:

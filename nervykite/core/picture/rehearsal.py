@@ -10,7 +10,7 @@ from ..errors import Refusal
 from ..model import Behaviour, BehaviourKind, Document, GroundItem, Layer, MoveKind, PutOn
 from ..model.source import Box
 from ..motion.placing import Placement
-from ..motion.shifts import Stage, shifts_of
+from ..motion.shifts import BehaviourStage, shifts_of
 from ..sources.lying import box_around
 from ..sources.rest import anchor_of, box_of, keyed_of
 from ..timeline.timeline import Timeline
@@ -117,7 +117,7 @@ def shaken(document: Document, item: GroundItem | None) -> Rehearsal:
         if on not in kind.on:
             continue
         one = Behaviour(kind=name)
-        stage = Stage(0, 0, len(times), rate, box_around((width, height)))
+        stage = BehaviourStage(0, 0, len(times), rate, box_around((width, height)))
         shifts = shifts_of([one], [one.way], times, stage)
         matrices = []
         for n in range(len(times)):

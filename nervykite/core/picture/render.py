@@ -14,12 +14,12 @@ from ..model import Document, Framing
 from ..model.finish import Stage
 from ..sources.picture import Grid, Patch
 from .blending import blend
-from .draw import Placed, Sprite, draw
+from .draw import PlacedSprite, Sprite, draw
 from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, SpriteDraw, SpriteSpec, WashDraw
 from .finish_stages import Stages, dressed, stage_cache
 from .glass import Box, Glass, On, lay, put_together
 from .material import Stock
-from .matte_cache import Mattes
+from .matte_cache import MatteCache
 from .opened import closed, opened
 from .smear import Smear, lay_in_light, shaken, smeared
 from .sprite import make_sprite
@@ -58,7 +58,7 @@ class Renderer:
         self._cache = cache or sprite_cache()
         self._stages = stages or stage_cache()
         self._grounds: Kept[Planes] = Kept(STILL_GROUNDS)
-        self.mattes = Mattes(self._holds)
+        self.mattes = MatteCache(self._holds)
         self._pool, self._bands = pool, bands if pool else 1
 
     def render(self, document: Document, draws: Draws, size: tuple[int, int] | None = None, draft=False) -> Planes:
@@ -66,7 +66,7 @@ class Renderer:
         project = document.project
         size = size or (project.width, project.height)
         planes = self._ground_planes(document, draws, size, draft)
-        run: list[Placed] = []
+        run: list[PlacedSprite] = []
         for one in draws.layers:
             if isinstance(one, WashDraw):
                 draw(planes, run, self._bands, self._pool)
@@ -75,7 +75,7 @@ class Renderer:
             thing = self._thing(document, one, size, draft)
             if thing is None:
                 continue
-            if isinstance(thing, Placed) and one.blend == "normal":
+            if isinstance(thing, PlacedSprite) and one.blend == "normal":
                 run.append(thing)
                 continue
             draw(planes, run, self._bands, self._pool)
@@ -85,7 +85,7 @@ class Renderer:
                     lay_in_light(planes, thing, self._bands, self._pool)
                 else:
                     lay(planes, thing.glass(), 1.0, one.blend, self._bands, self._pool)
-            elif isinstance(thing, Placed):
+            elif isinstance(thing, PlacedSprite):
                 blend(planes, thing, one.blend, self._bands, self._pool)
             else:
                 lay(planes, thing, one.opacity, one.blend, self._bands, self._pool)
@@ -111,7 +111,7 @@ class Renderer:
 
     def _thing(
         self, document: Document, one: SpriteDraw | GroupDraw, size: tuple[int, int], draft: bool
-    ) -> Placed | Smear | Glass | None:
+    ) -> PlacedSprite | Smear | Glass | None:
         """A draw's sprite, where it goes; or what it is in motion; or a group, put together."""
         if isinstance(one, SpriteDraw):
             lies = self.placed(document, one, size, draft)
@@ -175,16 +175,16 @@ class Renderer:
         thing = self._thing(document, one.mask, size, draft) if one.mask is not None else None
         if isinstance(thing, Smear):
             return thing.glass()
-        return put_together([On(thing)], size, self._bands, self._pool) if isinstance(thing, Placed) else thing
+        return put_together([On(thing)], size, self._bands, self._pool) if isinstance(thing, PlacedSprite) else thing
 
-    def placed(self, document: Document, one: SpriteDraw, size: tuple[int, int], draft: bool) -> Placed | None:
+    def placed(self, document: Document, one: SpriteDraw, size: tuple[int, int], draft: bool) -> PlacedSprite | None:
         """A draw's sprite, and where it goes on a canvas of a size; None if there is nothing to see."""
         scale = size[0] / document.project.width
         level = level_of(one, document, scale)
         sprite = self.sprite(document, one.sprite, size, draft, level)
         if sprite is None:
             return None
-        return Placed(sprite, on_canvas(one.matrix, scale, level), one.opacity)
+        return PlacedSprite(sprite, on_canvas(one.matrix, scale, level), one.opacity)
 
     def sprite(
         self, document: Document, spec: SpriteSpec, size: tuple[int, int], draft: bool, level: int = 1

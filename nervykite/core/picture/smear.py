@@ -18,7 +18,7 @@ from numba import njit
 from ..finishing.linear_light import FINE, TO_CODE, TO_LIGHT, to_code, to_light
 from ..footage.planes import Planes, from_rgb, to_bgr
 from .blending import _clipped, _within
-from .draw import Placed, Sprite, settled
+from .draw import PlacedSprite, Sprite, settled
 from .glass import Box, Glass, On, put_together
 
 
@@ -51,7 +51,7 @@ class Smear:
 
 
 def smeared(
-    one: Placed, moves: Sequence[np.ndarray], canvas: tuple[int, int], settings: Smearing | None = None
+    one: PlacedSprite, moves: Sequence[np.ndarray], canvas: tuple[int, int], settings: Smearing | None = None
 ) -> Smear | None:
     """A sprite as it is seen while it moves through some places, evenly spaced in time.
 
@@ -59,7 +59,7 @@ def smeared(
     of it is seen on the canvas.
     """
     settings = settings or Smearing()
-    found = settled(Placed(one.sprite, moves[len(moves) // 2], 1.0))
+    found = settled(PlacedSprite(one.sprite, moves[len(moves) // 2], 1.0))
     if found is None:
         return None
     sprite, middle, _, _ = found
@@ -180,7 +180,7 @@ def in_light(sprite: Sprite) -> np.ndarray:
     if sprite.in_light is None:
         height, width = sprite.luma.shape
         aside = np.array([[1, 0, -sprite.left], [0, 1, -sprite.top], [0, 0, 1.0]])
-        glass = put_together([On(Placed(sprite, aside, 1.0))], (width, height))
+        glass = put_together([On(PlacedSprite(sprite, aside, 1.0))], (width, height))
         light = np.zeros((height, width, 4), np.float32)
         if glass is not None:
             left, top, right, bottom = glass.box  # of even sides, which a halved sprite need not have

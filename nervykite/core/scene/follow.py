@@ -23,7 +23,7 @@ Grey = Callable[[int], np.ndarray]
 
 
 @dataclass(frozen=True)
-class Following:
+class CameraTrackSettings:
     """How a camera is followed. Lengths are pixels of the frames that are given.
 
     corners: how many are followed at most; apart: how far from each other, in parts of the frame's shorter side;
@@ -71,7 +71,7 @@ class Followed:
 
 
 @dataclass(frozen=True)
-class Way:
+class CameraPath:
     """How a camera went over the frames from `first` on, seen from frame `ref`, by maps of a model."""
 
     ref: int
@@ -112,9 +112,9 @@ def follow(
     subject: np.ndarray | None = None,
     model: Model | None = None,
     touched: tuple[float, float] | None = None,
-    settings: Following | None = None,
+    settings: CameraTrackSettings | None = None,
     progress: Callable[[float], None] = lambda share: None,
-) -> Way:
+) -> CameraPath:
     """The way of the camera over some frames in order, seen from one of them.
 
     subject: where something in frame `ref` goes its own way, bool (h, w)
@@ -123,14 +123,14 @@ def follow(
     progress: is told the share done, 0…1
     Raises Refusal if there is nothing to follow.
     """
-    follower = _Follower(grey, numbers, ref, subject, touched, settings or Following())
+    follower = _Follower(grey, numbers, ref, subject, touched, settings or CameraTrackSettings())
     return follower.way(model, progress)
 
 
 class _Follower:
     def __init__(
         self, grey: Grey, numbers: range, ref: int, subject: np.ndarray | None, touched: tuple[float, float] | None,
-        settings: Following,
+        settings: CameraTrackSettings,
     ) -> None:  # fmt: skip
         self._grey, self._numbers, self._ref, self._s = grey, numbers, ref, settings
         self._touched: np.ndarray | None = None
@@ -152,7 +152,7 @@ class _Follower:
         self._lost: set[int] = set()
         self._drifts: list[tuple[int, int, np.ndarray]] = []
 
-    def way(self, model: Model | None, progress: Callable[[float], None]) -> Way:
+    def way(self, model: Model | None, progress: Callable[[float], None]) -> CameraPath:
         """Follows it both ways, chooses a model, and follows it again by that."""
         self._both_ways(lambda share: progress(share / 2))
         others = [n for n in self._numbers if n != self._ref]
@@ -174,7 +174,7 @@ class _Follower:
             self._undrift(before, past, corners)
         self._bridge()
         frames = [Followed(self._to_ref[n] / self._to_ref[n][2, 2], self._confidence(n)) for n in self._numbers]
-        return Way(self._ref, self._numbers.start, self._model, tuple(frames))
+        return CameraPath(self._ref, self._numbers.start, self._model, tuple(frames))
 
     def _both_ways(self, progress: Callable[[float], None]) -> None:
         done = 0
@@ -468,6 +468,6 @@ class _Follower:
         return round(many * wide * calm, 4)
 
 
-def doubtful(way: Way) -> list[int]:
+def doubtful(way: CameraPath) -> list[int]:
     """The frames of a way that are to be looked at."""
     return [way.first + n for n, f in enumerate(way.frames) if f.confidence < DOUBTFUL]

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..errors import Refusal
 from ..model.source import Box
-from .follow import Followed, Grey, Way
+from .follow import CameraPath, Followed, Grey
 
 
 @dataclass(frozen=True)
@@ -122,7 +122,7 @@ def follow_patch(
     box: Box,
     settings: PatchFollowing | None = None,
     progress: Callable[[float], None] = lambda share: None,
-) -> Way:
+) -> CameraPath:
     """The way of a patch over some frames in order, seen from one of them.
 
     box: left, top, right, bottom of it in frame `ref`, in pixels
@@ -232,7 +232,7 @@ def _spotted(picture: np.ndarray, look: _Look, guess: _Pose, far: float) -> _Pos
     )
 
 
-def _way(found: dict[int, tuple[_Pose, float]], numbers: range, ref: int, home: _Pose) -> Way:
+def _way(found: dict[int, tuple[_Pose, float]], numbers: range, ref: int, home: _Pose) -> CameraPath:
     """Poses as a way; where the patch was lost it goes evenly from where it was seen to where it is seen again."""
     frames = np.array(list(numbers))
     seen = np.array([found[n][1] > 0 for n in numbers])
@@ -242,4 +242,4 @@ def _way(found: dict[int, tuple[_Pose, float]], numbers: range, ref: int, home: 
     into = home.matrix()
     made = [into @ np.linalg.inv(_Pose(x, y, complex(a, b)).matrix()) for x, y, a, b in poses]
     followed = [Followed(m, round(found[n][1], 4)) for n, m in zip(numbers, made, strict=True)]
-    return Way(ref, numbers.start, "similarity", tuple(followed))
+    return CameraPath(ref, numbers.start, "similarity", tuple(followed))

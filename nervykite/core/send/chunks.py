@@ -27,7 +27,7 @@ class _Wanted:
     plate: SpriteSpec | None
 
 
-class Drawing:
+class FrameRenderer:
     """Draws frames for some sendings; each thread that calls it reads the footage on its own, until it is closed."""
 
     def __init__(self, document: Document, sendings: Sequence[Sending], open_library: Callable[[], Library]) -> None:
@@ -44,7 +44,7 @@ class Drawing:
         self._own = threading.local()
         self._opened = list[Library]()
 
-    def __enter__(self) -> "Drawing":
+    def __enter__(self) -> "FrameRenderer":
         return self
 
     def __exit__(self, *_trouble: object) -> None:

@@ -22,9 +22,9 @@ from ..sound.master import Master
 from ..sound.plan import samples_before
 from ..timeline.timeline import Timeline
 from .atomic_files import whole
-from .chunks import Drawing
+from .chunks import FrameRenderer
 from .sending import Sending
-from .writer import Picture, Writer, Writing
+from .writer import StreamFormat, Writer, Writing
 
 CHUNK = 10
 """Frames that are drawn in one go."""
@@ -49,7 +49,7 @@ class _Strand:
     """Outputs that show the same times, at one rate: those of the frames that are drawn."""
 
     times: tuple[float, ...]
-    outputs: tuple[tuple[Output, Picture], ...]
+    outputs: tuple[tuple[Output, StreamFormat], ...]
 
     @property
     def clear(self) -> bool:
@@ -85,7 +85,7 @@ def export(
         many = workers or (CLEAR_WORKERS if strand.clear else 1)
         report = partial(_share, progress, before, total)
         # The footage is let go of once nobody draws from it any more, whatever became of the sending.
-        with Drawing(document, strand.sendings, open_library) as drawing:
+        with FrameRenderer(document, strand.sendings, open_library) as drawing:
             pool = ThreadPoolExecutor(many, "draw")
             try:
                 _send(drawing, master, strand, report, pool, many + 1)
@@ -101,7 +101,7 @@ def _share(progress: Callable[[float], None], before: int, total: int, done: int
 def _strands(document: Document, length: int, master: Master, outputs: Sequence[Output]) -> list[_Strand]:
     """What is sent, by what shares its times."""
     project = document.project
-    found: dict[Any, list[tuple[Output, Picture]]] = {}
+    found: dict[Any, list[tuple[Output, StreamFormat]]] = {}
     for output in outputs:
         sending, writer = output.sending, output.writer
         times = tuple(sending.times(project, length))
@@ -111,13 +111,13 @@ def _strands(document: Document, length: int, master: Master, outputs: Sequence[
         heard = sending.what == "piece" and not master.plan.silent and writer.sound_bits > 0
         size = sending.size or (project.width, project.height)
         clear = sending.clear and writer.clear
-        picture = Picture(size, rate, heard, clear, round(times[0]), len(times), project.rate)
+        picture = StreamFormat(size, rate, heard, clear, round(times[0]), len(times), project.rate)
         found.setdefault((times, rate), []).append((output, picture))
     return [_Strand(times, tuple(those)) for (times, _), those in found.items()]
 
 
 def _send(
-    drawing: Drawing,
+    drawing: FrameRenderer,
     master: Master,
     strand: _Strand,
     report: Callable[[int], None],

@@ -11,7 +11,7 @@ import numpy as np
 
 from ..footage.planes import Planes
 from ..sound.plan import RATE
-from .writer import Picture, Writing
+from .writer import StreamFormat, Writing
 
 BT709 = 1
 LIMITED = 1
@@ -53,14 +53,14 @@ def not_in_real_time() -> None:
                 os.sched_setscheduler(thread, os.SCHED_OTHER, os.sched_param(0))
 
 
-class Film(Writing):
+class FilmWriting(Writing):
     """A film in a container; `video` adds the stream of picture to it."""
 
     def __init__(
         self,
         path: Path,
         container: str,
-        picture: Picture,
+        picture: StreamFormat,
         video: Callable[[av.container.OutputContainer], av.VideoStream],
         audio: tuple[str, int] | None = None,
         options: dict[str, str] | None = None,

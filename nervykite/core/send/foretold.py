@@ -8,10 +8,10 @@ from time import perf_counter
 from ..footage.library import Library
 from ..model import Document
 from ..picture.evaluate import Evaluation
-from .chunks import Drawing
+from .chunks import FrameRenderer
 from .frame import Frame
 from .sending import Sending
-from .writer import Picture, Writer
+from .writer import StreamFormat, Writer
 
 PLACES = (1 / 3, 2 / 3)
 """Where in what is sent some frames are looked at."""
@@ -45,10 +45,10 @@ def foretold(
     times = times[:1] if writer.single else times
     rate = sending.rate or project.rate
     size = sending.size or (project.width, project.height)
-    picture = Picture(size, rate, False, sending.clear and writer.clear, round(times[0]), len(times), project.rate)
+    picture = StreamFormat(size, rate, False, sending.clear and writer.clear, round(times[0]), len(times), project.rate)
     first, more, pace = list[int](), list[float](), 0.0
     starts = [0] if len(times) <= 2 * RUN else [int(share * (len(times) - RUN)) for share in PLACES]
-    with Drawing(document, [sending], open_library) as drawing:
+    with FrameRenderer(document, [sending], open_library) as drawing:
         for start in starts:
             run = times[start : start + RUN]
             begun = perf_counter()
@@ -69,7 +69,7 @@ def foretold(
     return Foretold(round(bytes_), pace * len(times))
 
 
-def _size(folder: Path, writer: Writer, picture: Picture, frames: list[Frame]) -> int:
+def _size(folder: Path, writer: Writer, picture: StreamFormat, frames: list[Frame]) -> int:
     """Bytes of a file of some frames alone."""
     path = folder / f"some{writer.suffix}"
     writing = writer.freely.start(path, picture)

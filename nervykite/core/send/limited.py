@@ -7,8 +7,8 @@ import av
 import numpy as np
 
 from ..errors import Refusal
-from .film import Film
-from .writer import Picture, Writing
+from .film import FilmWriting
+from .writer import StreamFormat, Writing
 
 ROOM = 0.985
 """How much of what it may have it is aimed at."""
@@ -21,7 +21,7 @@ LEAST = 20_000
 class Limited(Writing):
     """An MP4 film of so many bytes at most, by H.264."""
 
-    def __init__(self, path: Path, picture: Picture, most: int, sound: int) -> None:
+    def __init__(self, path: Path, picture: StreamFormat, most: int, sound: int) -> None:
         self._path, self._picture = path, picture
         seconds = float(picture.count / picture.rate)
         left = most * ROOM - OVERHEAD * picture.count - (sound / 8 * seconds if picture.sound else 0)
@@ -31,7 +31,7 @@ class Limited(Writing):
             raise Refusal(f"{most / 1e6:g} MB is too little for {seconds:.0f} seconds. Allow more, or send less of it.")
         self._whole = path.with_name(f"{path.name}.whole")
         self._log = path.with_name(f"{path.name}.log")
-        self._keep = Film(self._whole, "matroska", picture, self._lossless, ("pcm_f32le", 0))
+        self._keep = FilmWriting(self._whole, "matroska", picture, self._lossless, ("pcm_f32le", 0))
 
     def frame(self, prepared: Any) -> None:
         self._keep.frame(prepared)
@@ -76,7 +76,7 @@ class Limited(Writing):
             return stream
 
         with av.open(str(self._whole)) as whole:
-            film = Film(self._path, "mp4", self._picture, video, ("aac", self._sound), {"movflags": "faststart"})
+            film = FilmWriting(self._path, "mp4", self._picture, video, ("aac", self._sound), {"movflags": "faststart"})
             for packet in whole.demux():
                 for frame in packet.decode():
                     if isinstance(frame, av.VideoFrame):

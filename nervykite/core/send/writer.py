@@ -14,7 +14,7 @@ from .frame import Frame
 
 
 @dataclass(frozen=True)
-class Picture:
+class StreamFormat:
     """What is sent: width and height in pixels, frames a second, whether there is sound, and whether it is seen over
     nothing; the project frame it begins with, how many frames it has, and the project's own rate."""
 
@@ -51,12 +51,12 @@ class Writer(Kind):
         """The same, not kept under any size."""
         return self
 
-    def prepared(self, frame: Frame, picture: Picture) -> Any:
+    def prepared(self, frame: Frame, picture: StreamFormat) -> Any:
         """A frame as its file takes it: what can be done aside, in any thread."""
         return frame.planes
 
     @abstractmethod
-    def start(self, path: Path, picture: Picture) -> "Writing":
+    def start(self, path: Path, picture: StreamFormat) -> "Writing":
         """Begins a file under a path. Raises OSError if it cannot be written."""
 
 

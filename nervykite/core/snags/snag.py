@@ -34,7 +34,7 @@ class Snag:
 
 
 @dataclass(frozen=True)
-class Look:
+class Inspection:
     """A piece, to be looked over.
 
     alpha: gives the matte of a hold, float32 (h, w), 0…1; detail: how crisp the subject is in each frame of a shot, 0
@@ -83,11 +83,11 @@ class Check(Kind):
     hint: ClassVar[str] = ""
 
     @abstractmethod
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         """What there is of it."""
 
 
-def snags_of(look: Look) -> list[Snag]:
+def snags_of(look: Inspection) -> list[Snag]:
     """All snags of a piece, in the order in which they are seen."""
     found = [snag for check in Check.family.all().values() for snag in check().found(look)]
     return sorted(found, key=lambda s: (s.frame is None, s.frame or 0, s.check, s.says))

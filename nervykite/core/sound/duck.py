@@ -6,7 +6,7 @@ samples come out wherever one begins to listen.
 
 import numpy as np
 
-from .plan import RATE, Placed, SoundPlan
+from .plan import RATE, PlacedSound, SoundPlan
 from .taken import Sounds
 
 
@@ -30,7 +30,7 @@ def stepped_back(plan: SoundPlan, sounds: Sounds, first: int, past: int) -> np.n
     return np.asarray(10 ** (-duck.depth / 20 * down), np.float32)
 
 
-def _heard(cue: Placed, sounds: Sounds) -> list[tuple[float, float]]:
+def _heard(cue: PlacedSound, sounds: Sounds) -> list[tuple[float, float]]:
     """Where in the piece a cue is in the bed's way."""
     whole = sounds.whole(cue.sound)
     own = whole.shape[1] - cue.skip

@@ -16,7 +16,7 @@ Sound = Callable[[int, int], np.ndarray | None]
 
 
 @dataclass(frozen=True)
-class Room:
+class HushSettings:
     """How a part is hushed.
 
     `turn` is over how many samples it goes over; what rings out is the last `source` seconds, answered every `delay`
@@ -36,10 +36,10 @@ class Room:
 
 
 def hushed(
-    plan: SoundPlan, part: Part, sound: Sound, first: int, past: int, room: Room | None = None
+    plan: SoundPlan, part: Part, sound: Sound, first: int, past: int, room: HushSettings | None = None
 ) -> np.ndarray | None:
     """Samples first…past (half-open) of a part, float32 (2, n), hushed where the plan says so."""
-    s = room or Room()
+    s = room or HushSettings()
     out = sound(first, past)
     for hush in plan.hushed:
         if hush.part != part or hush.first >= past or hush.past <= first:
@@ -59,7 +59,7 @@ def hushed(
     return out
 
 
-def _instead(hush: Hushed, sound: Sound, low: int, high: int, s: Room) -> np.ndarray | None:
+def _instead(hush: Hushed, sound: Sound, low: int, high: int, s: HushSettings) -> np.ndarray | None:
     """What is heard instead in samples low…high of what is hushed."""
     if hush.way == "muffled":
         half = s.taps // 2
@@ -82,12 +82,12 @@ def _convolved(sound: np.ndarray, by: np.ndarray, mode: str) -> np.ndarray:
 
 
 @lru_cache(4)
-def _wall(s: Room) -> np.ndarray:
+def _wall(s: HushSettings) -> np.ndarray:
     return np.asarray(firwin(s.taps, s.wall, fs=RATE), np.float32)
 
 
 @lru_cache(4)
-def _answers(s: Room) -> np.ndarray:
+def _answers(s: HushSettings) -> np.ndarray:
     """What one click is answered with: float32 (2, n)."""
     count = round(s.lasts * RATE)
     at = np.arange(count) / RATE

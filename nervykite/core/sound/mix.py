@@ -10,7 +10,7 @@ from ..model.mixing import PARTS
 from ..timeline.timeline import Timeline
 from .duck import stepped_back
 from .hush import hushed
-from .plan import BLOCK, RATE, Line, Placed, SoundPlan, placed, times
+from .plan import BLOCK, RATE, Line, PlacedSound, SoundPlan, placed, times
 from .taken import SoundOf, Sounds, length_of
 
 FADE = 144
@@ -124,7 +124,7 @@ class Mixer:
                 out = self._add(cue, first, past, out)
         return out
 
-    def _add(self, cue: Placed, first: int, past: int, out: np.ndarray | None) -> np.ndarray | None:
+    def _add(self, cue: PlacedSound, first: int, past: int, out: np.ndarray | None) -> np.ndarray | None:
         """Adds what of a cue falls into samples first…past."""
         own_left = self._sounds.whole(cue.sound).shape[1] - cue.skip
         left = own_left if cue.speed == 1 else int(own_left / cue.speed)

@@ -27,7 +27,7 @@ def samples_before(frame: int, rate: Fraction) -> int:
 
 
 @dataclass(frozen=True)
-class Clip:
+class SoundClip:
     """Samples first…past (half-open) of the piece carry a shot's sound, from its sample `source` on.
 
     It is played so many times as fast, higher with that if `pitch` says so; multiplied by `gain` and along `line`, and
@@ -48,7 +48,7 @@ class Clip:
 
 
 @dataclass(frozen=True)
-class Placed:
+class PlacedSound:
     """Samples first…past (half-open; `first` may lie before the piece) carry a cue's sound, from its sample `skip` on.
 
     `sound` is a stored file by its hash, or what makes it. `past` is None where it is as long as the sound. It is
@@ -85,9 +85,9 @@ class Hushed:
 class SoundPlan:
     """All clips in order, the cues, what is hushed, how it is mixed, and how many samples the piece lasts."""
 
-    clips: tuple[Clip, ...]
+    clips: tuple[SoundClip, ...]
     length: int
-    cues: tuple[Placed, ...] = ()
+    cues: tuple[PlacedSound, ...] = ()
     hushed: tuple[Hushed, ...] = ()
     mix: Mix = field(default_factory=lambda: Mix(loudness=None))
 
@@ -139,7 +139,7 @@ def plan_of(timeline: Timeline) -> SoundPlan:
     return SoundPlan(tuple(_run_together(clips)), length, tuple(cues), tuple(hushed), document.project.mix)
 
 
-def _clip(document: Document, item: GroundItem, first: int, past: int) -> Clip | None:
+def _clip(document: Document, item: GroundItem, first: int, past: int) -> SoundClip | None:
     """What is heard of an item of the ground."""
     heard, loud, rate = item.source.sound(document), item.loudness, document.project.rate
     shot = document.shots[heard.shot] if heard else None
@@ -154,10 +154,12 @@ def _clip(document: Document, item: GroundItem, first: int, past: int) -> Clip |
     source = round(shot.ticks[min(heard.frame, shot.frames - 1)] * Fraction(shot.tick) * RATE)
     line = tuple((sample(min(p.at, shot.frames)), p.gain) for p in loud.line)
     fades = samples_before(loud.fade_in, rate), samples_before(loud.fade_out, rate)
-    return Clip(shot.id, shot.sound_file, first, past, source, heard.speed, heard.pitch, times(loud.gain), *fades, line)
+    return SoundClip(
+        shot.id, shot.sound_file, first, past, source, heard.speed, heard.pitch, times(loud.gain), *fades, line
+    )
 
 
-def _run_together(clips: list[Clip]) -> Iterator[Clip]:
+def _run_together(clips: list[SoundClip]) -> Iterator[SoundClip]:
     """The clips, with those as one between which nothing was left out: a cut alone is not heard."""
     if not clips:
         return
@@ -174,7 +176,7 @@ def _run_together(clips: list[Clip]) -> Iterator[Clip]:
     yield run
 
 
-def _cues(timeline: Timeline, length: int) -> Iterator[Placed]:
+def _cues(timeline: Timeline, length: int) -> Iterator[PlacedSound]:
     """The cues that are heard, where they lie."""
     for cue in timeline.document.project.cues:
         found = None if cue.muted else placed(cue, timeline)
@@ -182,9 +184,9 @@ def _cues(timeline: Timeline, length: int) -> Iterator[Placed]:
             yield found
 
 
-def _in_one(cues: list[Placed]) -> list[Placed]:
+def _in_one(cues: list[PlacedSound]) -> list[PlacedSound]:
     """The cues, with those as one that were cut and lie side by side yet: a cut alone is not heard."""
-    found: list[Placed] = []
+    found: list[PlacedSound] = []
     ending: list[int] = []
     for cue in sorted(cues, key=lambda c: c.first):
         for n in ending:
@@ -204,7 +206,7 @@ def _in_one(cues: list[Placed]) -> list[Placed]:
     return found
 
 
-def placed(cue: Cue, timeline: Timeline) -> Placed | None:
+def placed(cue: Cue, timeline: Timeline) -> PlacedSound | None:
     """Where a cue lies; None if what it is tied to has no place in the piece."""
     rate, frame = timeline.document.project.rate, timeline.cue(cue)
     if frame is None:
@@ -213,7 +215,7 @@ def placed(cue: Cue, timeline: Timeline) -> Placed | None:
     past = None if cue.lasts is None else first + round(cue.lasts * RATE)
     if cue.loops and past is None:
         past = max(first + 1, samples_before(timeline.length, rate))
-    return Placed(
+    return PlacedSound(
         cue.sound.file or cue.sound, first, past, round(cue.skip * RATE), times(cue.gain), cue.pan,
         samples_before(cue.fade_in, rate), samples_before(cue.fade_out, rate), cue.loops, cue.reversed,
         cue.part, Fraction(cue.speed).limit_denominator(1000) / 100, cue.pitched, _line(cue.line),

@@ -11,7 +11,7 @@ from .plan import RATE
 HEADER = 44
 
 
-class Out(Protocol):
+class WavSink(Protocol):
     """What a WAV is written to."""
 
     def write(self, data: bytes, /) -> int:
@@ -38,7 +38,7 @@ def packed(sound: np.ndarray) -> bytes:
 class WavWriter:
     """Writes sound as it comes; `close` says in the header how much that was."""
 
-    def __init__(self, out: Out) -> None:
+    def __init__(self, out: WavSink) -> None:
         self._out, self._samples = out, 0
         out.write(header(0))
 

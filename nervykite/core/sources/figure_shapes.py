@@ -9,12 +9,12 @@ from pydantic import Field
 from ..finishing.setting_fields import degrees, hue, percent, px
 from ..model.base import Colour
 from .inked import FILLED
-from .shape import High, Shape, Stroke, Wide, about, how_many, polygon, rounded
+from .shape import DrawnShape, High, StrokeShape, Wide, about, how_many, polygon, rounded
 
 Round = Annotated[float, px("Round corners", 2000, usual=120)]
 
 
-class BoxShape(Shape):
+class BoxShape(DrawnShape):
     """A box, its corners sharp or round, upright or slanted."""
 
     kind: Literal["box"] = "box"
@@ -34,7 +34,7 @@ class BoxShape(Shape):
         return rounded(box, min(self.corners, x, y))
 
 
-class OvalShape(Shape):
+class OvalShape(DrawnShape):
     """An oval or a circle."""
 
     kind: Literal["oval"] = "oval"
@@ -49,7 +49,7 @@ class OvalShape(Shape):
         return skia.Path.Oval(skia.Rect.MakeLTRB(-self.wide / 2, -self.high / 2, self.wide / 2, self.high / 2))
 
 
-class PolygonShape(Shape):
+class PolygonShape(DrawnShape):
     """A figure of as many equal sides."""
 
     kind: Literal["polygon"] = "polygon"
@@ -66,7 +66,7 @@ class PolygonShape(Shape):
         return rounded(polygon(about(self.sides, (self.wide / 2, self.high / 2))), self.corners)
 
 
-class StarShape(Shape):
+class StarShape(DrawnShape):
     """A star, or a badge with many teeth."""
 
     kind: Literal["star"] = "star"
@@ -86,7 +86,7 @@ class StarShape(Shape):
         return rounded(polygon([p for pair in zip(outer, inner, strict=True) for p in pair]), self.corners)
 
 
-class RingShape(Stroke):
+class RingShape(StrokeShape):
     """A ring, whole or dashed; drawn on it goes round."""
 
     kind: Literal["ring"] = "ring"
@@ -109,7 +109,7 @@ class RingShape(Stroke):
         return path
 
 
-class TicketShape(Shape):
+class TicketShape(DrawnShape):
     """A ticket: round bites out of its edges, and a torn-off stub by a row of holes."""
 
     kind: Literal["ticket"] = "ticket"
@@ -139,7 +139,7 @@ class TicketShape(Shape):
         return skia.Op(body, taken, skia.PathOp.kDifference_PathOp)
 
 
-class BubbleShape(Shape):
+class BubbleShape(DrawnShape):
     """A speech bubble: round, a box, jagged as a shout, or a cloud as a thought, with a tail towards who speaks."""
 
     kind: Literal["bubble"] = "bubble"

@@ -11,7 +11,7 @@ from ..model.base import Id
 from ..model.kinds import HIDDEN
 from ..model.source import On, Source
 from .lasting import LastingSource
-from .picture import Drawing, Picture
+from .picture import Picture, StoredSprite
 
 
 class ImageSource(LastingSource):
@@ -49,7 +49,7 @@ class ImageSource(LastingSource):
         return self.width, self.height
 
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
-        return Drawing(self.file, (self.width, self.height))
+        return StoredSprite(self.file, (self.width, self.height))
 
     def lies(self, document: Document) -> Framing | None:
         return own_size((self.width, self.height), (document.project.width, document.project.height))

@@ -11,7 +11,7 @@ from ..errors import Refusal
 from ..finishing.setting_fields import Shelved, degrees, hue, px
 from ..footage.framing import covered, even, fit_matrix
 from ..lettering.layout import Laid
-from ..lettering.paint import Look, painted
+from ..lettering.paint import LetterStyle, painted
 from ..model import Document, Framing
 from ..model.base import Colour
 from ..model.source import Box, On, Source
@@ -29,7 +29,7 @@ class Inked(Source):
 
     on: ClassVar[tuple[On, ...]] = ("sky",)
     groups: ClassVar[dict[str, tuple[str, ...]]] = {
-        "Look": (
+        "LetterStyle": (
             "filled", "picture_file", "colour", "second", "angle", "line", "line_colour", "second_line",
             "second_line_colour", "third_line", "third_line_colour", "sharp",
         ),
@@ -83,7 +83,7 @@ class Inked(Source):
         return self
 
     @property
-    def look(self) -> Look:
+    def look(self) -> LetterStyle:
         """What they look like."""
         plain = (self.colour,)
         fills = {"colour": plain, "gradient": (self.colour, self.second), "picture": plain, "hollow": None}
@@ -98,7 +98,7 @@ class Inked(Source):
                 break
             there.append((wide, paint))
         sides = (self.side,) if self.side == self.side_far else (self.side, self.side_far)
-        return Look(fills[self.filled], self.angle, tuple(there), self.sharp, self.depth, self.towards, sides)
+        return LetterStyle(fills[self.filled], self.angle, tuple(there), self.sharp, self.depth, self.towards, sides)
 
     def size(self, document: Document) -> tuple[int, int]:
         return document.project.width, document.project.height

@@ -9,7 +9,7 @@ from ..finishing.setting_fields import degrees, percent, px
 from ..lettering.coming import Coming, come
 from ..lettering.curve import Points
 from ..lettering.faces import OWN, face_files
-from ..lettering.layout import Apart, Laid, Setting, laid
+from ..lettering.layout import Laid, Override, Typesetting, laid
 from ..model import Document
 from ..model.base import Colour, Model
 from ..model.source import Source
@@ -20,7 +20,7 @@ ARC, WAVE, ALONG = {"shape": ["arc"]}, {"shape": ["wave"]}, {"shape": ["along"]}
 
 
 class WordApart(Model):
-    """What is different about one word or one letter, counted from 0 on: see `Apart`."""
+    """What is different about one word or one letter, counted from 0 on: see `Override`."""
 
     number: Annotated[int, Field(ge=0, le=600)]
     letter: bool = False
@@ -114,14 +114,14 @@ class LetteringSource(Inked):
         return (*super().files, self.face) if OWN.fullmatch(self.face) else super().files
 
     @property
-    def setting(self) -> Setting:
+    def setting(self) -> Typesetting:
         """How its words are set."""
-        return Setting(
+        return Typesetting(
             words=self.words, face=self.face, axes=tuple(sorted(self.axes.items())), size=self.high, width=self.wide,
             tracking=self.tracking, leading=self.leading, align=self.align, case=self.case, shape=self.shape,
             bend=self.bend, swing=self.swing, waves=self.waves, points=tuple(self.points), smooth=self.smooth,
             closed=self.closed, shift=self.shift, off=self.off,
-            aparts=tuple(Apart(**a.model_dump()) for a in self.aparts),
+            aparts=tuple(Override(**a.model_dump()) for a in self.aparts),
         )  # fmt: skip
 
     @property

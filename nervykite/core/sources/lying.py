@@ -10,7 +10,7 @@ from ..footage.framing import by_hand
 from ..model import Behaviour, Document, Framing, GroundItem
 from ..motion.channels import FRAMING
 from ..motion.keyed import Keyed
-from ..motion.shifts import Looked, Shift, Shifts, Stage, shifts_of
+from ..motion.shifts import BehaviourStage, Looked, Shift, Shifts, shifts_of
 from ..timeline.timeline import Timeline
 from .cover import Cover, covering
 from .steadied import steadied_of
@@ -24,7 +24,9 @@ class Lying:
         self._item, self._size = item, item.source.size(document)
         self._canvas = document.project.width, document.project.height
         ties = timeline.ties_of(item)
-        self.stage = Stage(ties.start, ties.landing, ties.end, float(document.project.rate), box_around(self._canvas))
+        self.stage = BehaviourStage(
+            ties.start, ties.landing, ties.end, float(document.project.rate), box_around(self._canvas)
+        )
         self.keyed = Keyed(item, ties, self.stage.rate, self.stage)
         self._framed = any(c in FRAMING for c in self.keyed.tracks)
         self._behaves = any(b.visible for b in item.behaviours)
@@ -83,7 +85,7 @@ class Shaking:
     def __init__(self, document: Document, length: int) -> None:
         self._behaviours = [b for b in document.project.behaviours if b.visible]
         self._canvas = document.project.width, document.project.height
-        self.stage = Stage(0, 0, length, float(document.project.rate), box_around(self._canvas))
+        self.stage = BehaviourStage(0, 0, length, float(document.project.rate), box_around(self._canvas))
         self.moves = bool(self._behaviours)
         """Whether there is anything that moves it."""
         self._shown = Looked(self._shifts)
@@ -155,7 +157,7 @@ def shaken(framing: Framing, size: tuple[int, int], canvas: tuple[int, int], shi
     )
 
 
-def _times(stage: Stage, behaviours: Sequence[Behaviour]) -> np.ndarray:
+def _times(stage: BehaviourStage, behaviours: Sequence[Behaviour]) -> np.ndarray:
     """The times, twice a frame, at which what is moved so may be seen."""
     first = stage.start - max((b.before for b in behaviours), default=0)
     past = stage.end + max((b.after for b in behaviours), default=0)

@@ -139,7 +139,7 @@ class Stored(Picture):
 
 
 @dataclass(frozen=True)
-class Drawing(Picture):
+class StoredSprite(Picture):
     """A stored picture with alpha, by the hash of its file."""
 
     file: str

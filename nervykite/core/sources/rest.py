@@ -9,7 +9,7 @@ from ..model import Document, Framing, Layer
 from ..model.source import Box
 from ..motion.keyed import Keyed
 from ..motion.placing import Placement
-from ..motion.shifts import Stage
+from ..motion.shifts import BehaviourStage
 from ..timeline.timeline import Timeline
 from .lying import lying_of
 
@@ -48,7 +48,7 @@ def anchor_of(document: Document, layer: Layer, timeline: Timeline | None = None
     return float(place[0]), float(place[1])
 
 
-def stage_of(document: Document, layer: Layer, timeline: Timeline) -> Stage | None:
+def stage_of(document: Document, layer: Layer, timeline: Timeline) -> BehaviourStage | None:
     """Where a layer's behaviours play; None if it has none."""
     if not layer.behaviours:
         return None
@@ -56,7 +56,7 @@ def stage_of(document: Document, layer: Layer, timeline: Timeline) -> Stage | No
     left, top, right, bottom = moved_box(rest_of(document, layer, timeline), own_box(document, layer))
     x, y = anchor_of(document, layer, timeline)
     box = left - x, top - y, right - x, bottom - y
-    return Stage(ties.start, ties.landing, ties.end, float(document.project.rate), box)
+    return BehaviourStage(ties.start, ties.landing, ties.end, float(document.project.rate), box)
 
 
 def keyed_of(document: Document, layer: Layer, timeline: Timeline) -> Keyed:

@@ -23,7 +23,7 @@ def how_many(title: str, least: int, most: int, **more: Any) -> Any:
     return Field(ge=least, le=most, title=title, json_schema_extra={"step": 1, **more})
 
 
-class Shape(Inked):
+class DrawnShape(Inked):
     """A figure about its middle, filled and with lines around it; `progress` is how much of it is drawn."""
 
     looks: ClassVar[str] = "shape"
@@ -46,10 +46,10 @@ class Shape(Inked):
         return self.title
 
 
-class Stroke(Shape):
+class StrokeShape(DrawnShape):
     """A stroke along a path, of one thickness or thinner towards its ends; drawn on from its first point."""
 
-    groups: ClassVar[dict[str, tuple[str, ...]]] = {"Stroke": ("ends", "joins", "dashes"), **Inked.groups}
+    groups: ClassVar[dict[str, tuple[str, ...]]] = {"StrokeShape": ("ends", "joins", "dashes"), **Inked.groups}
 
     thick: Annotated[float, px("Thickness", 400, 0.5, step=0.5, usual=80)] = 16.0
     ends: Annotated[Literal["round", "flat", "square"], Field(title="Ends")] = "round"

@@ -16,13 +16,13 @@ from ..model import Document
 from ..model.base import Colour
 from ..model.source import Source
 from .inked import FILLED
-from .shape import High, Shape, Stroke, Wide, alone, how_many, length_of, part, polygon, stroked
+from .shape import DrawnShape, High, StrokeShape, Wide, alone, how_many, length_of, part, polygon, stroked
 
 Thick = Annotated[float, px("Thickness", 400, 0.5, step=0.5, usual=80)]
 RED = "#D63F22"
 
 
-class ArrowShape(Stroke):
+class ArrowShape(StrokeShape):
     """An arrow, straight or bent, its head at the end of as much as is drawn."""
 
     kind: Literal["arrow"] = "arrow"
@@ -57,7 +57,7 @@ class ArrowShape(Stroke):
         return found
 
 
-class UnderlineShape(Stroke):
+class UnderlineShape(StrokeShape):
     """A line below words: straight, a wave, or drawn by hand and back again."""
 
     kind: Literal["underline"] = "underline"
@@ -102,7 +102,7 @@ class UnderlineShape(Stroke):
         return through(points, smooth=True)
 
 
-class BrushStrokeShape(Shape):
+class BrushStrokeShape(DrawnShape):
     """One stroke of a broad brush: bristles that set in and run dry unevenly, drawn on along its length."""
 
     kind: Literal["brush-stroke"] = "brush-stroke"
@@ -127,7 +127,7 @@ class BrushStrokeShape(Shape):
         return _bristles(self.wide, self.high, self.bend, self.dry, self.seed, share)
 
 
-class PenShape(Stroke):
+class PenShape(StrokeShape):
     """A path drawn with the pen on the picture, open or closed; closed it may be filled in."""
 
     kind: Literal["pen-path"] = "pen-path"

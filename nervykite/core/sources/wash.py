@@ -67,13 +67,13 @@ class WashSource(Source):
     def picture(self, document: Document, frame: int, landed: bool = False) -> Picture | None:
         bounds = self.bounds(document)
         assert bounds is not None
-        return Figure(self.size(document), bounds, self.where == "oval", self.soft)
+        return MaskPicture(self.size(document), bounds, self.where == "oval", self.soft)
 
     def called(self, document: Document) -> str:
         return "Wash"
 
 
-class Figure(Picture):
+class MaskPicture(Picture):
     """A white oval or box, with a soft edge about its line."""
 
     def __init__(self, size: tuple[int, int], box: Box, oval: bool, soft: float) -> None:

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from fastapi import APIRouter, Query, Response
 
-from ...core.cards.card import Card, Inks, Part, Said, around
+from ...core.cards.card import Card, CardPart, Inks, Said, around
 from ...core.cards.room import room_for
 from ...core.colour import rgb_of
 from ...core.errors import Refusal
@@ -15,7 +15,7 @@ from ...core.lettering.paint import painted
 from ...core.motion.placing import Placement
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
-from ..covered import Seen
+from ..covered import CoverFinder
 from ..desk import Desk
 from ..requests import RoomView
 
@@ -30,7 +30,7 @@ Line = Annotated[str, Query(max_length=120)]
 
 def routes(desk: Desk) -> APIRouter:
     """The routes over a desk."""
-    router, studio, seen = bounded_router(), desk.studio, Seen(desk.studio)
+    router, studio, seen = bounded_router(), desk.studio, CoverFinder(desk.studio)
     known: Kept[bytes] = Kept(200)
 
     def card_of(kind: str) -> Card:
@@ -106,7 +106,7 @@ def _picture(card: Card, said: Said, inks: Inks) -> bytes:
     return cv2.imencode(".jpg", np.ascontiguousarray(bgr), [cv2.IMWRITE_JPEG_QUALITY, 90])[1].tobytes()
 
 
-def placed(part: Part) -> np.ndarray:
+def placed(part: CardPart) -> np.ndarray:
     """Where a part's own pixels come to lie about the card's middle, 3×3: leaning and turned about its own."""
     left, top, right, bottom = part.box
     stands = Placement(turn=part.turn, shear=part.shear).matrix(((left + right) / 2, (top + bottom) / 2))

@@ -18,7 +18,7 @@ from ...core.timeline.clock import timecode
 from ...store.projects import Missing
 from ...studio import catching
 from ...studio.catching import CarveAllRequest
-from ...studio.watching import Cadence, Looks, takes
+from ...studio.watching import Cadence, ShotObservations, takes
 from ..answers import ASK_AGAIN, bounded_router, download
 from ..desk import Desk
 from ..messages import JobView
@@ -182,7 +182,7 @@ def routes(desk: Desk) -> APIRouter:
     return router
 
 
-def _watched(looks: Looks, shot: Shot, allowed: frozenset[int] | None) -> WatchedView:
+def _watched(looks: ShotObservations, shot: Shot, allowed: frozenset[int] | None) -> WatchedView:
     known = looks.known(shot)
     step = -(-shot.frames // MOST_VALUES)
     curves = looks.curves(shot)

@@ -6,8 +6,8 @@ from fastapi import APIRouter, Response
 
 from ...core.kept import Kept
 from ...core.lettering.faces import SHIPPED
-from ...core.lettering.layout import Setting, laid
-from ...core.lettering.paint import Look, painted
+from ...core.lettering.layout import Typesetting, laid
+from ...core.lettering.paint import LetterStyle, painted
 from ...core.sources.lettering import LetteringSource
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
@@ -40,14 +40,14 @@ def routes(desk: Desk) -> APIRouter:
         if found is None or not isinstance(found.source, LetteringSource) or not (face in SHIPPED or face in own):
             raise Missing("There is no such lettering, or no such face.")
         words = next((w.strip() for w in found.source.words.split("\n") if w.strip()), "Name")[:MOST]
-        setting = Setting(words, face, size=64, case=found.source.case)
+        setting = Typesetting(words, face, size=64, case=found.source.case)
         data = known.get((words, face, found.source.case), lambda: _picture(setting))
         return Response(data, media_type="image/png", headers=FOREVER)
 
     return router
 
 
-def _picture(setting: Setting) -> bytes:
+def _picture(setting: Typesetting) -> bytes:
     """Words as large as they fit, as PNG with alpha."""
     words = laid(setting)
     rgba = np.zeros((TALL, WIDE, 4), np.float32)
@@ -56,7 +56,7 @@ def _picture(setting: Setting) -> bytes:
         by = min((WIDE - 2 * MARGIN) / max(1, right - left), (TALL - 2 * MARGIN) / max(1, bottom - top), 1.4)
         x, y = WIDE / 2 - by * (left + right) / 2, TALL / 2 - by * (top + bottom) / 2
         matrix = np.array([[by, 0, x], [0, by, y], [0, 0, 1]])
-        rgba = painted(words, Look(), matrix, (0, 0, WIDE, TALL))
+        rgba = painted(words, LetterStyle(), matrix, (0, 0, WIDE, TALL))
     alpha = np.round(np.clip(rgba[..., 3], 0, 1) * 255).astype(np.uint8)
     white = np.full_like(alpha, 255)
     return cv2.imencode(".png", cv2.merge([white, white, white, alpha]))[1].tobytes()

@@ -9,7 +9,7 @@ from ...core.kept import Kept
 from ...core.lettering.paint import painted
 from ...core.model import Source
 from ...core.sources.air import Air
-from ...core.sources.shape import Shape
+from ...core.sources.shape import DrawnShape
 from ...core.sources.worked import Worked, plane_of
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
@@ -32,7 +32,7 @@ def routes(desk: Desk) -> APIRouter:
     def sample(kind: str) -> Response:
         """A backdrop, a shape or something in the air as it comes."""
         found = Source.family.all().get(kind)
-        if found is None or not issubclass(found, Worked | Shape):
+        if found is None or not issubclass(found, Worked | DrawnShape):
             raise Missing("There is nothing of that kind.")
         data = known.get(kind, lambda: _picture(found()))
         return Response(data, media_type="image/jpeg", headers=FOREVER)
@@ -40,10 +40,10 @@ def routes(desk: Desk) -> APIRouter:
     return router
 
 
-def _picture(source: Worked | Shape) -> bytes:
+def _picture(source: Worked | DrawnShape) -> bytes:
     canvas = round(WIDE / BY), round(TALL / BY)
     box = 0, 0, WIDE, TALL
-    if isinstance(source, Shape):
+    if isinstance(source, DrawnShape):
         matrix = np.array([[BY, 0, WIDE / 2], [0, BY, TALL / 2], [0, 0, 1]])
         rgba = painted(source.now(), source.look, matrix, box)
     else:

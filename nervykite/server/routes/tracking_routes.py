@@ -9,10 +9,10 @@ from ...core.edits.base import item_of
 from ...core.edits.pinning import track_of
 from ...core.errors import Refusal
 from ...core.model import Document, Layer, Shot, Steady, Track
-from ...core.picture.matte_cache import Mattes
+from ...core.picture.matte_cache import MatteCache
 from ...core.timeline.timeline import Timeline
 from ...store.projects import Missing
-from ...studio.following import Wanted, follow_shot
+from ...studio.following import TrackJob, follow_shot
 from ...studio.track_files import read_track, track_as_json
 from ..answers import bounded_router, download
 from ..desk import Desk
@@ -31,12 +31,12 @@ def routes(desk: Desk) -> APIRouter:
         shot, frame = _moment(document, body)
         _shown_on(shot, body)
         held = next((h for h in document.holds.values() if (h.shot, h.frame) == (shot.id, frame)), None)
-        wanted = Wanted(body.model, body.touched, body.patch)
+        wanted = TrackJob(body.model, body.touched, body.patch)
 
         def task(progress) -> dict:
             subject = None
             if held is not None and held.matte.carved:
-                subject = Mattes(studio.library).alpha(shot, frame, held.matte)
+                subject = MatteCache(studio.library).alpha(shot, frame, held.matte)
             track = follow_shot(studio.film(shot), shot, frame, subject, wanted, progress)
             kept = AddTrack(track=track, replaces=body.replaces)
             goes_by = _goes_by(studio.state(project).document, body, body.replaces or track.id)

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ...model import BehaviourKind
-from ..shifts import Shifts, Stage
+from ..shifts import BehaviourStage, Shifts
 
 
 class Breathe(BehaviourKind):
@@ -20,7 +20,7 @@ class Breathe(BehaviourKind):
     amount: Annotated[float, Field(ge=-0.9, le=5, title="Larger by", json_schema_extra={"unit": "%"})] = 0.04
     period: Annotated[float, Field(ge=0.05, le=60, title="There and back in", json_schema_extra={"unit": "s"})] = 2.0
 
-    def shifts(self, times: np.ndarray, stage: Stage) -> Shifts:
+    def shifts(self, times: np.ndarray, stage: BehaviourStage) -> Shifts:
         zero = np.zeros(len(times))
         swing = 0.5 - 0.5 * np.cos(2 * np.pi * (times - stage.start) / stage.rate / self.period)
         return Shifts(zero, zero, zero, 1 + self.amount * swing, np.ones(len(times)))

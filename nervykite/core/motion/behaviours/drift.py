@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ...model import BehaviourKind
 from ..hashed import wander
-from ..shifts import Shifts, Stage
+from ..shifts import BehaviourStage, Shifts
 
 
 class Drift(BehaviourKind):
@@ -25,7 +25,7 @@ class Drift(BehaviourKind):
         float, Field(ge=0.02, le=10, title="Turns back in", json_schema_extra={"unit": "s", "step": 0.1})
     ] = 1.4
 
-    def shifts(self, times: np.ndarray, stage: Stage) -> Shifts:
+    def shifts(self, times: np.ndarray, stage: BehaviourStage) -> Shifts:
         seconds = (times - stage.start) / stage.rate / self.pace
         across, down, turn, near = (wander(seconds, stage.seed, lane) for lane in range(4))
         return Shifts(

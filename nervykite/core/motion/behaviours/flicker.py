@@ -8,7 +8,7 @@ from pydantic import Field
 from ...model import BehaviourKind
 from ...model.behaviour import Moved
 from ..hashed import noise
-from ..shifts import Shifts, Stage
+from ..shifts import BehaviourStage, Shifts
 
 
 class Flicker(BehaviourKind):
@@ -24,7 +24,7 @@ class Flicker(BehaviourKind):
     rate: Annotated[float, Field(ge=0.1, le=60, title="Drops a second", json_schema_extra={"step": 0.5})] = 8.0
     hard: Annotated[float, Field(ge=0, le=1, title="Hardness", json_schema_extra={"unit": "%"})] = 0.5
 
-    def shifts(self, times: np.ndarray, stage: Stage) -> Shifts:
+    def shifts(self, times: np.ndarray, stage: BehaviourStage) -> Shifts:
         zero, one = np.zeros(len(times)), np.ones(len(times))
         wave = noise((times - stage.start) / stage.rate * self.rate + 0.5, stage.seed, 0)
         steep = 1 + 24 * self.hard**2

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ...model import BehaviourKind
 from ..hashed import noise
-from ..shifts import Shifts, Stage
+from ..shifts import BehaviourStage, Shifts
 
 
 class Jolt(BehaviourKind):
@@ -32,7 +32,7 @@ class Jolt(BehaviourKind):
         Field(title="Counted from", json_schema_extra={"keyable": False}),
     ] = "start"
 
-    def shifts(self, times: np.ndarray, stage: Stage) -> Shifts:
+    def shifts(self, times: np.ndarray, stage: BehaviourStage) -> Shifts:
         since = times - {"start": stage.start, "landing": stage.landing, "end": stage.end}[self.begins] - self.delay
         left = np.where(since >= 0, np.exp(-1.6 * np.maximum(since, 0) / self.decay), 0.0)
         swing = since / stage.rate * self.frequency

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ...model import BehaviourKind
-from ..shifts import Shifts, Stage
+from ..shifts import BehaviourStage, Shifts
 
 
 class Sway(BehaviourKind):
@@ -23,7 +23,7 @@ class Sway(BehaviourKind):
     down: Annotated[float, Field(ge=-5, le=5, title="Hangs, down", json_schema_extra={"unit": "%"})] = 0.0
     phase: Annotated[float, Field(ge=-360, le=360, title="Begins at", json_schema_extra={"unit": "°"})] = 0.0
 
-    def shifts(self, times: np.ndarray, stage: Stage) -> Shifts:
+    def shifts(self, times: np.ndarray, stage: BehaviourStage) -> Shifts:
         swing = 2 * np.pi * (times - stage.start) / stage.rate / self.period + np.radians(self.phase)
         turn = self.angle * np.sin(swing)
         left, top, right, bottom = stage.box

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import Touch
-from ..move_beats import FALLING, Beat, Scene, preset
+from ..move_beats import FALLING, MoveBeat, MoveScene, preset
 
 TOUCHES = 0.55
 """When it touches down, if it then gives way."""
@@ -26,24 +26,24 @@ class Drop(MoveKind):
     def touches(self) -> list[Touch]:
         return [Touch(TOUCHES if self.overshoot else 1.0)]
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         x, y = (v * self.distance for v in scene.outside("above"))
         if not self.overshoot:
-            return [Beat("position", 0, (x, y), FALLING), Beat("position", 1, (0, 0))]
+            return [MoveBeat("position", 0, (x, y), FALLING), MoveBeat("position", 1, (0, 0))]
         high = scene.box[3] - scene.box[1]
         give = 0.35 * self.overshoot
         return [
-            Beat("position", 0, (x, y), FALLING),
+            MoveBeat("position", 0, (x, y), FALLING),
             # What lies under it pushes back: it is lower and broader for a moment, standing on its own feet.
-            Beat("position", TOUCHES, (0, 0), preset("ease-out")),
-            Beat("position", 0.7, (0, high * give / 2), preset("ease-in-out")),
-            Beat("position", 1, (0, 0)),
-            Beat("height", TOUCHES, (1,), preset("ease-out")),
-            Beat("height", 0.7, (1 - give,), preset("ease-in-out")),
-            Beat("height", 0.88, (1 + 0.3 * give,), preset("ease-in-out")),
-            Beat("height", 1, (1,)),
-            Beat("width", TOUCHES, (1,), preset("ease-out")),
-            Beat("width", 0.7, (1 + 0.6 * give,), preset("ease-in-out")),
-            Beat("width", 0.88, (1 - 0.2 * give,), preset("ease-in-out")),
-            Beat("width", 1, (1,)),
+            MoveBeat("position", TOUCHES, (0, 0), preset("ease-out")),
+            MoveBeat("position", 0.7, (0, high * give / 2), preset("ease-in-out")),
+            MoveBeat("position", 1, (0, 0)),
+            MoveBeat("height", TOUCHES, (1,), preset("ease-out")),
+            MoveBeat("height", 0.7, (1 - give,), preset("ease-in-out")),
+            MoveBeat("height", 0.88, (1 + 0.3 * give,), preset("ease-in-out")),
+            MoveBeat("height", 1, (1,)),
+            MoveBeat("width", TOUCHES, (1,), preset("ease-out")),
+            MoveBeat("width", 0.7, (1 + 0.6 * give,), preset("ease-in-out")),
+            MoveBeat("width", 0.88, (1 - 0.2 * give,), preset("ease-in-out")),
+            MoveBeat("width", 1, (1,)),
         ]

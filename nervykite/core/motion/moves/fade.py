@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import Bezier, Easing, MoveKind
-from ..move_beats import Beat, Scene
+from ..move_beats import MoveBeat, MoveScene
 
 
 class Fade(MoveKind):
@@ -19,5 +19,5 @@ class Fade(MoveKind):
 
     easing: Annotated[Easing, Field(title="Curve", json_schema_extra={"format": "easing", "keyable": False})] = Bezier()
 
-    def beats(self, scene: Scene) -> list[Beat]:
-        return [Beat("opacity", 0, (0,), self.easing), Beat("opacity", 1, (1,))]
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
+        return [MoveBeat("opacity", 0, (0,), self.easing), MoveBeat("opacity", 1, (1,))]

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import Bezier, MoveKind
 from ...model.move import LASTS
-from ..move_beats import Beat, Scene, backwards
+from ..move_beats import MoveBeat, MoveScene, backwards
 
 
 class Fling(MoveKind):
@@ -27,23 +27,23 @@ class Fling(MoveKind):
     turn: Annotated[float, Field(ge=-720, le=720, title="Turn", json_schema_extra={"unit": "°"})] = 0.0
     sideways: Annotated[float, Field(ge=-3, le=3, title="Sideways", json_schema_extra={"unit": "%"})] = 0.0
 
-    def leaving(self, scene: Scene) -> list[Beat]:
+    def leaving(self, scene: MoveScene) -> list[MoveBeat]:
         px, py = scene.point(self.across, self.down)
         rush = Bezier(x1=0.62, y1=0.02, x2=0.86, y2=0.28)
         # What grows about another point than its anchor is moved as well, in step with how it grows.
         x, y = ((1 - self.size) * (p - a) for p, a in zip((px, py), scene.anchor, strict=True))
         x += self.sideways * scene.canvas[0]
         beats = [
-            Beat("scale", 0, (1,), rush),
-            Beat("scale", 1, (self.size,)),
-            Beat("position", 0, (0, 0), rush),
-            Beat("position", 1, (x, y)),
-            Beat("opacity", 0.7, (1,)),
-            Beat("opacity", 1, (0,)),
+            MoveBeat("scale", 0, (1,), rush),
+            MoveBeat("scale", 1, (self.size,)),
+            MoveBeat("position", 0, (0, 0), rush),
+            MoveBeat("position", 1, (x, y)),
+            MoveBeat("opacity", 0.7, (1,)),
+            MoveBeat("opacity", 1, (0,)),
         ]
         if self.turn:
-            beats += [Beat("rotation", 0, (0,), rush), Beat("rotation", 1, (self.turn,))]
+            beats += [MoveBeat("rotation", 0, (0,), rush), MoveBeat("rotation", 1, (self.turn,))]
         return beats
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         return backwards(self.leaving(scene))

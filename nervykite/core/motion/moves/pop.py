@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import LASTS
-from ..move_beats import Beat, Scene, preset
+from ..move_beats import MoveBeat, MoveScene, preset
 
 
 class Pop(MoveKind):
@@ -22,12 +22,12 @@ class Pop(MoveKind):
     overshoot: Annotated[float, Field(ge=0, le=2, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.18
     size: Annotated[float, Field(ge=0, le=1, title="From size", json_schema_extra={"unit": "%"})] = 0.3
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         return [
-            Beat("scale", 0, (self.size,), preset("ease-out")),
-            Beat("scale", 0.42, (1 + self.overshoot,), preset("ease-in-out")),
-            Beat("scale", 0.72, (1 - 0.3 * self.overshoot,), preset("ease-in-out")),
-            Beat("scale", 1, (1,)),
-            Beat("opacity", 0, (0,)),
-            Beat("opacity", 0.15, (1,)),
+            MoveBeat("scale", 0, (self.size,), preset("ease-out")),
+            MoveBeat("scale", 0.42, (1 + self.overshoot,), preset("ease-in-out")),
+            MoveBeat("scale", 0.72, (1 - 0.3 * self.overshoot,), preset("ease-in-out")),
+            MoveBeat("scale", 1, (1,)),
+            MoveBeat("opacity", 0, (0,)),
+            MoveBeat("opacity", 0.15, (1,)),
         ]

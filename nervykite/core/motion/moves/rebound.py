@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import LASTS, Touch
-from ..move_beats import FALL, Beat, Scene, mirrored
+from ..move_beats import FALL, MoveBeat, MoveScene, mirrored
 
 
 class Rebound(MoveKind):
@@ -32,12 +32,12 @@ class Rebound(MoveKind):
         ends = list(accumulate(times))
         return [Touch(end / ends[-1], self.bounciness**n) for n, end in enumerate(ends)]
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         x, y = (v * self.distance for v in scene.outside("above"))
         touches = self.touches()
-        beats = [Beat("position", 0, (x, y), FALL), Beat("position", touches[0].at, (0, 0), mirrored(FALL))]
+        beats = [MoveBeat("position", 0, (x, y), FALL), MoveBeat("position", touches[0].at, (0, 0), mirrored(FALL))]
         for before, touch in pairwise(touches):
             high = touch.speed**2
-            beats.append(Beat("position", (before.at + touch.at) / 2, (x * high, y * high), FALL))
-            beats.append(Beat("position", touch.at, (0, 0), mirrored(FALL)))
+            beats.append(MoveBeat("position", (before.at + touch.at) / 2, (x * high, y * high), FALL))
+            beats.append(MoveBeat("position", touch.at, (0, 0), mirrored(FALL)))
         return beats

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import Touch
-from ..move_beats import FALL, Beat, Scene, preset
+from ..move_beats import FALL, MoveBeat, MoveScene, preset
 
 
 class Rise(MoveKind):
@@ -25,14 +25,14 @@ class Rise(MoveKind):
     def touches(self) -> list[Touch]:
         return [Touch(1.0)] if self.overshoot and self.lands == "hard" else []
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         x, y = (v * self.distance for v in scene.outside("below"))
         if not self.overshoot:
-            return [Beat("position", 0, (x, y), preset("soft landing")), Beat("position", 1, (0, 0))]
+            return [MoveBeat("position", 0, (x, y), preset("soft landing")), MoveBeat("position", 1, (0, 0))]
         high = scene.box[3] - scene.box[1]
         down = FALL if self.lands == "hard" else preset("ease-in-out")
         return [
-            Beat("position", 0, (x, y), preset("ease-out")),
-            Beat("position", 0.62, (0, -high * self.overshoot), down),
-            Beat("position", 1, (0, 0)),
+            MoveBeat("position", 0, (x, y), preset("ease-out")),
+            MoveBeat("position", 0.62, (0, -high * self.overshoot), down),
+            MoveBeat("position", 1, (0, 0)),
         ]

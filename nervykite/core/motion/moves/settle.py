@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...model import MoveKind
 from ...model.move import LASTS
-from ..move_beats import Beat, Scene, preset
+from ..move_beats import MoveBeat, MoveScene, preset
 
 
 class Settle(MoveKind):
@@ -22,13 +22,13 @@ class Settle(MoveKind):
     amount: Annotated[float, Field(ge=-0.9, le=2, title="Larger by", json_schema_extra={"unit": "%"})] = 0.1
     distance: Annotated[float, Field(ge=-1, le=1, title="From above", json_schema_extra={"unit": "%"})] = 0.02
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         soft = preset("soft landing")
         return [
-            Beat("scale", 0, (1 + self.amount,), soft),
-            Beat("scale", 1, (1,)),
-            Beat("position", 0, (0, -self.distance * scene.canvas[1]), soft),
-            Beat("position", 1, (0, 0)),
-            Beat("opacity", 0, (0,)),
-            Beat("opacity", 0.4, (1,)),
+            MoveBeat("scale", 0, (1 + self.amount,), soft),
+            MoveBeat("scale", 1, (1,)),
+            MoveBeat("position", 0, (0, -self.distance * scene.canvas[1]), soft),
+            MoveBeat("position", 1, (0, 0)),
+            MoveBeat("opacity", 0, (0,)),
+            MoveBeat("opacity", 0.4, (1,)),
         ]

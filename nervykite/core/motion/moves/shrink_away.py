@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..move_beats import Beat, Scene, backwards, preset
+from ..move_beats import MoveBeat, MoveScene, backwards, preset
 
 
 class ShrinkAway(MoveKind):
@@ -19,14 +19,14 @@ class ShrinkAway(MoveKind):
     breath: Annotated[float, Field(ge=0, le=1, title="Breath", json_schema_extra={"unit": "%"})] = 0.08
     turn: Annotated[float, Field(ge=-720, le=720, title="Turn", json_schema_extra={"unit": "°"})] = -14.0
 
-    def leaving(self, scene: Scene) -> list[Beat]:
+    def leaving(self, scene: MoveScene) -> list[MoveBeat]:
         return [
-            Beat("scale", 0, (1,), preset("ease-in-out")),
-            Beat("scale", 0.35, (1 + self.breath,), preset("late rush")),
-            Beat("scale", 1, (0,)),
-            Beat("rotation", 0.35, (0,), preset("late rush")),
-            Beat("rotation", 1, (self.turn,)),
+            MoveBeat("scale", 0, (1,), preset("ease-in-out")),
+            MoveBeat("scale", 0.35, (1 + self.breath,), preset("late rush")),
+            MoveBeat("scale", 1, (0,)),
+            MoveBeat("rotation", 0.35, (0,), preset("late rush")),
+            MoveBeat("rotation", 1, (self.turn,)),
         ]
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         return backwards(self.leaving(scene))

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..move_beats import Beat, Scene, preset
+from ..move_beats import MoveBeat, MoveScene, preset
 
 
 class Sweep(MoveKind):
@@ -21,18 +21,18 @@ class Sweep(MoveKind):
     overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.06
     lean: Annotated[float, Field(ge=0, le=60, title="Lean", json_schema_extra={"unit": "°"})] = 9.0
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         x, y = (v * self.distance for v in scene.outside(self.direction))
         on = -1 if x > 0 else 1
         wide = scene.box[2] - scene.box[0]
-        beats = [Beat("position", 0, (x, y), preset("ease-out" if self.overshoot else "soft landing"))]
+        beats = [MoveBeat("position", 0, (x, y), preset("ease-out" if self.overshoot else "soft landing"))]
         if self.overshoot:
-            beats.append(Beat("position", 0.65, (on * wide * self.overshoot, 0), preset("ease-in-out")))
-        beats.append(Beat("position", 1, (0, 0)))
+            beats.append(MoveBeat("position", 0.65, (on * wide * self.overshoot, 0), preset("ease-in-out")))
+        beats.append(MoveBeat("position", 1, (0, 0)))
         if self.lean:
             beats += [
-                Beat("shear", 0, (on * self.lean,), preset("ease-in-out")),
-                Beat("shear", 0.6, (-on * 0.55 * self.lean,), preset("ease-in-out")),
-                Beat("shear", 1, (0,)),
+                MoveBeat("shear", 0, (on * self.lean,), preset("ease-in-out")),
+                MoveBeat("shear", 0.6, (-on * 0.55 * self.lean,), preset("ease-in-out")),
+                MoveBeat("shear", 1, (0,)),
             ]
         return beats

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..move_beats import Beat, Scene, preset
+from ..move_beats import MoveBeat, MoveScene, preset
 
 
 class Swell(MoveKind):
@@ -20,13 +20,13 @@ class Swell(MoveKind):
     amount: Annotated[float, Field(ge=-0.9, le=4, title="Larger by", json_schema_extra={"unit": "%"})] = 0.12
     overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.2
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         by = 1 + self.amount
-        beats = [Beat("scale", 0, (1,), preset("ease-in-out" if self.overshoot else "soft landing"))]
+        beats = [MoveBeat("scale", 0, (1,), preset("ease-in-out" if self.overshoot else "soft landing"))]
         if self.overshoot:
-            beats.append(Beat("scale", 0.65, (1 + self.amount * (1 + self.overshoot),), preset("ease-in-out")))
-        return [*beats, Beat("scale", 1, (by,))]
+            beats.append(MoveBeat("scale", 0.65, (1 + self.amount * (1 + self.overshoot),), preset("ease-in-out")))
+        return [*beats, MoveBeat("scale", 1, (by,))]
 
-    def leaving(self, scene: Scene) -> list[Beat]:
+    def leaving(self, scene: MoveScene) -> list[MoveBeat]:
         # It goes back to what it was: from as large as it is then.
-        return [Beat("scale", 0, (1,), preset("ease-in-out")), Beat("scale", 1, (1 / (1 + self.amount),))]
+        return [MoveBeat("scale", 0, (1,), preset("ease-in-out")), MoveBeat("scale", 1, (1 / (1 + self.amount),))]

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..move_beats import Beat, Scene, preset
+from ..move_beats import MoveBeat, MoveScene, preset
 
 
 class Twirl(MoveKind):
@@ -20,14 +20,14 @@ class Twirl(MoveKind):
     size: Annotated[float, Field(ge=0, le=4, title="From size", json_schema_extra={"unit": "%"})] = 0.0
     overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.04
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         angle = -360 * self.turns
         return [
-            Beat("rotation", 0, (angle,), preset("ease-out")),
-            Beat("rotation", 0.72, (-angle * self.overshoot,), preset("ease-in-out")),
-            Beat("rotation", 1, (0,)),
-            Beat("scale", 0, (self.size,), preset("soft landing")),
-            Beat("scale", 0.8, (1,)),
-            Beat("opacity", 0, (0,)),
-            Beat("opacity", 0.2, (1,)),
+            MoveBeat("rotation", 0, (angle,), preset("ease-out")),
+            MoveBeat("rotation", 0.72, (-angle * self.overshoot,), preset("ease-in-out")),
+            MoveBeat("rotation", 1, (0,)),
+            MoveBeat("scale", 0, (self.size,), preset("soft landing")),
+            MoveBeat("scale", 0.8, (1,)),
+            MoveBeat("opacity", 0, (0,)),
+            MoveBeat("opacity", 0.2, (1,)),
         ]

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..move_beats import Added, Beat, Scene, preset
+from ..move_beats import Added, MoveBeat, MoveScene, preset
 
 
 class Unfold(MoveKind):
@@ -20,18 +20,18 @@ class Unfold(MoveKind):
     overshoot: Annotated[float, Field(ge=0, le=1, title="Overshoot", json_schema_extra={"unit": "%"})] = 0.1
     lean: Annotated[float, Field(ge=-60, le=60, title="Lean", json_schema_extra={"unit": "°"})] = 12.0
 
-    def beats(self, scene: Scene) -> list[Beat]:
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         opens: Added = "width" if self.axis == "upright" else "height"
         beats = [
-            Beat(opens, 0, (0,), preset("ease-out")),
-            Beat(opens, 0.55, (1 + self.overshoot,), preset("ease-in-out")),
-            Beat(opens, 0.8, (1 - 0.35 * self.overshoot,), preset("ease-in-out")),
-            Beat(opens, 1, (1,)),
+            MoveBeat(opens, 0, (0,), preset("ease-out")),
+            MoveBeat(opens, 0.55, (1 + self.overshoot,), preset("ease-in-out")),
+            MoveBeat(opens, 0.8, (1 - 0.35 * self.overshoot,), preset("ease-in-out")),
+            MoveBeat(opens, 1, (1,)),
         ]
         if self.lean:
             beats += [
-                Beat("shear", 0, (self.lean,), preset("ease-out")),
-                Beat("shear", 0.55, (-0.3 * self.lean,), preset("ease-in-out")),
-                Beat("shear", 1, (0,)),
+                MoveBeat("shear", 0, (self.lean,), preset("ease-out")),
+                MoveBeat("shear", 0.55, (-0.3 * self.lean,), preset("ease-in-out")),
+                MoveBeat("shear", 1, (0,)),
             ]
         return beats

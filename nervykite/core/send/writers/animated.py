@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from ..frame import Frame
-from ..writer import Picture, Writer, Writing
+from ..writer import StreamFormat, Writer, Writing
 
 DITHERS = {
     "sierra2_4a": {"title": "Soft", "hint": "Errors are passed on"},
@@ -30,13 +30,13 @@ class WebP(Writer):
 
     quality: Annotated[float, Field(title="Quality", ge=1, le=100, json_schema_extra={"unit": "%", "step": 1})] = 80
 
-    def prepared(self, frame: Frame, picture: Picture) -> Any:
+    def prepared(self, frame: Frame, picture: StreamFormat) -> Any:
         straight = frame.straight()
         if not picture.clear:
             straight[..., 3] = 255
         return av.VideoFrame.from_ndarray(np.ascontiguousarray(straight[..., [2, 1, 0, 3]]), "bgra")
 
-    def start(self, path: Path, picture: Picture) -> Writing:
+    def start(self, path: Path, picture: StreamFormat) -> Writing:
         options = {"quality": str(self.quality), "loop": "0"}
         return _Moving(path, "webp", "libwebp_anim", "bgra", picture, options)
 
@@ -57,19 +57,19 @@ class Gif(Writer):
         Literal["sierra2_4a", "bayer", "none"], Field(title="Dither", json_schema_extra={"words": DITHERS})  # type: ignore[dict-item]
     ] = "sierra2_4a"  # fmt: skip
 
-    def prepared(self, frame: Frame, picture: Picture) -> Any:
+    def prepared(self, frame: Frame, picture: StreamFormat) -> Any:
         straight = frame.straight()
         if not picture.clear:
             straight[..., 3] = 255
         return av.VideoFrame.from_ndarray(straight, "rgba")
 
-    def start(self, path: Path, picture: Picture) -> Writing:
+    def start(self, path: Path, picture: StreamFormat) -> Writing:
         return _Gif(path, picture, self.colours, self.dither)
 
 
 class _Moving(Writing):
     def __init__(
-        self, path: Path, container: str, codec: str, form: str, picture: Picture, options: dict[str, str]
+        self, path: Path, container: str, codec: str, form: str, picture: StreamFormat, options: dict[str, str]
     ) -> None:
         self._file = av.open(str(path), "w", format=container, options={"loop": "0"})
         self._video = self._file.add_stream(codec, rate=picture.rate, options=options)
@@ -93,7 +93,7 @@ class _Moving(Writing):
 
 
 class _Gif(_Moving):
-    def __init__(self, path: Path, picture: Picture, colours: int, dither: str) -> None:
+    def __init__(self, path: Path, picture: StreamFormat, colours: int, dither: str) -> None:
         super().__init__(path, "gif", "gif", "pal8", picture, {})
         self._graph = av.filter.Graph()
         source = self._graph.add_buffer(

@@ -8,9 +8,9 @@ from typing import Annotated, ClassVar, Literal
 import av
 from pydantic import Field
 
-from ..film import BT709, LIMITED, Film
+from ..film import BT709, LIMITED, FilmWriting
 from ..limited import Limited
-from ..writer import Picture, Writer, Writing
+from ..writer import StreamFormat, Writer, Writing
 
 CRF = {
     "h264": {"fine": 16, "good": 19, "small": 25},
@@ -59,7 +59,7 @@ class Mp4(Writer):
     def freely(self) -> Writer:
         return self.model_copy(update={"under": 0})
 
-    def start(self, path: Path, picture: Picture) -> Writing:
+    def start(self, path: Path, picture: StreamFormat) -> Writing:
         if self.most is not None:
             return Limited(path, picture, self.most, self.sound_bits)
 
@@ -77,7 +77,7 @@ class Mp4(Writer):
             stream.pix_fmt = "yuv420p"
             return stream
 
-        return Film(path, "mp4", picture, video, ("aac", self.sound_bits), {"movflags": "faststart"})
+        return FilmWriting(path, "mp4", picture, video, ("aac", self.sound_bits), {"movflags": "faststart"})
 
 
 def add_video(

@@ -6,9 +6,9 @@ from typing import Any, ClassVar, Literal
 import av
 import numpy as np
 
-from ..film import Film, as_yuv, to_frame
+from ..film import FilmWriting, as_yuv, to_frame
 from ..frame import Frame
-from ..writer import Picture, Writer, Writing
+from ..writer import StreamFormat, Writer, Writing
 
 
 class ProRes(Writer):
@@ -23,12 +23,12 @@ class ProRes(Writer):
     clear: ClassVar[bool] = True
     sound_bits: ClassVar[int] = 2 * 24 * 48_000
 
-    def prepared(self, frame: Frame, picture: Picture) -> Any:
+    def prepared(self, frame: Frame, picture: StreamFormat) -> Any:
         if picture.clear:
             return as_yuv(frame.straight(np.uint16), "yuva444p10le")
         return to_frame(frame.planes).reformat(format="yuv422p10le")
 
-    def start(self, path: Path, picture: Picture) -> Writing:
+    def start(self, path: Path, picture: StreamFormat) -> Writing:
         def video(out: av.container.OutputContainer) -> av.VideoStream:
             profile = {"profile": "4444", "alpha_bits": "16"} if picture.clear else {"profile": "standard"}
             stream = out.add_stream("prores_ks", rate=picture.rate, options={**profile, "vendor": "apl0"})
@@ -36,4 +36,4 @@ class ProRes(Writer):
             stream.codec_context.thread_type = "AUTO"
             return stream
 
-        return Film(path, "mov", picture, video, ("pcm_s24le", 0))
+        return FilmWriting(path, "mov", picture, video, ("pcm_s24le", 0))

@@ -10,14 +10,14 @@ from pydantic import Field
 
 from ...timeline.clock import timecode
 from ..frame import Frame
-from ..writer import Picture, Writer, Writing
+from ..writer import StreamFormat, Writer, Writing
 
 Depth = Literal["8", "16"]
 WORDS = {"8": {"title": "8 bits", "hint": "Smaller"}, "16": {"title": "16 bits", "hint": "Alpha and colours in full"}}
 KINDS = {"png": {"title": "PNG", "hint": ""}, "tiff": {"title": "TIFF", "hint": "For compositing"}}
 
 
-def packed(frame: Frame, picture: Picture, suffix: str, depth: Depth) -> bytes:
+def packed(frame: Frame, picture: StreamFormat, suffix: str, depth: Depth) -> bytes:
     """A frame as a file. Alpha is straight; what is opaque has none."""
     straight = frame.straight(np.uint16 if depth == "16" else np.uint8)
     order = [2, 1, 0, 3] if picture.clear else [2, 1, 0]
@@ -42,10 +42,10 @@ class Png(Writer):
 
     depth: Annotated[Depth, Field(title="Depth", json_schema_extra={"words": WORDS})] = "8"  # type: ignore[dict-item]
 
-    def prepared(self, frame: Frame, picture: Picture) -> Any:
+    def prepared(self, frame: Frame, picture: StreamFormat) -> Any:
         return packed(frame, picture, ".png", self.depth)
 
-    def start(self, path: Path, picture: Picture) -> Writing:
+    def start(self, path: Path, picture: StreamFormat) -> Writing:
         return _One(path)
 
 
@@ -63,10 +63,10 @@ class Sequence(Writer):
     pictures: Annotated[Literal["png", "tiff"], Field(title="Pictures", json_schema_extra={"words": KINDS})] = "png"  # type: ignore[dict-item]
     depth: Annotated[Depth, Field(title="Depth", json_schema_extra={"words": WORDS})] = "8"  # type: ignore[dict-item]
 
-    def prepared(self, frame: Frame, picture: Picture) -> Any:
+    def prepared(self, frame: Frame, picture: StreamFormat) -> Any:
         return packed(frame, picture, f".{self.pictures}", self.depth)
 
-    def start(self, path: Path, picture: Picture) -> Writing:
+    def start(self, path: Path, picture: StreamFormat) -> Writing:
         return _Many(path, picture, self.pictures)
 
 
@@ -85,7 +85,7 @@ class _One(Writing):
 
 
 class _Many(Writing):
-    def __init__(self, path: Path, picture: Picture, suffix: str) -> None:
+    def __init__(self, path: Path, picture: StreamFormat, suffix: str) -> None:
         self._file = zipfile.ZipFile(path, "w", zipfile.ZIP_STORED, allowZip64=True)
         self._picture, self._suffix, self._number = picture, suffix, 0
 

@@ -6,9 +6,9 @@ from typing import Annotated, Any, ClassVar, Literal
 import av
 from pydantic import Field
 
-from ..film import Film, as_yuv, to_frame
+from ..film import FilmWriting, as_yuv, to_frame
 from ..frame import Frame
-from ..writer import Picture, Writer, Writing
+from ..writer import StreamFormat, Writer, Writing
 from .mp4 import WORDS, Quality
 
 CRF = {"fine": 16, "good": 28, "small": 38}
@@ -28,10 +28,10 @@ class Webm(Writer):
 
     quality: Annotated[Quality, Field(title="Quality", json_schema_extra={"words": WORDS})] = "good"  # type: ignore[dict-item]
 
-    def prepared(self, frame: Frame, picture: Picture) -> Any:
+    def prepared(self, frame: Frame, picture: StreamFormat) -> Any:
         return as_yuv(frame.straight(), "yuva420p") if picture.clear else to_frame(frame.planes)
 
-    def start(self, path: Path, picture: Picture) -> Writing:
+    def start(self, path: Path, picture: StreamFormat) -> Writing:
         def video(out: av.container.OutputContainer) -> av.VideoStream:
             given = {"crf": str(CRF[self.quality]), "b": "0", "deadline": "good", "cpu-used": "5", "row-mt": "1"}
             if picture.clear:
@@ -42,4 +42,4 @@ class Webm(Writer):
                 stream.metadata["alpha_mode"] = "1"
             return stream
 
-        return Film(path, "webm", picture, video, ("libopus", self.sound_bits))
+        return FilmWriting(path, "webm", picture, video, ("libopus", self.sound_bits))

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import ClassVar, Literal
 
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 BESIDE = 0.07
 """Seconds to either side in which another frame shows much the same."""
@@ -18,7 +18,7 @@ class Blurred(Check):
     title: ClassVar[str] = "Held in a blur"
     hint: ClassVar[str] = "A frame beside the held one is crisper"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         document, told = look.document, set()
         for layer in look.shown:
             id_ = next((h for h in layer.source.needs if h in document.holds), None)

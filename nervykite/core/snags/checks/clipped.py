@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import ClassVar, Literal
 
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 SAYS = {
     "clipped": "The sound of {} was recorded too loud: it is cut off at full scale.",
@@ -18,7 +18,7 @@ class Clipped(Check):
     title: ClassVar[str] = "Clipped or silent sound"
     hint: ClassVar[str] = "Recorded too loud, or not at all"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         document, timeline = look.document, look.timeline
         used: dict[str, tuple[str, int]] = {}
         for item in look.ground:

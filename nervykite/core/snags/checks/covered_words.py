@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from ...footage.framing import corners
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 AREAS = ((0.0, 0.0, 1.0, 0.075), (0.84, 0.42, 1.0, 0.8), (0.0, 0.8, 1.0, 1.0))
 """What apps cover of a tall video, as shares of it: the top bar, buttons at the right, words at the bottom."""
@@ -23,7 +23,7 @@ class CoveredWords(Check):
     title: ClassVar[str] = "Words under buttons"
     hint: ClassVar[str] = "Phone apps cover what is written there"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         project, evaluation = look.document.project, look.evaluation
         if project.height / project.width < TALL:
             return

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 SOFT = 0.02
 """The share of a side along which a matte is soft, from which on it is told."""
@@ -19,7 +19,7 @@ class CutOff(Check):
     title: ClassVar[str] = "Mattes soft at the frame's edge"
     hint: ClassVar[str] = "A soft matte touches the edge of what was filmed"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         told: set[str] = set()
         for layer in look.shown:
             hold = next((h for h in layer.source.needs if h in look.document.holds), None)

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import ClassVar, Literal
 
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 
 class DoubtfulMatte(Check):
@@ -13,7 +13,7 @@ class DoubtfulMatte(Check):
     title: ClassVar[str] = "Doubtful mattes"
     hint: ClassVar[str] = "Carried mattes that are to be looked at"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         for layer in look.shown:
             hold = next((look.document.holds[h] for h in layer.source.needs if h in look.document.holds), None)
             span = look.timeline.spans[layer.id]

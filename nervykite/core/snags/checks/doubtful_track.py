@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import ClassVar, Literal
 
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 
 class DoubtfulTrack(Check):
@@ -13,7 +13,7 @@ class DoubtfulTrack(Check):
     title: ClassVar[str] = "Doubtful tracks"
     hint: ClassVar[str] = "What is pinned may slide there"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         tracks, timeline = look.document.tracks, look.timeline
         doubts = {k: set(t.doubtful) for k, t in tracks.items()}
         for layer in look.shown:

@@ -9,7 +9,7 @@ from ...edits import ChangeGround, Edit, SteadyGround
 from ...footage.framing import by_hand
 from ...model import Framing
 from ...sources.cover import bounded
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 LOOKS = 24
 """At how many times of an item the picture is looked at."""
@@ -22,7 +22,7 @@ class EdgeShown(Check):
     title: ClassVar[str] = "The frame's edge"
     hint: ClassVar[str] = "The edge of what was filmed is seen"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         document, project = look.document, look.document.project
         canvas = project.width, project.height
         for item in look.ground:

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 from ...edits import ChangeGround
 from ...footage.framing import fit_matrix, scale_of
 from ...model import Framing
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 LARGER = 1.6
 """So many times as large as it was filmed footage looks soft to everybody."""
@@ -19,7 +19,7 @@ class Enlarged(Check):
     title: ClassVar[str] = "Drawn large"
     hint: ClassVar[str] = "Footage is drawn larger than it was filmed"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         document = look.document
         canvas = document.project.width, document.project.height
         for item in look.ground:

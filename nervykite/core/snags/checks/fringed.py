@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from ...edits import FRINGE, ChangeMatte
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 
 class Fringe(Check):
@@ -16,7 +16,7 @@ class Fringe(Check):
     title: ClassVar[str] = "Old backgrounds at edges"
     hint: ClassVar[str] = "What was behind a subject clings to its edge"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         evaluation, told = look.evaluation, set()
         for layer in look.shown:
             hold = next((look.document.holds[h] for h in layer.source.needs if h in look.document.holds), None)

@@ -4,8 +4,8 @@ from collections.abc import Iterable
 from typing import ClassVar, Literal
 
 from ...edits import RemoveKeys
-from ...edits.animating import Chosen
-from ..snag import Check, Look, Snag
+from ...edits.animating import ChosenKeys
+from ..snag import Check, Inspection, Snag
 
 
 class KeyBeyond(Check):
@@ -15,7 +15,7 @@ class KeyBeyond(Check):
     title: ClassVar[str] = "Keys past an end"
     hint: ClassVar[str] = "A key lies outside of its layer's span"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         for layer in look.shown:
             span = look.timeline.spans[layer.id]
             if span is None or not layer.keys:
@@ -27,5 +27,5 @@ class KeyBeyond(Check):
             many = f"{len(beyond)} keys lie" if len(beyond) > 1 else "A key lies"
             yield Snag(
                 self.kind, f"{many} outside of when {layer.name} is seen.", max(span.start, 0), layer.id,
-                fix=RemoveKeys(of=[Chosen(layer=layer.id, keys=[k.id for k in beyond])]), fixes="Remove them",
+                fix=RemoveKeys(of=[ChosenKeys(layer=layer.id, keys=[k.id for k in beyond])]), fixes="Remove them",
             )  # fmt: skip

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from ...edits import RemoveLayer
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 LOOKS = 16
 """At how many times of its span a layer is looked at."""
@@ -19,7 +19,7 @@ class NeverSeen(Check):
     title: ClassVar[str] = "Layers that never show"
     hint: ClassVar[str] = "Clear, empty or beside the picture all along"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         evaluation, project = look.evaluation, look.document.project
         for layer in look.shown:
             span = look.timeline.spans[layer.id]

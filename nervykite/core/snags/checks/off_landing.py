@@ -8,7 +8,7 @@ import numpy as np
 from ...edits import Several
 from ...edits.keyframing import SetValue
 from ...model import Layer
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 NEAR = 3.0
 """Pixels of 1080 from its place within which it was meant to lie there."""
@@ -29,7 +29,7 @@ class OffLanding(Check):
     title: ClassVar[str] = "Cutouts a hair off"
     hint: ClassVar[str] = "A cutout misses its landing by a pixel or two"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         for layer in look.shown:
             span = look.timeline.spans[layer.id]
             if span is None or layer.over is None or layer.source.moment(look.document) is None or layer.group:
@@ -55,7 +55,7 @@ class OffLanding(Check):
             )  # fmt: skip
 
 
-def landed(look: Look, layer: Layer, landing: int) -> float | None:
+def landed(look: Inspection, layer: Layer, landing: int) -> float | None:
     """How many pixels of the canvas a layer is from its place where it lands, where it is farthest; None if nothing of
     it is seen."""
     evaluation = look.evaluation

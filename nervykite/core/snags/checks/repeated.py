@@ -5,7 +5,7 @@ from fractions import Fraction
 from typing import ClassVar, Literal
 
 from ...edits import SetCanvas
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 ALIKE = Fraction(1, 50)
 """How much of it rates may differ by and be called the same."""
@@ -18,7 +18,7 @@ class Repeated(Check):
     title: ClassVar[str] = "Repeated frames"
     hint: ClassVar[str] = "Footage has fewer frames a second than the piece"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         document, rate = look.document, look.document.project.rate
         shots = {g.source.footage(document) for g in look.ground} - {None}
         rates = {document.shots[s].rate for s in shots if s}

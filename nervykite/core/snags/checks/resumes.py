@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from typing import ClassVar, Literal
 
 from ...edits import ChangeGround
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 
 class Resumes(Check):
@@ -14,7 +14,7 @@ class Resumes(Check):
     title: ClassVar[str] = "Jumps after a standstill"
     hint: ClassVar[str] = "Footage goes on somewhere else than where it stood"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         document, timeline = look.document, look.timeline
         for still, after in zip(look.ground, look.ground[1:], strict=False):
             if not still.source.stands or after.source.stands or after.source.footage(document) is None:

@@ -5,7 +5,7 @@ from itertools import pairwise
 from typing import ClassVar, Literal
 
 from ...sources.played import PlayedSource
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 SECONDS = 0.25
 """What is left out of more than so many seconds is meant."""
@@ -18,7 +18,7 @@ class Skips(Check):
     title: ClassVar[str] = "Skipped frames"
     hint: ClassVar[str] = "A take jumps over a few frames where it goes on"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         document = look.document
         running = [g for g in look.ground if not g.source.stands]
         for one, other in pairwise(running):

@@ -8,7 +8,7 @@ import numpy as np
 from ...edits import Edit, Several
 from ...edits.keyframing import SetValue
 from ...model import Layer
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 from .off_landing import HOME, NEAR, landed
 
 SEEN = 0.9
@@ -23,7 +23,7 @@ class Swap(Check):
     title: ClassVar[str] = "Two bodies or none on a swap"
     hint: ClassVar[str] = "A copy is faded out, or somewhere else, where it and the live subject take turns"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         for layer in look.shown:
             span = look.timeline.spans[layer.id]
             if (

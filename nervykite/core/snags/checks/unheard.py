@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from typing import ClassVar, Literal
 
 from ...edits import ChangeMix, RemoveCues
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 PARTS: dict[str, str] = {"bed": "bed", "hits": "hits", "voice": "footage"}
 """The fader of the mix that each part of a cue goes through."""
@@ -17,7 +17,7 @@ class Unheard(Check):
     title: ClassVar[str] = "Sounds that nobody hears"
     hint: ClassVar[str] = "After the end, tied to nothing, or all muted"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         project, timeline = look.document.project, look.timeline
         for cue in project.cues:
             at = timeline.cue(cue)

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 from ...edits import BringBack
 from ...edits.waiting import waits_for
-from ..snag import Check, Look, Snag
+from ..snag import Check, Inspection, Snag
 
 
 class Waiting(Check):
@@ -15,7 +15,7 @@ class Waiting(Check):
     title: ClassVar[str] = "Layers that wait"
     hint: ClassVar[str] = "Their footage was trimmed away"
 
-    def found(self, look: Look) -> Iterable[Snag]:
+    def found(self, look: Inspection) -> Iterable[Snag]:
         for layer in look.shown:
             why = waits_for(look.timeline, layer)
             if why is not None:

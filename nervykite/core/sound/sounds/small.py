@@ -36,11 +36,11 @@ class Shutter(Hit):
         return room(driven(out + spring, 1.4), 0.16, 0.1, chance, 6000)
 
 
-class Pop(Hit):
+class PopHit(Hit):
     """A cork, a bubble: round and short, its pitch shoots up."""
 
     kind: Literal["pop"] = "pop"
-    title: ClassVar[str] = "Pop"
+    title: ClassVar[str] = "PopHit"
     hint: ClassVar[str] = "Round and short, as a bubble"
     rank: ClassVar[int] = 7
 
@@ -99,11 +99,11 @@ class Tick(Hit):
         return room(out + (0.6 + 1.6 * self.hard) * blow, 0.12, 0.06, chance, 6500)
 
 
-class Paper(Hit):
+class PaperHit(Hit):
     """Paper that is crumpled, torn or laid down: hundreds of small cracks."""
 
     kind: Literal["paper"] = "paper"
-    title: ClassVar[str] = "Paper"
+    title: ClassVar[str] = "PaperHit"
     hint: ClassVar[str] = "Crumpled, or torn"
     rank: ClassVar[int] = 11
 
