@@ -83,7 +83,7 @@ def test_the_store_knows_documents_and_nothing_else_of_the_core(package):
     assert {m.split(".")[2] for m in core} <= {"model", "errors", "kept"}
 
 
-def test_the_model_needs_pydantic_only():
+def test_the_model_needs_pydantic_and_numpy_only():
     outside = {
         m.split(".")[0]
         for k, others in imports().items()
@@ -91,7 +91,7 @@ def test_the_model_needs_pydantic_only():
         for m in others
         if not m.startswith("nervykite")
     }
-    assert outside - set(sys.stdlib_module_names) <= {"pydantic", "pydantic_core"}
+    assert outside - set(sys.stdlib_module_names) <= {"pydantic", "pydantic_core", "numpy"}
 
 
 def test_to_evaluate_takes_no_decoder_and_no_compiler():

@@ -22,7 +22,7 @@ from ..core.picture.finish_stages import dressed
 from ..core.picture.material import Stock
 from ..core.picture.opened import opened
 from ..core.picture.sprite import as_rgba, without_fringe
-from ..core.sources.picture import Grid, Patch, digest
+from ..core.sources.picture import Grid, Patch, digest, picture_or_uncut
 from ..studio import Studio
 from .pictures import whole_group
 
@@ -117,7 +117,7 @@ class Fitting:
         if layer.source.gathers:
             return self._gathered(evaluation, layer)
         shown = layer.source.shows(document, None)
-        picture = layer.source.picture(document, shown) or layer.source.uncut(document, shown)
+        picture = picture_or_uncut(layer.source, document, shown)
         if picture is None:
             return "nothing", None, Stage(1.0)
         framing = evaluation.framing(layer)

@@ -20,7 +20,7 @@ from ..core.picture.draws import Draws, GroupDraw, SpriteDraw
 from ..core.picture.evaluate import Evaluation
 from ..core.picture.material import Stock
 from ..core.picture.sprite import as_rgba
-from ..core.sources.picture import Grid, Patch
+from ..core.sources.picture import Grid, Patch, picture_or_uncut
 from ..studio import Studio
 from .messages import PlacedLayer
 from .quiet import Quiet
@@ -159,7 +159,7 @@ class Pictures:
 
             return self._made_small(("thumbnail", draws.key, size, side), gathered)
         frame = layer.source.shows(document, None)
-        picture = layer.source.picture(document, frame) or layer.source.uncut(document, frame)
+        picture = picture_or_uncut(layer.source, document, frame)
         if picture is None:  # words that no ink is spent on, for example
             return _png(np.zeros((2, 2, 4), np.uint8), side)
         framing = evaluation.framing(layer)

@@ -8,7 +8,7 @@ from ..core.edits import ClientEdit
 from ..core.model import Found
 from ..core.model.base import Name, Number
 from ..core.model.blend import BlendMode
-from ..core.model.source import Box
+from ..core.model.framing import Box
 from ..core.model.track import Place
 from ..core.send.sending import Sending
 

@@ -28,13 +28,14 @@ from ..core.model import (
     Track,
 )
 from ..core.model.base import Rate
-from ..core.model.document import Moment
 from ..core.model.project import FinishSet
+from ..core.model.shot import Moment
 from ..core.picture.affected import FrameKeys, Range, affected
 from ..core.scene.fixes import maps_of
 from ..core.scene.patch import PatchFollowing
 from ..core.sound.mix import long_of, seconds_of
-from ..core.sound.plan import RATE, placed, plan_of
+from ..core.sound.plan import placed, plan_of
+from ..core.sound.sample_rate import RATE
 from ..core.sources.steadied import steadied_of
 from ..core.timeline.beats import accents_of_cue, beats_of_cue, counted_of
 from ..core.timeline.timeline import Timeline

@@ -6,7 +6,7 @@ import threading
 from collections.abc import Callable
 
 from ..core.errors import Refusal
-from ..core.sound.plan import RATE
+from ..core.sound.sample_rate import RATE
 from ..core.warm import drawing
 from ..store.projects import State
 from ..studio import Studio

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..core.model import Asset, Cue, Document, GroundItem, Hold, Layer, Project, Shot, Track
 from ..core.model.base import Model
-from ..core.model.document import Moment
+from ..core.model.shot import Moment
 from .codec import Change, Row, Table, changes_of, insert, read, read_owned
 
 

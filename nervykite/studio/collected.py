@@ -23,7 +23,8 @@ from ..core.send.sending import Sending
 from ..core.send.writers.prores import ProRes
 from ..core.send.writers.stills import Png
 from ..core.sound.mix import long_of, mix
-from ..core.sound.plan import RATE, PlacedSound, SoundPlan, placed, plan_of, samples_before
+from ..core.sound.plan import PlacedSound, SoundPlan, placed, plan_of, samples_before
+from ..core.sound.sample_rate import RATE
 from ..core.sound.wav import header, packed
 from ..core.sources.wash import WashSource
 from ..core.timeline.timeline import Timeline

@@ -14,7 +14,7 @@ from ..core.footage import loose
 from ..core.footage.cut_detection import cuts_of, glance
 from ..core.footage.framing import moved_box
 from ..core.model import Shot, Track
-from ..core.model.source import Box
+from ..core.model.framing import Box
 from ..core.scene.fit import Model
 from ..core.scene.follow import CameraPath, CameraTrackSettings, doubtful, follow
 from ..core.scene.patch import follow_patch

@@ -13,7 +13,7 @@ from ..core.footage.cut_detection import cuts_of, glance
 from ..core.footage.library import Library
 from ..core.footage.planes import to_bgr
 from ..core.model import Shot
-from ..core.model.document import take_of
+from ..core.model.shot import take_of
 from ..core.scene.stack import FOLLOWED
 
 Progress = Callable[[float], None]

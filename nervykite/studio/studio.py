@@ -32,7 +32,8 @@ from ..core.shown import laid_out
 from ..core.sound.beat_tracking import beats_of, counted
 from ..core.sound.faults import Fault
 from ..core.sound.master import Master, blocks_kept
-from ..core.sound.plan import RATE, plan_of
+from ..core.sound.plan import plan_of
+from ..core.sound.sample_rate import RATE
 from ..core.sound.taken import Sounds
 from ..core.sound.wav import read_wav
 from ..core.timeline.timeline import Timeline

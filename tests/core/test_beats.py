@@ -7,7 +7,7 @@ import pytest
 
 from nervykite.cli import main
 from nervykite.core.sound.beat_tracking import beats_of
-from nervykite.core.sound.plan import RATE
+from nervykite.core.sound.sample_rate import RATE
 from nervykite.demo import FOOTAGE
 from tools.bench.tunes import agreement, clicks, piece, played
 

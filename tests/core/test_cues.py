@@ -21,7 +21,8 @@ from nervykite.core.errors import Refusal
 from nervykite.core.model import Asset, CueTie, PutOn
 from nervykite.core.model.base import new_id
 from nervykite.core.sound.mix import Mixer, mix
-from nervykite.core.sound.plan import RATE, plan_of
+from nervykite.core.sound.plan import plan_of
+from nervykite.core.sound.sample_rate import RATE
 from nervykite.core.sound.sounds.passing import Whoosh
 from nervykite.core.sound.sounds.small import Tick
 from nervykite.core.timeline.timeline import Timeline

@@ -6,7 +6,7 @@ import pytest
 
 from nervykite.core.footage import ingest
 from nervykite.core.footage.cut_detection import cuts_of, glance
-from nervykite.core.model.document import take_of
+from nervykite.core.model.shot import take_of
 
 from ..media import make_video
 from .scenes import texture

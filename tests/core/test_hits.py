@@ -5,7 +5,7 @@ import pytest
 
 from nervykite.core.model import Sounding
 from nervykite.core.sound.hit import Hit
-from nervykite.core.sound.plan import RATE
+from nervykite.core.sound.sample_rate import RATE
 from nervykite.core.sound.sounds.impacts import SubDrop, Thud
 from nervykite.core.sound.sounds.odd import Gasp
 from nervykite.core.sound.sounds.passing import ReverseSwell, Riser, TapeStop, Whoosh

@@ -28,7 +28,8 @@ from nervykite.core.sound.limit import SPAN, limited, true_peak
 from nervykite.core.sound.loudness import loudness
 from nervykite.core.sound.master import Master
 from nervykite.core.sound.mix import Mixer
-from nervykite.core.sound.plan import BLOCK, RATE, plan_of
+from nervykite.core.sound.plan import BLOCK, plan_of
+from nervykite.core.sound.sample_rate import RATE
 from nervykite.core.sound.sounds.impacts import Slam
 from nervykite.core.sound.sounds.small import Tick
 from nervykite.core.sound.taken import Sounds

@@ -20,7 +20,8 @@ from nervykite.core.edits.base import ids_of
 from nervykite.core.errors import Refusal
 from nervykite.core.model import Behaviour, Document, Project, Shot
 from nervykite.core.model.base import new_id
-from nervykite.core.motion.shifts import Looked, Shifts
+from nervykite.core.model.behaviour import Shifts
+from nervykite.core.motion.shifts import Looked
 from nervykite.core.shown import laid_out
 from nervykite.core.sources.figure_shapes import BoxShape
 

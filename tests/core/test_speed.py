@@ -8,7 +8,8 @@ import pytest
 
 from nervykite.core.edits import AddStandstill, ChangeGround
 from nervykite.core.sound.mix import mix
-from nervykite.core.sound.plan import RATE, SoundClip, SoundPlan, plan_of
+from nervykite.core.sound.plan import SoundClip, SoundPlan, plan_of
+from nervykite.core.sound.sample_rate import RATE
 from nervykite.core.sound.speed import played
 from nervykite.core.sound.taken import JOIN, STRETCH
 from nervykite.core.timeline.timeline import Timeline

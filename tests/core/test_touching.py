@@ -8,7 +8,8 @@ from nervykite.core.footage.framing import fit_matrix
 from nervykite.core.model import Document, MoveKind, PutOn
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.sound.mix import mix
-from nervykite.core.sound.plan import RATE, plan_of
+from nervykite.core.sound.plan import plan_of
+from nervykite.core.sound.sample_rate import RATE
 from nervykite.core.timeline.timeline import Timeline
 
 from ..conftest import held

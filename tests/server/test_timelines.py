@@ -18,7 +18,7 @@ from nervykite.core.errors import Refusal
 from nervykite.core.footage.planes import to_bgr
 from nervykite.core.picture.evaluate import Evaluation
 from nervykite.core.send.sending import Sending
-from nervykite.core.sound.plan import RATE
+from nervykite.core.sound.sample_rate import RATE
 from nervykite.core.sound.wav import read_wav
 from nervykite.core.timeline.timeline import Timeline
 from nervykite.demo.demo_project import NAME

@@ -35,7 +35,7 @@ from nervykite.core.model import (
     Travel,
     Way,
 )  # fmt: skip
-from nervykite.core.model.document import Moment
+from nervykite.core.model.shot import Moment
 from nervykite.store.codec import apply_changes
 from nervykite.store.rows import TABLES, difference, read_document
 from nervykite.studio.importing import import_shot

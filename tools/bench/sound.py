@@ -19,7 +19,8 @@ from nervykite.core.sound.beat_tracking import beats_of
 from nervykite.core.sound.limit import true_peak
 from nervykite.core.sound.loudness import loudness
 from nervykite.core.sound.master import Master
-from nervykite.core.sound.plan import RATE, PlacedSound, SoundClip, SoundPlan, plan_of
+from nervykite.core.sound.plan import PlacedSound, SoundClip, SoundPlan, plan_of
+from nervykite.core.sound.sample_rate import RATE
 from nervykite.core.sound.taken import Sounds
 from nervykite.core.sources.plain_colour import ColourSource
 from nervykite.demo import FOOTAGE

@@ -7,8 +7,8 @@ from typing import Any, ClassVar
 
 from ..colour import lab_of, rgb_of
 from ..model import PutOn
+from ..model.framing import Box
 from ..model.kinds import Family, Kind
-from ..model.source import Box
 from ..sources.inked import Inked
 from ..sources.lettering import LetteringSource
 

@@ -11,7 +11,7 @@ from ..model.naming import free_name
 from ..sources.image import ImageSource
 from ..timeline.arrangements.free import Free
 from ..timeline.ripple import free_ties
-from ..timeline.timeline import Place, Timeline
+from ..timeline.timeline import LayerPlace, Timeline
 from .base import Edit, layer_of, put_in_order, with_project
 from .ground import Place as At
 from .ground import put
@@ -51,7 +51,7 @@ class AddLayer(Edit):
         layer = Layer(
             id=self.layer, name=name, source=source, arrangement=Free(), framing=source.lies(document),
         )  # fmt: skip
-        ties = free_ties(Place(timeline, layer, None), start, min(start + lasts, timeline.length))
+        ties = free_ties(LayerPlace(timeline, layer, None), start, min(start + lasts, timeline.length))
         layer = layer.model_copy(update=ties)
         group = at = None
         if self.above is not None:

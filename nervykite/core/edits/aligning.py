@@ -5,7 +5,7 @@ from typing import Literal
 from ..errors import Refusal
 from ..model import Document, Layer
 from ..model.base import FrameNumber
-from ..model.source import Box
+from ..model.framing import Box
 from ..sources.rest import box_placed, keyed_of
 from ..timeline.timeline import Timeline
 from .base import Edit, open_layer

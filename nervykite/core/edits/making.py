@@ -20,8 +20,8 @@ from ..model import (
     Source,
 )
 from ..model.base import new_id
+from ..model.framing import Box
 from ..model.naming import free_name
-from ..model.source import Box
 from ..model.ties import Tie
 from ..motion.keyed import Keyed
 from ..motion.move_beats import preset

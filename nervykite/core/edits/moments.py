@@ -7,8 +7,8 @@ from pydantic import Field
 from ..errors import Refusal
 from ..model import Document, Hold, Matte, Piece, Shot, Stop
 from ..model.base import FrameNumber, Id, Name
-from ..model.document import Moment
 from ..model.naming import free_name
+from ..model.shot import Moment
 from .base import Edit, hold_shown, item_of, shot_of, shows_frame, with_hold
 from .retied import retied
 

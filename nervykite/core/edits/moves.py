@@ -7,9 +7,9 @@ from pydantic import Field
 from ..errors import Refusal
 from ..model import Arrangement, Blur, Document, Key, Layer, PutOn
 from ..model.base import new_id
-from ..model.move import MoveKind, Side
+from ..model.move import MoveKind, MoveScene, Side
 from ..motion.keyed import Keyed
-from ..motion.move_beats import MovePlacement, MoveScene, beats_of, keys_of, turned
+from ..motion.move_beats import MovePlacement, beats_of, keys_of, turned
 from ..motion.placing import Placement
 from ..sources.rest import anchor_of, box_placed
 from ..timeline.timeline import Ties, Timeline

@@ -9,7 +9,7 @@ from ..model.base import FrameNumber, Id, Model, new_id
 from ..model.naming import free_name
 from ..timeline.arrangements.free import Free
 from ..timeline.ripple import free_ties
-from ..timeline.timeline import Place, Timeline
+from ..timeline.timeline import LayerPlace, Timeline
 from .base import Edit, layer_of, shows_frame, with_members, with_project
 from .copying import hold_again, renewed, with_ids
 
@@ -111,7 +111,7 @@ class PasteLayers(Edit):
             if over is not None:
                 loose = {n: _kept(getattr(put, n), document) for n in ("starts", "ends")}
                 placed = put.model_copy(update={"over": over.id, **loose})
-                if placed.arrangement.unsuited(Place(timeline, placed, over)) is None:
+                if placed.arrangement.unsuited(LayerPlace(timeline, placed, over)) is None:
                     return {"over": over.id, **loose}
         span = clip.spans.get(layer.id)
         if put.source.gathers and layer.starts is None and layer.ends is None:
@@ -119,7 +119,7 @@ class PasteLayers(Edit):
         start = min(self.at + (span[0] if span else 0), timeline.length - 1)
         lasts = span[1] - span[0] if span else timeline.length
         free = put.model_copy(update={"over": None, "arrangement": Free()})
-        ties = free_ties(Place(timeline, free, None), start, min(start + lasts, timeline.length))
+        ties = free_ties(LayerPlace(timeline, free, None), start, min(start + lasts, timeline.length))
         standing = put.source if put.source.still else put.source.standing(document)
         return {"over": None, "arrangement": Free(), "source": standing, **ties}
 

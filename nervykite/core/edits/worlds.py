@@ -18,7 +18,7 @@ from ..sources.inked import Inked
 from ..sources.wash import WashSource
 from ..timeline.arrangements.free import Free
 from ..timeline.ripple import free_ties
-from ..timeline.timeline import Place, Timeline
+from ..timeline.timeline import LayerPlace, Timeline
 from .base import Edit, layer_of, put_in_order, with_project
 from .pushing import Pushed, SlowPush, Window
 
@@ -102,7 +102,7 @@ class PutWorld(Edit):
             name="Wash", source=WashSource(), arrangement=Free(), framing=WashSource().lies(document), keys=keys,
             finishes=[Finish(kind=kind, settings=settings) for kind, settings in self._finishes(document)],
         )  # fmt: skip
-        return wash.model_copy(update=free_ties(Place(Timeline(document), wash, None), start, end))
+        return wash.model_copy(update=free_ties(LayerPlace(Timeline(document), wash, None), start, end))
 
     def _finishes(self, document: Document) -> list[tuple[str, dict[str, Any]]]:
         s = self.strength

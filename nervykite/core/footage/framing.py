@@ -4,8 +4,7 @@ import math
 
 import numpy as np
 
-from ..model import Framing
-from ..model.source import Box
+from ..model.framing import Box, Framing
 
 
 def fit_matrix(size: tuple[int, int], canvas: tuple[int, int], framing: Framing) -> np.ndarray:

@@ -11,7 +11,8 @@ import numpy as np
 
 from ..errors import Refusal
 from ..kept import Kept
-from ..model import Framing, Shot
+from ..model.framing import Framing
+from ..model.shot import Shot
 from .cube_lut import CubeLut, read_table
 from .framing import fit_matrix, scale_of
 from .place import place

@@ -8,7 +8,7 @@ from pathlib import Path
 import av
 
 from ..errors import Refusal
-from ..model import Shot
+from ..model.shot import Shot
 from .conversion import to_planes
 from .opening import open_media, video_stream
 from .planes import Planes

@@ -1,6 +1,6 @@
 """Where a matte's pieces lie."""
 
-from ..model import Found, Matte, Shape
+from ..model.matte import Found, Matte, Shape
 from . import pen_path
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
-from ..model import Matte, Piece, Shape
+from ..model.matte import Matte, Piece, Shape
 from . import pen_path
 from .coverage import coverage
 from .fine import fine_edge

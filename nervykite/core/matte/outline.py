@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from ..model import Node, Shape
+from ..model.matte import Node, Shape
 
 FINER = 4
 """How much finer than pixels the outline is looked at, so that the shades of its edge count."""

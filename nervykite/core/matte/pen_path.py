@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..model import Node
+from ..model.matte import Node
 
 TOLERANCE = 0.005
 """How far, in pixels, a flattened curve may lie from the true one."""

@@ -1,6 +1,6 @@
 """A matte for a smaller picture: for what is shown at once, and soon replaced."""
 
-from ..model import Matte, Node, Piece, Shape
+from ..model.matte import Matte, Node, Piece, Shape
 
 LENGTHS = "grow", "soften_in", "soften_out"
 

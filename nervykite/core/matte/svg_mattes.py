@@ -5,12 +5,12 @@ import xml.etree.ElementTree as tree
 from typing import get_args
 
 import numpy as np
-from svgelements import SVG, Close, CubicBezier, Line, Move, Path, QuadraticBezier, Shape
+from svgelements import SVG, Close, CubicBezier, Line, Move, Path, QuadraticBezier
+from svgelements import Shape as Drawn
 
-from .. import model
 from ..errors import Refusal
 from ..footage.svg_files import parsed
-from ..model.matte import Combine
+from ..model.matte import Combine, Node, Shape
 from .coverage import coverage_of
 from .outline import MOST_NODES
 from .pen_path import svg_path
@@ -50,7 +50,7 @@ def _shapes(text: str) -> list[Path]:
         root.attrib.pop(name, None)
     try:
         document = SVG.parse(io.StringIO(tree.tostring(root, encoding="unicode")), reify=True)
-        found = [Path(shape) for shape in document.elements() if isinstance(shape, Shape)]
+        found = [Path(shape) for shape in document.elements() if isinstance(shape, Drawn)]
         boxes = [box for path in found if (box := path.bbox()) is not None]
     except (tree.ParseError, ValueError, TypeError, LookupError, AttributeError, ArithmeticError, RecursionError) as e:
         raise Refusal("This is not an SVG document with paths that can be read. Save it again as plain paths.") from e
@@ -59,13 +59,13 @@ def _shapes(text: str) -> list[Path]:
     return found
 
 
-def pieces(text: str) -> list[model.Shape]:
+def pieces(text: str) -> list[Shape]:
     """The paths of an SVG document as pen pieces: cubics stay what they are, everything else becomes them.
 
     User units are source pixels. `data-combine` says how a path joins the ones before it (add without it); of the
     other subpaths of a path, those that turn the other way are gaps. Raises Refusal if there is none, or too many.
     """
-    found: list[model.Shape] = []
+    found: list[Shape] = []
     for shape in _shapes(text):
         values = shape.values or {}
         combine = values.get("data-combine", "add")
@@ -86,13 +86,13 @@ def pieces(text: str) -> list[model.Shape]:
             gap = turn * first_turn < 0 and combine == "add"
             if len(found) == MOST_PIECES:
                 raise Refusal(f"The SVG document has more than {MOST_PIECES} paths. Keep only those of the matte.")
-            found.append(model.Shape(name=name, nodes=nodes, combine="cut away" if gap else combine))
+            found.append(Shape(name=name, nodes=nodes, combine="cut away" if gap else combine))
     if not found:
         raise Refusal("The SVG document holds no path. Its shapes have to be paths, in source pixels.")
     return found
 
 
-def _nodes(part: Path) -> list[model.Node]:
+def _nodes(part: Path) -> list[Node]:
     """A subpath as nodes; where it ends on its beginning, the two are one."""
     points: list[list] = []
     for segment in part:
@@ -120,11 +120,11 @@ def _nodes(part: Path) -> list[model.Node]:
         come, go = ((0.0, 0.0) if c is None else (round(c.x - at.x, 3), round(c.y - at.y, 3)) for c in (arrive, leave))
         lengths = np.hypot(*come) * np.hypot(*go)
         smooth = bool(lengths > 0 and (come[0] * go[0] + come[1] * go[1]) / lengths < -0.99)
-        nodes.append(model.Node(x=round(at.x, 3), y=round(at.y, 3), arrive=come, leave=go, smooth=smooth))
+        nodes.append(Node(x=round(at.x, 3), y=round(at.y, 3), arrive=come, leave=go, smooth=smooth))
     return nodes
 
 
-def document(shapes: list[model.Shape], width: int, height: int) -> str:
+def document(shapes: list[Shape], width: int, height: int) -> str:
     """Pieces as an SVG document of the frame's size, in source pixels: one path a piece, from the first to the last.
 
     What cuts away is drawn in white over what adds, so that any viewer shows about the right thing.

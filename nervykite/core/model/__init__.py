@@ -8,8 +8,9 @@ from .arrangement import Arrangement
 from .beat_grid import Counted
 from .behaviour import Behaviour, BehaviourKind
 from .cue import Cue, CueTie, Sounding
-from .document import Asset, Document, Hold, Shot
+from .document import Asset, Document, Hold
 from .finish import FinishKind, When
+from .framing import Framing
 from .keys import Bend, Bezier, Easing, Key, Spring, Stay, Steps
 from .layers import Blur, Finish, Layer, Pose, Way
 from .matte import Found, Mark, Matte, Node, Piece, Raster, Shape, Stop, Travel
@@ -17,7 +18,8 @@ from .mixing import Duck, Fader, LinePoint, Loudness, Mix
 from .move import MoveKind, PutOn
 from .project import GroundItem, Project
 from .recipe import Caught, Made, Recipe
-from .source import Framing, Source
+from .shot import Shot
+from .source import Source
 from .ties import Tie, Tied
 from .track import Fix, Pin, Steady, Track
 

@@ -9,9 +9,10 @@ from .base import Id, Model, Name, Number, new_id
 from .behaviour import Behaviour
 from .blend import BlendMode
 from .finish import FinishKind
+from .framing import Framing
 from .keys import Key
 from .move import PutOn
-from .source import Framing, Source
+from .source import Source
 from .ties import Tied
 from .track import Pin
 

@@ -1,19 +1,56 @@
 """Ready entrances and exits: the protocol that all moves answer."""
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
 from .base import Model
+from .framing import Box
+from .keys import Bezier, Easing
 from .kinds import Family, Kind
 
-if TYPE_CHECKING:
-    from ..motion.move_beats import MoveBeat, MoveScene
-
+Added = Literal["position", "scale", "width", "height", "rotation", "shear", "opacity"]
 Side = Literal["in", "out"]
 LASTS: dict[str, Any] = {"unit": "fr", "usual": 60}
 """How the frames that a move takes are shown: up to as many as are usual on a track, any number typed."""
+
+
+LINEAR = Bezier()
+
+
+@dataclass(frozen=True)
+class MoveScene:
+    """What a move plays in, in project pixels: the canvas (w, h), and the layer's box and anchor where it rests."""
+
+    canvas: tuple[int, int]
+    box: Box
+    anchor: tuple[float, float]
+
+    def outside(self, towards: Literal["above", "below", "left", "right"]) -> tuple[float, float]:
+        """How far it has to be moved so that it is just out of the picture on that side."""
+        left, top, right, bottom = self.box
+        return {
+            "above": (0.0, min(0.0, -bottom)),
+            "below": (0.0, max(0.0, self.canvas[1] - top)),
+            "left": (min(0.0, -right), 0.0),
+            "right": (max(0.0, self.canvas[0] - left), 0.0),
+        }[towards]
+
+    def point(self, across: float, down: float) -> tuple[float, float]:
+        """A point of its box, 0…1 from the left and the top."""
+        left, top, right, bottom = self.box
+        return left + (right - left) * across, top + (bottom - top) * down
+
+
+@dataclass(frozen=True)
+class MoveBeat:
+    """A key to be: when, 0…1 of how long the move lasts, and what is then added to the value at rest, or its factor."""
+
+    channel: Added
+    at: float
+    add: tuple[float, ...]
+    easing: Easing = LINEAR
 
 
 @dataclass(frozen=True)
@@ -41,18 +78,18 @@ class MoveKind(Kind):
         180.0
     )
 
-    def beats(self, scene: "MoveScene") -> "list[MoveBeat]":
+    def beats(self, scene: MoveScene) -> list[MoveBeat]:
         """How it comes in, from time 0 to 1, in values that are added to where it then rests.
 
         An exit is the same, backwards, unless `leaving` says otherwise.
         """
         raise NotImplementedError
 
-    def touches(self) -> "list[Touch]":
+    def touches(self) -> list[Touch]:
         """Where, as it comes in, it meets what it comes down on, in order; none if it comes to rest in the air."""
         return []
 
-    def leaving(self, scene: "MoveScene") -> "list[MoveBeat] | None":
+    def leaving(self, scene: MoveScene) -> list[MoveBeat] | None:
         """How it goes out, from time 0 to 1; None: as it came in, backwards."""
         return None
 

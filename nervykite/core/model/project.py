@@ -8,11 +8,12 @@ from pydantic import Field
 from .base import Colour, Id, Model, Name, Rate, new_id
 from .behaviour import Behaviour
 from .cue import Cue
+from .framing import Framing
 from .keys import Key
 from .layers import Blur, Finish, Layer
 from .mixing import Loudness, Mix
 from .recipe import Made
-from .source import Framing, Source
+from .source import Source
 from .track import Steady
 
 

@@ -1,17 +1,12 @@
 """Recipes: ready pieces of work, made from somebody's own footage; and what one of them made."""
 
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar
+from collections.abc import Sequence
+from typing import Annotated, Any, ClassVar
 
 from pydantic import Field
 
 from .base import FrameNumber, Id, Model, new_id
 from .kinds import Family, Kind
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
-
-    from ..catch.take import Take
-    from ..edits.making import Making
 
 
 class Caught(Model):
@@ -63,13 +58,13 @@ class Recipe(Kind):
         """For how many seconds after its moment the footage is emptied of the subject; 0 if it is not."""
         return 0.0
 
-    def catch(self, takes: "Sequence[Take]") -> list[tuple[int, int]]:
-        """Which frames it is made from: of which of the takes, and which of its frames. Raises Refusal if there are
-        none in them."""
+    def catch(self, takes: Sequence[Any]) -> list[tuple[int, int]]:
+        """Which frames it is made from: of which of the takes (`catch.take.Take`), and which of its frames. Raises
+        Refusal if there are none in them."""
         raise NotImplementedError
 
-    def make(self, making: "Making") -> None:
-        """Makes it of what was caught, see `Making.cutouts`. Raises Refusal if that cannot be."""
+    def make(self, making: Any) -> None:
+        """Makes it of what was caught (the cutouts of an `edits.making.Making`). Raises Refusal if that cannot be."""
         raise NotImplementedError
 
 

@@ -3,24 +3,19 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
-
-from pydantic import Field
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, Protocol
 
 from ..errors import Refusal
-from .base import Model
+from .framing import Box, Framing
 from .kinds import Family, Kind
 from .mixing import Part
 
 if TYPE_CHECKING:
     import numpy as np
 
-    from ..sources.picture import Picture
-    from ..timeline.timeline import Shown
     from .document import Document
+    from .project import GroundItem
 
-Box = tuple[float, float, float, float]
-"""Left, top, right, bottom."""
 On = Literal["sky", "ground"]
 
 
@@ -37,24 +32,25 @@ class Heard:
     pitch: bool = False
 
 
+@dataclass(frozen=True)
+class Shown:
+    """What the ground shows: the item, and which of its source's frames."""
+
+    item: "GroundItem"
+    frame: int
+
+
+class Pictured(Protocol):
+    """What a source shows, as its evaluation hands it on; see `sources/picture.py`, which can make its pixels."""
+
+    @property
+    def digest(self) -> str:
+        """Equal ones mean equal pixels on the same grid."""
+        ...
+
+
 Hush = Literal["silent", "echo", "muffled"]
 """What becomes of a part of the mix for a while: it is not heard, stops and rings out, or goes on behind a wall."""
-
-
-class Framing(Model):
-    """How a source lies on the canvas at rest: it *fills* it and is cut off, it *fits* in whole, or as by *hand*.
-
-    By hand its middle lies `across` and `down` from the canvas's, in canvas widths and heights; it is `scale` times as
-    large as where it fills, and turned by so many degrees clockwise. However it lies, it can be `mirrored`, left to
-    right.
-    """
-
-    mode: Literal["fill", "fit", "hand"] = "fill"
-    across: Annotated[float, Field(ge=-10, le=10)] = 0.0
-    down: Annotated[float, Field(ge=-10, le=10)] = 0.0
-    scale: Annotated[float, Field(ge=0.01, le=50)] = 1.0
-    turn: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
-    mirrored: bool = False
 
 
 class Source(Kind):
@@ -63,8 +59,8 @@ class Source(Kind):
     `on` says where it may be put; `gathers` that it shows the layers that belong to its layer; `washes` that it shows
     nothing, but works on what lies below; `still` whether its pixels are the same at all of its frames; `stands` that
     time stands in the ground as long as it lasts, which closes without a seam when it is taken out. Everything asked
-    with a document is pure: no file is read. Only the `Picture` it hands out can make pixels. `worded`: its words can
-    be typed where it is seen; `cut`: it is a cutout, of a frame that was held; `filmed`: it plays footage, and
+    with a document is pure: no file is read. Only the picture that it hands out can make pixels. `worded`: its words
+    can be typed where it is seen; `cut`: it is a cutout, of a frame that was held; `filmed`: it plays footage, and
     another shot can be put in its place.
     """
 
@@ -102,7 +98,7 @@ class Source(Kind):
         width, height = self.size(document)
         return 0.0, 0.0, float(width), float(height)
 
-    def picture(self, document: "Document", frame: int, landed: bool = False) -> "Picture | None":
+    def picture(self, document: "Document", frame: int, landed: bool = False) -> Pictured | None:
         """What it shows at one of its frames; None if nothing.
 
         `landed` says that it lies at rest over the very footage it was taken from, where it must not be told from it.
@@ -117,7 +113,7 @@ class Source(Kind):
         """The characters of its words that nothing can draw."""
         return ()
 
-    def uncut(self, document: "Document", frame: int) -> "Picture | None":
+    def uncut(self, document: "Document", frame: int) -> Pictured | None:
         """What stands for it while there is nothing of it to see, as before anything is carved; None for nothing."""
         return None
 
@@ -242,7 +238,7 @@ class Source(Kind):
         """How it rests on the canvas when it is first put there; None: as the footage does that it hangs over."""
         return None
 
-    def shows(self, document: "Document", shown: "Shown | None", since: float = 0.0) -> int:
+    def shows(self, document: "Document", shown: Shown | None, since: float = 0.0) -> int:
         """Which of its own frames is seen while the ground shows that, so many project frames after it came."""
         return 0
 
@@ -255,7 +251,7 @@ class Source(Kind):
         """Itself while the anchor of what it follows is at a place, in project pixels."""
         return self
 
-    def behind(self, document: "Document", frame: int) -> "Picture | None":
+    def behind(self, document: "Document", frame: int) -> Pictured | None:
         """What it puts at rest beneath itself while the footage it was taken from shows a frame; None if nothing."""
         return None
 

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from .base import FrameNumber, Id, Model, Name, new_id
-from .source import Box
+from .framing import Box
 
 DOUBTFUL = 0.35
 """A confidence below which a frame of a track is to be looked at."""

@@ -8,13 +8,14 @@ from typing import Literal
 import numpy as np
 
 from ..model import Behaviour, FinishKind, GroundItem, Key, Layer, Source, Way, When
+from ..model.behaviour import BehaviourStage, Shift, Shifts
 from ..timeline.timeline import Ties
 from .channels import POSE, SOURCE, rest_value, setting_of
 from .easing import ease
 from .keyable import KeyableSetting, settings_of
 from .motion_path import PathSegment, Point
 from .placing import Placement
-from .shifts import BehaviourStage, Looked, Shift, Shifts, shifts_of
+from .shifts import Looked, shifts_of
 
 
 class KeyTrack:

@@ -2,16 +2,13 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from ..model import Bezier, Easing, Key, Spring, Stay, Steps
 from ..model.base import new_id
-from ..model.move import MoveKind, Side
-from ..model.source import Box
+from ..model.move import LINEAR, MoveBeat, MoveKind, MoveScene, Side
 from ..model.ties import Tie
 from .easing import PRESETS
 
-Added = Literal["position", "scale", "width", "height", "rotation", "shear", "opacity"]
 FACTORS = ("scale", "width", "height", "opacity")
 """The channels in which what a move adds is a factor; in all others it is added."""
 
@@ -26,41 +23,6 @@ FALL = Bezier(x1=1 / 3, y1=0, x2=2 / 3, y2=1 / 3)
 """Exactly the square of the time: how things fall."""
 FALLING = Bezier(x1=1 / 3, y1=0.2, x2=2 / 3, y2=0.533)
 """The same of what has fallen for a while when it comes into sight: 0.6 of the time and 0.4 of its square."""
-LINEAR = Bezier()
-
-
-@dataclass(frozen=True)
-class MoveScene:
-    """What a move plays in, in project pixels: the canvas (w, h), and the layer's box and anchor where it rests."""
-
-    canvas: tuple[int, int]
-    box: Box
-    anchor: tuple[float, float]
-
-    def outside(self, towards: Literal["above", "below", "left", "right"]) -> tuple[float, float]:
-        """How far it has to be moved so that it is just out of the picture on that side."""
-        left, top, right, bottom = self.box
-        return {
-            "above": (0.0, min(0.0, -bottom)),
-            "below": (0.0, max(0.0, self.canvas[1] - top)),
-            "left": (min(0.0, -right), 0.0),
-            "right": (max(0.0, self.canvas[0] - left), 0.0),
-        }[towards]
-
-    def point(self, across: float, down: float) -> tuple[float, float]:
-        """A point of its box, 0…1 from the left and the top."""
-        left, top, right, bottom = self.box
-        return left + (right - left) * across, top + (bottom - top) * down
-
-
-@dataclass(frozen=True)
-class MoveBeat:
-    """A key to be: when, 0…1 of how long the move lasts, and what is then added to the value at rest, or its factor."""
-
-    channel: Added
-    at: float
-    add: tuple[float, ...]
-    easing: Easing = LINEAR
 
 
 def backwards(beats: Sequence[MoveBeat]) -> list[MoveBeat]:

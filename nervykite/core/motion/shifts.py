@@ -1,78 +1,10 @@
 """What behaviours add to keys, over time."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from typing import NamedTuple
 
 import numpy as np
 
-from ..model import Behaviour, BehaviourKind
-from ..model.source import Box
-
-
-@dataclass(frozen=True)
-class BehaviourStage:
-    """Where a behaviour plays.
-
-    start, landing, end: project frames, half-open; rate: frames a second; box: what it moves, from the anchor at rest
-    in project pixels; seed: what chance goes by.
-    """
-
-    start: int
-    landing: int
-    end: int
-    rate: float
-    box: Box
-    seed: int = 0
-
-
-class Shift(NamedTuple):
-    """What is added at one time: project pixels, degrees clockwise, and factors of scale and opacity."""
-
-    across: float
-    down: float
-    turn: float
-    scale: float
-    opacity: float
-
-
-@dataclass(frozen=True)
-class Shifts:
-    """What is added at some times, each float64 (n,).
-
-    across and down in project pixels, turn in degrees clockwise; scale and opacity are factors.
-    """
-
-    across: np.ndarray
-    down: np.ndarray
-    turn: np.ndarray
-    scale: np.ndarray
-    opacity: np.ndarray
-
-    @classmethod
-    def none(cls, n: int) -> "Shifts":
-        """Nothing, at so many times."""
-        zero, one = np.zeros(n), np.ones(n)
-        return cls(zero, zero, zero, one, one)
-
-    @classmethod
-    def joined(cls, parts: "Sequence[Shifts]") -> "Shifts":
-        """Those of several stretches of time, one after the other."""
-        return cls(*(np.concatenate([getattr(p, n) for p in parts]) for n in Shift._fields))
-
-    def at(self, n: int) -> Shift:
-        """What is added at one of the times."""
-        return Shift(*(float(getattr(self, name)[n]) for name in Shift._fields))
-
-    def weighed(self, by: np.ndarray) -> "Shifts":
-        """So much of it, at each time."""
-        parts = self.across * by, self.down * by, self.turn * by
-        return Shifts(*parts, 1 + (self.scale - 1) * by, 1 + (self.opacity - 1) * by)
-
-    def with_(self, other: "Shifts") -> "Shifts":
-        """Both together."""
-        parts = self.across + other.across, self.down + other.down, self.turn + other.turn
-        return Shifts(*parts, self.scale * other.scale, self.opacity * other.opacity)
+from ..model.behaviour import Behaviour, BehaviourKind, BehaviourStage, Shift, Shifts
 
 
 class Looked:

@@ -8,7 +8,8 @@ import numpy as np
 
 from ..model import FinishKind, Framing
 from ..model.blend import BlendMode
-from ..sources.picture import Picture, digest
+from ..model.source import Pictured
+from ..sources.picture import Picture, digest, drawable
 
 Matrix = tuple[float, ...]
 """A projective 3×3 matrix, row by row: canvas pixels at rest to canvas pixels."""
@@ -32,9 +33,9 @@ class SpriteSpec:
     digest: str = ""
 
     @classmethod
-    def of(cls, picture: Picture, framing: Framing, finishes: tuple[Worn, ...] = ()) -> "SpriteSpec":
+    def of(cls, picture: Pictured, framing: Framing, finishes: tuple[Worn, ...] = ()) -> "SpriteSpec":
         """The spec of a picture under finishes."""
-        return cls(picture, framing, finishes, digest(picture.digest, framing, *finishes))
+        return cls(drawable(picture), framing, finishes, digest(picture.digest, framing, *finishes))
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,8 @@ import numpy as np
 
 from ..footage.framing import corners, fit_matrix, moved_box
 from ..model import Blur, Document, Framing, GroundItem, Layer, Source, When
-from ..model.source import Box
+from ..model.framing import Box
+from ..model.source import Shown
 from ..motion.keyed import Keyed, pose_at
 from ..sources.lying import Lying, Shaking, lying_of
 from ..sources.picture import digest
@@ -17,7 +18,7 @@ from ..sources.pinned import pinned_of
 from ..sources.rest import anchor_of, hull, keyed_of, own_box
 from ..sources.rest import framing_of as resting
 from ..sources.wash import WashSource
-from ..timeline.timeline import Shown, Timeline
+from ..timeline.timeline import Timeline
 from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, Moved, SpriteDraw, SpriteSpec, WashDraw, Worn
 from .shutter import legs
 

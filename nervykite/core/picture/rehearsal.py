@@ -8,9 +8,10 @@ import numpy as np
 from ..edits.moves import PutMove
 from ..errors import Refusal
 from ..model import Behaviour, BehaviourKind, Document, GroundItem, Layer, MoveKind, PutOn
-from ..model.source import Box
+from ..model.behaviour import BehaviourStage
+from ..model.framing import Box
 from ..motion.placing import Placement
-from ..motion.shifts import BehaviourStage, shifts_of
+from ..motion.shifts import shifts_of
 from ..sources.lying import box_around
 from ..sources.rest import anchor_of, box_of, keyed_of
 from ..timeline.timeline import Timeline

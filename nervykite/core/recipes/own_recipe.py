@@ -23,7 +23,7 @@ from ..sources.inked import Inked
 from ..sources.lettering import LetteringSource
 from ..sources.standstill import StandstillSource
 from ..timeline.ripple import free_ties
-from ..timeline.timeline import Place, Timeline
+from ..timeline.timeline import LayerPlace, Timeline
 from .controls import Share
 from .fitted import Fit
 
@@ -233,7 +233,7 @@ class _Putting:
             start = moment + round(one.since * rate * self.stretch)
             end = moment + max(1, round((one.until - one.since) * rate * self.stretch)) + (start - moment)
             start = max(0, min(start, timeline.length - 1))
-            ties = free_ties(Place(timeline, layer, None), start, max(start + 1, min(end, timeline.length)))
+            ties = free_ties(LayerPlace(timeline, layer, None), start, max(start + 1, min(end, timeline.length)))
             changed = [x.model_copy(update=ties) if x.id == layer.id else x for x in making.document.project.layers]
             making.document = with_project(making.document, layers=changed)
 

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 
 from ..errors import Refusal
-from ..model.source import Box
+from ..model.framing import Box
 from .follow import CameraPath, Followed, Grey
 
 

@@ -10,7 +10,7 @@ import av
 import numpy as np
 
 from ..footage.planes import Planes
-from ..sound.plan import RATE
+from ..sound.sample_rate import RATE
 from .writer import StreamFormat, Writing
 
 BT709 = 1

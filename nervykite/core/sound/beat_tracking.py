@@ -14,7 +14,7 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from scipy.signal import resample_poly, stft
 
 from ..model import Counted
-from .plan import RATE
+from .sample_rate import RATE
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,8 @@ samples come out wherever one begins to listen.
 
 import numpy as np
 
-from .plan import RATE, PlacedSound, SoundPlan
+from .plan import PlacedSound, SoundPlan
+from .sample_rate import RATE
 from .taken import Sounds
 
 

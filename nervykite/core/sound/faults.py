@@ -4,7 +4,7 @@ from typing import Literal
 
 import numpy as np
 
-from .plan import RATE
+from .sample_rate import RATE
 
 Fault = Literal["clipped", "silent"]
 

@@ -9,7 +9,8 @@ import numpy as np
 from scipy.signal import fftconvolve, firwin
 
 from ..model.mixing import Part
-from .plan import RATE, Hushed, SoundPlan
+from .plan import Hushed, SoundPlan
+from .sample_rate import RATE
 
 Sound = Callable[[int, int], np.ndarray | None]
 """Samples first…past of a part; None where nothing of it is heard."""

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .plan import RATE
+from .sample_rate import RATE
 
 STEP = RATE // 100
 

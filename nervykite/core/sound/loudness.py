@@ -6,7 +6,7 @@ from fractions import Fraction
 import av
 import numpy as np
 
-from .plan import RATE
+from .sample_rate import RATE
 
 QUIET = -70.0
 """LUFS below which nothing counts (BS.1770's absolute gate): a piece that is nowhere louder has no loudness."""

@@ -10,7 +10,8 @@ from ..model.mixing import PARTS
 from ..timeline.timeline import Timeline
 from .duck import stepped_back
 from .hush import hushed
-from .plan import BLOCK, RATE, Line, PlacedSound, SoundPlan, placed, times
+from .plan import BLOCK, Line, PlacedSound, SoundPlan, placed, times
+from .sample_rate import RATE
 from .taken import SoundOf, Sounds, length_of
 
 FADE = 144

@@ -10,9 +10,8 @@ from ..model import Cue, Document, GroundItem, Mix, Sounding
 from ..model.mixing import LinePoint, Part
 from ..model.source import Hush
 from ..timeline.timeline import Timeline
+from .sample_rate import RATE
 
-RATE = 48_000
-"""Samples a second."""
 BLOCK = RATE
 """Samples that are mixed, kept and sent to who listens in one go."""
 REACH = 6 * RATE

@@ -6,7 +6,7 @@ import av
 import numpy as np
 from scipy.signal import resample_poly
 
-from .plan import RATE
+from .sample_rate import RATE
 
 LEAD = RATE // 4
 """Samples before a stretch that are worked on with it, so that it begins as if it had gone on."""

@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from .plan import RATE
+from .sample_rate import RATE
 
 RATE_ = float(RATE)
 

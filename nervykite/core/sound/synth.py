@@ -6,7 +6,7 @@ import functools
 import numpy as np
 from scipy.signal import butter, fftconvolve, sosfilt
 
-from .plan import RATE
+from .sample_rate import RATE
 
 CLICK = 0.002
 """Over so many seconds a sound comes up from nothing and goes down to it, so that neither end clicks."""

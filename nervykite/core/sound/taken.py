@@ -9,7 +9,7 @@ import numpy as np
 from ..kept import Kept
 from ..model import Sounding
 from .loud import stretches
-from .plan import RATE
+from .sample_rate import RATE
 from .speed import played
 
 STRETCH, JOIN = 20 * RATE, RATE // 50

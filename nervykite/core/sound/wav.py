@@ -6,7 +6,7 @@ from typing import Protocol
 
 import numpy as np
 
-from .plan import RATE
+from .sample_rate import RATE
 
 HEADER = 44
 

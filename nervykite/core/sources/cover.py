@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
-from ..motion.shifts import Shifts
+from ..model.behaviour import Shifts
 
 MARGIN = 1.002
 """How much larger than it has to be it is made, so that no edge shows between two times either."""

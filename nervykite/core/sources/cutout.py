@@ -1,6 +1,6 @@
 """What cutouts of a hold share, whether they stand or move."""
 
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
 from pydantic import Field
 
@@ -8,12 +8,10 @@ from ..errors import Refusal
 from ..matte.bounds import bounds
 from ..model import Document, Hold, Matte
 from ..model.base import Id
+from ..model.framing import Box
 from ..model.kinds import HIDDEN
-from ..model.source import Box, Source
+from ..model.source import Shown, Source
 from .picture import Cutout, Footage, Picture, Stored
-
-if TYPE_CHECKING:
-    from ..timeline.timeline import Shown
 
 FILL_GROW, FILL_SOFTEN = 5.0, 4.0
 """How much wider than the matte, in source pixels, a plate fills the hole: the edge's own mixture has to go as well."""
@@ -95,5 +93,5 @@ class CutoutSource(Source):
     def needs(self) -> tuple[str, ...]:
         return (self.hold,)
 
-    def shows(self, document: Document, shown: "Shown | None", since: float = 0.0) -> int:
+    def shows(self, document: Document, shown: Shown | None, since: float = 0.0) -> int:
         return self.held(document).frame

@@ -6,7 +6,8 @@ from pydantic import Field
 
 from ..errors import Refusal
 from ..model import Document
-from ..model.source import Box, On, Source
+from ..model.framing import Box
+from ..model.source import On, Source
 from .cutout import CutoutSource, hole
 from .moving_cutout import MovingSource
 from .picture import Cutout, Footage, Mended, Picture

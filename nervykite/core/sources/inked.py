@@ -14,7 +14,8 @@ from ..lettering.layout import Laid
 from ..lettering.paint import LetterStyle, painted
 from ..model import Document, Framing
 from ..model.base import Colour
-from ..model.source import Box, On, Source
+from ..model.framing import Box
+from ..model.source import On, Source
 from .picture import Grid, Material, Patch, Picture, digest
 
 FINEST = 8
@@ -29,7 +30,7 @@ class Inked(Source):
 
     on: ClassVar[tuple[On, ...]] = ("sky",)
     groups: ClassVar[dict[str, tuple[str, ...]]] = {
-        "LetterStyle": (
+        "Look": (
             "filled", "picture_file", "colour", "second", "angle", "line", "line_colour", "second_line",
             "second_line_colour", "third_line", "third_line_colour", "sharp",
         ),

@@ -8,9 +8,10 @@ import numpy as np
 
 from ..footage.framing import by_hand
 from ..model import Behaviour, Document, Framing, GroundItem
+from ..model.behaviour import BehaviourStage, Shift, Shifts
 from ..motion.channels import FRAMING
 from ..motion.keyed import Keyed
-from ..motion.shifts import BehaviourStage, Looked, Shift, Shifts, shifts_of
+from ..motion.shifts import Looked, shifts_of
 from ..timeline.timeline import Timeline
 from .cover import Cover, covering
 from .steadied import steadied_of

@@ -1,13 +1,10 @@
 """A moving cutout: the subject of every frame through which its matte travels."""
 
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from ..model import Document
-from ..model.source import On, Source
+from ..model.source import On, Shown, Source
 from .cutout import CutoutSource
-
-if TYPE_CHECKING:
-    from ..timeline.timeline import Shown
 
 
 class MovingSource(CutoutSource):
@@ -23,7 +20,7 @@ class MovingSource(CutoutSource):
         own = hold.frame
         return (hold.travel.first, hold.travel.past) if hold.travel else (own, own + 1)
 
-    def shows(self, document: Document, shown: "Shown | None", since: float = 0.0) -> int:
+    def shows(self, document: Document, shown: Shown | None, since: float = 0.0) -> int:
         return self.held(document).frame if shown is None else shown.frame
 
     def standing(self, document: Document) -> Source:

@@ -5,9 +5,10 @@ from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
-from ..model import Framing, Matte
+from ..model import Document, Framing, Matte, Source
 from ..model.base import Model
 from ..model.finish import Supplies
+from ..model.source import Pictured
 
 if TYPE_CHECKING:
     import numpy as np
@@ -95,6 +96,19 @@ class Picture(ABC):
     def opaque(self, material: Material, grid: Grid) -> "Planes":
         """The whole canvas with it, over the background."""
         return material.over_background(self.cut(material, grid, 0), grid)
+
+
+def drawable(found: Pictured) -> Picture:
+    """What a source showed, as the picture that it is. Raises TypeError for a source that showed something else."""
+    if not isinstance(found, Picture):
+        raise TypeError(f"a source showed {type(found).__name__}, which is no picture")
+    return found
+
+
+def picture_or_uncut(source: Source, document: Document, frame: int) -> Picture | None:
+    """What a source shows at one of its frames, or what stands for it before it is carved; None for nothing."""
+    found = source.picture(document, frame) or source.uncut(document, frame)
+    return None if found is None else drawable(found)
 
 
 @dataclass(frozen=True)

@@ -6,10 +6,10 @@ import numpy as np
 
 from ..footage.framing import fit_matrix, moved_box
 from ..model import Document, Framing, Layer
-from ..model.source import Box
+from ..model.behaviour import BehaviourStage
+from ..model.framing import Box
 from ..motion.keyed import Keyed
 from ..motion.placing import Placement
-from ..motion.shifts import BehaviourStage
 from ..timeline.timeline import Timeline
 from .lying import lying_of
 

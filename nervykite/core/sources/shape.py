@@ -49,7 +49,7 @@ class DrawnShape(Inked):
 class StrokeShape(DrawnShape):
     """A stroke along a path, of one thickness or thinner towards its ends; drawn on from its first point."""
 
-    groups: ClassVar[dict[str, tuple[str, ...]]] = {"StrokeShape": ("ends", "joins", "dashes"), **Inked.groups}
+    groups: ClassVar[dict[str, tuple[str, ...]]] = {"Stroke": ("ends", "joins", "dashes"), **Inked.groups}
 
     thick: Annotated[float, px("Thickness", 400, 0.5, step=0.5, usual=80)] = 16.0
     ends: Annotated[Literal["round", "flat", "square"], Field(title="Ends")] = "round"

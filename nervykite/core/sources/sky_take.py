@@ -1,6 +1,6 @@
 """A take in the sky: footage that plays in its own time, whole or within a matte."""
 
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -9,12 +9,10 @@ from ..errors import Refusal
 from ..matte.bounds import bounds
 from ..model import Document, Framing, Hold
 from ..model.base import FrameNumber, Id
-from ..model.source import Box, On, Source
+from ..model.framing import Box
+from ..model.source import On, Shown, Source
 from .picture import Cutout, Footage, Picture
 from .played import PlayedSource
-
-if TYPE_CHECKING:
-    from ..timeline.timeline import Shown
 
 
 class TakeSource(PlayedSource):
@@ -84,7 +82,7 @@ class TakeSource(PlayedSource):
     def lasts(self, document: Document) -> int:
         return len(self.frames(document)) if self.freezes is not None else super().lasts(document)
 
-    def shows(self, document: Document, shown: "Shown | None", since: float = 0.0) -> int:
+    def shows(self, document: Document, shown: Shown | None, since: float = 0.0) -> int:
         table, at = self.frames(document), max(0, int(since))
         return int(table[at % len(table) if self.repeats else min(at, len(table) - 1)])
 

@@ -9,7 +9,8 @@ from pydantic import Field
 from ..footage.framing import covered, even, fit_matrix
 from ..model import Document, Framing
 from ..model.base import Id
-from ..model.source import Box, On, Source
+from ..model.framing import Box
+from ..model.source import On, Source
 from .picture import Grid, Material, Patch, Picture, digest
 
 Side = Annotated[float, Field(ge=1, le=20_000)]

@@ -1,10 +1,10 @@
 """Free ends as ties: what a frame that somebody chose is tied to, and what becomes of ties when the ground changes."""
 
 from ..model import Document, Layer, Tied
-from .timeline import Place, Timeline
+from .timeline import LayerPlace, Timeline
 
 
-def tied_to(place: Place, frame: int) -> Tied:
+def tied_to(place: LayerPlace, frame: int) -> Tied:
     """The tie for a free end that is put at a project frame.
 
     On the piece's own end or on a cut it stays with that. Anywhere else it keeps its distance from the landing, so that
@@ -23,7 +23,7 @@ def tied_to(place: Place, frame: int) -> Tied:
     return Tied(to="landing", offset=frame - span.landing)
 
 
-def free_ties(place: Place, start: int, end: int) -> dict[str, Tied]:
+def free_ties(place: LayerPlace, start: int, end: int) -> dict[str, Tied]:
     """The ties of a layer that lies free from one project frame to another: it goes along with what it begins over.
 
     On the piece's end it stays with that; else it is as long as it was, whatever is done to the ground.

@@ -8,6 +8,8 @@ from typing import Any, TypeVar
 import numpy as np
 
 from ..model import Cue, Document, GroundItem, Key, Layer, Tie, Tied
+from ..model.arrangement import Place
+from ..model.source import Shown
 from .clock import landing
 
 T = TypeVar("T")
@@ -43,14 +45,6 @@ class Ties:
     def frame(self, key: Key) -> int:
         """The project frame of a key."""
         return self.of(key.tie, key.to) + key.offset
-
-
-@dataclass(frozen=True)
-class Shown:
-    """What the ground shows: the item, and which of its source's frames."""
-
-    item: GroundItem
-    frame: int
 
 
 class Timeline:
@@ -146,10 +140,10 @@ class Timeline:
             return (self.starts if tie.to == "start" else self._ends)[tie.item] + tie.offset
         return (0 if tie.to == "start" else self.length) + tie.offset
 
-    def place(self, layer: Layer) -> "Place | None":
+    def place(self, layer: Layer) -> "LayerPlace | None":
         """A layer's surroundings in time; None if the ground item it hangs over is gone."""
         item = self._items.get(layer.over) if layer.over else None
-        return None if layer.over and item is None else Place(self, layer, item)
+        return None if layer.over and item is None else LayerPlace(self, layer, item)
 
     @cached_property
     def members(self) -> dict[str, list[Layer]]:
@@ -209,12 +203,17 @@ class _Tables:
 
 
 @dataclass(frozen=True)
-class Place:
+class LayerPlace:
     """What an arrangement may ask: a layer, the ground item it hangs over if it does, and where things lie."""
 
     timeline: Timeline
     layer: Layer
     item: GroundItem | None
+
+    @property
+    def document(self) -> Document:
+        """What it all belongs to."""
+        return self.timeline.document
 
     @property
     def start(self) -> int:
@@ -254,7 +253,7 @@ class Place:
     @cached_property
     def landing(self) -> int | None:
         """The project frame at which the item shows the layer's moment; None if it does not."""
-        document = self.timeline.document
+        document = self.document
         moment = self.layer.source.moment(document)
         if moment is None or self.item is None or self.item.source.footage(document) != moment[0]:
             return None
@@ -264,7 +263,7 @@ class Place:
     @property
     def travel(self) -> tuple[int, int] | None:
         """The project frames, half-open, at which the item shows what the layer's source travels through."""
-        document = self.timeline.document
+        document = self.document
         moment, travel = self.layer.source.moment(document), self.layer.source.travel(document)
         if moment is None or travel is None or self.item is None:
             return None
@@ -289,6 +288,6 @@ class Place:
 def unheld(place: Place) -> str | None:
     """Why a layer has no footage to go by, in words; None if it hangs over some."""
     name = place.layer.name
-    if place.layer.source.moment(place.timeline.document) is None:
+    if place.layer.source.moment(place.document) is None:
         return f"{name} was held from no footage, so that it has no moment: it lies free."
     return None if place.item is not None else f"{name} hangs over no footage that shows its frame: it lies free."

@@ -14,7 +14,8 @@ from ...core.errors import Refusal
 from ...core.model import Counted, Sounding
 from ...core.sound.hit import Hit
 from ...core.sound.master import Master
-from ...core.sound.plan import BLOCK, RATE
+from ...core.sound.plan import BLOCK
+from ...core.sound.sample_rate import RATE
 from ...core.sound.taken import as_float
 from ...core.sound.wav import header, packed
 from ...store.projects import Missing

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ...model import BehaviourKind
-from ..shifts import BehaviourStage, Shifts
+from ...model.behaviour import BehaviourStage, Shifts
 
 
 class Breathe(BehaviourKind):

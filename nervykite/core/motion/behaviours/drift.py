@@ -6,8 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from ...model import BehaviourKind
+from ...model.behaviour import BehaviourStage, Shifts
 from ..hashed import wander
-from ..shifts import BehaviourStage, Shifts
 
 
 class Drift(BehaviourKind):

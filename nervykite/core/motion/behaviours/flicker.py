@@ -6,9 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from ...model import BehaviourKind
-from ...model.behaviour import Moved
+from ...model.behaviour import BehaviourStage, Moved, Shifts
 from ..hashed import noise
-from ..shifts import BehaviourStage, Shifts
 
 
 class Flicker(BehaviourKind):

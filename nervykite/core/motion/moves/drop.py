@@ -5,8 +5,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ...model.move import Touch
-from ..move_beats import FALLING, MoveBeat, MoveScene, preset
+from ...model.move import MoveBeat, MoveScene, Touch
+from ..move_beats import FALLING, preset
 
 TOUCHES = 0.55
 """When it touches down, if it then gives way."""

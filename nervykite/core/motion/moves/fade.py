@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import Bezier, Easing, MoveKind
-from ..move_beats import MoveBeat, MoveScene
+from ...model.move import MoveBeat, MoveScene
 
 
 class Fade(MoveKind):

@@ -5,8 +5,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import Bezier, MoveKind
-from ...model.move import LASTS
-from ..move_beats import MoveBeat, MoveScene, backwards
+from ...model.move import LASTS, MoveBeat, MoveScene
+from ..move_beats import backwards
 
 
 class Fling(MoveKind):

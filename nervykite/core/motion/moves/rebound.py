@@ -6,8 +6,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ...model.move import LASTS, Touch
-from ..move_beats import FALL, MoveBeat, MoveScene, mirrored
+from ...model.move import LASTS, MoveBeat, MoveScene, Touch
+from ..move_beats import FALL, mirrored
 
 
 class Rebound(MoveKind):

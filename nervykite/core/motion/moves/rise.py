@@ -5,8 +5,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ...model.move import Touch
-from ..move_beats import FALL, MoveBeat, MoveScene, preset
+from ...model.move import MoveBeat, MoveScene, Touch
+from ..move_beats import FALL, preset
 
 
 class Rise(MoveKind):

@@ -5,8 +5,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ...model.move import LASTS
-from ..move_beats import MoveBeat, MoveScene, preset
+from ...model.move import LASTS, MoveBeat, MoveScene
+from ..move_beats import preset
 
 
 class Settle(MoveKind):

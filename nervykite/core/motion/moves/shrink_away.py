@@ -5,7 +5,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..move_beats import MoveBeat, MoveScene, backwards, preset
+from ...model.move import MoveBeat, MoveScene
+from ..move_beats import backwards, preset
 
 
 class ShrinkAway(MoveKind):

@@ -5,7 +5,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...model import MoveKind
-from ..move_beats import MoveBeat, MoveScene, preset
+from ...model.move import MoveBeat, MoveScene
+from ..move_beats import preset
 
 
 class Swell(MoveKind):

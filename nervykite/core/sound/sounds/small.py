@@ -40,7 +40,7 @@ class PopHit(Hit):
     """A cork, a bubble: round and short, its pitch shoots up."""
 
     kind: Literal["pop"] = "pop"
-    title: ClassVar[str] = "PopHit"
+    title: ClassVar[str] = "Pop"
     hint: ClassVar[str] = "Round and short, as a bubble"
     rank: ClassVar[int] = 7
 
@@ -103,7 +103,7 @@ class PaperHit(Hit):
     """Paper that is crumpled, torn or laid down: hundreds of small cracks."""
 
     kind: Literal["paper"] = "paper"
-    title: ClassVar[str] = "PaperHit"
+    title: ClassVar[str] = "Paper"
     hint: ClassVar[str] = "Crumpled, or torn"
     rank: ClassVar[int] = 11
 

@@ -2,8 +2,8 @@
 
 from typing import ClassVar, Literal
 
-from ...model.arrangement import Arrangement
-from ..timeline import Place, unheld
+from ...model.arrangement import Arrangement, Place
+from ..timeline import unheld
 
 
 class Along(Arrangement):

@@ -2,8 +2,8 @@
 
 from typing import ClassVar, Literal
 
-from ...model.arrangement import Arrangement, FreeEnd
-from ..timeline import Place, unheld
+from ...model.arrangement import Arrangement, FreeEnd, Place
+from ..timeline import unheld
 
 LASTS = 15
 """For how many frames it is on its way, unless somebody has chosen."""

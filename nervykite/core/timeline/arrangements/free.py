@@ -2,8 +2,7 @@
 
 from typing import ClassVar, Literal
 
-from ...model.arrangement import Arrangement, FreeEnd
-from ..timeline import Place
+from ...model.arrangement import Arrangement, FreeEnd, Place
 
 
 class Free(Arrangement):

@@ -2,8 +2,7 @@
 
 from typing import ClassVar, Literal
 
-from ...model.arrangement import Arrangement
-from ..timeline import Place
+from ...model.arrangement import Arrangement, Place
 
 
 class Standstill(Arrangement):
