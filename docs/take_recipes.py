@@ -11,11 +11,11 @@ from tempfile import TemporaryDirectory
 import cv2
 import numpy as np
 
-from nervykite.core.catch.sheet import Sheet, contact_sheet
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Document, Recipe
-from nervykite.core.model.kinds import by_rank, name_of
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Document, Recipe
+from nervykite.core.piece.model.kinds import by_rank, name_of
+from nervykite.core.see.catch.sheet import Sheet, contact_sheet
+from nervykite.core.see.footage.planes import to_bgr
 from nervykite.demo.demo_project import FOOTAGE
 from nervykite.studio import Studio
 from nervykite.studio.cooking import cook, project_for

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
-from nervykite.core.footage import loose
+from nervykite.core.see.footage import loose
 from nervykite.demo.demo_project import FOOTAGE, NAME
 from tools.bench.browser import CHROMIUM, FLAGS, wait_for
 from tools.world.shots import SHOTS

@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from .core.errors import Refusal
+from .core.common.errors import Refusal
 from .studio import Studio, default_folder
 from .studio.claim import Claim
 from .studio.logs import log_to
@@ -63,7 +63,7 @@ def demo(options: argparse.Namespace) -> None:
 
 def export(options: argparse.Namespace) -> None:
     """Writes a project, or what of it is asked for, to a file, in the format of its ending."""
-    from .core.send.export import Output
+    from .core.draw.send.export import Output
     from .studio.asked_to_send import asked_for, progress_shown
     from .studio.bundle import BUNDLE, write_bundle
     from .studio.timelines import write_timeline
@@ -114,8 +114,8 @@ def import_(options: argparse.Namespace) -> None:
 
 def recipes(options: argparse.Namespace) -> None:
     """Lists the recipes: what each makes, and its settings."""
-    from .core.model import Recipe
-    from .core.model.kinds import by_rank, name_of
+    from .core.piece.model import Recipe
+    from .core.piece.model.kinds import by_rank, name_of
 
     kinds = [(name_of(made), made) for made in by_rank(Recipe.family) if made.listed]
     if options.json:
@@ -132,8 +132,8 @@ def recipes(options: argparse.Namespace) -> None:
 
 def make(options: argparse.Namespace) -> None:
     """Makes a piece of videos by a recipe, and sends it."""
-    from .core.send.export import Output
-    from .core.send.writer import writer_for
+    from .core.draw.send.export import Output
+    from .core.draw.send.writer import writer_for
     from .studio.cooking import cook, project_for, recipe_from, recipe_of
 
     own = options.recipe.endswith(".json")

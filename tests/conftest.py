@@ -5,11 +5,11 @@ from pathlib import Path
 
 import pytest
 
-from nervykite.core.edits import AddShot, ChangeMatte, HoldFrame
-from nervykite.core.footage import ingest
-from nervykite.core.footage.library import Library
-from nervykite.core.model import Document, Matte, Node, Project, Shape, Shot
-from nervykite.core.model.base import new_id
+from nervykite.core.change.edits import AddShot, ChangeMatte, HoldFrame
+from nervykite.core.piece.model import Document, Matte, Node, Project, Shape, Shot
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.see.footage import ingest
+from nervykite.core.see.footage.library import Library
 from nervykite.studio import Studio
 
 from .media import make_video

@@ -6,7 +6,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from nervykite.core.footage import ingest
+from nervykite.core.see.footage import ingest
 from tools.world.packing import turn_header
 
 

@@ -14,9 +14,9 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 from starlette.testclient import TestClient
 
-from nervykite.core.model.base import Colour
-from nervykite.core.model.keys import Bezier, Easing
-from nervykite.core.model.kinds import Family, Kind
+from nervykite.core.piece.model.base import Colour
+from nervykite.core.piece.model.keys import Bezier, Easing
+from nervykite.core.piece.model.kinds import Family, Kind
 from nervykite.demo.demo_project import add_demo
 from nervykite.server.app import create_app
 from nervykite.studio import Studio

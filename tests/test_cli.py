@@ -10,10 +10,10 @@ import cv2
 import pytest
 
 from nervykite.cli import main, parser
-from nervykite.core.edits import ChangeMatte, HoldFrame
-from nervykite.core.footage import loose
-from nervykite.core.model import Matte
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import ChangeMatte, HoldFrame
+from nervykite.core.piece.model import Matte
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.footage import loose
 from nervykite.demo import FOOTAGE
 from nervykite.demo.demo_project import NAME, add_demo
 from nervykite.studio import Studio, default_folder
@@ -200,7 +200,7 @@ def test_measurements_run_on_small_material(monkeypatch):
 
 def test_a_data_folder_has_one_server(tmp_path, capsys):
     """A second one says so and ends; an export may read beside the first; a killed one leaves nothing in the way."""
-    from nervykite.core.errors import Refusal
+    from nervykite.core.common.errors import Refusal
     from nervykite.studio import Studio
     from nervykite.studio.claim import Claim
 

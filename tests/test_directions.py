@@ -87,7 +87,7 @@ def test_the_model_needs_pydantic_and_numpy_only():
     outside = {
         m.split(".")[0]
         for k, others in imports().items()
-        if k.startswith("nervykite.core.model")
+        if k.startswith("nervykite.core.piece.model")
         for m in others
         if not m.startswith("nervykite")
     }
@@ -96,8 +96,8 @@ def test_the_model_needs_pydantic_and_numpy_only():
 
 def test_to_evaluate_takes_no_decoder_and_no_compiler():
     code = (
-        "import sys; from nervykite.core.picture.evaluate import Evaluation; import nervykite.core.edits;"
-        "from nervykite.core.model import Source, FinishKind, Arrangement;"
+        "import sys; from nervykite.core.draw.picture.evaluate import Evaluation; import nervykite.core.change.edits;"
+        "from nervykite.core.piece.model import Source, FinishKind, Arrangement;"
         "[f.family.all() for f in (Source, FinishKind, Arrangement)];"
         "print([m for m in ('av', 'numba', 'sqlite3', 'fastapi') if m in sys.modules])"
     )

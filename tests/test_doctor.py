@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from nervykite.cli import main
-from nervykite.core.edits import HoldFrame
+from nervykite.core.change.edits import HoldFrame
 from nervykite.studio import Studio
 from nervykite.studio.claim import Claim
 from nervykite.studio.doctor import examine

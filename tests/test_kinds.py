@@ -13,8 +13,8 @@ from pathlib import Path
 import pytest
 
 import nervykite
-from nervykite.core.model import Arrangement, FinishKind, Recipe, Source
-from nervykite.core.model.kinds import Family, Kind, name_of
+from nervykite.core.piece.model import Arrangement, FinishKind, Recipe, Source
+from nervykite.core.piece.model.kinds import Family, Kind, name_of
 
 from .media import make_video
 
@@ -27,13 +27,13 @@ from pathlib import Path
 
 from starlette.testclient import TestClient
 
-from nervykite.core.edits import ChangeLayer, HoldFrame
-from nervykite.core.model import Arrangement, Finish, Source
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.send.export import Output
-from nervykite.core.send.writer import writer_for
-from nervykite.core.send.writers.mp4 import Mp4
-from nervykite.core.snags.snag import Inspection, snags_of
+from nervykite.core.change.edits import ChangeLayer, HoldFrame
+from nervykite.core.piece.model import Arrangement, Finish, Source
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.send.export import Output
+from nervykite.core.draw.send.writer import writer_for
+from nervykite.core.draw.send.writers.mp4 import Mp4
+from nervykite.core.change.snags.snag import Inspection, snags_of
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 

@@ -5,8 +5,8 @@ import numpy as np
 import pytest
 
 from nervykite.cli import main
-from nervykite.core.find import marks, opinion
-from nervykite.core.find.strokes import draw
+from nervykite.core.see.find import marks, opinion
+from nervykite.core.see.find.strokes import draw
 from tools.bench import kinds, matte, plate
 from tools.bench.worlds import SIZE, WORLDS, Away, short_strokes_on, shot_of
 

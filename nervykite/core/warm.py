@@ -7,42 +7,42 @@ from multiprocessing import get_context
 
 import numpy as np
 
-from .carry.carry import carry
-from .errors import Refusal
-from .find import judge, looks, nearer
-from .find.cut import minimal_cut
-from .find.geodesic import geodesic_distance
-from .finishing.compositing import lay_on
-from .finishing.likeness import with_tones
-from .finishing.tables import through_table
-from .footage.conversion import HLG, tone_map
-from .footage.cube_lut import CubeLut
-from .footage.planes import from_rgb, to_bgr
-from .matte import networks, tracer
-from .matte.colours import Mixture, lab, placed
-from .matte.coverage import coverage
-from .matte.fine import fine_edge
-from .matte.fringe import own_colours
-from .matte.tracer import traced
-from .model import FinishKind, Source
-from .model.finish import Stage
-from .picture.blending import blend
-from .picture.draw import PlacedSprite, draw
-from .picture.glass import On, lay, put_together
-from .picture.opened import closed, opened
-from .picture.sprite import pack_rgba
-from .picture.washing import wash_planes
-from .scene.behind import Behind
-from .scene.difference import apart
-from .scene.direct_alignment import by_edges
-from .scene.own_way import medians
-from .scene.plate import noise_of, plate_of
-from .scene.resynth import resynthesised
-from .scene.shade import shaded
-from .scene.stack import Stack
-from .send.straight import straight
-from .sound.synth import moving_band
-from .sources.worked import Worked, plane_of
+from .common.errors import Refusal
+from .craft.finishing.compositing import lay_on
+from .craft.finishing.likeness import with_tones
+from .craft.finishing.tables import through_table
+from .craft.synthesis.synth import moving_band
+from .draw.picture.blending import blend
+from .draw.picture.draw import PlacedSprite, draw
+from .draw.picture.glass import On, lay, put_together
+from .draw.picture.opened import closed, opened
+from .draw.picture.sprite import pack_rgba
+from .draw.picture.washing import wash_planes
+from .draw.send.straight import straight
+from .kinds.sources.worked import Worked, plane_of
+from .piece.model import FinishKind, Source
+from .piece.model.finish import Stage
+from .see.carry.carry import carry
+from .see.find import judge, looks, nearer
+from .see.find.cut import minimal_cut
+from .see.find.geodesic import geodesic_distance
+from .see.footage.conversion import HLG, tone_map
+from .see.footage.cube_lut import CubeLut
+from .see.footage.planes import from_rgb, to_bgr
+from .see.matte import networks, tracer
+from .see.matte.colours import Mixture, lab, placed
+from .see.matte.coverage import coverage
+from .see.matte.fine import fine_edge
+from .see.matte.fringe import own_colours
+from .see.matte.tracer import traced
+from .see.scene.behind import Behind
+from .see.scene.difference import apart
+from .see.scene.direct_alignment import by_edges
+from .see.scene.own_way import medians
+from .see.scene.plate import noise_of, plate_of
+from .see.scene.resynth import resynthesised
+from .see.scene.shade import shaded
+from .see.scene.stack import Stack
 
 
 def main() -> None:

@@ -5,7 +5,7 @@ from collections.abc import Callable
 import av
 import numpy as np
 
-from ..core.edits import (
+from ..core.change.edits import (
     FRINGE,
     AddCard,
     AddCue,
@@ -33,8 +33,11 @@ from ..core.edits import (
     Several,
     SlowPush,
 )
-from ..core.matte.outline import outlines
-from ..core.model import (
+from ..core.kinds.hits.shelved import ShelvedSound
+from ..core.kinds.sources.floating import ConfettiAir
+from ..core.kinds.sources.image import ImageSource
+from ..core.kinds.sources.splashes import BlotBackdrop
+from ..core.piece.model import (
     Arrangement,
     Behaviour,
     Blur,
@@ -51,13 +54,10 @@ from ..core.model import (
     Source,
     Tie,
 )
-from ..core.model.base import new_id
-from ..core.motion.move_beats import preset
-from ..core.sound.sounds.shelved import ShelvedSound
-from ..core.sources.floating import ConfettiAir
-from ..core.sources.image import ImageSource
-from ..core.sources.splashes import BlotBackdrop
-from ..core.timeline.timeline import Timeline
+from ..core.piece.model.base import new_id
+from ..core.piece.motion.move_beats import preset
+from ..core.piece.timeline.timeline import Timeline
+from ..core.see.matte.outline import outlines
 from ..studio import Studio
 from ..studio.importing import import_picture, import_shot, import_sound
 from ..studio.track_files import read_track

@@ -9,8 +9,8 @@ from tempfile import TemporaryDirectory
 
 import numpy as np
 
-from ..core.catch.seen import METHOD
-from ..core.model import Document, Project
+from ..core.piece.model import Document, Project
+from ..core.see.catch.seen import METHOD
 from ..studio import Studio
 from ..studio.importing import import_shot
 from ..studio.watching import watch_shot

@@ -21,7 +21,7 @@ from fastapi.routing import APIRoute
 from starlette.exceptions import HTTPException as AnyHTTPException
 from starlette.requests import ClientDisconnect
 
-from ..core.errors import Cancelled, Refusal
+from ..core.common.errors import Cancelled, Refusal
 from ..store.database import Busy
 from ..store.projects import Missing, Stale, Unreadable
 from ..studio import Studio

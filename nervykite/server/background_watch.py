@@ -5,8 +5,8 @@ import threading
 import time
 from functools import partial
 
-from ..core.errors import Cancelled
-from ..core.model import Shot
+from ..core.common.errors import Cancelled
+from ..core.piece.model import Shot
 from ..studio import Studio
 from ..studio.watching import politely, unwatched, watch_shot
 from .hub import Hub

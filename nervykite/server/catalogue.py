@@ -3,15 +3,15 @@
 from dataclasses import asdict
 from functools import cache
 
-from ..core.cards.card import Card
-from ..core.errors import Refusal
-from ..core.lettering.faces import SHIPPED, face_files
-from ..core.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Recipe, Sounding, Source
-from ..core.model.blend import GROUPS
-from ..core.model.kinds import Family, Kind, by_rank, name_of
-from ..core.motion.channels import POSE
-from ..core.motion.easing import PRESETS
-from ..core.send.writer import Writer
+from ..core.common.errors import Refusal
+from ..core.craft.lettering.faces import SHIPPED, face_files
+from ..core.draw.send.writer import Writer
+from ..core.kinds.cards.card import Card
+from ..core.piece.model import Arrangement, BehaviourKind, FinishKind, MoveKind, Recipe, Sounding, Source
+from ..core.piece.model.blend import GROUPS
+from ..core.piece.model.kinds import Family, Kind, by_rank, name_of
+from ..core.piece.motion.channels import POSE
+from ..core.piece.motion.easing import PRESETS
 from .requests import AxisView, Catalog, ChannelView, FaceView, KindView, RecipeView
 
 FAMILIES = (FinishKind, Source, Card, Sounding, Arrangement, Writer, MoveKind, BehaviourKind, Recipe)

@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from ..core.find.prior import people
-from ..core.footage.planes import to_bgr
-from ..core.lettering.contour import contour
-from ..core.lettering.curve import Point
-from ..core.model import Layer
-from ..core.picture.evaluate import Evaluation
+from ..core.craft.lettering.contour import contour
+from ..core.craft.lettering.curve import Point
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.piece.model import Layer
+from ..core.see.find.prior import people
+from ..core.see.footage.planes import to_bgr
 from ..studio import Studio
 
 SMALL, FINE = 144, 360

@@ -2,9 +2,9 @@
 
 import logging
 
-from ..core.kept import Kept
-from ..core.model import Document, Hold, Shot
-from ..core.picture.affected import FrameKeys
+from ..core.common.kept import Kept
+from ..core.draw.picture.affected import FrameKeys
+from ..core.piece.model import Document, Hold, Shot
 from ..store.projects import UNREADABLE, Missing, State, Unreadable
 from ..studio import Studio
 from ..studio.watching import ShotObservations

@@ -8,21 +8,21 @@ from typing import Any
 import cv2
 import numpy as np
 
-from ..core.colour import rgb_of
-from ..core.errors import Refusal
-from ..core.finishing.compositing import over
-from ..core.finishing.likeness import tones_of
-from ..core.finishing.swatches import swatches
-from ..core.kept import Kept
-from ..core.model import Asset, FinishKind, GroundItem, Layer, When
-from ..core.model.finish import Stage
-from ..core.picture.draws import Worn
-from ..core.picture.evaluate import Evaluation
-from ..core.picture.finish_stages import dressed
-from ..core.picture.material import Stock
-from ..core.picture.opened import opened
-from ..core.picture.sprite import as_rgba, without_fringe
-from ..core.sources.picture import Grid, Patch, digest, picture_or_uncut
+from ..core.common.colour import rgb_of
+from ..core.common.errors import Refusal
+from ..core.common.kept import Kept
+from ..core.craft.finishing.compositing import over
+from ..core.craft.finishing.likeness import tones_of
+from ..core.craft.finishing.swatches import swatches
+from ..core.draw.picture.draws import Worn
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.draw.picture.finish_stages import dressed
+from ..core.draw.picture.material import Stock
+from ..core.draw.picture.opened import opened
+from ..core.draw.picture.sprite import as_rgba, without_fringe
+from ..core.kinds.sources.picture import Grid, Patch, digest, picture_or_uncut
+from ..core.piece.model import Asset, FinishKind, GroundItem, Layer, When
+from ..core.piece.model.finish import Stage
 from ..studio import Studio
 from .pictures import whole_group
 

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import uvicorn
 
-from ..core.errors import Refusal
+from ..core.common.errors import Refusal
 from ..studio import Studio
 from ..studio.claim import Claim
 from .app import create_app

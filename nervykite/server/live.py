@@ -8,10 +8,10 @@ from fastapi import WebSocket, WebSocketDisconnect
 from fastapi.concurrency import run_in_threadpool
 from pydantic import ValidationError
 
-from ..core.errors import Refusal
-from ..core.model import Document, Hold
-from ..core.picture.evaluate import Evaluation
-from ..core.timeline.timeline import Timeline
+from ..core.common.errors import Refusal
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.piece.model import Document, Hold
+from ..core.piece.timeline.timeline import Timeline
 from ..store.projects import State
 from ..studio import Studio, carving
 from .hub import Hub

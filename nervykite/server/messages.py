@@ -9,8 +9,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
-from ..core.edits import ClientEdit
-from ..core.model.base import FrameNumber, Number
+from ..core.change.edits import ClientEdit
+from ..core.piece.model.base import FrameNumber, Number
 from ..studio.carving import RoughRequest
 
 Pixels = Annotated[int, Field(ge=2, le=4096)]

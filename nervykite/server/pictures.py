@@ -7,20 +7,20 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
-from ..core.errors import Refusal
-from ..core.footage.framing import fit_matrix
-from ..core.footage.planes import jpeg, to_bgr
-from ..core.footage.proxy import shrink
-from ..core.kept import Kept
-from ..core.matte.cling import Cling
-from ..core.matte.fringe import own_colours
-from ..core.model import Document, GroundItem, Layer, Matte, Shot
-from ..core.motion.placing import flat_at
-from ..core.picture.draws import Draws, GroupDraw, SpriteDraw
-from ..core.picture.evaluate import Evaluation
-from ..core.picture.material import Stock
-from ..core.picture.sprite import as_rgba
-from ..core.sources.picture import Grid, Patch, picture_or_uncut
+from ..core.common.errors import Refusal
+from ..core.common.kept import Kept
+from ..core.draw.picture.draws import Draws, GroupDraw, SpriteDraw
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.draw.picture.material import Stock
+from ..core.draw.picture.sprite import as_rgba
+from ..core.kinds.sources.picture import Grid, Patch, picture_or_uncut
+from ..core.piece.model import Document, GroundItem, Layer, Matte, Shot
+from ..core.piece.motion.placing import flat_at
+from ..core.see.footage.framing import fit_matrix
+from ..core.see.footage.planes import jpeg, to_bgr
+from ..core.see.footage.proxy import shrink
+from ..core.see.matte.cling import Cling
+from ..core.see.matte.fringe import own_colours
 from ..studio import Studio
 from .messages import PlacedLayer
 from .quiet import Quiet

@@ -4,13 +4,13 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, model_validator
 
-from ..core.edits import ClientEdit
-from ..core.model import Found
-from ..core.model.base import Name, Number
-from ..core.model.blend import BlendMode
-from ..core.model.framing import Box
-from ..core.model.track import Place
-from ..core.send.sending import Sending
+from ..core.change.edits import ClientEdit
+from ..core.draw.send.sending import Sending
+from ..core.piece.model import Found
+from ..core.piece.model.base import Name, Number
+from ..core.piece.model.blend import BlendMode
+from ..core.piece.model.framing import Box
+from ..core.piece.model.track import Place
 
 
 class NewProject(BaseModel):

@@ -6,10 +6,10 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from ..core.model import Document
-from ..core.send.export import Output
-from ..core.send.writer import writer_of
-from ..core.timeline.clock import timecode
+from ..core.draw.send.export import Output
+from ..core.draw.send.writer import writer_of
+from ..core.piece.model import Document
+from ..core.piece.timeline.clock import timecode
 from ..store.jobs import Job
 from ..studio import Studio
 from ..studio.bundle import BUNDLE, write_bundle

@@ -6,11 +6,15 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel
 
-from ..core.edits.base import hold_shown
-from ..core.edits.waiting import waits_for
-from ..core.errors import Refusal
-from ..core.footage.framing import corners
-from ..core.model import (
+from ..core.change.edits.base import hold_shown
+from ..core.change.edits.waiting import waits_for
+from ..core.common.errors import Refusal
+from ..core.craft.synthesis.sample_rate import RATE
+from ..core.draw.picture.affected import FrameKeys, Range, affected
+from ..core.draw.sound.mix import long_of, seconds_of
+from ..core.draw.sound.plan import placed, plan_of
+from ..core.kinds.sources.steadied import steadied_of
+from ..core.piece.model import (
     Arrangement,
     Asset,
     Behaviour,
@@ -27,18 +31,14 @@ from ..core.model import (
     Stop,
     Track,
 )
-from ..core.model.base import Rate
-from ..core.model.project import FinishSet
-from ..core.model.shot import Moment
-from ..core.picture.affected import FrameKeys, Range, affected
-from ..core.scene.fixes import maps_of
-from ..core.scene.patch import PatchFollowing
-from ..core.sound.mix import long_of, seconds_of
-from ..core.sound.plan import placed, plan_of
-from ..core.sound.sample_rate import RATE
-from ..core.sources.steadied import steadied_of
-from ..core.timeline.beats import accents_of_cue, beats_of_cue, counted_of
-from ..core.timeline.timeline import Timeline
+from ..core.piece.model.base import Rate
+from ..core.piece.model.project import FinishSet
+from ..core.piece.model.shot import Moment
+from ..core.piece.timeline.beats import accents_of_cue, beats_of_cue, counted_of
+from ..core.piece.timeline.timeline import Timeline
+from ..core.see.footage.framing import corners
+from ..core.see.scene.fixes import maps_of
+from ..core.see.scene.patch import PatchFollowing
 from ..store.projects import State
 
 StopState = Literal["locked", "fixed", "stale", "doubtful", "carried"]

@@ -5,8 +5,8 @@ import logging
 import threading
 from collections.abc import Callable
 
-from ..core.errors import Refusal
-from ..core.sound.sample_rate import RATE
+from ..core.common.errors import Refusal
+from ..core.craft.synthesis.sample_rate import RATE
 from ..core.warm import drawing
 from ..store.projects import State
 from ..studio import Studio

@@ -8,7 +8,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..core.errors import Cancelled, Refusal
+from ..core.common.errors import Cancelled, Refusal
 from ..store.jobs import Job, Jobs
 from ..studio.job_kinds import JOBS
 from ..studio.troubles import told

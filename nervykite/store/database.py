@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
 
-from ..core.errors import Refusal
+from ..core.common.errors import Refusal
 
 PATIENCE = 5.0
 """Seconds for which a writer waits for those before it."""

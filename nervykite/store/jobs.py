@@ -4,7 +4,7 @@ import json
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from ..core.model.base import new_id
+from ..core.piece.model.base import new_id
 from .database import Database
 
 JobState = Literal["waiting", "running", "done", "failed", "cancelled"]

@@ -5,8 +5,8 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from ..core.model import Matte
-from ..core.model.base import new_id
+from ..core.piece.model import Matte
+from ..core.piece.model.base import new_id
 from .database import Database
 from .owners import own_for_matte
 from .projects import Missing

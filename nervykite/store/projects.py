@@ -10,11 +10,11 @@ from typing import Protocol
 
 from pydantic import ValidationError
 
-from ..core.errors import Refusal
-from ..core.kept import Kept
-from ..core.model import Document, Project
-from ..core.model.kinds import fault
-from ..core.model.naming import free_name
+from ..core.common.errors import Refusal
+from ..core.common.kept import Kept
+from ..core.piece.model import Document, Project
+from ..core.piece.model.kinds import fault
+from ..core.piece.model.naming import free_name
 from .codec import Change, apply_changes
 from .database import Database
 from .owners import bytes_by_project, bytes_by_shot, own
@@ -34,7 +34,7 @@ class Stale(Exception):
 
 
 class DocumentEdit(Protocol):
-    """What can be done to a document, see `core/edits`."""
+    """What can be done to a document, see `core/change/edits`."""
 
     def title(self, document: Document) -> str:
         """What undo calls it."""

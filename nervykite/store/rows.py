@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 
-from ..core.model import Asset, Cue, Document, GroundItem, Hold, Layer, Project, Shot, Track
-from ..core.model.base import Model
-from ..core.model.shot import Moment
+from ..core.piece.model import Asset, Cue, Document, GroundItem, Hold, Layer, Project, Shot, Track
+from ..core.piece.model.base import Model
+from ..core.piece.model.shot import Moment
 from .codec import Change, Row, Table, changes_of, insert, read, read_owned
 
 

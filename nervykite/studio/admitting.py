@@ -2,13 +2,13 @@
 
 from pathlib import Path
 
-from ..core.apart import Report
-from ..core.errors import Refusal
-from ..core.footage.cube_lut import read_table
-from ..core.footage.glimpse import glimpse
-from ..core.footage.proxy import pictures_in
-from ..core.lettering.own_fonts import read_font
-from ..core.model import Asset, Document, Shot
+from ..core.common.apart import Report
+from ..core.common.errors import Refusal
+from ..core.craft.lettering.own_fonts import read_font
+from ..core.piece.model import Asset, Document, Shot
+from ..core.see.footage.cube_lut import read_table
+from ..core.see.footage.glimpse import glimpse
+from ..core.see.footage.proxy import pictures_in
 from . import recipe_files, stored
 from .studio import Studio
 

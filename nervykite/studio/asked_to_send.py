@@ -7,10 +7,10 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import Refusal
-from ..core.model import Document
-from ..core.send.sending import Sending
-from ..core.send.writer import Writer, writer_for
+from ..core.common.errors import Refusal
+from ..core.draw.send.sending import Sending
+from ..core.draw.send.writer import Writer, writer_for
+from ..core.piece.model import Document
 
 
 def asked_for(

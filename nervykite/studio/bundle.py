@@ -11,12 +11,12 @@ from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
 
-from ..core.bundled import BROKEN, FORMAT, HASH, PIECE, VERSION, contents
-from ..core.edits.base import sources_of, without_unused_holds
-from ..core.edits.copying import copied
-from ..core.errors import Refusal
-from ..core.model import Document
-from ..core.send.atomic_files import whole
+from ..core.change.edits.base import sources_of, without_unused_holds
+from ..core.change.edits.copying import copied
+from ..core.common.errors import Refusal
+from ..core.draw.send.atomic_files import whole
+from ..core.piece.model import Document
+from ..core.tell.bundled import BROKEN, FORMAT, HASH, PIECE, VERSION, contents
 from ..store.projects import State
 from ..store.rows import write_shot
 from .admitting import admit

@@ -7,14 +7,14 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ..core.carry.carry import Carried, carry
-from ..core.carry.carry_state import Trail
-from ..core.carry.reel import working_size
-from ..core.edits import CarryHolds, CarryTo, PutCarried
-from ..core.errors import Refusal
-from ..core.find.prior import people
-from ..core.model import Found, Hold, Matte, Shot, Stop
-from ..core.model.matte import DOUBTFUL
+from ..core.change.edits import CarryHolds, CarryTo, PutCarried
+from ..core.common.errors import Refusal
+from ..core.piece.model import Found, Hold, Matte, Shot, Stop
+from ..core.piece.model.matte import DOUBTFUL
+from ..core.see.carry.carry import Carried, carry
+from ..core.see.carry.carry_state import Trail
+from ..core.see.carry.reel import working_size
+from ..core.see.find.prior import people
 from .carving import keep_alpha, known_alpha
 from .service_footage import Film, looked_at, nothing
 from .studio import Studio

@@ -8,21 +8,21 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ..core.errors import Refusal
-from ..core.find.correct import Side, correct
-from ..core.find.prior import person_hint
-from ..core.find.rough import Added
-from ..core.find.strokes import Stroke
-from ..core.footage.library import Library
-from ..core.footage.loose import as_alpha, unpacked
-from ..core.matte import svg_mattes
-from ..core.matte.calmed import calmed
-from ..core.matte.combine import matte_alpha, piece_alpha
-from ..core.matte.doubt import DOUBTFUL, doubt
-from ..core.matte.outline import outlines
-from ..core.matte.reduced import reduced
-from ..core.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
-from ..core.model.matte import MOST_MARKS, Combine, FoundKind
+from ..core.common.errors import Refusal
+from ..core.piece.model import Document, Found, Hold, Mark, Matte, Piece, Raster, Shape, Shot
+from ..core.piece.model.matte import MOST_MARKS, Combine, FoundKind
+from ..core.see.find.correct import Side, correct
+from ..core.see.find.prior import person_hint
+from ..core.see.find.rough import Added
+from ..core.see.find.strokes import Stroke
+from ..core.see.footage.library import Library
+from ..core.see.footage.loose import as_alpha, unpacked
+from ..core.see.matte import svg_mattes
+from ..core.see.matte.calmed import calmed
+from ..core.see.matte.combine import matte_alpha, piece_alpha
+from ..core.see.matte.doubt import DOUBTFUL, doubt
+from ..core.see.matte.outline import outlines
+from ..core.see.matte.reduced import reduced
 from ..core.warm import ready
 from .cutting import UNEVEN, Strokes, by_marks, by_pick, others, roughly, stirs
 from .service_footage import looked_at

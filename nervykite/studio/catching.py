@@ -5,13 +5,13 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from ..core.edits import CarryHolds, ChangeMatte, HoldFrame, NudgeMoment, Several
-from ..core.edits.base import hold_shown
-from ..core.edits.moments import to_carry
-from ..core.errors import Refusal
-from ..core.model import Document, Hold, Shot
-from ..core.model.base import FrameNumber, Id, Name
-from ..core.model.matte import DOUBTFUL
+from ..core.change.edits import CarryHolds, ChangeMatte, HoldFrame, NudgeMoment, Several
+from ..core.change.edits.base import hold_shown
+from ..core.change.edits.moments import to_carry
+from ..core.common.errors import Refusal
+from ..core.piece.model import Document, Hold, Shot
+from ..core.piece.model.base import FrameNumber, Id, Name
+from ..core.piece.model.matte import DOUBTFUL
 from . import carving
 from .carrying import FARTHEST, carried_out
 from .carving import FindRequest

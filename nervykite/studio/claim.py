@@ -4,7 +4,7 @@ import fcntl
 import os
 from pathlib import Path
 
-from ..core.errors import Refusal
+from ..core.common.errors import Refusal
 
 
 class Claim:

@@ -15,19 +15,19 @@ from typing import Any
 import numpy as np
 import opentimelineio as otio
 
-from ..core.footage.endings import ending_of
-from ..core.model import Document, Layer
-from ..core.picture.evaluate import Evaluation
-from ..core.send.export import Output
-from ..core.send.sending import Sending
-from ..core.send.writers.prores import ProRes
-from ..core.send.writers.stills import Png
-from ..core.sound.mix import long_of, mix
-from ..core.sound.plan import PlacedSound, SoundPlan, placed, plan_of, samples_before
-from ..core.sound.sample_rate import RATE
-from ..core.sound.wav import header, packed
-from ..core.sources.wash import WashSource
-from ..core.timeline.timeline import Timeline
+from ..core.craft.synthesis.sample_rate import RATE
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.draw.send.export import Output
+from ..core.draw.send.sending import Sending
+from ..core.draw.send.writers.prores import ProRes
+from ..core.draw.send.writers.stills import Png
+from ..core.draw.sound.mix import long_of, mix
+from ..core.draw.sound.plan import PlacedSound, SoundPlan, placed, plan_of, samples_before
+from ..core.draw.sound.wav import header, packed
+from ..core.kinds.sources.wash import WashSource
+from ..core.piece.model import Document, Layer
+from ..core.piece.timeline.timeline import Timeline
+from ..core.see.footage.endings import ending_of
 from .studio import Studio
 
 OURS = "nervykite"

@@ -9,19 +9,19 @@ import cv2
 import numpy as np
 from pydantic import ValidationError
 
-from ..core.catch import cadence
-from ..core.catch.seen import Seen
-from ..core.catch.take import Take
-from ..core.edits import PutRecipe, SetPlate, SetTravel
-from ..core.edits.base import hold_shown
-from ..core.edits.putting_recipes import flagged, held_at, without_made
-from ..core.errors import Refusal
-from ..core.finishing.swatches import swatches
-from ..core.model import Caught, Document, GroundItem, Hold, Recipe
-from ..core.model.kinds import fault
-from ..core.recipes.own_recipe import OwnRecipe
-from ..core.timeline.beats import beats_of
-from ..core.timeline.timeline import Timeline
+from ..core.change.edits import PutRecipe, SetPlate, SetTravel
+from ..core.change.edits.base import hold_shown
+from ..core.change.edits.putting_recipes import flagged, held_at, without_made
+from ..core.change.recipes.own_recipe import OwnRecipe
+from ..core.common.errors import Refusal
+from ..core.craft.finishing.swatches import swatches
+from ..core.piece.model import Caught, Document, GroundItem, Hold, Recipe
+from ..core.piece.model.kinds import fault
+from ..core.piece.timeline.beats import beats_of
+from ..core.piece.timeline.timeline import Timeline
+from ..core.see.catch import cadence
+from ..core.see.catch.seen import Seen
+from ..core.see.catch.take import Take
 from .carrying import through
 from .catching import CarveAllRequest, ChosenFrame, hold_and_carve
 from .importing import import_file

@@ -7,18 +7,18 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..core.errors import Refusal
-from ..core.find import marks, mover
-from ..core.find.correct import Side, correct
-from ..core.find.motion_cue import joined, whom_moves
-from ..core.find.person import pick_person
-from ..core.find.prior import people
-from ..core.find.rough import Added, rough
-from ..core.find.strokes import Stroke, draw
-from ..core.find.wavering import other_outlines
-from ..core.kept import Kept
-from ..core.scene.scene import Scene, working_size
-from ..core.scene.stirring import SIGHT, stirring
+from ..core.common.errors import Refusal
+from ..core.common.kept import Kept
+from ..core.see.find import marks, mover
+from ..core.see.find.correct import Side, correct
+from ..core.see.find.motion_cue import joined, whom_moves
+from ..core.see.find.person import pick_person
+from ..core.see.find.prior import people
+from ..core.see.find.rough import Added, rough
+from ..core.see.find.strokes import Stroke, draw
+from ..core.see.find.wavering import other_outlines
+from ..core.see.scene.scene import Scene, working_size
+from ..core.see.scene.stirring import SIGHT, stirring
 from .service_footage import Film, Progress, looked_at, nothing, window_of
 
 Pick = Literal["mover", "person", "difference"]

@@ -9,8 +9,8 @@ from typing import Literal
 
 import av
 
-from ..core.errors import Refusal
-from ..core.matte import networks
+from ..core.common.errors import Refusal
+from ..core.see.matte import networks
 from ..store.projects import Unreadable
 from .claim import Claim
 from .studio import SPARE, Studio

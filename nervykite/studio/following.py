@@ -9,15 +9,15 @@ from time import perf_counter
 import cv2
 import numpy as np
 
-from ..core.errors import Refusal
-from ..core.footage import loose
-from ..core.footage.cut_detection import cuts_of, glance
-from ..core.footage.framing import moved_box
-from ..core.model import Shot, Track
-from ..core.model.framing import Box
-from ..core.scene.fit import Model
-from ..core.scene.follow import CameraPath, CameraTrackSettings, doubtful, follow
-from ..core.scene.patch import follow_patch
+from ..core.common.errors import Refusal
+from ..core.piece.model import Shot, Track
+from ..core.piece.model.framing import Box
+from ..core.see.footage import loose
+from ..core.see.footage.cut_detection import cuts_of, glance
+from ..core.see.footage.framing import moved_box
+from ..core.see.scene.fit import Model
+from ..core.see.scene.follow import CameraPath, CameraTrackSettings, doubtful, follow
+from ..core.see.scene.patch import follow_patch
 from .service_footage import Film, nothing
 from .track_files import as_json
 

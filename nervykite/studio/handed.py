@@ -3,9 +3,9 @@
 import zipfile
 from pathlib import Path
 
-from ..core.bundled import BROKEN, MOST_FILES, PIECE, TEXT, check_packed
-from ..core.errors import Refusal
-from ..core.told import bounded
+from ..core.common.errors import Refusal
+from ..core.common.told import bounded
+from ..core.tell.bundled import BROKEN, MOST_FILES, PIECE, TEXT, check_packed
 from .bundle import read_bundle
 from .studio import Studio
 from .timelines import import_timeline

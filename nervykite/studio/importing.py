@@ -9,18 +9,18 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ..core.edits import AddAsset, AddShot
-from ..core.errors import Refusal
-from ..core.footage import ingest
-from ..core.footage.cube_lut import is_table, read_table
-from ..core.footage.glimpse import glimpse
-from ..core.footage.loose import PICTURES
-from ..core.footage.opening import open_media
-from ..core.footage.still import is_picture, read_still
-from ..core.lettering.own_fonts import is_font, read_font
-from ..core.model import Asset, Shot
-from ..core.sound.wav import WavWriter
-from ..core.timeline.limits import MOST_HOURS
+from ..core.change.edits import AddAsset, AddShot
+from ..core.common.errors import Refusal
+from ..core.craft.lettering.own_fonts import is_font, read_font
+from ..core.draw.sound.wav import WavWriter
+from ..core.piece.model import Asset, Shot
+from ..core.piece.timeline.limits import MOST_HOURS
+from ..core.see.footage import ingest
+from ..core.see.footage.cube_lut import is_table, read_table
+from ..core.see.footage.glimpse import glimpse
+from ..core.see.footage.loose import PICTURES
+from ..core.see.footage.opening import open_media
+from ..core.see.footage.still import is_picture, read_still
 from ..store.projects import State
 from ..store.rows import write_shot
 from .recipe_files import import_recipe, is_recipe

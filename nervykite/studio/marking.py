@@ -10,12 +10,12 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ..core.edits import PutFound
-from ..core.errors import Refusal
-from ..core.find.correct import Side
-from ..core.model import Document, Found, Hold, Mark, Raster
-from ..core.model.base import FrameNumber, Id, Number
-from ..core.model.matte import MOST_MARKS, Combine
+from ..core.change.edits import PutFound
+from ..core.common.errors import Refusal
+from ..core.piece.model import Document, Found, Hold, Mark, Raster
+from ..core.piece.model.base import FrameNumber, Id, Number
+from ..core.piece.model.matte import MOST_MARKS, Combine
+from ..core.see.find.correct import Side
 from ..store.projects import Missing, State
 from .carving import FindRequest, FoundPiece, find, other_outlines
 from .studio import Studio

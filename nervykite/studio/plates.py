@@ -8,14 +8,14 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ..core.errors import Refusal
-from ..core.find.prior import people
-from ..core.find.strokes import draw
-from ..core.footage.loose import unpacked
-from ..core.matte.calmed import calmed
-from ..core.model import Hold, Mark, Shot
-from ..core.scene.clean import Elsewhere, clean_plate, laid_over
-from ..core.scene.mend import cloned, filled
+from ..core.common.errors import Refusal
+from ..core.piece.model import Hold, Mark, Shot
+from ..core.see.find.prior import people
+from ..core.see.find.strokes import draw
+from ..core.see.footage.loose import unpacked
+from ..core.see.matte.calmed import calmed
+from ..core.see.scene.clean import Elsewhere, clean_plate, laid_over
+from ..core.see.scene.mend import cloned, filled
 from .carving import known_alpha, strokes
 from .cutting import Pick, Remembered, by_pick
 from .service_footage import Film, looked_at, nothing, window_of

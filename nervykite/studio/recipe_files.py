@@ -15,17 +15,17 @@ import cv2
 import numpy as np
 from pydantic import ValidationError
 
-from ..core.edits import AddAsset
-from ..core.errors import Refusal
-from ..core.footage.planes import to_bgr
-from ..core.model import Asset, Document
-from ..core.model.base import new_id
-from ..core.model.kinds import fault
-from ..core.model.saved import Saved
-from ..core.picture.evaluate import Evaluation
-from ..core.recipes.saving import saved
-from ..core.timeline.timeline import Timeline
-from ..core.told import Most, bounded, told
+from ..core.change.edits import AddAsset
+from ..core.change.recipes.saving import saved
+from ..core.common.errors import Refusal
+from ..core.common.told import Most, bounded, told
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.piece.model import Asset, Document
+from ..core.piece.model.base import new_id
+from ..core.piece.model.kinds import fault
+from ..core.piece.model.saved import Saved
+from ..core.piece.timeline.timeline import Timeline
+from ..core.see.footage.planes import to_bgr
 from ..store.projects import State
 from .studio import Studio
 

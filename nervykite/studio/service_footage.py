@@ -7,14 +7,14 @@ from typing import Protocol
 import cv2
 import numpy as np
 
-from ..core.errors import Refusal
-from ..core.footage import loose
-from ..core.footage.cut_detection import cuts_of, glance
-from ..core.footage.library import Library
-from ..core.footage.planes import to_bgr
-from ..core.model import Shot
-from ..core.model.shot import take_of
-from ..core.scene.stack import FOLLOWED
+from ..core.common.errors import Refusal
+from ..core.piece.model import Shot
+from ..core.piece.model.shot import take_of
+from ..core.see.footage import loose
+from ..core.see.footage.cut_detection import cuts_of, glance
+from ..core.see.footage.library import Library
+from ..core.see.footage.planes import to_bgr
+from ..core.see.scene.stack import FOLLOWED
 
 Progress = Callable[[float], None]
 Size = tuple[int, int]

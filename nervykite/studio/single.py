@@ -11,20 +11,20 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from ..core.carry.carry import Carried
-from ..core.carry.reel import working_size
-from ..core.errors import Refusal
-from ..core.find.strokes import Stroke
-from ..core.footage import loose
-from ..core.matte import networks
-from ..core.matte.calmed import calmed
-from ..core.matte.combine import grow
-from ..core.matte.doubt import DOUBTFUL, doubt
-from ..core.matte.fine import fine_edge
-from ..core.matte.fringe import own_colours
-from ..core.matte.svg_mattes import area
-from ..core.model.matte import DOUBTFUL as DOUBTFUL_FRAME
-from ..core.scene import scene
+from ..core.common.errors import Refusal
+from ..core.piece.model.matte import DOUBTFUL as DOUBTFUL_FRAME
+from ..core.see.carry.carry import Carried
+from ..core.see.carry.reel import working_size
+from ..core.see.find.strokes import Stroke
+from ..core.see.footage import loose
+from ..core.see.matte import networks
+from ..core.see.matte.calmed import calmed
+from ..core.see.matte.combine import grow
+from ..core.see.matte.doubt import DOUBTFUL, doubt
+from ..core.see.matte.fine import fine_edge
+from ..core.see.matte.fringe import own_colours
+from ..core.see.matte.svg_mattes import area
+from ..core.see.scene import scene
 from ..core.warm import ready
 from . import carrying, plates
 from .cutting import UNEVEN, Pick, Remembered, Strokes, by_marks, by_pick

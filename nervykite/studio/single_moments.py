@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from ..core.catch.apexes import FrameProposal, unasked
-from ..core.errors import Refusal
-from ..core.model import Shot
+from ..core.common.errors import Refusal
+from ..core.piece.model import Shot
+from ..core.see.catch.apexes import FrameProposal, unasked
 from .importing import import_file
 from .studio import Studio
 from .watching import Cadence, ShotObservations, watch_shot

@@ -4,10 +4,10 @@ import json
 
 import numpy as np
 
-from ..core.errors import Refusal
-from ..core.picture.evaluate import Evaluation
-from ..core.snags.snag import Check, Inspection, Snag, snags_of
-from ..core.sound.faults import Fault, fault_of
+from ..core.change.snags.snag import Check, Inspection, Snag, snags_of
+from ..core.common.errors import Refusal
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.draw.sound.faults import Fault, fault_of
 from .studio import Studio
 from .watching import ShotObservations
 

@@ -8,12 +8,12 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..core.errors import Refusal
-from ..core.footage.planes import to_bgr
-from ..core.matte.fringe import own_colours
-from ..core.model import Document, Hold
-from ..core.send.atomic_files import whole
-from ..core.timeline.clock import timecode
+from ..core.common.errors import Refusal
+from ..core.draw.send.atomic_files import whole
+from ..core.piece.model import Document, Hold
+from ..core.piece.timeline.clock import timecode
+from ..core.see.footage.planes import to_bgr
+from ..core.see.matte.fringe import own_colours
 from .studio import Studio
 
 Which = Literal["moments", "cutouts"]

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
-from ..core.edits.base import sources_of
-from ..core.errors import Refusal
-from ..core.model import Document, Hold
+from ..core.change.edits.base import sources_of
+from ..core.common.errors import Refusal
+from ..core.piece.model import Document, Hold
 
 GREY, RGB, RGBA = 0, 2, 6
 """Colour types of a PNG (ISO/IEC 15948, 11.2.1)."""

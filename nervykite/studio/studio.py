@@ -12,31 +12,31 @@ import cv2
 import numpy as np
 import platformdirs
 
-from ..core.apart import Apart
-from ..core.carry.carry_state import Trail
-from ..core.catch.seen import METHOD
-from ..core.edits import Edit
-from ..core.edits.copying import copied
-from ..core.errors import Refusal
-from ..core.footage.library import Library
-from ..core.kept import Kept
-from ..core.lettering.faces import add_place, remove_place
-from ..core.model import Counted, Document, Shot
-from ..core.picture.evaluate import Evaluation
-from ..core.picture.render import Renderer, sprite_cache
-from ..core.send.export import Output, export
-from ..core.send.foretold import Foretold, foretold
-from ..core.send.sending import Sending
-from ..core.send.writer import Writer
-from ..core.shown import laid_out
-from ..core.sound.beat_tracking import beats_of, counted
-from ..core.sound.faults import Fault
-from ..core.sound.master import Master, blocks_kept
-from ..core.sound.plan import plan_of
-from ..core.sound.sample_rate import RATE
-from ..core.sound.taken import Sounds
-from ..core.sound.wav import read_wav
-from ..core.timeline.timeline import Timeline
+from ..core.change.edits import Edit
+from ..core.change.edits.copying import copied
+from ..core.common.apart import Apart
+from ..core.common.errors import Refusal
+from ..core.common.kept import Kept
+from ..core.craft.lettering.faces import add_place, remove_place
+from ..core.craft.synthesis.sample_rate import RATE
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.draw.picture.render import Renderer, sprite_cache
+from ..core.draw.send.export import Output, export
+from ..core.draw.send.foretold import Foretold, foretold
+from ..core.draw.send.sending import Sending
+from ..core.draw.send.writer import Writer
+from ..core.draw.sound.beat_tracking import beats_of, counted
+from ..core.draw.sound.faults import Fault
+from ..core.draw.sound.master import Master, blocks_kept
+from ..core.draw.sound.plan import plan_of
+from ..core.draw.sound.taken import Sounds
+from ..core.draw.sound.wav import read_wav
+from ..core.piece.model import Counted, Document, Shot
+from ..core.piece.timeline.timeline import Timeline
+from ..core.see.carry.carry_state import Trail
+from ..core.see.catch.seen import METHOD
+from ..core.see.footage.library import Library
+from ..core.tell.shown import laid_out
 from ..store.database import Database
 from ..store.files import GRACE, Files, Given
 from ..store.jobs import Jobs

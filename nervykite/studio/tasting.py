@@ -9,13 +9,13 @@ import av
 import cv2
 import numpy as np
 
-from ..core.edits import PutRecipe
-from ..core.edits.base import with_hold
-from ..core.edits.putting_recipes import without_made
-from ..core.footage.planes import to_bgr
-from ..core.model import Caught, Document, Found, Hold, Matte, Raster, Recipe, Shot, Stop, Travel
-from ..core.picture.evaluate import Evaluation
-from ..core.timeline.timeline import Timeline
+from ..core.change.edits import PutRecipe
+from ..core.change.edits.base import with_hold
+from ..core.change.edits.putting_recipes import without_made
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.piece.model import Caught, Document, Found, Hold, Matte, Raster, Recipe, Shot, Stop, Travel
+from ..core.piece.timeline.timeline import Timeline
+from ..core.see.footage.planes import to_bgr
 from .cooking import caught_by, footage_for
 from .studio import Studio
 from .watching import ShotObservations

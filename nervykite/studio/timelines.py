@@ -14,15 +14,15 @@ from urllib.parse import unquote, urlparse
 
 import opentimelineio as otio
 
-from ..core.edits import AddMoment, Edit, LayGround, RemoveGround, Several
-from ..core.errors import Refusal
-from ..core.model import Document, GroundItem, Layer, Shot
-from ..core.model.base import new_id
-from ..core.picture.evaluate import Evaluation
-from ..core.send.atomic_files import whole
-from ..core.sources.plain_colour import ColourSource
-from ..core.sources.shot import ShotSource
-from ..core.sources.standstill import StandstillSource
+from ..core.change.edits import AddMoment, Edit, LayGround, RemoveGround, Several
+from ..core.common.errors import Refusal
+from ..core.draw.picture.evaluate import Evaluation
+from ..core.draw.send.atomic_files import whole
+from ..core.kinds.sources.plain_colour import ColourSource
+from ..core.kinds.sources.shot import ShotSource
+from ..core.kinds.sources.standstill import StandstillSource
+from ..core.piece.model import Document, GroundItem, Layer, Shot
+from ..core.piece.model.base import new_id
 from .bundle import put_piece, without_unused
 from .collected import OURS, Collecting
 from .importing import import_file

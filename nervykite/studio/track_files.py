@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, Field, ValidationError
 
-from ..core.errors import Refusal
-from ..core.model import Shot, Track
-from ..core.scene.fixes import maps_of
+from ..core.common.errors import Refusal
+from ..core.piece.model import Shot, Track
+from ..core.see.scene.fixes import maps_of
 
 
 def as_json(ref: int, first: int, model: str, maps: Iterable[np.ndarray], confidence: Iterable[float]) -> dict:

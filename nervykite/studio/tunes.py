@@ -7,9 +7,9 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ..core.errors import Refusal
-from ..core.footage import ingest
-from ..core.sound.beat_tracking import Beats, beats_of
+from ..core.common.errors import Refusal
+from ..core.draw.sound.beat_tracking import Beats, beats_of
+from ..core.see.footage import ingest
 from .importing import first_sample
 
 LONGEST = 3600

@@ -11,15 +11,15 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ..core.catch import apexes, cadence
-from ..core.catch.apexes import Curves, FrameProposal
-from ..core.catch.ghosts import Ghost, ghost, together
-from ..core.catch.seen import ROW, Seen, packed, unpacked
-from ..core.catch.watch import looked_through
-from ..core.errors import Refusal
-from ..core.footage.planes import to_bgr
-from ..core.kept import Kept
-from ..core.model import Shot
+from ..core.common.errors import Refusal
+from ..core.common.kept import Kept
+from ..core.piece.model import Shot
+from ..core.see.catch import apexes, cadence
+from ..core.see.catch.apexes import Curves, FrameProposal
+from ..core.see.catch.ghosts import Ghost, ghost, together
+from ..core.see.catch.seen import ROW, Seen, packed, unpacked
+from ..core.see.catch.watch import looked_through
+from ..core.see.footage.planes import to_bgr
 from .studio import Studio
 
 STRETCH = 24
@@ -162,7 +162,7 @@ class ShotObservations:
         return sorted(found, key=lambda p: -p.worth)
 
     def cadence(self, shot: Shot, asked: "Cadence", places: list[int]) -> list[int]:
-        """The frames of a cadence, each one of `places`, see `core/catch/cadence.py`. Raises Refusal."""
+        """The frames of a cadence, each one of `places`, see `core/see/catch/cadence.py`. Raises Refusal."""
         first, last, count = asked.first, asked.last, asked.count
         if not 0 <= first <= last < shot.frames:
             raise Refusal(f"Choose a first and a last frame within 0 to {shot.frames - 1}, the first one first.")

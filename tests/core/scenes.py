@@ -3,9 +3,9 @@
 import cv2
 import numpy as np
 
-from nervykite.core.find.marks import MARKS
-from nervykite.core.find.search import without
-from nervykite.core.find.strokes import Stroke
+from nervykite.core.see.find.marks import MARKS
+from nervykite.core.see.find.search import without
+from nervykite.core.see.find.strokes import Stroke
 
 
 def texture(height: int, width: int, colour: tuple[int, int, int], seed: int, rough: float = 18.0) -> np.ndarray:

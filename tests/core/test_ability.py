@@ -2,12 +2,12 @@
 
 import pytest
 
-from nervykite.core.model import Source
-from nervykite.core.sources.group import GroupSource
-from nervykite.core.sources.lettering import LetteringSource
-from nervykite.core.sources.plain_colour import ColourSource
-from nervykite.core.sources.stroke_shapes import PenShape
-from nervykite.core.sources.wash import WashSource
+from nervykite.core.kinds.sources.group import GroupSource
+from nervykite.core.kinds.sources.lettering import LetteringSource
+from nervykite.core.kinds.sources.plain_colour import ColourSource
+from nervykite.core.kinds.sources.stroke_shapes import PenShape
+from nervykite.core.kinds.sources.wash import WashSource
+from nervykite.core.piece.model import Source
 
 
 @pytest.mark.parametrize(

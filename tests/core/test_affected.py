@@ -4,7 +4,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddGround,
     ChangeGround,
     ChangeLayer,
@@ -19,11 +19,11 @@ from nervykite.core.edits import (
     SetCanvas,
     SetValue,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Behaviour, Finish, Framing, Matte
-from nervykite.core.picture.affected import FrameKeys, affected, merged
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.affected import FrameKeys, affected, merged
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Behaviour, Finish, Framing, Matte
+from nervykite.core.piece.timeline.timeline import Timeline
 
 from ..conftest import box, held
 

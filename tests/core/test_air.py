@@ -3,16 +3,16 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddLayer
-from nervykite.core.finishing.compiled import specks_kernels
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Source
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.air import Air
-from nervykite.core.sources.floating import ConfettiAir, SnowAir
-from nervykite.core.sources.glowing import EmbersAir, SparksAir
-from nervykite.core.sources.worked import plane_of
+from nervykite.core.change.edits import AddLayer
+from nervykite.core.craft.finishing.compiled import specks_kernels
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.sources.air import Air
+from nervykite.core.kinds.sources.floating import ConfettiAir, SnowAir
+from nervykite.core.kinds.sources.glowing import EmbersAir, SparksAir
+from nervykite.core.kinds.sources.worked import plane_of
+from nervykite.core.piece.model import Source
+from nervykite.core.see.footage.planes import to_bgr
 
 KINDS = [k for k in Source.family.all().values() if issubclass(k, Air)]
 CANVAS = (360, 640)

@@ -6,10 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.scene import align
-from nervykite.core.scene.align import between, contrast, features, homography
-from nervykite.core.scene.direct_alignment import by_edges
-from nervykite.core.scene.stack import lay
+from nervykite.core.see.scene import align
+from nervykite.core.see.scene.align import between, contrast, features, homography
+from nervykite.core.see.scene.direct_alignment import by_edges
+from nervykite.core.see.scene.stack import lay
 
 from .scenes import blob, composed, texture
 

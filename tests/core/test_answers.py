@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.find import judge
+from nervykite.core.see.find import judge
 from tools.learn import answers
 from tools.learn.scenes import Scene
 

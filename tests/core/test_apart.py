@@ -8,8 +8,8 @@ import time
 import numpy as np
 import pytest
 
-from nervykite.core.apart import Apart, Bounds, TooMuch
-from nervykite.core.errors import Cancelled, Refusal
+from nervykite.core.common.apart import Apart, Bounds, TooMuch
+from nervykite.core.common.errors import Cancelled, Refusal
 
 
 def doubled(picture: np.ndarray) -> np.ndarray:

@@ -4,7 +4,7 @@ from fractions import Fraction
 
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddGround,
     AddShot,
     AddStandstill,
@@ -15,9 +15,9 @@ from nervykite.core.edits import (
     RemoveGround,
     SplitGround,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Document, Tied
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Document, Tied
+from nervykite.core.piece.timeline.timeline import Timeline
 
 from .test_ground import RATES, even, made, of, span
 

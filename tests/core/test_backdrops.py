@@ -3,25 +3,25 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddLayer, SetValue
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Source
-from nervykite.core.picture.affected import affected
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.backdrop import Backdrop
-from nervykite.core.sources.bursts import RaysBackdrop, SpeedLinesBackdrop
-from nervykite.core.sources.figure_shapes import OvalShape
-from nervykite.core.sources.patterns import (
+from nervykite.core.change.edits import AddLayer, SetValue
+from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.sources.backdrop import Backdrop
+from nervykite.core.kinds.sources.bursts import RaysBackdrop, SpeedLinesBackdrop
+from nervykite.core.kinds.sources.figure_shapes import OvalShape
+from nervykite.core.kinds.sources.patterns import (
     ChecksBackdrop,
     DotsBackdrop,
     GradientBackdrop,
     GridBackdrop,
     StripesBackdrop,
 )
-from nervykite.core.sources.sky_take import TakeSource
-from nervykite.core.sources.splashes import BlotBackdrop, BrushBackdrop, TornPaperBackdrop
-from nervykite.core.sources.worked import plane_of
+from nervykite.core.kinds.sources.sky_take import TakeSource
+from nervykite.core.kinds.sources.splashes import BlotBackdrop, BrushBackdrop, TornPaperBackdrop
+from nervykite.core.kinds.sources.worked import plane_of
+from nervykite.core.piece.model import Source
+from nervykite.core.see.footage.planes import to_bgr
 
 KINDS = [k for k in Source.family.all().values() if issubclass(k, Backdrop)]
 CANVAS = (360, 640)

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from nervykite.cli import main
-from nervykite.core.sound.beat_tracking import beats_of
-from nervykite.core.sound.sample_rate import RATE
+from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.draw.sound.beat_tracking import beats_of
 from nervykite.demo import FOOTAGE
 from tools.bench.tunes import agreement, clicks, piece, played
 

@@ -5,15 +5,15 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 import pytest
 
-from nervykite.core.edits import ChangeLayer, ChangeMatte, HoldFrame
-from nervykite.core.footage.planes import Planes, from_rgb, to_bgr
-from nervykite.core.model import Matte
-from nervykite.core.model.blend import GROUPS, MODES
-from nervykite.core.picture.blending import blend
-from nervykite.core.picture.draw import PlacedSprite
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.picture.sprite import pack_rgba
+from nervykite.core.change.edits import ChangeLayer, ChangeMatte, HoldFrame
+from nervykite.core.draw.picture.blending import blend
+from nervykite.core.draw.picture.draw import PlacedSprite
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.draw.picture.sprite import pack_rgba
+from nervykite.core.piece.model import Matte
+from nervykite.core.piece.model.blend import GROUPS, MODES
+from nervykite.core.see.footage.planes import Planes, from_rgb, to_bgr
 
 from ..conftest import box
 

@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.footage import ingest, loose
-from nervykite.core.footage.opening import MAX_SIDE
-from nervykite.core.matte import svg_mattes
-from nervykite.core.matte.outline import MOST_NODES, even_chain, fitted, outlines
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.footage import ingest, loose
+from nervykite.core.see.footage.opening import MAX_SIDE
+from nervykite.core.see.matte import svg_mattes
+from nervykite.core.see.matte.outline import MOST_NODES, even_chain, fitted, outlines
 from nervykite.studio.service_footage import looked_at
 from nervykite.studio.single import LooseFilm
 

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from nervykite.core.find import marks
-from nervykite.core.find.marks import Stroke
-from nervykite.core.matte.calmed import CalmSettings, calmed, noise_of_colours
+from nervykite.core.see.find import marks
+from nervykite.core.see.find.marks import Stroke
+from nervykite.core.see.matte.calmed import CalmSettings, calmed, noise_of_colours
 
 from .scenes import BY_COLOUR, by_colour, overlap, picture, red_green
 

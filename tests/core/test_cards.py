@@ -3,16 +3,16 @@
 import numpy as np
 import pytest
 
-from nervykite.core.cards.card import Card, CardPart, Inks, Said, around
-from nervykite.core.cards.room import RoomSettings, figure, room_for
-from nervykite.core.colour import lab_of, rgb_of
-from nervykite.core.edits import AddCard, ChangeLayer, SetPalette
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Document, Project
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.lettering import LetteringSource
+from nervykite.core.change.edits import AddCard, ChangeLayer, SetPalette
+from nervykite.core.common.colour import lab_of, rgb_of
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.cards.card import Card, CardPart, Inks, Said, around
+from nervykite.core.kinds.cards.room import RoomSettings, figure, room_for
+from nervykite.core.kinds.sources.lettering import LetteringSource
+from nervykite.core.piece.model import Document, Project
+from nervykite.core.see.footage.planes import to_bgr
 
 from ..conftest import held
 from .test_flying import MATTE

@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nervykite.core.carry.carry import carry
-from nervykite.core.carry.crumbs import least_piece, without_crumbs
-from nervykite.core.carry.reel import Reel
-from nervykite.core.edits import CarryHolds, CarryTo, ChangeLayer, ChangeMatte, ChangeStop, PutCarried, SetTravel
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Matte, Stop
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.change.edits import CarryHolds, CarryTo, ChangeLayer, ChangeMatte, ChangeStop, PutCarried, SetTravel
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Matte, Stop
+from nervykite.core.see.carry.carry import carry
+from nervykite.core.see.carry.crumbs import least_piece, without_crumbs
+from nervykite.core.see.carry.reel import Reel
 from nervykite.studio.carrying import CHUNK, runs
 
 from ..conftest import box, held

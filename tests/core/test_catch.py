@@ -4,13 +4,13 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.catch import cadence, ghosts
-from nervykite.core.catch.apexes import MOVEMENTS, curves_of, proposals, unasked
-from nervykite.core.catch.camera import refined, step
-from nervykite.core.catch.poses import subjects, ways
-from nervykite.core.catch.seen import JOINTS, ROW, Seen, filled, packed, unpacked
-from nervykite.core.catch.sheet import Sheet, contact_sheet
-from nervykite.core.catch.watch import looked_through, stride, watch
+from nervykite.core.see.catch import cadence, ghosts
+from nervykite.core.see.catch.apexes import MOVEMENTS, curves_of, proposals, unasked
+from nervykite.core.see.catch.camera import refined, step
+from nervykite.core.see.catch.poses import subjects, ways
+from nervykite.core.see.catch.seen import JOINTS, ROW, Seen, filled, packed, unpacked
+from nervykite.core.see.catch.sheet import Sheet, contact_sheet
+from nervykite.core.see.catch.watch import looked_through, stride, watch
 from tools.world.peaks import apexes, blurs
 
 WIDE = 0.5625

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nervykite.core.matte.colours import Mixture, lab, roughness, separation
+from nervykite.core.see.matte.colours import Mixture, lab, roughness, separation
 
 
 class TestColours:

@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.matte import pen_path
-from nervykite.core.matte.combine import grow, matte_alpha, soften
-from nervykite.core.matte.coverage import coverage
-from nervykite.core.matte.distance import distance_outside
-from nervykite.core.model import Matte, Node
+from nervykite.core.piece.model import Matte, Node
+from nervykite.core.see.matte import pen_path
+from nervykite.core.see.matte.combine import grow, matte_alpha, soften
+from nervykite.core.see.matte.coverage import coverage
+from nervykite.core.see.matte.distance import distance_outside
 
 from ..conftest import box
 
@@ -90,7 +90,7 @@ def test_curve_is_as_round_as_a_circle():
 @given(st.lists(st.tuples(places, places), min_size=3, max_size=7), st.floats(-4, 4), st.floats(0, 9), st.booleans())
 @settings(max_examples=40, deadline=None)
 def test_matte_stays_within_bounds(corners, by, soft, invert):
-    from nervykite.core.model import Shape
+    from nervykite.core.piece.model import Shape
 
     piece = Shape(nodes=[Node(x=x, y=y) for x, y in corners])
     matte = Matte(pieces=[piece], grow=by, soften_in=soft, soften_out=soft, invert=invert)

@@ -4,8 +4,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.find import crowd, figures, prior
-from nervykite.core.find.figures import DrawnFigure, Figure
+from nervykite.core.see.find import crowd, figures, prior
+from nervykite.core.see.find.figures import DrawnFigure, Figure
 
 pytestmark = pytest.mark.network
 

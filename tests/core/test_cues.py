@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddAsset,
     AddCue,
     AddStandstill,
@@ -17,15 +17,15 @@ from nervykite.core.edits import (
     SoundMove,
     SplitGround,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Asset, CueTie, PutOn
-from nervykite.core.model.base import new_id
-from nervykite.core.sound.mix import Mixer, mix
-from nervykite.core.sound.plan import plan_of
-from nervykite.core.sound.sample_rate import RATE
-from nervykite.core.sound.sounds.passing import Whoosh
-from nervykite.core.sound.sounds.small import Tick
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.draw.sound.mix import Mixer, mix
+from nervykite.core.draw.sound.plan import plan_of
+from nervykite.core.kinds.hits.passing import Whoosh
+from nervykite.core.kinds.hits.small import Tick
+from nervykite.core.piece.model import Asset, CueTie, PutOn
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.piece.timeline.timeline import Timeline
 
 from ..conftest import held
 from .test_flying import MATTE

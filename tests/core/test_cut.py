@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.find import marks
-from nervykite.core.find.cut import minimal_cut
-from nervykite.core.find.geodesic import geodesic_distance
-from nervykite.core.find.marks import Stroke
-from nervykite.core.find.refine import refined
-from nervykite.core.matte.solve import solve_alpha
+from nervykite.core.see.find import marks
+from nervykite.core.see.find.cut import minimal_cut
+from nervykite.core.see.find.geodesic import geodesic_distance
+from nervykite.core.see.find.marks import Stroke
+from nervykite.core.see.find.refine import refined
+from nervykite.core.see.matte.solve import solve_alpha
 
 from .scenes import DROP, KEEP, overlap, picture
 

@@ -4,9 +4,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.footage import ingest
-from nervykite.core.footage.cut_detection import cuts_of, glance
-from nervykite.core.model.shot import take_of
+from nervykite.core.piece.model.shot import take_of
+from nervykite.core.see.footage import ingest
+from nervykite.core.see.footage.cut_detection import cuts_of, glance
 
 from ..media import make_video
 from .scenes import texture

@@ -9,10 +9,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.footage.ingest import ingest
-from nervykite.core.matte.combine import matte_alpha
-from nervykite.core.matte.outline import outlines
-from nervykite.core.model import Matte
+from nervykite.core.piece.model import Matte
+from nervykite.core.see.footage.ingest import ingest
+from nervykite.core.see.matte.combine import matte_alpha
+from nervykite.core.see.matte.outline import outlines
 from nervykite.demo import FOOTAGE
 from nervykite.demo.demo_project import truth_alpha
 from tools.world.badges import BADGES, as_picture, as_svg

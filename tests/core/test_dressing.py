@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddLayer,
     AddStandstill,
     ChangeGround,
@@ -17,13 +17,13 @@ from nervykite.core.edits import (
     SetPalette,
     SetValue,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Finish, Matte
-from nervykite.core.picture.affected import affected
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.wash import WashSource
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.sources.wash import WashSource
+from nervykite.core.piece.model import Finish, Matte
+from nervykite.core.see.footage.planes import to_bgr
 
 from ..conftest import box, held
 
@@ -168,7 +168,7 @@ class TestWhatWears:
         assert np.array_equal(drawn(dressed), drawn(dressed))
 
     def test_a_ground_that_stands_still_is_dressed_once(self, scene, monkeypatch):
-        from nervykite.core.finishes.tone import Invert
+        from nervykite.core.kinds.finishes.tone import Invert
 
         document, _, drawn = scene
         made = []

@@ -2,11 +2,11 @@
 
 import pytest
 
-from nervykite.core.edits import ChangeLayer, MakeGroup, SetKeys, SetValue
-from nervykite.core.model import Finish, Key, Matte
-from nervykite.core.picture.affected import FrameKeys
-from nervykite.core.picture.draws import GroupDraw
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.change.edits import ChangeLayer, MakeGroup, SetKeys, SetValue
+from nervykite.core.draw.picture.affected import FrameKeys
+from nervykite.core.draw.picture.draws import GroupDraw
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Finish, Key, Matte
 
 from ..conftest import box, held
 

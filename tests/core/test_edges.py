@@ -4,10 +4,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.matte import fine
-from nervykite.core.matte.fine import EdgeSettings, fine_edge
-from nervykite.core.matte.fringe import foreground, own_colours
-from nervykite.core.matte.solve import EPSILON, solve_alpha
+from nervykite.core.see.matte import fine
+from nervykite.core.see.matte.fine import EdgeSettings, fine_edge
+from nervykite.core.see.matte.fringe import foreground, own_colours
+from nervykite.core.see.matte.solve import EPSILON, solve_alpha
 
 from .scenes import blob, composed, overlap, picture, texture
 

@@ -2,7 +2,7 @@
 
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddGround,
     AddMoment,
     ChangeGround,
@@ -24,10 +24,10 @@ from nervykite.core.edits import (
     SetValue,
     client_edit,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Found, Key, Matte, Pose, Raster
-from nervykite.core.model.naming import free_name
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Found, Key, Matte, Pose, Raster
+from nervykite.core.piece.model.naming import free_name
 
 from ..conftest import box, held
 

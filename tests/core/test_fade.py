@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddColour, ChangeGround, MoveGround
-from nervykite.core.errors import Refusal
-from nervykite.core.picture.affected import affected
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.change.edits import AddColour, ChangeGround, MoveGround
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.sources.plain_colour import ColourSource
 
 
 @pytest.fixture

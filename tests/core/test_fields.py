@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.aside import side_by_side
-from nervykite.core.carry.fields import blended, displacement, taken
+from nervykite.core.common.aside import side_by_side
+from nervykite.core.see.carry.fields import blended, displacement, taken
 
 from .scenes import texture
 

@@ -6,30 +6,30 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.colour import rgb_of
-from nervykite.core.finishes.break_up import Echo, EraseOn, PixelStretch, Repeat, Scatter
-from nervykite.core.finishes.drawing import Halftone
-from nervykite.core.finishes.edge import BackingShape, CastShadow, DropShadow, Outline, RimLight
-from nervykite.core.finishes.fill import Pattern
-from nervykite.core.finishes.geometry import Bend, Letterbox, Tilt
-from nervykite.core.finishes.given import ColourTable, MatchTones
-from nervykite.core.finishes.lens import ChromaticShift, DirectionalBlur, Sharpen, SoftBlur, SpinBlur, ZoomBlur
-from nervykite.core.finishes.light import Flash, Vignette
-from nervykite.core.finishes.tone import BlackAndWhite, Duotone, Invert, Posterise, Tone, Tritone, stepped
-from nervykite.core.finishing.compositing import flat, over
-from nervykite.core.finishing.linear_light import soft, to_code, to_light
-from nervykite.core.finishing.noise import cloud
-from nervykite.core.finishing.signed_distance import away
-from nervykite.core.finishing.swatches import swatches
-from nervykite.core.finishing.tones import STEPS, through_points
-from nervykite.core.kept import Kept
-from nervykite.core.model import FinishKind, When
-from nervykite.core.model.finish import Stage
-from nervykite.core.picture.draws import Worn
-from nervykite.core.picture.finish_stages import dressed, stage_cache
-from nervykite.core.picture.opened import closed, opened
-from nervykite.core.picture.sprite import pack_rgba
-from nervykite.core.sources.picture import Patch
+from nervykite.core.common.colour import rgb_of
+from nervykite.core.common.kept import Kept
+from nervykite.core.craft.finishing.compositing import flat, over
+from nervykite.core.craft.finishing.linear_light import soft, to_code, to_light
+from nervykite.core.craft.finishing.noise import cloud
+from nervykite.core.craft.finishing.signed_distance import away
+from nervykite.core.craft.finishing.swatches import swatches
+from nervykite.core.craft.finishing.tones import STEPS, through_points
+from nervykite.core.draw.picture.draws import Worn
+from nervykite.core.draw.picture.finish_stages import dressed, stage_cache
+from nervykite.core.draw.picture.opened import closed, opened
+from nervykite.core.draw.picture.sprite import pack_rgba
+from nervykite.core.kinds.finishes.break_up import Echo, EraseOn, PixelStretch, Repeat, Scatter
+from nervykite.core.kinds.finishes.drawing import Halftone
+from nervykite.core.kinds.finishes.edge import BackingShape, CastShadow, DropShadow, Outline, RimLight
+from nervykite.core.kinds.finishes.fill import Pattern
+from nervykite.core.kinds.finishes.geometry import Bend, Letterbox, Tilt
+from nervykite.core.kinds.finishes.given import ColourTable, MatchTones
+from nervykite.core.kinds.finishes.lens import ChromaticShift, DirectionalBlur, Sharpen, SoftBlur, SpinBlur, ZoomBlur
+from nervykite.core.kinds.finishes.light import Flash, Vignette
+from nervykite.core.kinds.finishes.tone import BlackAndWhite, Duotone, Invert, Posterise, Tone, Tritone, stepped
+from nervykite.core.kinds.sources.picture import Patch
+from nervykite.core.piece.model import FinishKind, When
+from nervykite.core.piece.model.finish import Stage
 
 KINDS = list(FinishKind.family.all().values())
 FLYING = [k for k in KINDS if "cutout" in k.on]
@@ -385,7 +385,7 @@ class TestStages:
 
 class TestOpened:
     def test_planes_come_back_to_the_bit(self):
-        from nervykite.core.footage.planes import Planes
+        from nervykite.core.see.footage.planes import Planes
 
         rng = np.random.default_rng(3)
         planes = Planes(*(rng.integers(0, 256, s, dtype=np.uint8) for s in ((64, 48), (32, 24), (32, 24))))

@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nervykite.core.edits import AddTrack, FixTrack, HoldFrame, PinLayers
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Fix, Track
-from nervykite.core.model.base import new_id
-from nervykite.core.scene.fixes import maps_of
+from nervykite.core.change.edits import AddTrack, FixTrack, HoldFrame, PinLayers
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Fix, Track
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.see.scene.fixes import maps_of
 
 from .test_pins import FRAMES, HELD, pinned, seen, way  # noqa: F401
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddMoment,
     AddStandstill,
     ChangeGround,
@@ -32,17 +32,17 @@ from nervykite.core.edits import (
     SpreadKeys,
     StaggerKeys,
 )
-from nervykite.core.edits.copying import copied
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.framing import fit_matrix
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Behaviour, BehaviourKind, Bezier, Blur, Key, Matte, MoveKind, PutOn, Spring
-from nervykite.core.picture.affected import affected
-from nervykite.core.picture.curves import motion_of
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.rehearsal import rehearsal
-from nervykite.core.picture.render import Renderer
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits.copying import copied
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.piece.model import Behaviour, BehaviourKind, Bezier, Blur, Key, Matte, MoveKind, PutOn, Spring
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.footage.framing import fit_matrix
+from nervykite.core.see.footage.planes import to_bgr
+from nervykite.core.tell.curves import motion_of
+from nervykite.core.tell.rehearsal import rehearsal
 
 from ..conftest import box, held
 from ..media import number_of

@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from nervykite.cli import main
-from nervykite.core.errors import Refusal
-from nervykite.core.scene.fit import corners_of, fitted, from_corners, nearest, through
-from nervykite.core.scene.follow import doubtful, follow
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.scene.fit import corners_of, fitted, from_corners, nearest, through
+from nervykite.core.see.scene.follow import doubtful, follow
 from nervykite.studio.following import into_small, small_size
 from tools.bench.cameras import errors, ground, shot
 

@@ -11,10 +11,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from nervykite.core.errors import Refusal
-from nervykite.core.footage import loose
-from nervykite.core.send.frame import Frame
-from nervykite.core.send.writer import StreamFormat, Writer, writer_for
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.send.frame import Frame
+from nervykite.core.draw.send.writer import StreamFormat, Writer, writer_for
+from nervykite.core.see.footage import loose
 
 W, H, COUNT = 160, 240, 12
 

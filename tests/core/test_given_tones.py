@@ -5,19 +5,19 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.colour import hex_of, lab_of, mixed, rgb_of
-from nervykite.core.edits import ChangeGround
-from nervykite.core.errors import Refusal
-from nervykite.core.finishes.fill import Pattern
-from nervykite.core.finishes.given import ColourTable, MatchTones
-from nervykite.core.finishing.likeness import COUNT, tones_of
-from nervykite.core.finishing.tables import through_table
-from nervykite.core.finishing.tiling import tiled
-from nervykite.core.footage.cube_lut import CubeLut, is_table, read_table, written_table
-from nervykite.core.model import FinishKind
-from nervykite.core.model.finish import Stage
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.tone_table import tone_table
+from nervykite.core.change.edits import ChangeGround
+from nervykite.core.common.colour import hex_of, lab_of, mixed, rgb_of
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.finishing.likeness import COUNT, tones_of
+from nervykite.core.craft.finishing.tables import through_table
+from nervykite.core.craft.finishing.tiling import tiled
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.tone_table import tone_table
+from nervykite.core.kinds.finishes.fill import Pattern
+from nervykite.core.kinds.finishes.given import ColourTable, MatchTones
+from nervykite.core.piece.model import FinishKind
+from nervykite.core.piece.model.finish import Stage
+from nervykite.core.see.footage.cube_lut import CubeLut, is_table, read_table, written_table
 
 from .test_ground import even, of
 

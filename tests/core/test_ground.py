@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddColour,
     AddGround,
     AddShot,
@@ -23,12 +23,12 @@ from nervykite.core.edits import (
     SlipGround,
     SplitGround,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Document, Finish, Key, Project, Shot
-from nervykite.core.sources.plain_colour import ColourSource
-from nervykite.core.sources.shot import ShotSource
-from nervykite.core.timeline import clock
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.common.errors import Refusal
+from nervykite.core.kinds.sources.plain_colour import ColourSource
+from nervykite.core.kinds.sources.shot import ShotSource
+from nervykite.core.piece.model import Document, Finish, Key, Project, Shot
+from nervykite.core.piece.timeline import clock
+from nervykite.core.piece.timeline.timeline import Timeline
 
 RATES = [Fraction(24), Fraction(25), Fraction(30000, 1001), Fraction(30), Fraction(60)]
 rates = st.sampled_from(RATES)

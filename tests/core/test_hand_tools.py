@@ -6,15 +6,15 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find.correct import correct
-from nervykite.core.find.marks import Stroke, draw
-from nervykite.core.matte import svg_mattes
-from nervykite.core.matte.cling import Cling
-from nervykite.core.matte.combine import grow, matte_alpha, smooth, soften
-from nervykite.core.matte.doubt import doubt
-from nervykite.core.matte.outline import even_chain, fitted, outlines
-from nervykite.core.model import Matte, Node, Shape
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Matte, Node, Shape
+from nervykite.core.see.find.correct import correct
+from nervykite.core.see.find.marks import Stroke, draw
+from nervykite.core.see.matte import svg_mattes
+from nervykite.core.see.matte.cling import Cling
+from nervykite.core.see.matte.combine import grow, matte_alpha, smooth, soften
+from nervykite.core.see.matte.doubt import doubt
+from nervykite.core.see.matte.outline import even_chain, fitted, outlines
 
 from ..conftest import box
 from .scenes import blob, composed, overlap, picture, texture

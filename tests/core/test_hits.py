@@ -3,14 +3,14 @@
 import numpy as np
 import pytest
 
-from nervykite.core.model import Sounding
-from nervykite.core.sound.hit import Hit
-from nervykite.core.sound.sample_rate import RATE
-from nervykite.core.sound.sounds.impacts import SubDrop, Thud
-from nervykite.core.sound.sounds.odd import Gasp
-from nervykite.core.sound.sounds.passing import ReverseSwell, Riser, TapeStop, Whoosh
-from nervykite.core.sound.sounds.small import PopHit, Shutter, Tick
-from nervykite.core.sound.synth import moving_band, pink, seconds, struck, white
+from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.craft.synthesis.synth import moving_band, pink, seconds, struck, white
+from nervykite.core.kinds.hits.hit import Hit
+from nervykite.core.kinds.hits.impacts import SubDrop, Thud
+from nervykite.core.kinds.hits.odd import Gasp
+from nervykite.core.kinds.hits.passing import ReverseSwell, Riser, TapeStop, Whoosh
+from nervykite.core.kinds.hits.small import PopHit, Shutter, Tick
+from nervykite.core.piece.model import Sounding
 
 KINDS = [k for k in Sounding.family.all().values() if issubclass(k, Hit)]
 

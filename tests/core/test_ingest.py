@@ -6,10 +6,10 @@ import av
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.footage import ingest
-from nervykite.core.footage.planes import from_rgb, to_bgr
-from nervykite.core.timeline.clock import conform, landing, timecode
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.timeline.clock import conform, landing, timecode
+from nervykite.core.see.footage import ingest
+from nervykite.core.see.footage.planes import from_rgb, to_bgr
 
 from ..media import make_video, number_of, sound_of
 

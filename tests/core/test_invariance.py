@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.carry.carry import carry
-from nervykite.core.find import marks, mover
-from nervykite.core.find.marks import Stroke
-from nervykite.core.scene.shade import shaded
-from nervykite.core.scene.stack import _in_sight, compared, evened, lay
+from nervykite.core.see.carry.carry import carry
+from nervykite.core.see.find import marks, mover
+from nervykite.core.see.find.marks import Stroke
+from nervykite.core.see.scene.shade import shaded
+from nervykite.core.see.scene.stack import _in_sight, compared, evened, lay
 
 from .scenes import overlap, passing, picture, texture, walking
 

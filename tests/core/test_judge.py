@@ -7,10 +7,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.find import judge, marks
-from nervykite.core.find.search import replaced
-from nervykite.core.find.strokes import draw
-from nervykite.core.matte import networks
+from nervykite.core.see.find import judge, marks
+from nervykite.core.see.find.search import replaced
+from nervykite.core.see.find.strokes import draw
+from nervykite.core.see.matte import networks
 from tools import learn
 from tools.learn import lessons
 from tools.learn.guess import guess_at

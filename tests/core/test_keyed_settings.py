@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import ChangeGround, ChangeLayer, DuplicateLayer, RemoveKey, SetKeys, SetValue
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Finish, Key, Matte
-from nervykite.core.motion.channels import channel_of, keyable
-from nervykite.core.picture.evaluate import Evaluation, evaluate
-from nervykite.core.picture.render import Renderer
+from nervykite.core.change.edits import ChangeGround, ChangeLayer, DuplicateLayer, RemoveKey, SetKeys, SetValue
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.evaluate import Evaluation, evaluate
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.piece.model import Finish, Key, Matte
+from nervykite.core.piece.motion.channels import channel_of, keyable
+from nervykite.core.see.footage.planes import to_bgr
 
 from ..conftest import box, held
 

@@ -4,8 +4,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.carry.carry import carry
-from nervykite.core.carry.crumbs import without_what_stays
+from nervykite.core.see.carry.carry import carry
+from nervykite.core.see.carry.crumbs import without_what_stays
 
 from .scenes import composed, texture
 

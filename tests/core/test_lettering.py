@@ -9,19 +9,19 @@ import pytest
 import skia
 from fontTools.ttLib import TTFont
 
-from nervykite.core.edits import AddLayer, ChangeLayer, SetValue
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.lettering.coming import Coming, come
-from nervykite.core.lettering.faces import FALLBACK, SHIPPED, face_files, home, unpacked
-from nervykite.core.lettering.layout import Override, Typesetting, laid
-from nervykite.core.lettering.outlines import outline
-from nervykite.core.lettering.paint import LetterStyle, painted
-from nervykite.core.lettering.shaping import shaped
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.lettering import LetteringSource
-from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.change.edits import AddLayer, ChangeLayer, SetValue
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.lettering.coming import Coming, come
+from nervykite.core.craft.lettering.faces import FALLBACK, SHIPPED, face_files, home, unpacked
+from nervykite.core.craft.lettering.layout import Override, Typesetting, laid
+from nervykite.core.craft.lettering.outlines import outline
+from nervykite.core.craft.lettering.paint import LetterStyle, painted
+from nervykite.core.craft.lettering.shaping import shaped
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.sources.lettering import LetteringSource
+from nervykite.core.kinds.sources.plain_colour import ColourSource
+from nervykite.core.see.footage.planes import to_bgr
 
 
 def numbers(text: str, face: str = "anton", **more) -> list[int]:

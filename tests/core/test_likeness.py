@@ -4,11 +4,11 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.carry.carry import carry
-from nervykite.core.carry.carry_state import Trail
-from nervykite.core.carry.reel import Reel
-from nervykite.core.carry.template_matching import Likeness
-from nervykite.core.scene.rigid_motion import whole_motion
+from nervykite.core.see.carry.carry import carry
+from nervykite.core.see.carry.carry_state import Trail
+from nervykite.core.see.carry.reel import Reel
+from nervykite.core.see.carry.template_matching import Likeness
+from nervykite.core.see.scene.rigid_motion import whole_motion
 
 from .scenes import composed, overlap, texture
 

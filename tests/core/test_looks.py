@@ -4,9 +4,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.find import marks, opinion, standing_out
-from nervykite.core.find.looks import alike, line_of, looks_of
-from nervykite.core.scene.behind import Behind
+from nervykite.core.see.find import marks, opinion, standing_out
+from nervykite.core.see.find.looks import alike, line_of, looks_of
+from nervykite.core.see.scene.behind import Behind
 from tools.learn.strokes import strokes_on
 
 from .scenes import as_found, blob, composed, overlap, texture

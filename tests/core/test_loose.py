@@ -5,10 +5,10 @@ import numba
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find.cut import minimal_cut
-from nervykite.core.footage import loose
-from nervykite.core.matte.svg_mattes import area
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.find.cut import minimal_cut
+from nervykite.core.see.footage import loose
+from nervykite.core.see.matte.svg_mattes import area
 
 from ..media import make_video
 

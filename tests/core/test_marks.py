@@ -4,9 +4,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find import marks
-from nervykite.core.find.strokes import draw
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.find import marks
+from nervykite.core.see.find.strokes import draw
 
 from .scenes import BY_RULES, DROP, KEEP, as_found, blob, composed, overlap, picture, stroke, texture
 

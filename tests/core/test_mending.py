@@ -4,10 +4,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.scene.clean import clean_plate, laid_over
-from nervykite.core.scene.difference import apart, beyond, reach
-from nervykite.core.scene.mend import cloned, filled
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.scene.clean import clean_plate, laid_over
+from nervykite.core.see.scene.difference import apart, beyond, reach
+from nervykite.core.see.scene.mend import cloned, filled
 
 from .scenes import blob, composed, passing, texture
 

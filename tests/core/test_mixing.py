@@ -6,7 +6,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddAsset,
     AddCue,
     AddGround,
@@ -22,18 +22,18 @@ from nervykite.core.edits import (
     SplitCue,
     SplitGround,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Asset, CueTie
-from nervykite.core.sound.limit import SPAN, limited, true_peak
-from nervykite.core.sound.loudness import loudness
-from nervykite.core.sound.master import Master
-from nervykite.core.sound.mix import Mixer
-from nervykite.core.sound.plan import BLOCK, plan_of
-from nervykite.core.sound.sample_rate import RATE
-from nervykite.core.sound.sounds.impacts import Slam
-from nervykite.core.sound.sounds.small import Tick
-from nervykite.core.sound.taken import Sounds
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.draw.sound.limit import SPAN, limited, true_peak
+from nervykite.core.draw.sound.loudness import loudness
+from nervykite.core.draw.sound.master import Master
+from nervykite.core.draw.sound.mix import Mixer
+from nervykite.core.draw.sound.plan import BLOCK, plan_of
+from nervykite.core.draw.sound.taken import Sounds
+from nervykite.core.kinds.hits.impacts import Slam
+from nervykite.core.kinds.hits.small import Tick
+from nervykite.core.piece.model import Asset, CueTie
+from nervykite.core.piece.timeline.timeline import Timeline
 
 from .test_ground import even, of
 

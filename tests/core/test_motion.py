@@ -7,15 +7,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Bezier, Key, Layer, Pose, Spring, Stay, Steps, Way
-from nervykite.core.motion.channels import POSE
-from nervykite.core.motion.easing import PRESETS, ease, settles
-from nervykite.core.motion.hashed import noise, wander
-from nervykite.core.motion.keyed import Keyed, KeyTrack
-from nervykite.core.motion.motion_path import PathSegment
-from nervykite.core.motion.placing import Placement
-from nervykite.core.timeline.timeline import Ties
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Bezier, Key, Layer, Pose, Spring, Stay, Steps, Way
+from nervykite.core.piece.motion.channels import POSE
+from nervykite.core.piece.motion.easing import PRESETS, ease, settles
+from nervykite.core.piece.motion.hashed import noise, wander
+from nervykite.core.piece.motion.keyed import Keyed, KeyTrack
+from nervykite.core.piece.motion.motion_path import PathSegment
+from nervykite.core.piece.motion.placing import Placement
+from nervykite.core.piece.timeline.timeline import Ties
 
 TIES = Ties(10, 30, 50)
 

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from nervykite.core.find import marks, motion_cue
-from nervykite.core.scene.stirring import stirring
+from nervykite.core.see.find import marks, motion_cue
+from nervykite.core.see.scene.stirring import stirring
 
 from .scenes import blob, composed, overlap, texture
 

@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from nervykite.core.find import judge, marks, nearer
-from nervykite.core.find.strokes import draw
+from nervykite.core.see.find import judge, marks, nearer
+from nervykite.core.see.find.strokes import draw
 from tools import learn
 from tools.learn import near
 from tools.learn.strokes import strokes_on

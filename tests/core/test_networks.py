@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from nervykite.core.matte import tracer
-from nervykite.core.matte.networks import Network
+from nervykite.core.see.matte import tracer
+from nervykite.core.see.matte.networks import Network
 
 pytestmark = pytest.mark.network
 

@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.carry.carry import carry
-from nervykite.core.errors import Refusal
-from nervykite.core.find import marks, mover
-from nervykite.core.find.correct import correct
-from nervykite.core.find.marks import Stroke
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.carry.carry import carry
+from nervykite.core.see.find import marks, mover
+from nervykite.core.see.find.correct import correct
+from nervykite.core.see.find.marks import Stroke
 
 from .scenes import picture
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddAsset,
     AddCue,
     AddMoment,
@@ -14,11 +14,11 @@ from nervykite.core.edits import (
     HoldsOnBeats,
     SetKey,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Asset, Counted, CueTie, Key
-from nervykite.core.model.base import new_id
-from nervykite.core.timeline.beats import accents_of_cue, beats_of, beats_of_cue, second_of
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Asset, Counted, CueTie, Key
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.piece.timeline.beats import accents_of_cue, beats_of, beats_of_cue, second_of
+from nervykite.core.piece.timeline.timeline import Timeline
 
 from .test_ground import even, of, seen
 

@@ -6,10 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.find.evidence import known_to_each
-from nervykite.core.find.nearer import nearer
-from nervykite.core.find.opinion import MARGIN, Opined, from_near, judge, looks, voices_on
-from nervykite.core.matte.colours import lab
+from nervykite.core.see.find.evidence import known_to_each
+from nervykite.core.see.find.nearer import nearer
+from nervykite.core.see.find.opinion import MARGIN, Opined, from_near, judge, looks, voices_on
+from nervykite.core.see.matte.colours import lab
 
 from .scenes import overlap
 from .test_judge import made_up

@@ -6,14 +6,14 @@ import struct
 import pytest
 from fontTools.ttLib import TTFont
 
-from nervykite.core.edits import AddAsset, AddLayer, ChangeLayer, PasteLayers, RemoveAsset, clip_of
-from nervykite.core.errors import Refusal
-from nervykite.core.lettering import own_fonts
-from nervykite.core.lettering.faces import SHIPPED, add_place, face_files, home, remove_place
-from nervykite.core.lettering.layout import Typesetting, laid
-from nervykite.core.lettering.own_fonts import is_font, read_font
-from nervykite.core.model import Asset
-from nervykite.core.sources.lettering import LetteringSource
+from nervykite.core.change.edits import AddAsset, AddLayer, ChangeLayer, PasteLayers, RemoveAsset, clip_of
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.lettering import own_fonts
+from nervykite.core.craft.lettering.faces import SHIPPED, add_place, face_files, home, remove_place
+from nervykite.core.craft.lettering.layout import Typesetting, laid
+from nervykite.core.craft.lettering.own_fonts import is_font, read_font
+from nervykite.core.kinds.sources.lettering import LetteringSource
+from nervykite.core.piece.model import Asset
 
 SHIPPED_FILE = home() / SHIPPED["bangers"].files[0]
 

@@ -5,14 +5,14 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddGround, AddLayer, ChangeMatte, HoldFrame, PutRecipe, SetPalette
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Caught, Document, Matte
-from nervykite.core.model.saved import Saved
-from nervykite.core.recipes.own_recipe import OwnRecipe
-from nervykite.core.recipes.saving import saved
-from nervykite.core.sources.shape import DrawnShape
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import AddGround, AddLayer, ChangeMatte, HoldFrame, PutRecipe, SetPalette
+from nervykite.core.change.recipes.own_recipe import OwnRecipe
+from nervykite.core.change.recipes.saving import saved
+from nervykite.core.common.errors import Refusal
+from nervykite.core.kinds.sources.shape import DrawnShape
+from nervykite.core.piece.model import Caught, Document, Matte
+from nervykite.core.piece.model.saved import Saved
+from nervykite.core.piece.timeline.timeline import Timeline
 
 from ..conftest import box
 from .test_ground import even, of

@@ -8,9 +8,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.conversion import to_planes
-from nervykite.core.footage.planes import to_bgr
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.footage.conversion import to_planes
+from nervykite.core.see.footage.planes import to_bgr
 from tools.bench import footage, matte
 from tools.world import film, packing, render, sound
 from tools.world.badges import Shape, as_picture, as_svg, circle

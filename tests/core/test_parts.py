@@ -4,8 +4,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.find.proposal import Proposal
-from nervykite.core.matte.parts import PartSettings, uneven, without_small_parts
+from nervykite.core.see.find.proposal import Proposal
+from nervykite.core.see.matte.parts import PartSettings, uneven, without_small_parts
 
 from .scenes import blob, composed, texture
 

@@ -4,15 +4,15 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.find import mover
-from nervykite.core.find.standing_out import standing_out
-from nervykite.core.scene import scene as scenes
-from nervykite.core.scene.behind import Behind
-from nervykite.core.scene.clean import clean_plate
-from nervykite.core.scene.own_way import own_way
-from nervykite.core.scene.passers import beside, found_roughly, passers, ways
-from nervykite.core.scene.plate import noise_of, plate_of
-from nervykite.core.scene.stack import Stack, lay
+from nervykite.core.see.find import mover
+from nervykite.core.see.find.standing_out import standing_out
+from nervykite.core.see.scene import scene as scenes
+from nervykite.core.see.scene.behind import Behind
+from nervykite.core.see.scene.clean import clean_plate
+from nervykite.core.see.scene.own_way import own_way
+from nervykite.core.see.scene.passers import beside, found_roughly, passers, ways
+from nervykite.core.see.scene.plate import noise_of, plate_of
+from nervykite.core.see.scene.stack import Stack, lay
 
 from .scenes import blob, composed, overlap, texture
 

@@ -4,8 +4,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.scene.patch import follow_patch
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.scene.patch import follow_patch
 from tools.bench.cameras import ground
 
 W, H, REF = 270, 480, 20

@@ -4,11 +4,11 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find import figures, marks, person, prior
-from nervykite.core.find.figures import DrawnFigure, Figure, convincing, figures_in, silhouette, there
-from nervykite.core.find.prior import PriorSettings
-from nervykite.core.footage import loose
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.find import figures, marks, person, prior
+from nervykite.core.see.find.figures import DrawnFigure, Figure, convincing, figures_in, silhouette, there
+from nervykite.core.see.find.prior import PriorSettings
+from nervykite.core.see.footage import loose
 from nervykite.demo import FOOTAGE
 
 from ..truth import truth_alpha

@@ -4,14 +4,14 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find import mover
-from nervykite.core.scene import behind as behinds
-from nervykite.core.scene import stack as stacks
-from nervykite.core.scene.align import between, features, homography, stands_still
-from nervykite.core.scene.plate import plate_of
-from nervykite.core.scene.scene import people_in
-from nervykite.core.scene.stack import lay
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.find import mover
+from nervykite.core.see.scene import behind as behinds
+from nervykite.core.see.scene import stack as stacks
+from nervykite.core.see.scene.align import between, features, homography, stands_still
+from nervykite.core.see.scene.plate import plate_of
+from nervykite.core.see.scene.scene import people_in
+from nervykite.core.see.scene.stack import lay
 
 from .scenes import blob, composed, overlap, passing, picture, texture, walking
 

@@ -7,20 +7,20 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.edits import ChangeGround, ChangeLayer, SetKey, SetValue
-from nervykite.core.errors import Refusal
-from nervykite.core.finishes.edge import Outline
-from nervykite.core.finishes.lens import SoftBlur
-from nervykite.core.finishing.linear_light import to_light
-from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
-from nervykite.core.kept import Kept
-from nervykite.core.model import Bezier, Document, Finish, Key, Matte
-from nervykite.core.model.finish import Stage
-from nervykite.core.picture.draw import MARGIN, PlacedSprite, _over, _parts, draw
-from nervykite.core.picture.evaluate import Evaluation, evaluate
-from nervykite.core.picture.render import Renderer
-from nervykite.core.picture.sprite import pack_rgba
-from nervykite.core.picture.tiles import PARTLY, tiles_of
+from nervykite.core.change.edits import ChangeGround, ChangeLayer, SetKey, SetValue
+from nervykite.core.common.errors import Refusal
+from nervykite.core.common.kept import Kept
+from nervykite.core.craft.finishing.linear_light import to_light
+from nervykite.core.draw.picture.draw import MARGIN, PlacedSprite, _over, _parts, draw
+from nervykite.core.draw.picture.evaluate import Evaluation, evaluate
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.draw.picture.sprite import pack_rgba
+from nervykite.core.draw.picture.tiles import PARTLY, tiles_of
+from nervykite.core.kinds.finishes.edge import Outline
+from nervykite.core.kinds.finishes.lens import SoftBlur
+from nervykite.core.piece.model import Bezier, Document, Finish, Key, Matte
+from nervykite.core.piece.model.finish import Stage
+from nervykite.core.see.footage.planes import Planes, colour_planes, to_bgr
 
 from ..conftest import box, held
 
@@ -241,7 +241,7 @@ class TestFinishes:
 
 class TestCache:
     def test_a_sprite_is_made_once_and_again_when_it_changes(self, reel, monkeypatch):
-        from nervykite.core.picture import render
+        from nervykite.core.draw.picture import render
 
         made = reel()
         made_count = []
@@ -268,8 +268,8 @@ class TestCache:
 
 
 def test_background_shows_where_there_is_no_ground():
-    from nervykite.core.model import Project
-    from nervykite.core.picture.render import Renderer as Drawer
+    from nervykite.core.draw.picture.render import Renderer as Drawer
+    from nervykite.core.piece.model import Project
 
     document = Document(project=Project(name="Empty", width=64, height=48, background="#3060C0"))
     planes = Drawer(None).render(document, evaluate(document, 0))

@@ -6,7 +6,7 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddGround,
     AddTrack,
     ChangeGround,
@@ -20,13 +20,13 @@ from nervykite.core.edits import (
     SplitGround,
     Unpin,
 )
-from nervykite.core.edits.copying import copied
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.framing import fit_matrix
-from nervykite.core.model import Arrangement, Framing, Key, Matte, Stop, Track, Travel
-from nervykite.core.model.base import new_id
-from nervykite.core.picture.affected import affected
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.change.edits.copying import copied
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Arrangement, Framing, Key, Matte, Stop, Track, Travel
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.see.footage.framing import fit_matrix
 from nervykite.demo import FOOTAGE
 from nervykite.server.pictures import outline_of
 

@@ -6,17 +6,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.find import mover, prior
-from nervykite.core.find.standing_out import StandingOutSettings, worthy
-from nervykite.core.scene.align import onto
-from nervykite.core.scene.clean import clean_plate
-from nervykite.core.scene.difference import textures_apart
-from nervykite.core.scene.ghost import ghosts
-from nervykite.core.scene.plate import noise_of, plate_of
-from nervykite.core.scene.restless import restless
-from nervykite.core.scene.scene import PIXELS, contradicted, people_in, scene_of, weighed, working_size
-from nervykite.core.scene.shade import ShadeSettings, _even, shaded
-from nervykite.core.scene.stack import Stack, compared, lay
+from nervykite.core.see.find import mover, prior
+from nervykite.core.see.find.standing_out import StandingOutSettings, worthy
+from nervykite.core.see.scene.align import onto
+from nervykite.core.see.scene.clean import clean_plate
+from nervykite.core.see.scene.difference import textures_apart
+from nervykite.core.see.scene.ghost import ghosts
+from nervykite.core.see.scene.plate import noise_of, plate_of
+from nervykite.core.see.scene.restless import restless
+from nervykite.core.see.scene.scene import PIXELS, contradicted, people_in, scene_of, weighed, working_size
+from nervykite.core.see.scene.shade import ShadeSettings, _even, shaded
+from nervykite.core.see.scene.stack import Stack, compared, lay
 
 from .scenes import blob, composed, passing, texture
 

@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.footage.framing import fit_matrix
-from nervykite.core.footage.library import fitted, place
-from nervykite.core.footage.planes import Planes
-from nervykite.core.footage.proxy import proxy_size, shrink
-from nervykite.core.model import Framing, Shot
-from nervykite.core.timeline.clock import conform, landing, seconds_of
+from nervykite.core.piece.model import Framing, Shot
+from nervykite.core.piece.timeline.clock import conform, landing, seconds_of
+from nervykite.core.see.footage.framing import fit_matrix
+from nervykite.core.see.footage.library import fitted, place
+from nervykite.core.see.footage.planes import Planes
+from nervykite.core.see.footage.proxy import proxy_size, shrink
 
 from ..media import number_of
 
@@ -153,8 +153,8 @@ class TestReading:
             assert number_of(library.exact(made.shot, int(frame)).y) == frame
 
     def test_a_frame_that_is_not_there_gets_a_sentence(self, reel):
-        from nervykite.core.errors import Refusal
-        from nervykite.core.footage.reader import Reader
+        from nervykite.core.common.errors import Refusal
+        from nervykite.core.see.footage.reader import Reader
 
         made = reel(frames=5)
         with Reader(made.files["file"], made.shot) as reader:

@@ -5,9 +5,7 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.catch.apexes import FrameProposal
-from nervykite.core.catch.take import Take
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddGround,
     AddMoment,
     ChangeMatte,
@@ -17,11 +15,13 @@ from nervykite.core.edits import (
     RemoveMade,
     SetValue,
 )
-from nervykite.core.edits.putting_recipes import without_made
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Caught, Document, Matte, Recipe
-from nervykite.core.sources.rest import box_of
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits.putting_recipes import without_made
+from nervykite.core.common.errors import Refusal
+from nervykite.core.kinds.sources.rest import box_of
+from nervykite.core.piece.model import Caught, Document, Matte, Recipe
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.catch.apexes import FrameProposal
+from nervykite.core.see.catch.take import Take
 
 from ..conftest import box
 from .test_ground import even, of

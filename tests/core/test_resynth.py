@@ -4,12 +4,12 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.scene.clean import clean_plate
-from nervykite.core.scene.mend import filled
-from nervykite.core.scene.passers import passers
-from nervykite.core.scene.plate import noise_of, plate_of
-from nervykite.core.scene.resynth import flown_in, resynthesised
-from nervykite.core.scene.stack import lay
+from nervykite.core.see.scene.clean import clean_plate
+from nervykite.core.see.scene.mend import filled
+from nervykite.core.see.scene.passers import passers
+from nervykite.core.see.scene.plate import noise_of, plate_of
+from nervykite.core.see.scene.resynth import flown_in, resynthesised
+from nervykite.core.see.scene.stack import lay
 
 from .scenes import blob, composed, texture
 

@@ -6,14 +6,14 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find.motion_cue import whom_moves
-from nervykite.core.find.rough import Added, rough
-from nervykite.core.find.strokes import draw
-from nervykite.core.matte import networks
-from nervykite.core.matte.combine import matte_alpha
-from nervykite.core.matte.reduced import reduced
-from nervykite.core.model import Matte, Node, Shape
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Matte, Node, Shape
+from nervykite.core.see.find.motion_cue import whom_moves
+from nervykite.core.see.find.rough import Added, rough
+from nervykite.core.see.find.strokes import draw
+from nervykite.core.see.matte import networks
+from nervykite.core.see.matte.combine import matte_alpha
+from nervykite.core.see.matte.reduced import reduced
 
 from .scenes import DROP, KEEP, composed, overlap, picture, stroke, texture
 

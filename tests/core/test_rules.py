@@ -5,15 +5,23 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.edits import ChangeLayer, ChangeMatte, DuplicateLayer, MakeSeparate, SetCanvas, SetKey, SetValue
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.matte.combine import matte_alpha
-from nervykite.core.model import Key, Matte
-from nervykite.core.picture.evaluate import Evaluation, evaluate
-from nervykite.core.picture.render import Renderer
-from nervykite.core.send.export import Output, export
-from nervykite.core.send.writers.mp4 import Mp4
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import (
+    ChangeLayer,
+    ChangeMatte,
+    DuplicateLayer,
+    MakeSeparate,
+    SetCanvas,
+    SetKey,
+    SetValue,
+)
+from nervykite.core.draw.picture.evaluate import Evaluation, evaluate
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.draw.send.export import Output, export
+from nervykite.core.draw.send.writers.mp4 import Mp4
+from nervykite.core.piece.model import Key, Matte
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.footage.planes import to_bgr
+from nervykite.core.see.matte.combine import matte_alpha
 
 from ..conftest import box, held
 from ..media import decode_luma, number_of

@@ -5,11 +5,11 @@ from dataclasses import dataclass, field
 import numpy as np
 import pytest
 
-from nervykite.core.carry.contour_search import SETTLE
-from nervykite.core.find.marks import MARKS
-from nervykite.core.find.mover import MOVER
-from nervykite.core.find.person import PERSON
-from nervykite.core.find.search import SearchSettings, Turn, overlap, replaced, search, without
+from nervykite.core.see.carry.contour_search import SETTLE
+from nervykite.core.see.find.marks import MARKS
+from nervykite.core.see.find.mover import MOVER
+from nervykite.core.see.find.person import PERSON
+from nervykite.core.see.find.search import SearchSettings, Turn, overlap, replaced, search, without
 
 H, W = 40, 50
 

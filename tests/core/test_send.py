@@ -12,21 +12,21 @@ import av
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddGround, ChangeGround
-from nervykite.core.errors import Cancelled, Refusal
-from nervykite.core.footage.library import Library
-from nervykite.core.model import Document, Mix, Project
-from nervykite.core.send.export import CHUNK, Output, chunks_in_order, export
-from nervykite.core.send.foretold import foretold
-from nervykite.core.send.sending import Sending
-from nervykite.core.send.writer import writer_for
-from nervykite.core.send.writers.mp4 import Mp4
-from nervykite.core.sound.master import Master
-from nervykite.core.sound.mix import mix
-from nervykite.core.sound.plan import plan_of
-from nervykite.core.sound.taken import Sounds
-from nervykite.core.sound.wav import WavWriter, read_wav
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import AddGround, ChangeGround
+from nervykite.core.common.errors import Cancelled, Refusal
+from nervykite.core.draw.send.export import CHUNK, Output, chunks_in_order, export
+from nervykite.core.draw.send.foretold import foretold
+from nervykite.core.draw.send.sending import Sending
+from nervykite.core.draw.send.writer import writer_for
+from nervykite.core.draw.send.writers.mp4 import Mp4
+from nervykite.core.draw.sound.master import Master
+from nervykite.core.draw.sound.mix import mix
+from nervykite.core.draw.sound.plan import plan_of
+from nervykite.core.draw.sound.taken import Sounds
+from nervykite.core.draw.sound.wav import WavWriter, read_wav
+from nervykite.core.piece.model import Document, Mix, Project
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.footage.library import Library
 from nervykite.studio import Studio
 
 from ..media import decode_luma, number_of, sound_of

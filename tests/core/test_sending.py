@@ -6,16 +6,16 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.edits import ChangeLayer, ChangeMatte, HoldFrame, MakeGroup, SetValue
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Matte
-from nervykite.core.send.chunks import FrameRenderer
-from nervykite.core.send.export import Output, export
-from nervykite.core.send.foretold import foretold
-from nervykite.core.send.sending import Sending, fits
-from nervykite.core.send.writer import writer_for
-from nervykite.core.sound.master import Master
-from nervykite.core.sound.plan import plan_of
+from nervykite.core.change.edits import ChangeLayer, ChangeMatte, HoldFrame, MakeGroup, SetValue
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.send.chunks import FrameRenderer
+from nervykite.core.draw.send.export import Output, export
+from nervykite.core.draw.send.foretold import foretold
+from nervykite.core.draw.send.sending import Sending, fits
+from nervykite.core.draw.send.writer import writer_for
+from nervykite.core.draw.sound.master import Master
+from nervykite.core.draw.sound.plan import plan_of
+from nervykite.core.piece.model import Matte
 
 from ..conftest import box
 

@@ -4,10 +4,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.carry import contour_search
-from nervykite.core.carry.contour_search import Told, settled, sides_of
-from nervykite.core.carry.sight import Sight
-from nervykite.core.matte.colours import SPACES, lab
+from nervykite.core.see.carry import contour_search
+from nervykite.core.see.carry.contour_search import Told, settled, sides_of
+from nervykite.core.see.carry.sight import Sight
+from nervykite.core.see.matte.colours import SPACES, lab
 
 from .scenes import composed, overlap, picture, texture
 from .test_judge import made_up

@@ -6,17 +6,15 @@ import numpy as np
 import pytest
 import skia
 
-from nervykite.core.edits import AddLayer, SetValue
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.lettering.contour import contour
-from nervykite.core.lettering.curve import ArcLengthPath, through
-from nervykite.core.lettering.layout import Typesetting, laid
-from nervykite.core.lettering.paint import painted
-from nervykite.core.model import Source
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.figure_shapes import (
+from nervykite.core.change.edits import AddLayer, SetValue
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.lettering.contour import contour
+from nervykite.core.craft.lettering.curve import ArcLengthPath, through
+from nervykite.core.craft.lettering.layout import Typesetting, laid
+from nervykite.core.craft.lettering.paint import painted
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.sources.figure_shapes import (
     BoxShape,
     BubbleShape,
     OvalShape,
@@ -25,8 +23,10 @@ from nervykite.core.sources.figure_shapes import (
     StarShape,
     TicketShape,
 )
-from nervykite.core.sources.shape import DrawnShape, StrokeShape, length_of, part, stroked
-from nervykite.core.sources.stroke_shapes import ArrowShape, BrushStrokeShape, PenShape, UnderlineShape
+from nervykite.core.kinds.sources.shape import DrawnShape, StrokeShape, length_of, part, stroked
+from nervykite.core.kinds.sources.stroke_shapes import ArrowShape, BrushStrokeShape, PenShape, UnderlineShape
+from nervykite.core.piece.model import Source
+from nervykite.core.see.footage.planes import to_bgr
 
 KINDS = [k for k in Source.family.all().values() if issubclass(k, DrawnShape)]
 SIZE = 700

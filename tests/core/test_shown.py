@@ -6,7 +6,7 @@ from typing import get_args
 import numpy as np
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddCue,
     AddGround,
     AddLayer,
@@ -16,14 +16,14 @@ from nervykite.core.edits import (
     SetValue,
     Several,
 )
-from nervykite.core.edits.base import ids_of
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Behaviour, Document, Project, Shot
-from nervykite.core.model.base import new_id
-from nervykite.core.model.behaviour import Shifts
-from nervykite.core.motion.shifts import Looked
-from nervykite.core.shown import laid_out
-from nervykite.core.sources.figure_shapes import BoxShape
+from nervykite.core.change.edits.base import ids_of
+from nervykite.core.common.errors import Refusal
+from nervykite.core.kinds.sources.figure_shapes import BoxShape
+from nervykite.core.piece.model import Behaviour, Document, Project, Shot
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.piece.model.behaviour import Shifts
+from nervykite.core.piece.motion.shifts import Looked
+from nervykite.core.tell.shown import laid_out
 
 TAKEN = "a" * 16
 

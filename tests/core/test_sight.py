@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nervykite.core.carry.sight import Sight
+from nervykite.core.see.carry.sight import Sight
 
 from .scenes import blob, composed, texture
 

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddAsset,
     AddColour,
     AddLayer,
@@ -36,19 +36,19 @@ from nervykite.core.edits import (
     Several,
     clip_of,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.library import Library
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.footage.still import drawn as drawn_svg
-from nervykite.core.footage.still import read_still
-from nervykite.core.model import Asset, Document, Framing, Key, Matte, Project
-from nervykite.core.picture.draws import GroupDraw
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.image import ImageSource
-from nervykite.core.sources.plain_colour import ColourSource
-from nervykite.core.sources.sky_take import TakeSource
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.draws import GroupDraw
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.sources.image import ImageSource
+from nervykite.core.kinds.sources.plain_colour import ColourSource
+from nervykite.core.kinds.sources.sky_take import TakeSource
+from nervykite.core.piece.model import Asset, Document, Framing, Key, Matte, Project
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.footage.library import Library
+from nervykite.core.see.footage.planes import to_bgr
+from nervykite.core.see.footage.still import drawn as drawn_svg
+from nervykite.core.see.footage.still import read_still
 
 from ..conftest import box, held
 from ..media import number_of
@@ -374,7 +374,7 @@ class TestFraming:
         (item,) = document.project.ground
         turned = ChangeGround(item=item.id, framing=Framing(mode="hand", turn=90.0, scale=0.5)).apply(document)
         point = np.array([100.0, 20.0])
-        from nervykite.core.footage.framing import fit_matrix
+        from nervykite.core.see.footage.framing import fit_matrix
 
         size = item.source.size(document)
         matrix = fit_matrix(size, size, document.project.ground[0].framing)
@@ -512,7 +512,7 @@ class TestWaiting:
         (item,) = document.project.ground
         edit = HoldFrame(item=item.id, frame=40)
         document = edit.apply(document)
-        from nervykite.core.edits import AddGround
+        from nervykite.core.change.edits import AddGround
 
         (shot,) = document.shots
         second = AddGround(shot=shot)
@@ -689,10 +689,10 @@ class TestGlass:
     def test_onto_nothing_and_onto_each_other(self, mode):
         from concurrent.futures import ThreadPoolExecutor
 
-        from nervykite.core.footage.planes import from_rgb
-        from nervykite.core.picture.draw import PlacedSprite
-        from nervykite.core.picture.glass import On, lay, put_together
-        from nervykite.core.picture.sprite import pack_rgba
+        from nervykite.core.draw.picture.draw import PlacedSprite
+        from nervykite.core.draw.picture.glass import On, lay, put_together
+        from nervykite.core.draw.picture.sprite import pack_rgba
+        from nervykite.core.see.footage.planes import from_rgb
 
         rng = np.random.default_rng(4)
         size = (64, 48)

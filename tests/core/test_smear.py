@@ -3,15 +3,15 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import ChangeGround, ChangeLayer, ChangePiece, MakeGroup, SetKey, SetValue
-from nervykite.core.footage.planes import Planes, colour_planes, to_bgr
-from nervykite.core.model import Behaviour, Bezier, Blur, Key, Matte
-from nervykite.core.picture.draw import PlacedSprite, Sprite, pack
-from nervykite.core.picture.draws import GroupDraw
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.picture.shutter import legs
-from nervykite.core.picture.smear import TO_CODE, TO_LIGHT, Smearing, lay_in_light, power, shaken, smeared
+from nervykite.core.change.edits import ChangeGround, ChangeLayer, ChangePiece, MakeGroup, SetKey, SetValue
+from nervykite.core.draw.picture.draw import PlacedSprite, Sprite, pack
+from nervykite.core.draw.picture.draws import GroupDraw
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.draw.picture.shutter import legs
+from nervykite.core.draw.picture.smear import TO_CODE, TO_LIGHT, Smearing, lay_in_light, power, shaken, smeared
+from nervykite.core.piece.model import Behaviour, Bezier, Blur, Key, Matte
+from nervykite.core.see.footage.planes import Planes, colour_planes, to_bgr
 
 from ..conftest import box, held
 from .test_sky import made, three  # noqa: F401

@@ -5,7 +5,7 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddCue,
     AddGround,
     AddLayer,
@@ -26,11 +26,23 @@ from nervykite.core.edits import (
     SplitGround,
     SteadyGround,
 )
-from nervykite.core.model import Arrangement, CueTie, Framing, Key, Matte, Sounding, Source, Steady, Stop, Track, Travel
-from nervykite.core.model.base import new_id
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.snags.snag import Check, Inspection, snags_of
-from nervykite.core.sound.faults import fault_of
+from nervykite.core.change.snags.snag import Check, Inspection, snags_of
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.sound.faults import fault_of
+from nervykite.core.piece.model import (
+    Arrangement,
+    CueTie,
+    Framing,
+    Key,
+    Matte,
+    Sounding,
+    Source,
+    Steady,
+    Stop,
+    Track,
+    Travel,
+)
+from nervykite.core.piece.model.base import new_id
 
 from ..conftest import box
 from .test_ground import even, of

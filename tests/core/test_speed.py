@@ -6,13 +6,13 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddStandstill, ChangeGround
-from nervykite.core.sound.mix import mix
-from nervykite.core.sound.plan import SoundClip, SoundPlan, plan_of
-from nervykite.core.sound.sample_rate import RATE
-from nervykite.core.sound.speed import played
-from nervykite.core.sound.taken import JOIN, STRETCH
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import AddStandstill, ChangeGround
+from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.draw.sound.mix import mix
+from nervykite.core.draw.sound.plan import SoundClip, SoundPlan, plan_of
+from nervykite.core.draw.sound.speed import played
+from nervykite.core.draw.sound.taken import JOIN, STRETCH
+from nervykite.core.piece.timeline.timeline import Timeline
 
 from .test_ground import even, of
 

@@ -5,15 +5,15 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.edits import ChangeGround, SetCanvas, SetKeys, SetValue
-from nervykite.core.footage.planes import Planes, to_bgr
-from nervykite.core.model import Framing, Key, Matte
-from nervykite.core.picture.draw import PlacedSprite, draw
-from nervykite.core.picture.draws import SpriteSpec
-from nervykite.core.picture.evaluate import evaluate
-from nervykite.core.picture.render import Renderer, level_of
-from nervykite.core.picture.sprite import pack_rgba
-from nervykite.core.sources.picture import Patch, Picture
+from nervykite.core.change.edits import ChangeGround, SetCanvas, SetKeys, SetValue
+from nervykite.core.draw.picture.draw import PlacedSprite, draw
+from nervykite.core.draw.picture.draws import SpriteSpec
+from nervykite.core.draw.picture.evaluate import evaluate
+from nervykite.core.draw.picture.render import Renderer, level_of
+from nervykite.core.draw.picture.sprite import pack_rgba
+from nervykite.core.kinds.sources.picture import Patch, Picture
+from nervykite.core.piece.model import Framing, Key, Matte
+from nervykite.core.see.footage.planes import Planes, to_bgr
 
 from ..conftest import box, held
 
@@ -185,7 +185,7 @@ class TestPerspective:
         assert columns[far - 1] == pytest.approx(heights[1], abs=2)
 
     def test_without_perspective_both_ways_of_drawing_agree(self):
-        from nervykite.core.picture import draw as module
+        from nervykite.core.draw.picture import draw as module
 
         matrix = np.array([[0.9, -0.3, 12.4], [0.3, 0.9, -3.7], [0, 0, 1.0]])
         rng = np.random.default_rng(4)

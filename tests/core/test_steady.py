@@ -5,17 +5,17 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddTrack, HoldFrame, PinLayers, RemoveTrack, SteadyGround
-from nervykite.core.edits.copying import copied
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.framing import fit_matrix
-from nervykite.core.model import Fix, Framing, Steady, Track
-from nervykite.core.model.base import new_id
-from nervykite.core.picture.affected import affected
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.scene.calm import smoothed, turned
-from nervykite.core.scene.fixes import maps_of
-from nervykite.core.sources.steadied import steadied_of
+from nervykite.core.change.edits import AddTrack, HoldFrame, PinLayers, RemoveTrack, SteadyGround
+from nervykite.core.change.edits.copying import copied
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.kinds.sources.steadied import steadied_of
+from nervykite.core.piece.model import Fix, Framing, Steady, Track
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.see.footage.framing import fit_matrix
+from nervykite.core.see.scene.calm import smoothed, turned
+from nervykite.core.see.scene.fixes import maps_of
 
 from .test_ground import even, of
 from .test_pins import seen

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.scene.stirring import STEP, movers, stirring
+from nervykite.core.see.scene.stirring import STEP, movers, stirring
 
 from .scenes import overlap, passing, texture
 

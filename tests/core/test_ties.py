@@ -4,10 +4,10 @@ from fractions import Fraction
 
 import pytest
 
-from nervykite.core.edits import AddGround, ChangeGround, ChangeLayer, HoldFrame, RemoveGround
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Tied
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import AddGround, ChangeGround, ChangeLayer, HoldFrame, RemoveGround
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Tied
+from nervykite.core.piece.timeline.timeline import Timeline
 
 
 @pytest.fixture

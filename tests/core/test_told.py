@@ -4,8 +4,8 @@ import io
 
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.told import Most, bounded, told
+from nervykite.core.common.errors import Refusal
+from nervykite.core.common.told import Most, bounded, told
 
 MOST = Most(size=1000, parts=10)
 

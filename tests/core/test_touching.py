@@ -3,14 +3,14 @@
 import numpy as np
 import pytest
 
-from nervykite.core.edits import ChangeLayer, PutMove, SoundMove, SplitGround
-from nervykite.core.footage.framing import fit_matrix
-from nervykite.core.model import Document, MoveKind, PutOn
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.sound.mix import mix
-from nervykite.core.sound.plan import plan_of
-from nervykite.core.sound.sample_rate import RATE
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import ChangeLayer, PutMove, SoundMove, SplitGround
+from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.sound.mix import mix
+from nervykite.core.draw.sound.plan import plan_of
+from nervykite.core.piece.model import Document, MoveKind, PutOn
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.footage.framing import fit_matrix
 
 from ..conftest import held
 from .test_flying import MATTE, frames

@@ -7,9 +7,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.matte import tracer
-from nervykite.core.matte.fine import fine_edge
-from nervykite.core.matte.matting import with_edge
+from nervykite.core.see.matte import tracer
+from nervykite.core.see.matte.fine import fine_edge
+from nervykite.core.see.matte.matting import with_edge
 from tools import learn
 from tools.learn import camera, traces
 

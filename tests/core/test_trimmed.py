@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find.judge import MODEL
-from nervykite.core.matte.networks import THINGS, Network, network
-from nervykite.core.matte.trimmed import trimmed
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.find.judge import MODEL
+from nervykite.core.see.matte.networks import THINGS, Network, network
+from nervykite.core.see.matte.trimmed import trimmed
 
 
 def steps_of(model: bytes) -> int:

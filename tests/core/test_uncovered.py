@@ -4,10 +4,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.scene.clean import clean_plate
-from nervykite.core.scene.plate import noise_of, plate_of
-from nervykite.core.scene.stack import Stack
-from nervykite.core.scene.uncovered import uncovered
+from nervykite.core.see.scene.clean import clean_plate
+from nervykite.core.see.scene.plate import noise_of, plate_of
+from nervykite.core.see.scene.stack import Stack
+from nervykite.core.see.scene.uncovered import uncovered
 
 from .scenes import blob, composed, texture
 

@@ -4,10 +4,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find.marks import cut_out
-from nervykite.core.find.strokes import Stroke
-from nervykite.core.find.wavering import WaveringSettings, other_outlines
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.find.marks import cut_out
+from nervykite.core.see.find.strokes import Stroke
+from nervykite.core.see.find.wavering import WaveringSettings, other_outlines
 
 from .scenes import composed, overlap, texture
 

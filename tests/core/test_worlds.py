@@ -4,15 +4,15 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddCard, AddLayer, AddStandstill, ChangeMatte, MoveLayer, PutWorld, SetPlate
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Matte
-from nervykite.core.model.base import new_id
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.sources.hold import HoldSource
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import AddCard, AddLayer, AddStandstill, ChangeMatte, MoveLayer, PutWorld, SetPlate
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.kinds.sources.hold import HoldSource
+from nervykite.core.piece.model import Matte
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.footage.planes import to_bgr
 
 from ..conftest import box
 from .test_sky import made  # noqa: F401

@@ -16,7 +16,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Response, expect
 
-from nervykite.core.model import Document, Project
+from nervykite.core.piece.model import Document, Project
 from nervykite.demo.demo_project import add_demo
 from nervykite.demo.seen_shipped import put_seen
 from nervykite.studio import Studio

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from nervykite.core.footage import loose
+from nervykite.core.see.footage import loose
 from nervykite.demo import FOOTAGE
 
 from ..views import whole

@@ -7,7 +7,7 @@ import urllib.request
 
 import pytest
 
-from nervykite.core.footage import loose
+from nervykite.core.see.footage import loose
 
 pytestmark = pytest.mark.journey
 

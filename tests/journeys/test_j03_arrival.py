@@ -5,8 +5,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
-from nervykite.core.matte.outline import outlines
+from nervykite.core.see.footage import loose
+from nervykite.core.see.matte.outline import outlines
 from nervykite.demo import FOOTAGE
 
 from ..truth import truth_alpha

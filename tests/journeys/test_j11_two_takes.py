@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
+from nervykite.core.see.footage import loose
 from nervykite.demo import FOOTAGE
 
 from .driver import Maker

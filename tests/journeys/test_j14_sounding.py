@@ -5,8 +5,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.model import Sounding
-from nervykite.core.sound.loudness import loudness
+from nervykite.core.draw.sound.loudness import loudness
+from nervykite.core.piece.model import Sounding
 from nervykite.demo import FOOTAGE
 from tools.bench.sound import decoded, found_at
 

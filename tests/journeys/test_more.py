@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.matte.outline import outlines
+from nervykite.core.see.matte.outline import outlines
 
 from ..truth import truth_alpha
 from .driver import Maker

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
+from nervykite.core.see.footage import loose
 from tools.bench.cameras import shot
 
 from ..core.test_patch import REF, H, W, badge, box_at

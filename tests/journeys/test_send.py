@@ -11,8 +11,8 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
-from nervykite.core.footage.cube_lut import read_table
+from nervykite.core.see.footage import loose
+from nervykite.core.see.footage.cube_lut import read_table
 
 from .driver import Maker
 

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
+from nervykite.core.see.footage import loose
 
 from ..truth import truth_alpha
 from .driver import CLIP, Maker

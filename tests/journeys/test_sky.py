@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
+from nervykite.core.see.footage import loose
 
 from ..core.scenes import passing
 from ..media import decode_luma, make_video, number_of

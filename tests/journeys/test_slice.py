@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from nervykite.core.footage import loose
-from nervykite.core.matte.outline import outlines
-from nervykite.core.sound.loudness import loudness
+from nervykite.core.draw.sound.loudness import loudness
+from nervykite.core.see.footage import loose
+from nervykite.core.see.matte.outline import outlines
 
 from ..media import decode, decode_luma, make_video, number_of
 from ..truth import truth_alpha

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddAsset,
     AddColour,
     AddGround,
@@ -56,17 +56,28 @@ from nervykite.core.edits import (
     StaggerKeys,
     clip_of,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Asset, Behaviour, Blur, Document, Finish, Framing, MoveKind, Project, Shot, Spring
-from nervykite.core.model.base import new_id
-from nervykite.core.picture.affected import FrameKeys
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.sources.image import ImageSource
-from nervykite.core.sources.lettering import LetteringSource
-from nervykite.core.sources.plain_colour import ColourSource
-from nervykite.core.sources.sky_take import TakeSource
-from nervykite.core.sources.wash import WashSource
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.affected import FrameKeys
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.kinds.sources.image import ImageSource
+from nervykite.core.kinds.sources.lettering import LetteringSource
+from nervykite.core.kinds.sources.plain_colour import ColourSource
+from nervykite.core.kinds.sources.sky_take import TakeSource
+from nervykite.core.kinds.sources.wash import WashSource
+from nervykite.core.piece.model import (
+    Asset,
+    Behaviour,
+    Blur,
+    Document,
+    Finish,
+    Framing,
+    MoveKind,
+    Project,
+    Shot,
+    Spring,
+)
+from nervykite.core.piece.model.base import new_id
+from nervykite.core.piece.timeline.timeline import Timeline
 from nervykite.server.views import ViewState
 from nervykite.store.database import Database
 from nervykite.store.projects import Projects

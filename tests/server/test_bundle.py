@@ -13,11 +13,11 @@ import pytest
 from starlette.testclient import TestClient
 
 from nervykite.cli import main
-from nervykite.core import bundled
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Document
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Document
+from nervykite.core.see.footage.planes import to_bgr
+from nervykite.core.tell import bundled
 from nervykite.demo.demo_project import NAME
 from nervykite.server.app import create_app
 from nervykite.studio import Studio

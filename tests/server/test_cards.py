@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from fontTools.ttLib import TTFont
 
-from nervykite.core.lettering.faces import SHIPPED, home
+from nervykite.core.craft.lettering.faces import SHIPPED, home
 
 from ..views import whole
 from .api import edit, upload

@@ -6,10 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.carry.carry import carry
-from nervykite.core.carry.reel import Reel
-from nervykite.core.errors import Refusal
-from nervykite.core.matte.svg_mattes import pieces
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.carry.carry import carry
+from nervykite.core.see.carry.reel import Reel
+from nervykite.core.see.matte.svg_mattes import pieces
 from nervykite.studio import carving, cutting, marking
 from nervykite.studio.carving import FindRequest
 

@@ -6,11 +6,11 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.catch.seen import METHOD
-from nervykite.core.edits import ChangeMoment, NudgeMoment, SetTravel
-from nervykite.core.errors import Refusal
-from nervykite.core.find.proposal import Proposal
-from nervykite.core.model import Matte
+from nervykite.core.change.edits import ChangeMoment, NudgeMoment, SetTravel
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Matte
+from nervykite.core.see.catch.seen import METHOD
+from nervykite.core.see.find.proposal import Proposal
 from nervykite.demo import FOOTAGE
 from nervykite.demo.seen_shipped import KEPT, put_seen
 from nervykite.studio import watching

@@ -4,8 +4,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.edits import AddLayer, HoldFrame
-from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.change.edits import AddLayer, HoldFrame
+from nervykite.core.kinds.sources.plain_colour import ColourSource
 from nervykite.studio.importing import import_file, import_shot
 
 from ..media import make_video

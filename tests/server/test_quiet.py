@@ -5,7 +5,7 @@ import time
 
 import pytest
 
-from nervykite.core.errors import Cancelled
+from nervykite.core.common.errors import Cancelled
 from nervykite.server.pictures import Pictures
 from nervykite.server.quiet import HELD, Quiet
 from nervykite.server.warming import STEP, Warming

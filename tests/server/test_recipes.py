@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from nervykite.core.edits import RemoveMade
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Recipe
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import RemoveMade
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Recipe
+from nervykite.core.piece.timeline.timeline import Timeline
 from nervykite.studio import Studio
 from nervykite.studio.bundle import read_bundle, write_bundle
 from nervykite.studio.cooking import cook, project_for, recipe_from

@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 from starlette.testclient import TestClient
 
-from nervykite.core.errors import Refusal
-from nervykite.core.lettering.faces import SHIPPED, home
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.lettering.faces import SHIPPED, home
 from nervykite.server.app import create_app
 from nervykite.store import database
 from nervykite.studio import Studio

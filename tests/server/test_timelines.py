@@ -13,14 +13,14 @@ import opentimelineio as otio
 import pytest
 
 from nervykite.cli import main
-from nervykite.core.edits import Several
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.send.sending import Sending
-from nervykite.core.sound.sample_rate import RATE
-from nervykite.core.sound.wav import read_wav
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import Several
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.send.sending import Sending
+from nervykite.core.draw.sound.wav import read_wav
+from nervykite.core.piece.timeline.timeline import Timeline
+from nervykite.core.see.footage.planes import to_bgr
 from nervykite.demo.demo_project import NAME
 from nervykite.studio import Studio
 from nervykite.studio.collected import stretches

@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nervykite.core.errors import Refusal
-from nervykite.core.footage import loose
-from nervykite.core.model import Shot
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Shot
+from nervykite.core.see.footage import loose
 from nervykite.studio.track_files import as_json, read_track
 from tools.bench.cameras import errors, shot
 

@@ -11,7 +11,7 @@ import pytest
 import uvicorn
 from starlette.testclient import TestClient
 
-from nervykite.core.edits import HoldFrame, RenameProject, SetPlate
+from nervykite.core.change.edits import HoldFrame, RenameProject, SetPlate
 from nervykite.server import answers
 from nervykite.server.app import create_app
 from nervykite.server.live import MOST_WAITING

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 from starlette.testclient import TestClient
 
-from nervykite.core.edits import PutCarried
-from nervykite.core.model import Found, Raster, Stop
-from nervykite.core.sources.cutout import CutoutSource
+from nervykite.core.change.edits import PutCarried
+from nervykite.core.kinds.sources.cutout import CutoutSource
+from nervykite.core.piece.model import Found, Raster, Stop
 from nervykite.server.app import create_app
 
 from ..media import make_video

@@ -9,12 +9,12 @@ from concurrent.futures import ThreadPoolExecutor
 import av
 import pytest
 
-from nervykite.core.edits import ChangeLayer, ChangeMatte, HoldFrame, SetKey, SetValue
-from nervykite.core.errors import Refusal
-from nervykite.core.kept import Kept
-from nervykite.core.model import Finish, Key, Matte
-from nervykite.core.picture.affected import FrameKeys
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.change.edits import ChangeLayer, ChangeMatte, HoldFrame, SetKey, SetValue
+from nervykite.core.common.errors import Refusal
+from nervykite.core.common.kept import Kept
+from nervykite.core.draw.picture.affected import FrameKeys
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Finish, Key, Matte
 from nervykite.server.hub import Hub
 from nervykite.server.line import Line
 from nervykite.server.messages import ChangedNews

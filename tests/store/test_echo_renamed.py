@@ -1,7 +1,7 @@
 """Copies beside something were once called its echo: pieces from then open as they were, and so does their log."""
 
-from nervykite.core.edits import ChangeLayer, KeepSet
-from nervykite.core.model import Finish
+from nervykite.core.change.edits import ChangeLayer, KeepSet
+from nervykite.core.piece.model import Finish
 from nervykite.studio import Studio
 
 from .layouts import with_copies_called_echo

@@ -2,8 +2,8 @@
 
 import pytest
 
-from nervykite.core.edits import ChangeGround, ChangeLayer, ChangePiece, PutMove, SetKey
-from nervykite.core.model import Behaviour, Bezier, Blur, Key, Spring, Stay
+from nervykite.core.change.edits import ChangeGround, ChangeLayer, ChangePiece, PutMove, SetKey
+from nervykite.core.piece.model import Behaviour, Bezier, Blur, Key, Spring, Stay
 from nervykite.studio import Studio
 
 from .layouts import without_motion

@@ -5,9 +5,9 @@ import re
 import numpy as np
 import pytest
 
-from nervykite.core.edits import ChangeMatte, HoldFrame, RenameProject, SetPlate
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Found, Matte, Raster
+from nervykite.core.change.edits import ChangeMatte, HoldFrame, RenameProject, SetPlate
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Found, Matte, Raster
 from nervykite.store.database import MIGRATIONS
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot

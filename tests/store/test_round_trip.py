@@ -6,8 +6,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from nervykite.core.edits import client_edit
-from nervykite.core.model import (
+from nervykite.core.change.edits import client_edit
+from nervykite.core.piece.model import (
     Behaviour,
     Bezier,
     Blur,
@@ -35,7 +35,7 @@ from nervykite.core.model import (
     Travel,
     Way,
 )  # fmt: skip
-from nervykite.core.model.shot import Moment
+from nervykite.core.piece.model.shot import Moment
 from nervykite.store.codec import apply_changes
 from nervykite.store.rows import TABLES, difference, read_document
 from nervykite.studio.importing import import_shot

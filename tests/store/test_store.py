@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from nervykite.cli import main
-from nervykite.core.edits import (
+from nervykite.core.change.edits import (
     AddPlate,
     ChangeGround,
     ChangeLayer,
@@ -29,10 +29,10 @@ from nervykite.core.edits import (
     SetValue,
     client_edit,
 )
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Document, Finish, Key, Matte, Project, Tied
-from nervykite.core.send.export import Output
-from nervykite.core.send.writers.mp4 import Mp4
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.send.export import Output
+from nervykite.core.draw.send.writers.mp4 import Mp4
+from nervykite.core.piece.model import Document, Finish, Key, Matte, Project, Tied
 from nervykite.store import database
 from nervykite.store.database import Database
 from nervykite.store.projects import Missing, Projects, Stale
@@ -249,7 +249,7 @@ class TestDatabase:
 WORKER = """
 import sys
 from pathlib import Path
-from nervykite.core.edits import SetValue, RenameProject
+from nervykite.core.change.edits import SetValue, RenameProject
 from nervykite.studio import Studio
 studio = Studio(Path(sys.argv[1]))
 project, layer = sys.argv[2], sys.argv[3]
@@ -552,7 +552,7 @@ class TestWhatCouldNotBeShown:
 
     def test_what_breaks_on_the_way_is_refused_and_nothing_is_stored(self, studio, project, monkeypatch):
         before = studio.projects.state(project)
-        monkeypatch.setattr("nervykite.core.shown.Timeline", lambda *_: 1 / 0)
+        monkeypatch.setattr("nervykite.core.tell.shown.Timeline", lambda *_: 1 / 0)
         with pytest.raises(Refusal, match="could not be shown"):
             studio.edit(project, RenameProject(name="Other"), None)
         monkeypatch.undo()

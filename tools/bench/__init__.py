@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from nervykite.core.errors import Refusal
+from nervykite.core.common.errors import Refusal
 
 NAMES = (
     "picture",

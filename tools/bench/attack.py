@@ -16,9 +16,9 @@ import schemathesis
 from schemathesis.generation import GenerationMode
 from starlette.testclient import TestClient
 
-from nervykite.core.edits import ChangeMatte, HoldFrame
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Matte, Node, Shape
+from nervykite.core.change.edits import ChangeMatte, HoldFrame
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Matte, Node, Shape
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot

@@ -7,13 +7,13 @@ from time import perf_counter
 
 import numpy as np
 
-from nervykite.core.edits import ChangePiece, SetKey
-from nervykite.core.footage.planes import Planes
-from nervykite.core.model import Blur, Document, Key
-from nervykite.core.picture.draw import PlacedSprite, Sprite, pack
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
-from nervykite.core.picture.smear import LEVELS, lay_in_light, smeared
+from nervykite.core.change.edits import ChangePiece, SetKey
+from nervykite.core.draw.picture.draw import PlacedSprite, Sprite, pack
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.draw.picture.smear import LEVELS, lay_in_light, smeared
+from nervykite.core.piece.model import Blur, Document, Key
+from nervykite.core.see.footage.planes import Planes
 from nervykite.studio import Studio
 
 from . import Result

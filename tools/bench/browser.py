@@ -10,7 +10,7 @@ from pathlib import Path
 from socket import socket
 from typing import Any
 
-from nervykite.core.errors import Refusal
+from nervykite.core.common.errors import Refusal
 
 CHROMIUM = Path("/usr/bin/chromium")
 FLAGS = [

@@ -5,7 +5,7 @@ from time import perf_counter
 import cv2
 import numpy as np
 
-from nervykite.core.matte import networks
+from nervykite.core.see.matte import networks
 from nervykite.demo import FOOTAGE
 from nervykite.demo.demo_project import truth_alpha
 from nervykite.studio.single import carried

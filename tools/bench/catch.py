@@ -9,11 +9,11 @@ from time import perf_counter
 import cv2
 import numpy as np
 
-from nervykite.core.catch.apexes import curves_of, proposals, unasked
-from nervykite.core.catch.seen import Seen
-from nervykite.core.catch.watch import looked_through
-from nervykite.core.footage.proxy import proxy_size
-from nervykite.core.model import Shot
+from nervykite.core.piece.model import Shot
+from nervykite.core.see.catch.apexes import curves_of, proposals, unasked
+from nervykite.core.see.catch.seen import Seen
+from nervykite.core.see.catch.watch import looked_through
+from nervykite.core.see.footage.proxy import proxy_size
 from nervykite.demo import FOOTAGE
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot

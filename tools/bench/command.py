@@ -4,7 +4,7 @@ import argparse
 from collections.abc import Callable
 from pathlib import Path
 
-from nervykite.core.errors import Refusal
+from nervykite.core.common.errors import Refusal
 
 from . import NAMES, run
 

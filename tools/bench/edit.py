@@ -9,7 +9,7 @@ from time import perf_counter
 
 import numpy as np
 
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.demo.demo_project import NAME, add_demo
 from nervykite.server.pictures import Pictures
 from nervykite.studio import Studio

@@ -9,9 +9,9 @@ from time import perf_counter
 import numpy as np
 from starlette.testclient import TestClient
 
-from nervykite.core.edits import ChangeMatte, HoldFrame, SetKeys
-from nervykite.core.model import Document, GroundItem, Key, Matte, Project, Shot
-from nervykite.core.sources.shot import ShotSource
+from nervykite.core.change.edits import ChangeMatte, HoldFrame, SetKeys
+from nervykite.core.kinds.sources.shot import ShotSource
+from nervykite.core.piece.model import Document, GroundItem, Key, Matte, Project, Shot
 from nervykite.server.app import create_app
 from nervykite.store.rows import write_shot
 from nervykite.studio import Studio

@@ -12,9 +12,9 @@ import schemathesis
 from schemathesis.generation import GenerationMode
 from starlette.testclient import TestClient
 
-from nervykite.core.edits import OneEdit, Several
-from nervykite.core.model import GroundItem, Layer
-from nervykite.core.model.base import new_id
+from nervykite.core.change.edits import OneEdit, Several
+from nervykite.core.piece.model import GroundItem, Layer
+from nervykite.core.piece.model.base import new_id
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_file

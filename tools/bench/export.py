@@ -10,14 +10,14 @@ from time import perf_counter
 import av
 import numpy as np
 
-from nervykite.core.edits import AddGround, ChangeLayer, ChangePiece
-from nervykite.core.model import Blur, Document, Finish
-from nervykite.core.send.chunks import FrameRenderer
-from nervykite.core.send.export import Output
-from nervykite.core.send.film import to_frame
-from nervykite.core.send.sending import Sending
-from nervykite.core.send.writer import StreamFormat, writer_for
-from nervykite.core.send.writers.mp4 import Mp4, add_video
+from nervykite.core.change.edits import AddGround, ChangeLayer, ChangePiece
+from nervykite.core.draw.send.chunks import FrameRenderer
+from nervykite.core.draw.send.export import Output
+from nervykite.core.draw.send.film import to_frame
+from nervykite.core.draw.send.sending import Sending
+from nervykite.core.draw.send.writer import StreamFormat, writer_for
+from nervykite.core.draw.send.writers.mp4 import Mp4, add_video
+from nervykite.core.piece.model import Blur, Document, Finish
 from nervykite.studio import Studio
 
 from . import Result

@@ -8,12 +8,12 @@ import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
-from nervykite.core.edits import ChangeLayer
-from nervykite.core.model import Document, Finish, FinishKind
-from nervykite.core.model.kinds import name_of
-from nervykite.core.picture.draws import SpriteDraw, SpriteSpec
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import Renderer
+from nervykite.core.change.edits import ChangeLayer
+from nervykite.core.draw.picture.draws import SpriteDraw, SpriteSpec
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import Renderer
+from nervykite.core.piece.model import Document, Finish, FinishKind
+from nervykite.core.piece.model.kinds import name_of
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_file
 

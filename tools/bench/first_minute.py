@@ -6,9 +6,9 @@ from time import perf_counter
 
 import numpy as np
 
-from nervykite.core.model import Recipe
-from nervykite.core.send.export import Output
-from nervykite.core.send.writers.mp4 import Mp4
+from nervykite.core.draw.send.export import Output
+from nervykite.core.draw.send.writers.mp4 import Mp4
+from nervykite.core.piece.model import Recipe
 from nervykite.demo import FOOTAGE
 from nervykite.studio import Studio
 from nervykite.studio.cooking import cook, project_for

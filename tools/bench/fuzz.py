@@ -5,8 +5,8 @@ from collections import Counter
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from nervykite.core.errors import Refusal
-from nervykite.core.model import Shot
+from nervykite.core.common.errors import Refusal
+from nervykite.core.piece.model import Shot
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_file
 

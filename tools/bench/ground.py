@@ -7,9 +7,9 @@ from time import perf_counter
 import numpy as np
 from starlette.testclient import TestClient
 
-from nervykite.core.edits import AddShot, ChangeMatte, HoldFrame, SetKeys, SplitGround
-from nervykite.core.model import Document, Key, Matte, Project
-from nervykite.core.timeline.timeline import Timeline
+from nervykite.core.change.edits import AddShot, ChangeMatte, HoldFrame, SetKeys, SplitGround
+from nervykite.core.piece.model import Document, Key, Matte, Project
+from nervykite.core.piece.timeline.timeline import Timeline
 from nervykite.server.app import create_app
 from nervykite.studio import Studio
 

@@ -11,18 +11,18 @@ from unittest.mock import patch
 import cv2
 import numpy as np
 
-from nervykite.core.carry import carry as carrying
-from nervykite.core.carry import contour_search
-from nervykite.core.carry.reel import working_size as carried_size
-from nervykite.core.carry.template_matching import Likeness
-from nervykite.core.errors import Refusal
-from nervykite.core.find import marks, motion_cue, mover, person, prior, proposal, standing_out
-from nervykite.core.find.search import Evidence, without
-from nervykite.core.find.wavering import other_outlines
-from nervykite.core.matte import matting
-from nervykite.core.scene import scene as scenes
-from nervykite.core.scene.behind import Behind
-from nervykite.core.scene.stirring import SIGHT, stirring
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.carry import carry as carrying
+from nervykite.core.see.carry import contour_search
+from nervykite.core.see.carry.reel import working_size as carried_size
+from nervykite.core.see.carry.template_matching import Likeness
+from nervykite.core.see.find import marks, motion_cue, mover, person, prior, proposal, standing_out
+from nervykite.core.see.find.search import Evidence, without
+from nervykite.core.see.find.wavering import other_outlines
+from nervykite.core.see.matte import matting
+from nervykite.core.see.scene import scene as scenes
+from nervykite.core.see.scene.behind import Behind
+from nervykite.core.see.scene.stirring import SIGHT, stirring
 from nervykite.demo import FOOTAGE
 from nervykite.demo.demo_project import truth_alpha
 

@@ -8,14 +8,14 @@ from time import perf_counter
 import numpy as np
 import skia
 
-from nervykite.core.cards.card import Card, Inks, Said
-from nervykite.core.lettering.coming import Coming, come
-from nervykite.core.lettering.faces import SHIPPED, home
-from nervykite.core.lettering.layout import Typesetting, laid
-from nervykite.core.lettering.paint import LetterStyle, painted
-from nervykite.core.model import Source
-from nervykite.core.model.kinds import name_of
-from nervykite.core.sources.worked import Worked, plane_of
+from nervykite.core.craft.lettering.coming import Coming, come
+from nervykite.core.craft.lettering.faces import SHIPPED, home
+from nervykite.core.craft.lettering.layout import Typesetting, laid
+from nervykite.core.craft.lettering.paint import LetterStyle, painted
+from nervykite.core.kinds.cards.card import Card, Inks, Said
+from nervykite.core.kinds.sources.worked import Worked, plane_of
+from nervykite.core.piece.model import Source
+from nervykite.core.piece.model.kinds import name_of
 
 from . import Result
 from .material import median_ms

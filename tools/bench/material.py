@@ -10,10 +10,10 @@ import av
 import cv2
 import numpy as np
 
-from nervykite.core.edits import ChangeMatte, Edit, HoldFrame, SetKey
-from nervykite.core.model import Document, Key, Matte, Node, Project, Shape
-from nervykite.core.model.base import new_id
-from nervykite.core.send.writers.mp4 import add_video
+from nervykite.core.change.edits import ChangeMatte, Edit, HoldFrame, SetKey
+from nervykite.core.draw.send.writers.mp4 import add_video
+from nervykite.core.piece.model import Document, Key, Matte, Node, Project, Shape
+from nervykite.core.piece.model.base import new_id
 from nervykite.demo import FOOTAGE
 from nervykite.studio import Studio
 from nervykite.studio.importing import import_shot

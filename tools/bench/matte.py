@@ -12,10 +12,10 @@ import cv2
 import numpy as np
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from nervykite.core.errors import Refusal
-from nervykite.core.find.strokes import draw
-from nervykite.core.footage import loose
-from nervykite.core.matte.fringe import own_colours
+from nervykite.core.common.errors import Refusal
+from nervykite.core.see.find.strokes import draw
+from nervykite.core.see.footage import loose
+from nervykite.core.see.matte.fringe import own_colours
 from nervykite.demo import FOOTAGE
 from nervykite.demo.demo_project import truth_alpha
 from nervykite.studio.single import MarksFile, cut

@@ -5,14 +5,14 @@ from time import perf_counter
 import cv2
 import numpy as np
 
-from nervykite.core.edits import MakeGroup, SetValue
-from nervykite.core.footage.planes import to_bgr
-from nervykite.core.model import Document, Framing
-from nervykite.core.model.blend import BlendMode
-from nervykite.core.picture.blending import blend
-from nervykite.core.picture.draw import FULL, PlacedSprite, draw
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.sprite import pack_rgba
+from nervykite.core.change.edits import MakeGroup, SetValue
+from nervykite.core.draw.picture.blending import blend
+from nervykite.core.draw.picture.draw import FULL, PlacedSprite, draw
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.sprite import pack_rgba
+from nervykite.core.piece.model import Document, Framing
+from nervykite.core.piece.model.blend import BlendMode
+from nervykite.core.see.footage.planes import to_bgr
 
 from . import Result
 from .material import median_ms, studio_with, with_cutouts

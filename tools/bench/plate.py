@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from nervykite.core.errors import Refusal
+from nervykite.core.common.errors import Refusal
 from nervykite.studio.cutting import Remembered
 from nervykite.studio.plates import build
 from nervykite.studio.service_footage import Progress, Size, nothing

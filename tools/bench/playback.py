@@ -7,11 +7,11 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from time import perf_counter
 
-from nervykite.core.edits import ChangeLayer, ChangePiece
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.planes import jpeg
-from nervykite.core.model import Blur, Document, Finish
-from nervykite.core.picture.evaluate import Evaluation
+from nervykite.core.change.edits import ChangeLayer, ChangePiece
+from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.piece.model import Blur, Document, Finish
+from nervykite.core.see.footage.planes import jpeg
 from nervykite.studio import Studio
 
 from . import Result

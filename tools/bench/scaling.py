@@ -9,11 +9,11 @@ from typing import Any
 
 import numpy as np
 
-from nervykite.core.edits import AddColour, ChangeLayer
-from nervykite.core.model import Document, Finish
-from nervykite.core.picture.evaluate import Evaluation
-from nervykite.core.picture.render import SPRITE_BYTES
-from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.change.edits import AddColour, ChangeLayer
+from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.render import SPRITE_BYTES
+from nervykite.core.kinds.sources.plain_colour import ColourSource
+from nervykite.core.piece.model import Document, Finish
 from nervykite.studio import Studio
 
 from . import Result

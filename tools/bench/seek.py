@@ -5,8 +5,8 @@ from time import perf_counter
 import av
 import numpy as np
 
-from nervykite.core.footage.planes import jpeg
-from nervykite.core.model import Framing
+from nervykite.core.piece.model import Framing
+from nervykite.core.see.footage.planes import jpeg
 
 from . import Result
 from .material import median_ms, studio_with

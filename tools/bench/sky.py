@@ -5,8 +5,8 @@ Needs the packages of the tests and Chromium.
 
 import numpy as np
 
-from nervykite.core.edits import AddLayer, MakeGroup, OneEdit, Several
-from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.change.edits import AddLayer, MakeGroup, OneEdit, Several
+from nervykite.core.kinds.sources.plain_colour import ColourSource
 from nervykite.studio import Studio
 
 from . import Result

@@ -13,8 +13,8 @@ from urllib.error import HTTPError
 
 import numpy as np
 
-from nervykite.core.model import Matte, Node, Shape
-from nervykite.core.model.base import new_id
+from nervykite.core.piece.model import Matte, Node, Shape
+from nervykite.core.piece.model.base import new_id
 
 from . import Result
 from .broken import whole_files

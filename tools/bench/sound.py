@@ -9,20 +9,20 @@ import av
 import numpy as np
 from scipy.signal import fftconvolve
 
-from nervykite.core.edits import AddColour, AddCue
-from nervykite.core.errors import Refusal
-from nervykite.core.footage.library import Library
-from nervykite.core.model import CueTie, Document, Mix, Project, Sounding
-from nervykite.core.send.export import Output, export
-from nervykite.core.send.writers.mp4 import Mp4
-from nervykite.core.sound.beat_tracking import beats_of
-from nervykite.core.sound.limit import true_peak
-from nervykite.core.sound.loudness import loudness
-from nervykite.core.sound.master import Master
-from nervykite.core.sound.plan import PlacedSound, SoundClip, SoundPlan, plan_of
-from nervykite.core.sound.sample_rate import RATE
-from nervykite.core.sound.taken import Sounds
-from nervykite.core.sources.plain_colour import ColourSource
+from nervykite.core.change.edits import AddColour, AddCue
+from nervykite.core.common.errors import Refusal
+from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.draw.send.export import Output, export
+from nervykite.core.draw.send.writers.mp4 import Mp4
+from nervykite.core.draw.sound.beat_tracking import beats_of
+from nervykite.core.draw.sound.limit import true_peak
+from nervykite.core.draw.sound.loudness import loudness
+from nervykite.core.draw.sound.master import Master
+from nervykite.core.draw.sound.plan import PlacedSound, SoundClip, SoundPlan, plan_of
+from nervykite.core.draw.sound.taken import Sounds
+from nervykite.core.kinds.sources.plain_colour import ColourSource
+from nervykite.core.piece.model import CueTie, Document, Mix, Project, Sounding
+from nervykite.core.see.footage.library import Library
 from nervykite.demo import FOOTAGE
 
 from . import Result

@@ -8,8 +8,8 @@ from typing import Any
 import cv2
 import numpy as np
 
-from nervykite.core.footage import loose
-from nervykite.core.scene.follow import follow
+from nervykite.core.see.footage import loose
+from nervykite.core.see.scene.follow import follow
 from nervykite.demo import FOOTAGE
 from nervykite.demo.demo_project import truth_alpha
 from nervykite.studio.following import followed, small_size

@@ -3,7 +3,7 @@ voice and noise over them."""
 
 import numpy as np
 
-from nervykite.core.sound.sample_rate import RATE
+from nervykite.core.craft.synthesis.sample_rate import RATE
 
 
 def piece(

@@ -11,7 +11,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from nervykite.core.find.strokes import Stroke
+from nervykite.core.see.find.strokes import Stroke
 
 from ..learn.noise import noise
 from ..learn.scenes import place, subject

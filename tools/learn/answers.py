@@ -9,13 +9,13 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
-from nervykite.core.find import opinion
-from nervykite.core.find.mover import MOVER
-from nervykite.core.find.person import PERSON, found_by
-from nervykite.core.find.search import Evidence, replaced
-from nervykite.core.find.standing_out import standing_out
-from nervykite.core.scene.behind import Behind
-from nervykite.core.scene.difference import beyond
+from nervykite.core.see.find import opinion
+from nervykite.core.see.find.mover import MOVER
+from nervykite.core.see.find.person import PERSON, found_by
+from nervykite.core.see.find.search import Evidence, replaced
+from nervykite.core.see.find.standing_out import standing_out
+from nervykite.core.see.scene.behind import Behind
+from nervykite.core.see.scene.difference import beyond
 
 from .guess import guess_at
 from .lesson import Enough, Lesson, lesson_of

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from nervykite.core.find.judge import SIDE, Voices
+from nervykite.core.see.find.judge import SIDE, Voices
 
 
 @dataclass(frozen=True)

@@ -10,12 +10,12 @@ from pathlib import Path
 
 import numpy as np
 
-from nervykite.core.find import marks
-from nervykite.core.find.judge import SURE
-from nervykite.core.find.prior import person_hint
-from nervykite.core.find.search import replaced
-from nervykite.core.find.strokes import Stroke, draw
-from nervykite.core.matte.part import smaller
+from nervykite.core.see.find import marks
+from nervykite.core.see.find.judge import SURE
+from nervykite.core.see.find.prior import person_hint
+from nervykite.core.see.find.search import replaced
+from nervykite.core.see.find.strokes import Stroke, draw
+from nervykite.core.see.matte.part import smaller
 
 from .answers import at_size, on_a_guess, on_a_plate
 from .camera import moved, power

@@ -8,13 +8,13 @@ import contextlib
 import cv2
 import numpy as np
 
-from nervykite.core.find import marks
-from nervykite.core.find.judge import Voices
-from nervykite.core.find.nearer import SIDE, NearerSettings, box_around, near_by
-from nervykite.core.find.prior import person_hint
-from nervykite.core.find.search import replaced
-from nervykite.core.find.strokes import draw
-from nervykite.core.matte.part import smaller
+from nervykite.core.see.find import marks
+from nervykite.core.see.find.judge import Voices
+from nervykite.core.see.find.nearer import SIDE, NearerSettings, box_around, near_by
+from nervykite.core.see.find.prior import person_hint
+from nervykite.core.see.find.search import replaced
+from nervykite.core.see.find.strokes import draw
+from nervykite.core.see.matte.part import smaller
 
 from .guess import guess_at
 from .lesson import Enough, Lesson, lesson_of

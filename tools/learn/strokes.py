@@ -5,7 +5,7 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import dijkstra
 
-from nervykite.core.find.strokes import Stroke
+from nervykite.core.see.find.strokes import Stroke
 
 SIDE = 120
 """The longer side of the size at which their ways are found."""

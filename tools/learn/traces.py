@@ -10,8 +10,8 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from nervykite.core.find.refine import refined
-from nervykite.core.matte.tracer import SIDE, signed_distance
+from nervykite.core.see.find.refine import refined
+from nervykite.core.see.matte.tracer import SIDE, signed_distance
 
 from .camera import moved, power
 from .cutouts import Collection

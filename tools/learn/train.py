@@ -3,9 +3,9 @@
 Runs in an environment of its own with `tensorflow-cpu` and `numpy`, which nothing else in the project needs:
 
     python tools/learn/train.py lessons-1.npz lessons-2.npz --steps 6000 --weights judge.weights.h5 \\
-        --out nervykite/core/find/judge.tflite
+        --out nervykite/core/see/find/judge.tflite
     python tools/learn/train.py near-1.npz near-2.npz --near --start judge.weights.h5 --steps 2400 \\
-        --out nervykite/core/find/nearer.tflite
+        --out nervykite/core/see/find/nearer.tflite
 
 The network from near is the judge's own at twice the size, and goes on from what that has learned.
 """

@@ -1,6 +1,6 @@
 """Trains the tracer on traces and writes it as a TensorFlow Lite model; in the same environment as `train.py`.
 
-python tools/learn/train_tracer.py traces-1.npz traces-2.npz --steps 2500 --out nervykite/core/matte/tracer.tflite
+python tools/learn/train_tracer.py traces-1.npz traces-2.npz --steps 2500 --out nervykite/core/see/matte/tracer.tflite
 """
 
 import argparse

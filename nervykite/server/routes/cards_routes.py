@@ -6,13 +6,13 @@ import cv2
 import numpy as np
 from fastapi import APIRouter, Query, Response
 
-from ...core.cards.card import Card, CardPart, Inks, Said, around
-from ...core.cards.room import room_for
-from ...core.colour import rgb_of
-from ...core.errors import Refusal
-from ...core.kept import Kept
-from ...core.lettering.paint import painted
-from ...core.motion.placing import Placement
+from ...core.common.colour import rgb_of
+from ...core.common.errors import Refusal
+from ...core.common.kept import Kept
+from ...core.craft.lettering.paint import painted
+from ...core.kinds.cards.card import Card, CardPart, Inks, Said, around
+from ...core.kinds.cards.room import room_for
+from ...core.piece.motion.placing import Placement
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
 from ..covered import CoverFinder

@@ -7,14 +7,14 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
-from ...core.catch.apexes import MOVEMENTS, unasked
-from ...core.catch.ghosts import overlaps
-from ...core.catch.sheet import contact_sheet
-from ...core.errors import Refusal
-from ...core.footage.planes import to_bgr
-from ...core.model import Shot
-from ...core.model.base import FrameNumber, Id
-from ...core.timeline.clock import timecode
+from ...core.common.errors import Refusal
+from ...core.piece.model import Shot
+from ...core.piece.model.base import FrameNumber, Id
+from ...core.piece.timeline.clock import timecode
+from ...core.see.catch.apexes import MOVEMENTS, unasked
+from ...core.see.catch.ghosts import overlaps
+from ...core.see.catch.sheet import contact_sheet
+from ...core.see.footage.planes import to_bgr
 from ...store.projects import Missing
 from ...studio import catching
 from ...studio.catching import CarveAllRequest

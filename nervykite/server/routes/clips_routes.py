@@ -5,10 +5,10 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ...core.edits import Clip, PasteLayers, clip_of
-from ...core.errors import Refusal
-from ...core.kept import Kept
-from ...core.model.base import FrameNumber, Id, new_id
+from ...core.change.edits import Clip, PasteLayers, clip_of
+from ...core.common.errors import Refusal
+from ...core.common.kept import Kept
+from ...core.piece.model.base import FrameNumber, Id, new_id
 from ..answers import bounded_router
 from ..desk import Desk
 from ..views import ProjectView

@@ -4,11 +4,11 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
-from ...core.errors import Refusal
-from ...core.footage.cube_lut import written_table
-from ...core.model import Document, GroundItem, Layer
-from ...core.picture.material import Stock
-from ...core.picture.tone_table import tone_table
+from ...core.common.errors import Refusal
+from ...core.draw.picture.material import Stock
+from ...core.draw.picture.tone_table import tone_table
+from ...core.piece.model import Document, GroundItem, Layer
+from ...core.see.footage.cube_lut import written_table
 from ...store.projects import Missing
 from ..answers import ASK_AGAIN, bounded_router, download
 from ..desk import Desk

@@ -9,10 +9,10 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
-from ...core.errors import Refusal
-from ...core.matte.combine import piece_alpha
-from ...core.matte.outline import even_chain, fitted, outlines
-from ...core.model import Node, Piece, Raster, Shape
+from ...core.common.errors import Refusal
+from ...core.piece.model import Node, Piece, Raster, Shape
+from ...core.see.matte.combine import piece_alpha
+from ...core.see.matte.outline import even_chain, fitted, outlines
 from ...store.projects import Missing
 from ...studio import carrying, carving, marking
 from ...studio.carrying import CarryRequest

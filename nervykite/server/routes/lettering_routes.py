@@ -4,11 +4,11 @@ import cv2
 import numpy as np
 from fastapi import APIRouter, Response
 
-from ...core.kept import Kept
-from ...core.lettering.faces import SHIPPED
-from ...core.lettering.layout import Typesetting, laid
-from ...core.lettering.paint import LetterStyle, painted
-from ...core.sources.lettering import LetteringSource
+from ...core.common.kept import Kept
+from ...core.craft.lettering.faces import SHIPPED
+from ...core.craft.lettering.layout import Typesetting, laid
+from ...core.craft.lettering.paint import LetterStyle, painted
+from ...core.kinds.sources.lettering import LetteringSource
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
 from ..catalogue import face_view

@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter
 
-from ...core.errors import Refusal
+from ...core.common.errors import Refusal
 from ...store.kept_mattes import SavedMatte
 from ..answers import bounded_router
 from ..desk import Desk

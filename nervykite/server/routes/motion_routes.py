@@ -5,12 +5,12 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ...core.edits import ClientEdit
-from ...core.model import Document, PutOn
-from ...core.picture.curves import Motion, motion_of
-from ...core.picture.evaluate import Evaluation
-from ...core.picture.rehearsal import Rehearsal, rehearsal, shaken
-from ...core.timeline.timeline import Timeline
+from ...core.change.edits import ClientEdit
+from ...core.draw.picture.evaluate import Evaluation
+from ...core.piece.model import Document, PutOn
+from ...core.piece.timeline.timeline import Timeline
+from ...core.tell.curves import Motion, motion_of
+from ...core.tell.rehearsal import Rehearsal, rehearsal, shaken
 from ...store.projects import Missing
 from ..answers import bounded_router
 from ..desk import Desk

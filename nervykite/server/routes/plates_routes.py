@@ -4,8 +4,8 @@ from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 
-from ...core.edits import SetPlate
-from ...core.errors import Refusal
+from ...core.change.edits import SetPlate
+from ...core.common.errors import Refusal
 from ...store.projects import Missing
 from ...studio import plates
 from ...studio.plates import MendRequest, Plate, PlateRequest

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from ...core.errors import Refusal
+from ...core.common.errors import Refusal
 from ...store.projects import Entry, Room, Step
 from ..answers import bounded_router
 from ..desk import Desk

@@ -7,11 +7,11 @@ from urllib.parse import quote
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
-from ...core.errors import Refusal
-from ...core.kept import Kept
-from ...core.model import Asset, Document, Recipe
-from ...core.model.base import Id, Name
-from ...core.model.kinds import by_rank, name_of
+from ...core.common.errors import Refusal
+from ...core.common.kept import Kept
+from ...core.piece.model import Asset, Document, Recipe
+from ...core.piece.model.base import Id, Name
+from ...core.piece.model.kinds import by_rank, name_of
 from ...store.projects import Missing
 from ...studio import recipe_files
 from ...studio.cooking import cook, footage_for, own_recipe

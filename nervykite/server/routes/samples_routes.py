@@ -4,13 +4,13 @@ import cv2
 import numpy as np
 from fastapi import APIRouter, Response
 
-from ...core.colour import rgb_of
-from ...core.kept import Kept
-from ...core.lettering.paint import painted
-from ...core.model import Source
-from ...core.sources.air import Air
-from ...core.sources.shape import DrawnShape
-from ...core.sources.worked import Worked, plane_of
+from ...core.common.colour import rgb_of
+from ...core.common.kept import Kept
+from ...core.craft.lettering.paint import painted
+from ...core.kinds.sources.air import Air
+from ...core.kinds.sources.shape import DrawnShape
+from ...core.kinds.sources.worked import Worked, plane_of
+from ...core.piece.model import Source
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
 from ..desk import Desk

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, Response
 
-from ...core.send.writer import writer_of
+from ...core.draw.send.writer import writer_of
 from ...store.jobs import Job
 from ...store.projects import Missing
 from ...studio.handed import open_handed

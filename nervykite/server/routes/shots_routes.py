@@ -7,8 +7,8 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
-from ...core.errors import Refusal
-from ...core.model import Shot
+from ...core.common.errors import Refusal
+from ...core.piece.model import Shot
 from ...store.projects import Missing
 from ...studio import Studio, importing
 from ..answers import ASK_AGAIN, FOREVER, MAX_UPLOAD, blocks, bounded_router, file_name, room_for

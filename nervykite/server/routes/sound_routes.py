@@ -9,15 +9,15 @@ import numpy as np
 from fastapi import APIRouter, Path, Query, Response
 from fastapi.responses import StreamingResponse
 
-from ...core.edits.cueing import cue_of
-from ...core.errors import Refusal
-from ...core.model import Counted, Sounding
-from ...core.sound.hit import Hit
-from ...core.sound.master import Master
-from ...core.sound.plan import BLOCK
-from ...core.sound.sample_rate import RATE
-from ...core.sound.taken import as_float
-from ...core.sound.wav import header, packed
+from ...core.change.edits.cueing import cue_of
+from ...core.common.errors import Refusal
+from ...core.craft.synthesis.sample_rate import RATE
+from ...core.draw.sound.master import Master
+from ...core.draw.sound.plan import BLOCK
+from ...core.draw.sound.taken import as_float
+from ...core.draw.sound.wav import header, packed
+from ...core.kinds.hits.hit import Hit
+from ...core.piece.model import Counted, Sounding
 from ...store.projects import Missing
 from ..answers import FOREVER, bounded_router
 from ..desk import Desk

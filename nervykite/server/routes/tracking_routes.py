@@ -4,13 +4,13 @@ import json
 
 from fastapi import APIRouter, Response
 
-from ...core.edits import AddTrack, Edit, PinLayers, Several, SteadyGround
-from ...core.edits.base import item_of
-from ...core.edits.pinning import track_of
-from ...core.errors import Refusal
-from ...core.model import Document, Layer, Shot, Steady, Track
-from ...core.picture.matte_cache import MatteCache
-from ...core.timeline.timeline import Timeline
+from ...core.change.edits import AddTrack, Edit, PinLayers, Several, SteadyGround
+from ...core.change.edits.base import item_of
+from ...core.change.edits.pinning import track_of
+from ...core.common.errors import Refusal
+from ...core.draw.picture.matte_cache import MatteCache
+from ...core.piece.model import Document, Layer, Shot, Steady, Track
+from ...core.piece.timeline.timeline import Timeline
 from ...store.projects import Missing
 from ...studio.following import TrackJob, follow_shot
 from ...studio.track_files import read_track, track_as_json
