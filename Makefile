@@ -47,6 +47,8 @@ check-program:
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
+	$(BIN)/lint-imports --no-logo > .stamps/imports || (cat .stamps/imports && false)
+	$(BIN)/python -m tools.check
 
 check-page:
 	cd web && npm run --silent check

@@ -1,1 +1,3 @@
-"""What makes and measures the program and is no part of it: its film, its measurements, what networks learn from."""
+"""The tools that make and measure the program and are no part of it: its film, its measurements, what networks learn
+from.
+"""

@@ -204,7 +204,7 @@ class _Making:
         self.do(ChangeCue(cue=add.cue, changes={"loops": True, "fade_out": 40}))
 
     def hushes(self, layer: str, **source: str) -> None:
-        """What becomes of the sound while everything stands under a layer, by its name."""
+        """The hush of the sound while everything stands under a layer, by its name."""
         document = self._studio.state(self._id).document
         found = next(x for x in document.project.layers if x.name == layer)
         item = document.item(found.over or "")
@@ -275,7 +275,8 @@ def _reel_out(make: _Making) -> None:
 
 def _catch_and_splash(make: _Making) -> None:
     """Up for the kite's tail; over the end of that shot the next one's first frame drops in and lands on the cut, which
-    the ground takes hard; light lifts off her as she gets up."""
+    the ground takes hard; light lifts off her as she gets up.
+    """
     begin = make.footage("kite-catch", "Kite catch")
     up = make.cutout(44, "Up", begin + 60)
     make.do(PutMove(layers=[up], side="out", move=PutOn(kind="shrink-away", settings={"lasts": 9})))

@@ -1,4 +1,4 @@
-"""What was seen of the demo's shots when they were looked through, shipped beside them: nobody has to wait for it.
+"""The looking-through of the demo's shots, shipped beside them: nobody has to wait for it.
 
 `python -m nervykite.demo.seen_shipped` looks all of them through again: to be done when another method sees them.
 """
@@ -32,7 +32,7 @@ def put_seen(studio: Studio, shot: str, name: str) -> None:
 
 
 def written(studio: Studio, shot: str) -> bytes:
-    """What was seen of a shot, as it is kept: a compressed NumPy archive."""
+    """The records of a shot, as they are kept: a compressed NumPy archive."""
     stretches = studio.watched.stretches(shot)
     bodies = {first: data for first, _, data in studio.watched.bodies(shot, [s.first for s in stretches])}
     arrays: dict[str, np.ndarray] = {

@@ -1,4 +1,4 @@
-"""What several routers answer with: errors as sentences, downloads, bodies that are read with a limit."""
+"""The answers that several routers share: errors as sentences, downloads, bodies that are read with a limit."""
 
 import asyncio
 import contextlib
@@ -133,8 +133,9 @@ async def blocks(request: Request, name: str, what: str, limit: int) -> AsyncIte
 
 
 async def drained(request: Request, refusal: Exception) -> Exception:
-    """What is to be raised about a request once its body has come and gone, as far as it does: until then whoever sends
-    it may not hear what is said, as the connection ends before that."""
+    """The error to be raised about a request once its body has come and gone, as far as it does: until then whoever
+    sends it may not hear what is said, as the connection ends before that.
+    """
     with contextlib.suppress(ClientDisconnect, TimeoutError):
         async with asyncio.timeout(PATIENCE):
             async for _ in request.stream():
@@ -209,7 +210,7 @@ def bounded_router() -> APIRouter:
 
 
 async def attended(request: Request, work: Callable[[Report], T]) -> T:
-    """What some work comes to, done in a thread as long as the asker is there, and not for too long.
+    """The result of some work, done in a thread as long as the asker is there, and not for too long.
 
     The work is given a function to report to now and then; that stops it by an exception. Raises HTTPException.
     """

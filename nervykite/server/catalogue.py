@@ -1,4 +1,4 @@
-"""What can be chosen: every kind there is, with its settings."""
+"""The catalog of every kind there is, with its settings."""
 
 from dataclasses import asdict
 from functools import cache

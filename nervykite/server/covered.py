@@ -1,4 +1,4 @@
-"""What subjects cover of the picture, small: where there is room for words, and what line runs around them."""
+"""The silhouettes of subjects in the picture, small: where there is room for words, and what line runs around them."""
 
 import numpy as np
 
@@ -23,8 +23,9 @@ class CoverFinder:
         self._studio = studio
 
     def subjects(self, evaluation: Evaluation, frame: int) -> tuple[np.ndarray, np.ndarray]:
-        """How much cutouts cover of a frame together, where there are none, people in the footage; and what else flies
-        there, but for what lies over most of it: float32 (h, w) each."""
+        """The coverage of a frame by its cutouts together, where there are none, by people in the footage; and what
+        else flies there, but for what lies over most of it: float32 (h, w) each.
+        """
         document, size = evaluation.document, self._size(evaluation, SMALL)
         others, cutouts = np.zeros(size[::-1], np.float32), []
         for layer in document.project.layers:
@@ -45,7 +46,8 @@ class CoverFinder:
 
     def line_around(self, evaluation: Evaluation, layer: Layer, frame: int, away: float) -> list[Point]:
         """Points of a line around what a layer covers at a frame, so many project pixels outside of it, from the middle
-        of the canvas; none if it covers nothing then."""
+        of the canvas; none if it covers nothing then.
+        """
         document = evaluation.document
         draws = evaluation.covering(layer.id, frame)
         if draws is None:

@@ -1,4 +1,4 @@
-"""What all routers share: the studio, what is drawn and done for the page, and finding things by their ids."""
+"""The desk that all routers share: the studio, what is drawn and done for the page, and finding things by their ids."""
 
 import logging
 

@@ -86,7 +86,7 @@ class Fitting:
 
     @staticmethod
     def _other(evaluation: Evaluation, owner: Layer | GroundItem, frame: int) -> Layer | None:
-        """What something is matched to at first, if not to the ground: the ground would be matched to itself."""
+        """Thing that something is matched to at first, if not to the ground: the ground would be matched to itself."""
         if isinstance(owner, Layer) and not owner.source.washes:
             return None
         spans, layers = evaluation.timeline.spans, reversed(evaluation.document.project.layers)
@@ -112,7 +112,7 @@ class Fitting:
         return [] if patch is None or patch.rgba is None else swatches(patch.rgba)
 
     def _patch(self, evaluation: Evaluation, layer: Layer) -> tuple[object, Patch | None, Stage]:
-        """What a layer shows, about as large as it is looked at; of a group, all of it in the middle of its time."""
+        """Picture of a layer, about as large as it is looked at; of a group, all of it in the middle of its time."""
         document, project = evaluation.document, evaluation.document.project
         if layer.source.gathers:
             return self._gathered(evaluation, layer)

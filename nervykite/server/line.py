@@ -20,7 +20,7 @@ class Line:
 
     @property
     def held(self) -> bool:
-        """Whether it is held up."""
+        """True if it is held up."""
         return self._held
 
     def submit(self, id_: str, call: Callable[[], None]) -> None:

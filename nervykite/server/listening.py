@@ -46,7 +46,7 @@ class Listening:
 
     @property
     def answers(self) -> bool:
-        """Whether it has begun to answer."""
+        """True if it has begun to answer."""
         return self._server.started
 
     def end(self) -> None:

@@ -151,7 +151,7 @@ class Live:
         return packed(header)
 
     def _drafted(self, state: State, request: FrameRequest | MatteRequest) -> tuple[Evaluation, Evaluation]:
-        """What there is, and what there would be with the request's draft."""
+        """The document, and the one that it would be with the request's draft."""
         known = self._studio.evaluation(state)
         if request.draft is None:
             return known, known

@@ -1,4 +1,4 @@
-"""What a page and the server say to each other over the preview stream; the page's types are made from these models.
+"""The messages of a page and the server over the preview stream; the page's types are made from these models.
 
 The page asks in JSON. An answer is binary: its header's length (unsigned 32-bit, little endian), the header in JSON,
 then the picture. News come as JSON text.
@@ -115,7 +115,7 @@ class ShownItem(BaseModel):
 
 
 class Message(BaseModel):
-    """What the server sends: every field of it, always."""
+    """A message of the server: every field of it, always."""
 
     model_config = ConfigDict(json_schema_serialization_defaults_required=True)
 

@@ -16,7 +16,7 @@ from ..core.draw.picture.sprite import as_rgba
 from ..core.kinds.sources.picture import Grid, Patch, picture_or_uncut
 from ..core.piece.model import Document, GroundItem, Layer, Matte, Shot
 from ..core.piece.motion.placing import flat_at
-from ..core.see.footage.framing import fit_matrix
+from ..core.see.footage.framing_matrix import fit_matrix
 from ..core.see.footage.planes import jpeg, to_bgr
 from ..core.see.footage.proxy import shrink
 from ..core.see.matte.cling import Cling
@@ -141,7 +141,7 @@ class Pictures:
         return self._made_small(("drawing", file, side), make)
 
     def thumbnail(self, evaluation: Evaluation, layer: Layer, side: int) -> bytes:
-        """What a layer shows, cropped to it, as PNG with alpha; the whole frame while there is nothing to see.
+        """The thumbnail of a layer, cropped to it, as PNG with alpha; the whole frame while there is nothing to see.
 
         A group is shown as it is in the middle of its time.
         """
@@ -191,7 +191,7 @@ class Pictures:
 
 
 def whole_group(evaluation: Evaluation, group: Layer) -> SpriteDraw | GroupDraw | None:
-    """What a group covers in the middle of its time; None if that is nothing."""
+    """The box that a group covers in the middle of its time; None if that is nothing."""
     span = evaluation.timeline.span(group)
     return None if span is None else evaluation.covering(group.id, (span.start + span.end) // 2)
 

@@ -1,4 +1,4 @@
-"""Who comes first: a hand on the page, playing, what is being made. What can wait waits for a quiet time."""
+"""Order of who comes first: a hand on the page, playing, what is being made. What can wait waits for a quiet time."""
 
 import threading
 import time

@@ -1,4 +1,4 @@
-"""What the page asks for, and what it is told when that cannot be done."""
+"""The requests of the page, and what it is told when one cannot be done."""
 
 from typing import Annotated, Any, Literal
 
@@ -33,7 +33,7 @@ class EditRequest(StepRequest):
 
 
 class SoundView(BaseModel):
-    """What the sound of a piece is made of: `blocks` are the keys of its seconds in order, `key` is that of all of it.
+    """The blocks of a piece's sound: `blocks` are the keys of its seconds in order, `key` is that of all of it.
 
     A block is 3 × 25 float32, the peaks of footage, bed and hits in each 25th of a second, then float32 (2, n) at 48
     kHz, left before right, all little-endian.
@@ -46,7 +46,8 @@ class SoundView(BaseModel):
 
 
 class TrackRequest(BaseModel):
-    """What is to be followed, and what goes by that: layers that are pinned, or an item of the ground that is steadied.
+    """The order to follow something, and what goes by that: layers that are pinned, or an item of the ground that is
+    steadied.
 
     `at` is the project frame at which what was not held lies as it does, and in which a place is `touched`, or a
     `patch` drawn, in pixels of the shot that is seen there. `model` is what maps are made of (None: the data says);
@@ -70,7 +71,7 @@ class TrackRequest(BaseModel):
 
 
 class TrackFile(BaseModel):
-    """What was written of a track, and the file's name; it is of the shot that is seen at a project frame."""
+    """The text of a track's file, and the file's name; it is of the shot that is seen at a project frame."""
 
     at: Annotated[int, Field(ge=0)]
     name: Annotated[str, Field(max_length=300)]
@@ -78,8 +79,9 @@ class TrackFile(BaseModel):
 
 
 class LoudnessView(BaseModel):
-    """How loud a piece is, in LUFS, and its true peak, in dBTP: None if nothing is heard; `gain` is by how many
-    decibels its mix was made louder for that."""
+    """The loudness of a piece, in LUFS, and its true peak, in dBTP: None if nothing is heard; `gain` is by how many
+    decibels its mix was made louder for that.
+    """
 
     key: str
     gain: float
@@ -108,26 +110,26 @@ class OpenedView(BaseModel):
 
 
 class TimelineView(BaseModel):
-    """What of a timeline can be taken over, as edits, and what cannot, in sentences."""
+    """The part of a timeline that can be taken over, as edits, and what cannot, in sentences."""
 
     edits: list[dict[str, Any]]
     left: list[str]
 
 
 class StillsRequest(BaseModel):
-    """Whether all flagged frames are written, or all that was cut out."""
+    """True if all flagged frames are written, or all that was cut out."""
 
     which: Literal["moments", "cutouts"]
 
 
 class HoldRequest(BaseModel):
-    """Whether what is sent is held up."""
+    """True if what is sent is held up."""
 
     held: bool
 
 
 class BundleRequest(BaseModel):
-    """Whether a bundle has takes and things of the shelf that the piece does not use."""
+    """True if a bundle has takes and things of the shelf that the piece does not use."""
 
     unused: bool = True
 
@@ -137,7 +139,7 @@ class TimelineRequest(BaseModel):
 
 
 class OutputRequest(BaseModel):
-    """What is to be sent, as which format with its settings."""
+    """The order of a file, as which format with its settings."""
 
     writer: dict[str, Any] = {"kind": "mp4"}
     sending: Sending = Sending()
@@ -214,7 +216,8 @@ class FaceView(BaseModel):
 
 class RoomView(BaseModel):
     """Where there is room for a card: its middle and its width, in project pixels, and where a subject's head lies from
-    there, in degrees clockwise from the right; `shared` is how much of that room a subject fills, 0…1."""
+    there, in degrees clockwise from the right; `shared` is how much of that room a subject fills, 0…1.
+    """
 
     x: float
     y: float
@@ -224,7 +227,7 @@ class RoomView(BaseModel):
 
 
 class Catalog(BaseModel):
-    """What the core knows."""
+    """The catalog of what the core knows."""
 
     finishes: list[KindView]
     sources: list[KindView]

@@ -24,7 +24,7 @@ class Safety:
         self._app, self._hosts = app, hosts
 
     def _trusts(self, headers: Headers, path: str) -> bool:
-        """Whether a request is of the program's own page, or of nobody's: a person who types, or another program."""
+        """True if a request is of the program's own page, or of nobody's: a person who types, or another program."""
         hosts, origins = headers.getlist("host"), headers.getlist("origin")
         if len(hosts) != 1 or len(origins) > 1 or not PLAIN.fullmatch(hosts[0]):
             return False

@@ -1,4 +1,4 @@
-"""What is sent, as jobs: a file of some format, a bundle, or stills."""
+"""Sending, as jobs: a file of some format, a bundle, or stills."""
 
 from collections.abc import Callable
 from pathlib import Path
@@ -28,7 +28,7 @@ def queued(work: Work, studio: Studio, project: str, what: str, body: BaseModel)
 
 
 def sending_again(studio: Studio, job: Job) -> Task:
-    """What a job does that was broken off: the same, of the piece as it is now."""
+    """The job that does once more what was broken off, of the piece as it is now."""
 
     def task(progress) -> dict[str, Any]:
         asked = dict(job.asked or {})

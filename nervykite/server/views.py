@@ -1,4 +1,4 @@
-"""What the page is given: the document, and all that the core worked out about it, or what has changed of both."""
+"""The views given to the page: the document, and all that the core worked out about it, or what has changed of both."""
 
 from fractions import Fraction
 from typing import Any, Literal
@@ -36,7 +36,7 @@ from ..core.piece.model.project import FinishSet
 from ..core.piece.model.shot import Moment
 from ..core.piece.timeline.beats import accents_of_cue, beats_of_cue, counted_of
 from ..core.piece.timeline.timeline import Timeline
-from ..core.see.footage.framing import corners
+from ..core.see.footage.framing_matrix import corners
 from ..core.see.scene.fixes import maps_of
 from ..core.see.scene.patch import PatchFollowing
 from ..store.projects import State
@@ -106,7 +106,9 @@ class StopView(BaseModel):
 
 
 class SteadiedView(BaseModel):
-    """How many times as large steadied footage is made, and at how many of its frames its edge is seen all the same."""
+    """The number of times as large steadied footage is made, and at how many of its frames its edge is seen all the
+    same.
+    """
 
     larger: float
     edges: int
@@ -165,7 +167,8 @@ class LayerView(BaseModel):
 
 class BeatView(BaseModel):
     """A beat of a cue's sound: the project frame, in parts, at which it is heard, its number, and whether it begins a
-    bar."""
+    bar.
+    """
 
     frame: float
     number: int
@@ -173,7 +176,7 @@ class BeatView(BaseModel):
 
 
 class TrackView(BaseModel):
-    """How the camera of a shot went, without its maps: for each frame from `first` on how much it is to be trusted.
+    """The track of a shot's camera, without its maps: for each frame from `first` on how much it is to be trusted.
 
     `doubtful` are the frames that are to be looked at, `fixed` those that were put right. `seen` is where a patch is at
     each frame, in pixels of the shot, corner by corner, and `search` how far around it is looked for; none of a camera.
@@ -211,7 +214,8 @@ class TrackView(BaseModel):
 class CueView(BaseModel):
     """Where a cue is: the project frame that it is put on (None: what it is tied to has no place), and from where to
     where it is heard, in project frames and parts of them. `beats` and `accents` (frames, in parts) are those that are
-    heard in the piece; `bpm` is 0 if it has none."""
+    heard in the piece; `bpm` is 0 if it has none.
+    """
 
     frame: int | None
     start: float
@@ -408,7 +412,7 @@ def _moves(layer: Layer, document: Document) -> bool:
 
 
 def _lies_as(layer: Layer, before: Timeline, now: Timeline) -> bool:
-    """Whether all that decides which arrangements suit a layer is as it was: its item, and what lies beside that."""
+    """True if all that decides which arrangements suit a layer is as it was: its item, and what lies beside that."""
     was, place = before.place(layer), now.place(layer)
     if was is None or place is None:
         return was is place

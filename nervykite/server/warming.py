@@ -1,5 +1,6 @@
 """Gets ready what is going to be needed: compiled kernels while the list of projects is looked at, then the newest
-projects themselves, and the first seconds of one that is opened. In a thread of its own, out of the way."""
+projects themselves, and the first seconds of one that is opened. In a thread of its own, out of the way.
+"""
 
 import logging
 import threading

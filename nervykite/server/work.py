@@ -106,12 +106,12 @@ class Work:
         return self.view(self._jobs.get(job_id))
 
     def busy(self, project: str | None = None) -> bool:
-        """Whether anything is being done or waits to be, for a project or for any."""
+        """True if anything is being done or waits to be, for a project or for any."""
         with self._changing:
             return bool(self._at) if project is None else project in self._projects.values()
 
     def running(self) -> bool:
-        """Whether anything is being done now: what waits, or is held up, is not."""
+        """True if anything is being done now: what waits, or is held up, is not."""
         with self._changing:
             return any(at.begun and not at.line.held for at in self._at.values())
 

@@ -16,12 +16,12 @@ from pydantic import BaseModel
 Row = dict[str, Any]
 Rows = dict[tuple[str, str], Row]
 Change = dict[str, Any]
-"""{table, id, before, after}, either side None where there is no row."""
+"""A row before and after: {table, id, before, after}, either side None where there is no row."""
 
 
 @dataclass(frozen=True)
 class Table:
-    """How a model is kept.
+    """The table that a model is kept in.
 
     name: of the table in SQL; columns: column → path of a field, its parts joined by dots; json: columns that hold a
     field as JSON → path; rest: columns that hold whatever else a part has, as JSON → path of that part ("" is the model
@@ -60,7 +60,7 @@ class Table:
         return row
 
     def data(self, row: Mapping[str, Any], parts: Mapping[str, list[Row]]) -> Row:
-        """What the model is validated from: a row, and its parts as they were validated from."""
+        """The data that the model is validated from: a row, and its parts as they were validated from."""
         data: Row = {} if self.identity else {"id": row["id"]}
         for column, path in self.rest.items():
             _put(data, path, json.loads(row[column]))
@@ -119,7 +119,8 @@ def parts_of(thing: BaseModel | None, path: str) -> Sequence[BaseModel]:
 def changes_of(
     table: Table, before: Sequence[BaseModel], after: Sequence[BaseModel], shared: Row, owner: str | None = None
 ) -> Iterator[Change]:
-    """How the rows of a list of things change: those things alone are looked into that are not the very same objects.
+    """The changes of the rows of a list of things: those things alone are looked into that are not the very same
+    objects.
 
     `shared` is what all rows have (the project). Raises ValueError if two things have one id.
     """
@@ -144,7 +145,9 @@ def changes_of(
 
 
 def _alike(before: Sequence[BaseModel], after: Sequence[BaseModel]) -> tuple[int, int]:
-    """How many things at the beginning of two lists, and if they are as long how many at the end, are the same ones."""
+    """The number of things at the beginning of two lists, and if they are as long how many at the end, are the same
+    ones.
+    """
     pairs = list(zip(before, after, strict=False))
     first = next((n for n, (a, b) in enumerate(pairs) if a is not b), len(pairs))
     if len(before) != len(after):
@@ -166,7 +169,9 @@ def _row(table: Table, state: tuple[int, BaseModel] | None, id_: str, shared: Ro
 def read(
     connection: sqlite3.Connection, table: Table, where: str, given: tuple, only: set[str] | None = None
 ) -> dict[str, Row]:
-    """What the things of a table are validated from, by id and in order; `only` some of them, with their parts."""
+    """The data that the things of a table are validated from, by id and in order; `only` some of them, with their
+    parts.
+    """
     order = "position" if table.ordered else "rowid"
     rows = connection.execute(f"SELECT * FROM {table.name} WHERE {where} ORDER BY {order}", given).fetchall()
     if only is not None:
@@ -187,7 +192,7 @@ def read(
 
 
 def read_owned(connection: sqlite3.Connection, table: Table, where: str, given: tuple) -> list[tuple[str, Row]]:
-    """What the parts in a table are validated from, each with the id of its owner, in order."""
+    """The data that the parts in a table are validated from, each with the id of its owner, in order."""
     order = "position" if table.ordered else table.identity or "rowid"
     rows = connection.execute(
         f"SELECT * FROM {table.name} WHERE {where} AND {table.owner} IS NOT NULL ORDER BY {order}", given

@@ -62,7 +62,7 @@ class Incoming:
 
 @dataclass(frozen=True)
 class Given:
-    """What was given back: how many files, and how many bytes."""
+    """The amount given back: how many files, and how many bytes."""
 
     files: int = 0
     bytes: int = 0

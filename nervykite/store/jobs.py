@@ -13,7 +13,8 @@ JobState = Literal["waiting", "running", "done", "failed", "cancelled"]
 @dataclass(frozen=True)
 class Job:
     """A piece of long work. `progress` is the share done, 0…1; `message` a sentence when there is one; `asked` what it
-    was asked for, if it is taken up again after a restart."""
+    was asked for, if it is taken up again after a restart.
+    """
 
     id: str
     kind: str
@@ -80,7 +81,7 @@ class Jobs:
             ).rowcount
 
     def interrupted(self) -> list[Job]:
-        """What was broken off and says what it was asked for, in its order."""
+        """The jobs broken off that say what they were asked for, in its order."""
         return self._select("WHERE state IN ('waiting', 'running') AND asked IS NOT NULL ORDER BY made, rowid", ())
 
     def _select(self, where: str, arguments: tuple) -> list[Job]:

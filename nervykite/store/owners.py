@@ -1,4 +1,4 @@
-"""Who needs which stored files and shots: written in the transaction of what comes to need them.
+"""The needs for stored files and shots: written in the transaction of what comes to need them.
 
 An edit needs what its rows speak of, on either side: undo brings back the one, redo the other. An edit that is dropped
 lets go of what it needed, and so does a project or a saved matte; the database sees to that. What nobody needs any more
@@ -58,7 +58,7 @@ TAKEN = """
 
 
 def bytes_by_project(connection: sqlite3.Connection) -> dict[str, int]:
-    """How many bytes the stored files take that each project needs; what two share counts for both."""
+    """The number of bytes the stored files take that each project needs; what two share counts for both."""
     rows = connection.execute(
         f"SELECT project, sum(size) FROM ({TAKEN}) JOIN files ON files.hash = file GROUP BY project"
     )
@@ -66,7 +66,7 @@ def bytes_by_project(connection: sqlite3.Connection) -> dict[str, int]:
 
 
 def bytes_by_shot(connection: sqlite3.Connection, project: str) -> dict[str, int]:
-    """How many bytes each shot takes that a project needs: the file, and what is made of it."""
+    """The number of bytes each shot takes that a project needs: the file, and what is made of it."""
     rows = connection.execute(
         "SELECT shots.id, sum(files.size) FROM shots JOIN files ON files.hash IN (file, proxy_file, sound_file)"
         " WHERE shots.id IN (SELECT shot FROM shot_owners WHERE project = ?) GROUP BY shots.id",

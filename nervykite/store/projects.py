@@ -34,10 +34,10 @@ class Stale(Exception):
 
 
 class DocumentEdit(Protocol):
-    """What can be done to a document, see `core/change/edits`."""
+    """The protocol of edits, see `core/change/edits`."""
 
     def title(self, document: Document) -> str:
-        """What undo calls it."""
+        """The edit's title in the history."""
         ...
 
     def make(self, document: Document) -> Document:
@@ -79,7 +79,7 @@ class Entry:
 
 @dataclass(frozen=True)
 class Room:
-    """How many bytes a project takes with all that undo can bring back, and each of its shots."""
+    """The number of bytes a project takes with all that undo can bring back, and each of its shots."""
 
     bytes: int
     shots: dict[str, int]
@@ -121,7 +121,8 @@ class Projects:
 
     def shelved(self, kind: str) -> builtins.list[tuple[str, str]]:
         """Name and file of all things of a kind on the shelves of all projects, those of the last changed ones first;
-        each file once."""
+        each file once.
+        """
         with self._database.reading() as connection:
             rows = connection.execute(
                 "SELECT assets.name, file FROM assets JOIN projects ON projects.id = assets.project"
@@ -134,7 +135,7 @@ class Projects:
         return [(name, file) for file, name in found.items()]
 
     def room(self, project: str) -> Room:
-        """How much of the disk a project takes. Raises Missing."""
+        """The room on the disk that a project takes. Raises Missing."""
         self.revision(project)
         with self._database.reading() as connection:
             return Room(bytes_by_project(connection).get(project, 0), bytes_by_shot(connection, project))

@@ -1,4 +1,4 @@
-"""Which fields of a document are columns of which tables; documents to changes of rows, and rows to documents.
+"""The columns of tables that fields of a document are; documents to changes of rows, and rows to documents.
 
 Shots themselves are not part of that: they are written once, at import, and never change.
 """
@@ -115,7 +115,7 @@ TABLES = {
 
 
 def difference(before: Document | None, after: Document) -> list[Change]:
-    """How the rows of a project change from one document to the next; from nothing, all of them are new."""
+    """The changes of a project's rows from one document to the next; from nothing, all of them are new."""
     project = after.project
     shared = {"project": project.id}
     changes: list[Change] = []

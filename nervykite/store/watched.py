@@ -1,4 +1,4 @@
-"""What was seen of shots' frames, kept stretch by stretch: what a crash leaves is whole as far as it goes."""
+"""The records of shots' frames, kept stretch by stretch: what a crash leaves is whole as far as it goes."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -27,13 +27,13 @@ class Watched:
         self._database, self._method = database, method
 
     def stretches(self, shot: str) -> list[Stretch]:
-        """What is known of a shot, in order."""
+        """The stretches known of a shot, in order."""
         query = "SELECT first, frames, seen FROM watched WHERE shot = ? AND method = ? ORDER BY first"
         with self._database.reading() as connection:
             return [Stretch(*row) for row in connection.execute(query, (shot, self._method))]
 
     def known(self, shot: str) -> list[range]:
-        """Which frames are known, stretch by stretch, in order."""
+        """The frames that are known, stretch by stretch, in order."""
         query = "SELECT first, first + frames FROM watched WHERE shot = ? AND method = ? ORDER BY first"
         with self._database.reading() as connection:
             return [range(*row) for row in connection.execute(query, (shot, self._method))]

@@ -50,7 +50,7 @@ def _admit_shot(studio: Studio, shot: Shot, name: str, report: Report) -> None:
 
 
 def _fits(studio: Studio, asset: Asset, path: Path, report: Report) -> bool:
-    """Whether a file is what it is taken for. Raises Refusal if it is broken."""
+    """Checks that a file is what it is taken for. Raises Refusal if it is broken."""
     match asset.kind:
         case "picture":
             return stored.is_picture(path)

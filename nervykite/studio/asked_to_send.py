@@ -1,4 +1,4 @@
-"""What is to be sent, as words say it."""
+"""The words of an order to send, read."""
 
 import json
 import sys
@@ -53,7 +53,7 @@ def asked_for(
 
 
 def progress_shown(as_json: bool) -> Callable[[float], None]:
-    """What tells how far it is: a number that counts up, or lines of JSON."""
+    """The display of how far it is: a number that counts up, or lines of JSON."""
 
     def show(share: float) -> None:
         if as_json:

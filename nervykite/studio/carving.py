@@ -38,7 +38,7 @@ ANSWERED = 12
 
 
 class FindRequest(BaseModel):
-    """What to find in a source frame: marks on their own, a pick, or marks that correct what is there.
+    """The order to find something in a source frame: marks on their own, a pick, or marks that correct what is there.
 
     `before` is the alpha that the newest stroke, the last of its list, corrects.
     """
@@ -152,7 +152,9 @@ def find(
 def other_outlines(
     studio: Studio, document: Document, hold: Hold, request: FindRequest, progress: Progress = lambda share: None
 ) -> list[Raster]:
-    """What a few marks in a frame of a hold's shot may mean besides `request.before`, stored. Raises Refusal."""
+    """The other outlines that a few marks in a frame of a hold's shot may mean besides `request.before`. Raises
+    Refusal.
+    """
     if request.kind != "marks" or request.before is None:
         return []
     film = studio.film(document.shots[hold.shot])
@@ -197,7 +199,7 @@ def look_ahead(studio: Studio, document: Document, hold: Hold, frame: int) -> No
 
 
 def _answered(studio: Studio, document: Document, hold: Hold, frame: int) -> np.ndarray | None:
-    """What is known of the subject: the matte that the hold has at a frame, or one of the same shot a little off it."""
+    """The subject as it is known: the matte that the hold has at a frame, or one of the same shot a little off it."""
     shot = document.shots[hold.shot]
     take = shot.take(frame)
     near = take[max(0, frame - ANSWERED - take.start) : frame + ANSWERED + 1 - take.start]
@@ -208,7 +210,9 @@ def _answered(studio: Studio, document: Document, hold: Hold, frame: int) -> np.
 
 
 def known_alpha(studio: Studio, shot: Shot, hold: Hold, frame: int) -> np.ndarray | None:
-    """What a hold's pieces at a frame make, float32 (h, w), before what is done to the whole; None if that is empty."""
+    """The matte that a hold's pieces at a frame make, float32 (h, w), before what is done to the whole; None if it is
+    empty.
+    """
     matte = hold.matte_at(frame)
     if matte is None or not matte.pieces:
         return None

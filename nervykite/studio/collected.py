@@ -1,4 +1,4 @@
-"""What a timeline refers to, collected in a folder so that it is seen and heard alike elsewhere.
+"""The files that a timeline refers to, collected in a folder so that it is seen and heard alike elsewhere.
 
 What flies lies there as it is seen over nothing, as large as the canvas: its place, keys, finishes and shakes are in
 it. Where it rests it is a picture (PNG), where it moves a film with alpha (ProRes 4444). Sounds are WAV as they are

@@ -41,7 +41,7 @@ EDGE = 0.012
 
 @dataclass(frozen=True)
 class Cooked:
-    """What came of it: the id of what was made, and the layers whose mattes are doubtful, the most first."""
+    """The outcome: the id of what was made, and the layers whose mattes are doubtful, the most first."""
 
     made: str
     doubtful: list[str]
@@ -128,7 +128,8 @@ def take_of(looks: ShotObservations, document: Document, timeline: Timeline, ite
 
 def _seen_itself(seen: Sequence[Seen]) -> np.ndarray:
     """The frames in which something is seen, and not only before and after them: as people, or as what moves, unless
-    that is little. Bool (n,)."""
+    that is little. Bool (n,).
+    """
     shares = np.array([s.share for s in seen])
     people = np.array([bool(s.figures) for s in seen], bool)
     moves = shares[shares > 0]
@@ -288,7 +289,8 @@ def own_recipe(studio: Studio, file: str, name: str, settings: Mapping[str, Any]
 
 def recipe_from(studio: Studio, path: Path, settings: Sequence[str] = ()) -> OwnRecipe:
     """A recipe from its file, with settings as “key=value”: spacing, length, or one of the words it asks for by the
-    name of these. Raises Refusal, with a sentence."""
+    name of these. Raises Refusal, with a sentence.
+    """
     if not path.is_file():
         raise Refusal(f"There is no file {path}. Check its name.")
     file = studio.keep_file(path)

@@ -32,7 +32,9 @@ many strokes one after the other then end as well as if three were looked for an
 
 @dataclass(frozen=True)
 class Remembered:
-    """What earlier questions about films found out, for those that come: scenes, and what moves at a glance."""
+    """The memory of what earlier questions about films found out, for those that come: scenes, and what moves at a
+    glance.
+    """
 
     scenes: Kept[Scene] = field(default_factory=lambda: Kept(3))
     stirs: Kept[tuple[np.ndarray | None]] = field(default_factory=lambda: Kept(16))
@@ -51,7 +53,7 @@ class Strokes:
 
 
 def stirs(film: Film, frame: int, remembered: Remembered) -> np.ndarray | None:
-    """What moves in a frame at a glance, see `stirring`; None where there are no frames beside it."""
+    """The movement in a frame at a glance, see `stirring`; None where there are no frames beside it."""
     take = film.take(frame)
     if len(take) < 2:
         return None
@@ -89,7 +91,7 @@ def others(
     film: Film, frame: int, picture: np.ndarray, strokes: Strokes, fine: float, remembered: Remembered,
     answered: np.ndarray, report: Progress = nothing,
 ) -> list[np.ndarray]:  # fmt: skip
-    """What a few strokes may mean besides what they were answered with, see `other_outlines`: none if they are more.
+    """The other outlines that a few strokes may mean, see `other_outlines`: none if they are more.
 
     picture: the frame, uint8 RGB; fine: how far to each side the edge is solved, px; answered: alpha float32 (h, w),
     0…1. Raises Refusal.
@@ -133,7 +135,7 @@ def by_pick(
     answered: np.ndarray | None = None,
     progress: Progress = nothing,
 ) -> mover.Proposal:
-    """What a pick proposes in a frame.
+    """The proposal of a pick in a frame.
 
     picture: the frame, uint8 RGB; plate: the clean plate, uint8 RGB, for *difference*; answered: the alpha of somebody
     who is known to be about there, for *person*. Raises Refusal.

@@ -22,7 +22,7 @@ ENCODED = ("libx264", "aac", "mjpeg", "png")
 
 @dataclass(frozen=True)
 class Finding:
-    """What was looked at, how it is, and a sentence about it."""
+    """The result of one look: how it is, and a sentence about it."""
 
     what: str
     state: State

@@ -14,7 +14,7 @@ from ..core.piece.model import Shot, Track
 from ..core.piece.model.framing import Box
 from ..core.see.footage import loose
 from ..core.see.footage.cut_detection import cuts_of, glance
-from ..core.see.footage.framing import moved_box
+from ..core.see.footage.framing_matrix import moved_box
 from ..core.see.scene.fit import Model
 from ..core.see.scene.follow import CameraPath, CameraTrackSettings, doubtful, follow
 from ..core.see.scene.patch import follow_patch
@@ -34,7 +34,7 @@ def small_size(width: int, height: int) -> tuple[int, int]:
 
 
 def into_small(size: tuple[int, int], small: tuple[int, int]) -> np.ndarray:
-    """What takes places in pixels of frames of a size to those made small: (3, 3).
+    """The matrix from pixels of frames of a size to those made small: (3, 3).
 
     Places count from the middle of the first pixel, which a picture that is made small does not keep.
     """
@@ -83,8 +83,9 @@ def _in_pixels(way: CameraPath, into: np.ndarray) -> CameraPath:
 
 @dataclass(frozen=True)
 class TrackJob:
-    """What of a shot is to be followed: its camera, by maps of a model (None: as the data says), by what lies at a
-    place in the frame that is seen from if one was `touched`; or a `patch` of that frame, a box. Both in pixels."""
+    """The order to follow something in a shot: its camera, by maps of a model (None: as the data says), by what lies at
+    a place in the frame that is seen from if one was `touched`; or a `patch` of that frame, a box. Both in pixels.
+    """
 
     model: Model | None = None
     touched: tuple[float, float] | None = None

@@ -1,4 +1,4 @@
-"""What a hand asks for while it carves: strokes, marks rubbed out and picks, each found and put into the matte at once.
+"""Carving: strokes, marks rubbed out and picks, each found and put into the matte at once.
 
 The finding goes by the matte as it was when it was asked for. What it finds is put in by an edit that says nothing of
 the other pieces, so that whatever is done to them meanwhile stays.
@@ -104,7 +104,7 @@ def pick(studio: Studio, project: str, hold: str, request: PickRequest, progress
 
 
 def others(studio: Studio, project: str, hold: str, request: MarkedRequest, progress: Progress) -> list[Raster]:
-    """What the few marks of a piece may mean besides what they led to, likeliest first. Raises Refusal."""
+    """The other outlines that the few marks of a piece may mean, likeliest first. Raises Refusal."""
     document, at = _hold(studio, project, hold)
     known = _piece(at, request)
     if known is None or known.kind != "marks":
@@ -151,7 +151,7 @@ def _edit(studio: Studio, project: str, hold: str, request: MarkedRequest, piece
 
 
 def _away(mark: Mark, request: RubRequest) -> bool:
-    """Whether a mark is out of a rubber's reach."""
+    """True if a mark is out of a rubber's reach."""
     points, place = np.array(mark.points, float), np.array(request.place)
     starts, along = points[:-1], np.diff(points, axis=0)
     share = ((place - starts) * along).sum(1) / np.maximum((along**2).sum(1), 1e-9)

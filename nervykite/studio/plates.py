@@ -67,7 +67,7 @@ def build(
 
 
 def _what_moves(film: Film, frame: int, remembered: Remembered, progress: Progress = nothing) -> np.ndarray | None:
-    """What moves in a frame, and all of the people of whom a part does, float32 (h, w), 0…1; None if nothing does."""
+    """The movers in a frame, and all of the people of whom a part moves, float32 (h, w), 0…1; None if nothing does."""
     picture = calmed(film.picture(frame))
 
     def picked(pick: Pick) -> np.ndarray | None:

@@ -37,7 +37,7 @@ HIGH = 320
 
 
 def is_recipe(head: bytes, name: str) -> bool:
-    """Whether a file seems to be a recipe, by its first bytes and its name."""
+    """True if a file seems to be a recipe, by its first bytes and its name."""
     return name.lower().endswith(".json") or (head.lstrip()[:1] == b"{" and FORMAT.encode() in head)
 
 

@@ -129,7 +129,7 @@ class LooseFilm:
 
     @property
     def still(self) -> bool:
-        """Whether it is a picture, which has no other frames."""
+        """True if it is a picture, which has no other frames."""
         return not self._near
 
     @property

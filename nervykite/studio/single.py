@@ -67,7 +67,7 @@ class MarksFile(BaseModel):
 
 @dataclass(frozen=True)
 class Cut:
-    """What was cut: alpha float32 (h, w), 0…1; the frame, uint8 RGB; warnings; milliseconds of the computation."""
+    """The cut: alpha float32 (h, w), 0…1; the frame, uint8 RGB; warnings; milliseconds of the computation."""
 
     alpha: np.ndarray
     frame: np.ndarray

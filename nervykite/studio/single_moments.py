@@ -18,7 +18,7 @@ from .watching import Cadence, ShotObservations, watch_shot
 def moments(
     source: Path, count: int | None = None, every: int | None = None, span: tuple[int, int] | None = None
 ) -> dict[str, Any]:
-    """What is proposed of a video: {"frames": [{"frame", "crisp", "motion", "peak", "why"}], "curves": {…}, "note"}.
+    """The proposals for a video: {"frames": [{"frame", "crisp", "motion", "peak", "why"}], "curves": {…}, "note"}.
 
     count: how many, the best; every: every so manyth frame instead, while the subject is seen; span: only frames of a
     range, half-open. crisp and peak are 0…1, motion is in pixels of the file a frame. Raises Refusal.
@@ -72,7 +72,7 @@ def _told(
 
 
 def written(told: dict[str, Any], json_file: Path | None) -> str:
-    """What was found as lines of text; as JSON in a file, if one is given. Raises Refusal if that cannot be written."""
+    """The findings as lines of text; as JSON in a file, if one is given. Raises Refusal if that cannot be written."""
     if json_file is not None:
         try:
             json_file.write_text(json.dumps(told, indent=1) + "\n")

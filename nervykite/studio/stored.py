@@ -1,4 +1,4 @@
-"""Whether the stored pictures that a document refers to are there, and are what they are taken for."""
+"""A check that the stored pictures that a document refers to are there, and are what they are taken for."""
 
 import struct
 from collections.abc import Iterator
@@ -79,7 +79,7 @@ def check(path: Path, wanted: StoredReference) -> None:
 
 
 def is_picture(path: Path) -> bool:
-    """Whether a file is a picture as they are kept: a PNG with 8 bits a channel."""
+    """True if a file is a picture as they are kept: a PNG with 8 bits a channel."""
     try:
         return header_of(path)[2] == 8
     except (OSError, ValueError):
@@ -87,7 +87,7 @@ def is_picture(path: Path) -> bool:
 
 
 def is_sound(path: Path) -> bool:
-    """Whether a file is a sound as they are kept: a WAV."""
+    """True if a file is a sound as they are kept: a WAV."""
     try:
         with path.open("rb") as file:
             head = file.read(12)

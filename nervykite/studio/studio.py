@@ -182,7 +182,7 @@ class Studio:
         return self.projects.create(copied(document, self.projects.named(document.project.name)))
 
     def master(self, timeline: Timeline) -> Master:
-        """What is heard of a piece, remembered for the last few."""
+        """The master of a piece's sound, remembered for the last few."""
         plan = plan_of(timeline)
         return self._masters.get(plan.key, lambda: Master(plan, self.sounds, self._blocks))
 
@@ -233,14 +233,15 @@ class Studio:
         export(document, self.open_library, self.master, outputs, progress)
 
     def foretold(self, document: Document, writer: Writer, sending: Sending) -> Foretold:
-        """What sending something will come to. Raises Refusal if there is nothing to send."""
+        """The estimate of a sending. Raises Refusal if there is nothing to send."""
         heard = sending.what == "piece" and not plan_of(Timeline(document)).silent
         with self.files.scratch() as folder:
             return foretold(document, self.open_library, folder, writer, sending, heard)
 
     def export_path(self, document: Document, suffix: str, more: str = "", taken: Container[Path] = ()) -> Path:
         """A place in the exports folder that is free and not taken, named after the project, and `more`; the suffix
-        begins with its dot."""
+        begins with its dot.
+        """
         self.exports.mkdir(exist_ok=True)
         stem = re.sub(r"[^\w\- ]+", "", document.project.name).strip()
         # A file's name has at most 255 bytes, of which the hidden name it is written under takes some.

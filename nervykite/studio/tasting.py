@@ -1,5 +1,6 @@
-"""What a recipe would make of somebody's own footage, as a short small loop: with the bodies that were seen as rough
-mattes, before anything is cut out. Nothing of it is kept but pictures that nobody needs, which go by themselves."""
+"""The sample of a recipe on somebody's own footage, as a short small loop: with the bodies that were seen as rough
+mattes, before anything is cut out. Nothing of it is kept but pictures that nobody needs, which go by themselves.
+"""
 
 import io
 from collections.abc import Iterable
@@ -96,7 +97,8 @@ def _roughly_cut(studio: Studio, document: Document, caught: Iterable[Caught]) -
 
 def _roughly_empty(studio: Studio, document: Document, one: Caught, seconds: float) -> Document:
     """The document with what is needed to empty the footage after a frame: the bodies seen there, and a scene that is
-    the middle one of what was seen at each place."""
+    the middle one of what was seen at each place.
+    """
     item = document.item(one.item)
     shot = document.shots[(item.source.footage(document) if item else None) or ""]
     hold = next(h for h in document.holds.values() if h.shot == shot.id and h.frame == one.frame and h.matte.carved)

@@ -19,7 +19,7 @@ from ..core.common.errors import Refusal
 from ..core.draw.picture.evaluate import Evaluation
 from ..core.draw.send.atomic_files import whole
 from ..core.kinds.sources.plain_colour import ColourSource
-from ..core.kinds.sources.shot import ShotSource
+from ..core.kinds.sources.shot_source import ShotSource
 from ..core.kinds.sources.standstill import StandstillSource
 from ..core.piece.model import Document, GroundItem, Layer, Shot
 from ..core.piece.model.base import new_id
@@ -76,7 +76,8 @@ def write_timeline(
     studio: Studio, document: Document, out: Path, progress: Callable[[float], None] = lambda share: None
 ) -> None:
     """Writes a piece as an OpenTimelineIO file; by an ending of .otioz, or of .otiod as a folder, with all that it
-    refers to, see `collected`. Raises Refusal."""
+    refers to, see `collected`. Raises Refusal.
+    """
     made, ending = timeline_of(studio, document), out.suffix.lower()
     if ending == ".otiod" and out.exists():
         raise Refusal(f"{out.name} is there already. Choose another name.")
@@ -166,7 +167,7 @@ def _of_layer(studio: Studio, document: Document, layer: Layer, lasts: int, rate
 
 @dataclass
 class Read:
-    """What was made of a timeline: edits, and sentences about what is not taken over."""
+    """The outcome of reading a timeline: edits, and sentences about what is not taken over."""
 
     edits: list[Edit]
     left: list[str] = field(default_factory=list)

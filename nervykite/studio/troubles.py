@@ -1,4 +1,4 @@
-"""What a person is told of an error that nobody foresaw; the log has the rest."""
+"""The sentence that a person is told of an error that nobody foresaw; the log has the rest."""
 
 import errno
 import sqlite3

@@ -33,7 +33,7 @@ def beats(source: Path) -> Beats:
 
 
 def written(found: Beats, out: Path | None) -> str:
-    """What was found in a line; and all of it as JSON, if that is wanted."""
+    """The findings in a line; and all of them as JSON, if that is wanted."""
     if out is not None:
         times = {n: [round(t, 4) for t in getattr(found, n)] for n in ("beats", "bars", "accents")}
         out.write_text(json.dumps({"bpm": round(found.bpm, 3), **times}, indent=2) + "\n")

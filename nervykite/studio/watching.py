@@ -94,8 +94,9 @@ def pictures(studio: Studio, shot: Shot, frames: range) -> Iterator[np.ndarray]:
 
 
 class Cadence(BaseModel):
-    """Which frames to choose: from the first to the last one, so many, or every so manyth; so many are evenly spaced
-    in time, or by how far the body goes on the screen."""
+    """The choice of frames: from the first to the last one, so many, or every so manyth; so many are evenly spaced
+    in time, or by how far the body goes on the screen.
+    """
 
     first: Annotated[int, Field(ge=0)]
     last: Annotated[int, Field(ge=0)]
@@ -105,7 +106,7 @@ class Cadence(BaseModel):
 
 
 class ShotObservations:
-    """What was seen of shots, as it is asked for. Safe for several threads."""
+    """The records of shots, as they are asked for. Safe for several threads."""
 
     def __init__(self, studio: Studio) -> None:
         self._studio = studio
@@ -127,7 +128,7 @@ class ShotObservations:
         return joined
 
     def seen(self, shot: Shot) -> list[Seen]:
-        """What was seen of each frame of a shot; nothing yet where it was not looked at."""
+        """The records of each frame of a shot; nothing yet where it was not looked at."""
         return self._seen.get(self._key(shot), lambda: self._read(shot))
 
     def _key(self, shot: Shot) -> tuple[str, int]:
@@ -149,7 +150,7 @@ class ShotObservations:
         return [apexes.curves_of(seen[t.start : t.stop], rate, wide) for t in takes(shot)]
 
     def proposals(self, shot: Shot, allowed: frozenset[int] | None) -> list[FrameProposal]:
-        """What is proposed of a whole shot, the best first; `allowed`: the only frames that may be, if not all."""
+        """The proposals for a whole shot, the best first; `allowed`: the only frames that may be, if not all."""
         return self._proposed.get((self._key(shot), allowed), lambda: self._proposals(shot, allowed))
 
     def _proposals(self, shot: Shot, allowed: frozenset[int] | None) -> list[FrameProposal]:

@@ -39,7 +39,7 @@ from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.piece.model import Behaviour, BehaviourKind, Bezier, Blur, Key, Matte, MoveKind, PutOn, Spring
 from nervykite.core.piece.timeline.timeline import Timeline
-from nervykite.core.see.footage.framing import fit_matrix
+from nervykite.core.see.footage.framing_matrix import fit_matrix
 from nervykite.core.see.footage.planes import to_bgr
 from nervykite.core.tell.curves import motion_of
 from nervykite.core.tell.rehearsal import rehearsal

@@ -25,7 +25,7 @@ from nervykite.core.change.edits import (
 )
 from nervykite.core.common.errors import Refusal
 from nervykite.core.kinds.sources.plain_colour import ColourSource
-from nervykite.core.kinds.sources.shot import ShotSource
+from nervykite.core.kinds.sources.shot_source import ShotSource
 from nervykite.core.piece.model import Document, Finish, Key, Project, Shot
 from nervykite.core.piece.timeline import clock
 from nervykite.core.piece.timeline.timeline import Timeline

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from nervykite.core.common.errors import Refusal
 from nervykite.core.piece.model import Bezier, Key, Layer, Pose, Spring, Stay, Steps, Way
 from nervykite.core.piece.motion.channels import POSE
-from nervykite.core.piece.motion.easing import PRESETS, ease, settles
+from nervykite.core.piece.motion.easing import PRESETS, ease
 from nervykite.core.piece.motion.hashed import noise, wander
 from nervykite.core.piece.motion.keyed import Keyed, KeyTrack
 from nervykite.core.piece.motion.motion_path import PathSegment
@@ -123,13 +123,6 @@ class TestSprings:
         spring = Spring(stiffness=stiffness, damping=damping, mass=mass)
         assert ease(spring, 1, seconds) == 1
         assert abs(ease(spring, 1 - 1e-6, seconds) - 1) < 1e-3
-
-    def test_when_it_has_settled(self):
-        for spring in (Spring(), Spring(stiffness=90, damping=40, mass=2)):
-            t = settles(spring)
-            later = [abs(1 - ease(spring, u / 20, 20)) for u in np.linspace(t, 14, 60)]
-            assert max(later) <= 0.0021
-            assert abs(1 - ease(spring, 0.9 * t / 20, 20)) > 0.0019 or t < 0.1
 
 
 class TestPaths:

@@ -26,7 +26,7 @@ from nervykite.core.draw.picture.affected import affected
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.piece.model import Arrangement, Framing, Key, Matte, Stop, Track, Travel
 from nervykite.core.piece.model.base import new_id
-from nervykite.core.see.footage.framing import fit_matrix
+from nervykite.core.see.footage.framing_matrix import fit_matrix
 from nervykite.demo import FOOTAGE
 from nervykite.server.pictures import outline_of
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from nervykite.core.piece.model import Framing, Shot
 from nervykite.core.piece.timeline.clock import conform, landing, seconds_of
-from nervykite.core.see.footage.framing import fit_matrix
+from nervykite.core.see.footage.framing_matrix import fit_matrix
 from nervykite.core.see.footage.library import fitted, place
 from nervykite.core.see.footage.planes import Planes
 from nervykite.core.see.footage.proxy import proxy_size, shrink

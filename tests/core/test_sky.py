@@ -374,7 +374,7 @@ class TestFraming:
         (item,) = document.project.ground
         turned = ChangeGround(item=item.id, framing=Framing(mode="hand", turn=90.0, scale=0.5)).apply(document)
         point = np.array([100.0, 20.0])
-        from nervykite.core.see.footage.framing import fit_matrix
+        from nervykite.core.see.footage.framing_matrix import fit_matrix
 
         size = item.source.size(document)
         matrix = fit_matrix(size, size, document.project.ground[0].framing)

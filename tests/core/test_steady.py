@@ -13,7 +13,7 @@ from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.kinds.sources.steadied import steadied_of
 from nervykite.core.piece.model import Fix, Framing, Steady, Track
 from nervykite.core.piece.model.base import new_id
-from nervykite.core.see.footage.framing import fit_matrix
+from nervykite.core.see.footage.framing_matrix import fit_matrix
 from nervykite.core.see.scene.calm import smoothed, turned
 from nervykite.core.see.scene.fixes import maps_of
 

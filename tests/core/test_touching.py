@@ -10,7 +10,7 @@ from nervykite.core.draw.sound.mix import mix
 from nervykite.core.draw.sound.plan import plan_of
 from nervykite.core.piece.model import Document, MoveKind, PutOn
 from nervykite.core.piece.timeline.timeline import Timeline
-from nervykite.core.see.footage.framing import fit_matrix
+from nervykite.core.see.footage.framing_matrix import fit_matrix
 
 from ..conftest import held
 from .test_flying import MATTE, frames

@@ -37,7 +37,7 @@ NAMES = (
 
 @dataclass(frozen=True)
 class Result:
-    """What a measurement found: its ratio to the baseline, or what `counted` says; the aim in words; the figures."""
+    """The result of a measurement: its ratio to the baseline, or what `counted` says; the aim in words; the figures."""
 
     name: str
     ratio: float

@@ -43,7 +43,7 @@ SVG = (
 
 @dataclass
 class Outcome:
-    """What came of an attack: answers by status, the slowest in seconds, and what should not have happened."""
+    """The outcome of an attack: answers by status, the slowest in seconds, and what should not have happened."""
 
     answers: Counter[int] = field(default_factory=Counter)
     sentences: Counter[str] = field(default_factory=Counter)
@@ -52,7 +52,7 @@ class Outcome:
 
     @property
     def count(self) -> int:
-        """How many requests were made."""
+        """The number of requests were made."""
         return self.answers.total()
 
 
@@ -100,7 +100,7 @@ class Attack:
         return self.outcome
 
     def _there(self) -> bool:
-        """Whether the project has not been deleted for good."""
+        """True if the project has not been deleted for good."""
         try:
             self.studio.projects.revision(self._project)
             return True
@@ -273,7 +273,7 @@ def _examples(strategy: Any, count: int, chance: random.Random) -> list[Any]:
 
 
 def clear(message: str) -> bool:
-    """Whether it is a sentence that says more than that something went wrong."""
+    """True if it is a sentence that says more than that something went wrong."""
     vague = ("did not see that coming", "does not know", "Internal Server Error", "inconsistent")
     return len(message) > 10 and message[-1] in ".?!)”" and not any(v in message for v in vague)
 

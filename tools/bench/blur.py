@@ -1,4 +1,4 @@
-"""What motion blur costs: five cutouts that move by up to 60 pixels while the shutter is open; against the same sharp.
+"""The cost of motion blur: five cutouts that move by up to 60 pixels while the shutter is open; against the same sharp.
 
 Also how far the profile of a moving edge is from the ideal ramp, in light.
 """
@@ -67,7 +67,7 @@ def _moving(studio: Studio, project: str) -> Document:
 
 
 def _profile(far: float) -> float:
-    """How far the light of a white edge over black is from a ramp as long as it moves, 0…1, at the worst pixel."""
+    """Deviation of the light of a white edge over black from a ramp as long as it moves, 0…1, at the worst pixel."""
     side = 120
     cover = np.zeros((side + 8, side + 8), np.uint16)
     cover[4:-4, 4:-4] = 256

@@ -72,7 +72,7 @@ def whole_files(folder: Path) -> list[Path]:
 
 
 def broken(data: bytes, chance: random.Random) -> bytes:
-    """What damage makes of a file: flipped bits, a missing end, a missing part, other numbers in its header."""
+    """A file with damage: flipped bits, a missing end, a missing part, other numbers in its header."""
     hurt = bytearray(data)
     way = chance.choice(("flip", "flip", "cut", "hole", "number", "number", "repeat"))
     if way == "flip":
@@ -110,7 +110,7 @@ def broken_files(folder: Path, count: int, seed: int = 1) -> Iterator[Path]:
 
 
 def needless(connection: sqlite3.Connection) -> list[str]:
-    """What is wrong with the files a data folder keeps: a sentence if they are not those of its shots and assets."""
+    """The fault of the files that a data folder keeps: a sentence if they are not those of its shots and assets."""
     (kept,) = connection.execute("SELECT count(*) FROM files").fetchone()
     rows = [*connection.execute("SELECT file, proxy_file, sound_file FROM shots"),
             *connection.execute("SELECT file FROM assets")]  # fmt: skip

@@ -31,7 +31,7 @@ def ground(rng: np.random.Generator, side: int) -> np.ndarray:
 
 
 def moved(kind: str, t: float, rng_phase: float, size: tuple[int, int]) -> np.ndarray:
-    """How a camera of a kind lies at a time, 0…1: its frame into the large picture, about its middle: (3, 3)."""
+    """The lie of a camera of a kind at a time, 0…1: its frame into the large picture, about its middle: (3, 3)."""
     w, h = size
     if kind == "pan":
         x, y, turn, zoom, lean = 0.9 * w * t, 0.06 * h * np.sin(5 * t), 0.02 * np.sin(4 * t), 1.0, 0.0

@@ -1,4 +1,4 @@
-"""How well a matte is carried over 24 frames, against the demo's known alpha; beside it, dense flow alone."""
+"""The quality of a matte carried over 24 frames, against the demo's known alpha; beside it, dense flow alone."""
 
 from time import perf_counter
 

@@ -1,4 +1,4 @@
-"""How well the frames worth holding are found on the demo's footage, and what looking through a shot takes."""
+"""The quality of the frames found worth holding on the demo's footage, and what looking through a shot takes."""
 
 import json
 import threading
@@ -65,8 +65,7 @@ def measure(frames: int = 150) -> Result:
 
 
 def _watched(path: Path, rate: float) -> tuple[list[Seen], float]:
-    """What is seen of a clip, and how wide it is in heights."""
-
+    """The records of a clip, and how wide it is in heights."""
     pictures = [
         cv2.resize(p, proxy_size(p.shape[1], p.shape[0]), interpolation=cv2.INTER_AREA) for p in frames_of(path)
     ]
@@ -89,7 +88,7 @@ def _crispest(crisp: np.ndarray, blur: list[float | None]) -> tuple[int, int]:
 
 
 def _speed(frames: int) -> tuple[float, float]:
-    """How long a large shot takes, to its length; and how long preview frames take meanwhile, to alone."""
+    """The time that a large shot takes, to its length; and how long preview frames take meanwhile, to alone."""
     with TemporaryDirectory() as folder:
         path = Path(folder) / "shot.mp4"
         enlarged_demo(path, frames)

@@ -28,7 +28,7 @@ BETWEEN = (0.05, 0.8)
 
 @dataclass
 class Kills:
-    """What came of it: how many edits were answered, and what should not have happened."""
+    """The outcome: how many edits were answered, and what should not have happened."""
 
     kills: int = 0
     answered: int = 0
@@ -75,7 +75,7 @@ class Served:
             pass
 
     def call(self, path: str, body: Any = None, content: bytes | None = None) -> Any:
-        """What it answers, from JSON. Raises OSError if it does not, or refuses."""
+        """The answer, from JSON. Raises OSError if there is none, or a refusal."""
         data = json.dumps(body).encode() if content is None and body is not None else content
         request = urllib.request.Request(self.url + path, data, {"Content-Type": "application/json"})
         with urllib.request.urlopen(request, timeout=20) as answer:
@@ -105,7 +105,7 @@ def crash(kills: int, seed: int = 1) -> Kills:
 
 
 def _looked_at(server: Served, project: str, last: int, found: Kills) -> int:
-    """Whether all that was answered is there; the number of the edit that is."""
+    """The number of the edit that is there; a fault is noted if that is not all that was answered."""
     name = server.call(f"projects/{project}")["project"]["name"]
     number = int(name.rpartition(" ")[2])
     if number not in (last, last + 1):  # the last one may be there without its answer
@@ -175,7 +175,7 @@ def _left(data: Path, project: str, found: Kills) -> None:
 
 
 def measure(kills: int = 100) -> Result:
-    """How many edits of those answered were lost, of a hundred kills; and what else should not be."""
+    """The number of edits of those answered were lost, of a hundred kills; and what else should not be."""
     found = crash(kills)
     figures: dict[str, int | str] = {
         "kills": found.kills,

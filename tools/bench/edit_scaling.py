@@ -1,4 +1,4 @@
-"""How long an edit takes on the server as a piece grows: 300 layers over five minutes, and a tenth of that."""
+"""The time of an edit on the server as a piece grows: 300 layers over five minutes, and a tenth of that."""
 
 import itertools
 from fractions import Fraction
@@ -10,7 +10,7 @@ import numpy as np
 from starlette.testclient import TestClient
 
 from nervykite.core.change.edits import ChangeMatte, HoldFrame, SetKeys
-from nervykite.core.kinds.sources.shot import ShotSource
+from nervykite.core.kinds.sources.shot_source import ShotSource
 from nervykite.core.piece.model import Document, GroundItem, Key, Matte, Project, Shot
 from nervykite.server.app import create_app
 from nervykite.store.rows import write_shot

@@ -127,7 +127,7 @@ class Edits:
         return self._chance.choice([new_id(), *(id_ for kind, ids in known.items() if kind != "file" for id_ in ids)])
 
     def _edit(self, client: TestClient, edit: Any) -> bool:
-        """Whether an edit was taken."""
+        """True if an edit was taken."""
         body = {"revision": self.studio.projects.revision(self._project), "edit": edit}
         begun = time.monotonic()
         answer = client.post(f"/api/projects/{self._project}/edits", json=body)

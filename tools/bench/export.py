@@ -73,7 +73,8 @@ def measure(blur: bool = False) -> Result:
 
 def _with_alpha(studio: Studio, document: Document, folder: Path) -> Iterator[tuple[str, float]]:
     """For formats with alpha how long sending all layers takes, over encoding the very same frames, ready and one after
-    the other."""
+    the other.
+    """
     sending = Sending(what="layers", layers=[x.id for x in document.project.layers], span=(0, CLEAR))
     draw = FrameRenderer(document, [sending], studio.open_library)
     project = document.project
@@ -99,8 +100,9 @@ def _with_alpha(studio: Studio, document: Document, folder: Path) -> Iterator[tu
 
 
 def _together(studio: Studio, document: Document, folder: Path) -> float:
-    """How long a piece with three finishes on each cutout takes that is sent for posting, small for a message, and as a
-    moving picture, over these one after the other."""
+    """The time of a piece with three finishes on each cutout that is sent for posting, small for a message, and as a
+    moving picture, over these one after the other.
+    """
     finishes = [Finish(kind="outline", settings={"width": 3.0 + 3 * n}) for n in range(3)]
     for layer in document.project.layers:
         document = ChangeLayer(layer=layer.id, finishes=finishes).apply(document)

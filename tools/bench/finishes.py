@@ -1,5 +1,6 @@
-"""What each finish costs on a cutout of a quarter of the frame at 540×960: cold, warm, and while a setting of it moves;
-against a Gaussian blur of the same picture by SciPy."""
+"""The cost of each finish on a cutout of a quarter of the frame at 540×960: cold, warm, and while a setting of it
+moves; against a Gaussian blur of the same picture by SciPy.
+"""
 
 from time import perf_counter
 from typing import Any
@@ -92,7 +93,7 @@ def _with(kind: type[FinishKind], n: int, given: dict[str, Any]) -> Finish:
 
 
 def _given(studio: Studio, project: str) -> dict[str, Any]:
-    """What finishes are given of the shelf, put there first, and tones to match."""
+    """The supplies of finishes from the shelf, put there first, and tones to match."""
     corners = (f"{1 - r} {g} {b}" for b in (0, 1) for g in (0, 1) for r in (0, 1))
     table, picture = studio.folder / "some.cube", studio.folder / "tile.png"
     table.write_text("\n".join(["LUT_3D_SIZE 2", *corners]))

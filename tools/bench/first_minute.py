@@ -40,7 +40,7 @@ def measure() -> Result:
 
 
 def _seconds(kind: str | None, clips: tuple[str, ...]) -> float:
-    """How long it takes from files to a sent piece, in a new folder; without a recipe, of the footage as it is."""
+    """The seconds from files to a sent piece, in a new folder; without a recipe, of the footage as it is."""
     with TemporaryDirectory(prefix="nervykite-") as folder:
         studio = Studio(Path(folder))
         begun = perf_counter()

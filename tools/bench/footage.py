@@ -1,4 +1,6 @@
-"""How hard the demo shots are to cut: by colour alone, by motion, and how much of the subject is only partly there."""
+"""The difficulty of cutting the demo shots: by colour alone, by motion, and how much of the subject is only partly
+there.
+"""
 
 import warnings
 

@@ -47,7 +47,7 @@ def files(count: int, seed: int = 1) -> Outcome:
 
 
 def measure(minutes: float = 2.0) -> Result:
-    """How many faults there were; of the time a third each goes to requests, to edits, and to files."""
+    """The number of faults there were; of the time a third each goes to requests, to edits, and to files."""
     seed = int(time.time())
     asked = attack(seconds=20 * minutes, seed=seed)
     edited = edits(round(EDITS_A_MINUTE * minutes / 3), seed)

@@ -1,4 +1,4 @@
-"""How long edits of the ground take on the server in a large piece: 200 items, 300 layers, 3000 keys, five minutes."""
+"""The time of edits of the ground on the server in a large piece: 200 items, 300 layers, 3000 keys, five minutes."""
 
 from pathlib import Path
 from tempfile import TemporaryDirectory

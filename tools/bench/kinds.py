@@ -70,7 +70,7 @@ class Demo:
         return [cv2.resize(f, size, interpolation=cv2.INTER_AREA) for f in self.frames(shot)]
 
     def stirs(self, shot: str, at: int) -> np.ndarray | None:
-        """What moves at a glance."""
+        """The movement at a glance."""
         first = max(0, at - SIGHT)
         size = scenes.working_size(*self.frames(shot)[0].shape[1::-1])
         near = self.frames(shot)[first : at + SIGHT + 1]
@@ -184,7 +184,7 @@ def _best(alphas: list[np.ndarray], truth: np.ndarray) -> np.ndarray:
 
 
 def _moved(frames: list[np.ndarray], picture: np.ndarray, at: int, names: tuple[str, ...]) -> np.ndarray:
-    """What moves in a frame; nothing if nothing is found."""
+    """The movers in a frame; nothing if nothing is found."""
     try:
         found, _ = mover.pick_mover(frames, at, prior.people, evidence=without(mover.MOVER, *names))
         return found.matte(picture, 10)

@@ -1,6 +1,7 @@
-"""What words and what is worked out cost at 540×960: forty letters on an arc, laid out and painted with three lines;
-letters that come in; each backdrop and all in the air, there and at 1080×1920; cards. Against the same letters drawn by
-Skia alone, straight and plain."""
+"""The cost of words and of what is worked out at 540×960: forty letters on an arc, laid out and painted with three
+lines; letters that come in; each backdrop and all in the air, there and at 1080×1920; cards. Against the same letters
+drawn by Skia alone, straight and plain.
+"""
 
 from dataclasses import replace
 from time import perf_counter

@@ -1,4 +1,4 @@
-"""What the measurements work on: a made piece with five cutouts, and a long shot."""
+"""The material of the measurements: a made piece with five cutouts, and a long shot."""
 
 from collections.abc import Iterator
 from contextlib import contextmanager

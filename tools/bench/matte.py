@@ -1,4 +1,4 @@
-"""How good mattes are: overlap and edge error against known alpha, on the demo's truth or on a folder of cases."""
+"""The quality of mattes: overlap and edge error against known alpha, on the demo's truth or on a folder of cases."""
 
 import json
 from collections.abc import Iterator
@@ -65,7 +65,7 @@ def band_error(alpha: np.ndarray, truth: np.ndarray) -> float:
 
 
 def fringe_error(shot: str, frame: int) -> float:
-    """How much of the error that the source's own colours make over a saturated new one is left after cleaning.
+    """The part of the error that the source's own colours make over a saturated new one that is left after cleaning.
 
     With the true alpha, in the band around the edge. So that the subject's true colours are known, it is put over
     another shot's footage first, and cut out of that.
@@ -123,7 +123,7 @@ def demo_cases(folder: Path) -> Iterator[Case]:
 
 
 def strokes_for(figures: list[dict[str, list[float]]], truth: np.ndarray) -> dict:
-    """What a hurried person would draw: a line along each limb, four around the subject."""
+    """The strokes that a hurried person would draw: a line along each limb, four around the subject."""
     inside = cv2.erode((truth > 0.95).astype(np.uint8), np.ones((5, 5), np.uint8))
     keep = []
     for joints in figures:

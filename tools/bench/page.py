@@ -1,4 +1,4 @@
-"""How well the page keeps up, in a real browser on the demo: frames shown while playing, and the wait under the hand.
+"""The pace of the page in a real browser on the demo: frames shown while playing, and the wait under the hand.
 
 Needs the packages of the tests and Chromium.
 """
@@ -109,7 +109,8 @@ def _opening(page: Any) -> dict[str, float]:
 
 def _played(page: Any, frames: int) -> tuple[int, float]:
     """Plays so many frames from the first one on: how many were shown, and the share of the time in which the page's
-    main thread had something to do."""
+    main thread had something to do.
+    """
     page.evaluate("document.activeElement?.blur()")  # a button that has the focus would take the space bar
     page.keyboard.press("Home")
     page.wait_for_timeout(300)

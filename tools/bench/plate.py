@@ -1,4 +1,4 @@
-"""How good clean plates are behind subjects: where frames show what is there, and where none does."""
+"""The quality of clean plates behind subjects: where frames show what is there, and where none does."""
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""How the time of a frame grows with the piece: with finishes on frozen cutouts, with layers, with its length.
+"""The growth of a frame's time with the piece: with finishes on frozen cutouts, with layers, with its length.
 
 Each is a ratio of two pieces in the same run, taken in turn, so that a machine that is busy for a while does not tell.
 """
@@ -93,7 +93,7 @@ def _lasting(document: Document, seconds: int) -> Document:
 
 
 def _covered(studio: Studio, document: Document) -> float:
-    """How many pixels of the preview the layers cover in a frame, each counted by itself."""
+    """The number of pixels of the preview the layers cover in a frame, each counted by itself."""
     total = 0.0
     for draw in Evaluation(document).at(20).layers:
         sprite = studio.renderer.sprite(document, draw.sprite, SIZE, True)  # type: ignore[union-attr]

@@ -1,4 +1,4 @@
-"""How smoothly the page scrolls and drags a sky of 300 layers, in a real browser.
+"""The smoothness of scrolling and dragging a sky of 300 layers, in a real browser.
 
 Needs the packages of the tests and Chromium.
 """

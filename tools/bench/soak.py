@@ -31,7 +31,7 @@ WARM = 0.25
 
 @dataclass(frozen=True)
 class Held:
-    """What a process has at a time: resident bytes, open files, threads."""
+    """The holdings of a process at a time: resident bytes, open files, threads."""
 
     memory: int
     files: int
@@ -48,7 +48,7 @@ class Held:
 
 @dataclass
 class Soaked:
-    """What came of it: rounds of work, how often each thing was asked for, what failed, and the looks in order."""
+    """The outcome: rounds of work, how often each thing was asked for, what failed, and the looks in order."""
 
     rounds: int = 0
     asked: dict[str, int] = field(default_factory=dict)
@@ -56,7 +56,7 @@ class Soaked:
     looks: list[Held] = field(default_factory=list)
 
     def grown(self, what: str) -> float:
-        """How many times as much there is at the end as once it was warm: means of as many looks at both."""
+        """The number of times as much there is at the end as once it was warm: means of as many looks at both."""
         values = [float(getattr(one, what)) for one in self.looks[int(WARM * len(self.looks)) :]]
         part = max(1, len(values) // 3)
         return float(np.mean(values[-part:]) / np.mean(values[:part]))
@@ -145,7 +145,7 @@ def soak(minutes: float, seed: int = 1, clients: int = CLIENTS) -> Soaked:
 
 
 def measure(minutes: float = 30.0) -> Result:
-    """How many times as much memory the server has at the end as when it was warm."""
+    """The number of times as much memory the server has at the end as when it was warm."""
     found = soak(minutes)
     last = found.looks[-1]
     figures: dict[str, Any] = {

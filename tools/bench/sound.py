@@ -1,5 +1,6 @@
-"""How well beats are found, in the demo's tune and in pieces whose beats are known; how quickly a piece is mixed, how
-near it comes to its loudness, and how near in what is sent hits lie to their ties."""
+"""The quality of beats found, in the demo's tune and in pieces whose beats are known; how quickly a piece is mixed, how
+near it comes to its loudness, and how near in what is sent hits lie to their ties.
+"""
 
 import tempfile
 from pathlib import Path
@@ -72,7 +73,7 @@ def _beats(figures: dict[str, float]) -> None:
 
 
 def _mixing(figures: dict[str, float]) -> float:
-    """How many times as fast as it plays a minute with a bed and 20 cues is mixed; and what comes of it."""
+    """The number of times as fast as it plays a minute with a bed and 20 cues is mixed; and what comes of it."""
     rng = np.random.default_rng(0)
     files = {
         name: rng.normal(0, loud, (2, LONG * RATE)).astype(np.float32) for name, loud in (("bed", 0.12), ("shot", 0.05))
@@ -115,7 +116,7 @@ def _mixing(figures: dict[str, float]) -> float:
 
 
 def _sent(figures: dict[str, float]) -> None:
-    """How far hits lie from their ties in a decoded MP4."""
+    """The offset of hits from their ties in a decoded MP4."""
     document = Document(project=Project(name="Hits", width=64, height=64, mix=Mix(loudness=None)))
     document = AddColour(source=ColourSource(lasting=30 * (len(STRIKING) + 1))).apply(document)
     frames = [30 * n + 17 + n % 5 for n in range(len(STRIKING))]

@@ -1,4 +1,4 @@
-"""How exactly a camera is followed: against cameras that are known, and the demo's Groyne pan."""
+"""The exactness of following a camera: against cameras that are known, and the demo's Groyne pan."""
 
 import json
 from pathlib import Path
@@ -69,7 +69,7 @@ def _chained(made: Shot) -> list[np.ndarray]:
 
 
 def _groyne() -> dict[str, float]:
-    """How far the sand of the Groyne pan is off where it is seen, over the frames around the held one, and all."""
+    """The error of the sand of the Groyne pan where it is seen, over the frames around the held one, and all."""
     truth = json.loads((FOOTAGE / "truth" / "groyne-pan.json").read_text())
     ground = [np.array(g).reshape(3, 3) for g in truth["ground"]]
     path, size, ref = Path(FOOTAGE / "groyne-pan.mp4"), (720, 1280), 45

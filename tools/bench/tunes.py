@@ -1,5 +1,6 @@
 """Pieces of music whose beats are known: a kick, a snare, hats between, a bass, at any tempo, straight or swung, with a
-voice and noise over them."""
+voice and noise over them.
+"""
 
 import numpy as np
 
@@ -102,7 +103,8 @@ def clicks(bpm: float, seconds: float = 24.0, first: float = 0.0) -> tuple[np.nd
 
 def agreement(found: np.ndarray, known: np.ndarray, within: float = 0.05) -> tuple[float, float]:
     """The F-measure of found beats, each within so many seconds of one that is known, and how far off they are, in
-    milliseconds, median."""
+    milliseconds, median.
+    """
     if not len(found) or not len(known):
         return 0.0, 0.0
     nearest = np.abs(found[:, None] - known[None]).argmin(0)

@@ -1,4 +1,4 @@
-"""How soon the server answers others while a large file comes in."""
+"""The time until the server answers others while a large file comes in."""
 
 import http.client
 import threading

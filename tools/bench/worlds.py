@@ -59,7 +59,7 @@ class Away:
     before: bool
 
     def at(self, n: int, count: int) -> float:
-        """How far off they are in a frame of so many, as a share of the way that takes them out of it."""
+        """The error in a frame of so many, as a share of the way that takes them out of it."""
         since = (n if self.before else count - 1 - n) - max(1, round(self.share * count))
         return 1.0 if since < 0 else max(0.0, 1 - (since + 1) / WALK)
 

@@ -92,7 +92,7 @@ def _guessed(place: np.ndarray, unseen: np.ndarray) -> np.ndarray:
 
 
 def _listened(rng: np.random.Generator, scene: Scene, look: Callable[[Evidence], object]) -> Lesson | None:
-    """What is known of a scene when the judge is asked, at one of the turns, and the truth there."""
+    """The evidence in a scene when the judge is asked, at one of the turns, and the truth there."""
     wanted, turns, lesson = int(rng.integers(0, TURNS)), 0, None
 
     def judge(view: opinion.OpinionView, turn: opinion.Opined) -> np.ndarray | None:

@@ -1,4 +1,4 @@
-"""What a camera makes of a scene: light is mixed, what moves or is out of focus is blurred, noise comes in."""
+"""The camera's part in a scene: light is mixed, what moves or is out of focus is blurred, noise comes in."""
 
 import cv2
 import numpy as np

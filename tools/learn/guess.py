@@ -1,4 +1,4 @@
-"""What a finder of people might say."""
+"""The guesses that a finder of people might make."""
 
 import cv2
 import numpy as np
@@ -7,7 +7,7 @@ from .noise import noise
 
 
 def guess_at(rng: np.random.Generator, alpha: np.ndarray) -> np.ndarray:
-    """What a person finder might say of a subject with the matte `alpha`: coarse, with parts lost or made up, 0…1."""
+    """A guess of a person finder at a subject with the matte `alpha`: coarse, with parts lost or made up, 0…1."""
     coarse = rng.uniform(6, 18)
     size = max(4, int(alpha.shape[1] / coarse)), max(4, int(alpha.shape[0] / coarse))
     small = cv2.resize(alpha, size, interpolation=cv2.INTER_AREA)

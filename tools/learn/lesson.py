@@ -10,7 +10,7 @@ from nervykite.core.see.find.judge import SIDE, Voices
 
 @dataclass(frozen=True)
 class Lesson:
-    """What the judge is shown, float16 (side, side, SEEN) and layers, and the answer, uint8 (side, side), 0…255."""
+    """The lesson of the judge: float16 (side, side, SEEN) and layers, and the answer, uint8 (side, side), 0…255."""
 
     seen: np.ndarray
     looked: list[np.ndarray]

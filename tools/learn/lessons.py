@@ -52,7 +52,7 @@ def lessons_on(rng: np.random.Generator, scene: Scene) -> list[Lesson]:
 
 
 def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[Stroke], drop: list[Stroke]) -> Lesson:
-    """What is known at one of the three turns, and the truth in the part of the scene that is looked at."""
+    """The evidence at one of the three turns, and the truth in the part of the scene that is looked at."""
     picture, alpha, _ = scene
     wanted, heard = int(rng.integers(0, 3)), []
 
@@ -77,7 +77,7 @@ def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[Stroke], drop
 
 
 def said_by_one_who_knows(rng: np.random.Generator, alpha: np.ndarray) -> np.ndarray:
-    """What somebody says of a subject with the matte `alpha` (h, w) who knows it about as well as the judge, ±SURE."""
+    """Say of somebody about a subject with the matte `alpha` (h, w) who knows it about as well as the judge, ±SURE."""
     about = at_size(guess_at(rng, alpha), alpha)
     return SURE * np.clip(rng.uniform(1, 3) * (2 * about - 1), -1, 1)
 

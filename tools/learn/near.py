@@ -69,7 +69,7 @@ def near_lessons_on(rng: np.random.Generator, scene: Scene) -> list[Lesson]:
 def _lesson(
     rng: np.random.Generator, voices: Voices, ours: np.ndarray, others: np.ndarray, alpha: np.ndarray
 ) -> Lesson | None:
-    """What is seen of what was found from near, and the truth there; None if something else was found."""
+    """The lesson of looking from near at an answer, and the truth there; None if something else was found."""
     box = box_around(voices.before, NearerSettings(rng.uniform(*MARGINS)))
     truth = cv2.resize(np.ascontiguousarray(alpha), voices.wish.shape[::-1], interpolation=cv2.INTER_AREA)
     found, real = voices.before > 0.5, truth > 0.5

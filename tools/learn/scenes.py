@@ -25,7 +25,7 @@ class Scene(NamedTuple):
     """A subject before a place."""
 
     picture: np.ndarray
-    """uint8 RGB (h, w, 3)."""
+    """The picture, uint8 RGB (h, w, 3)."""
     alpha: np.ndarray
     """The subject's matte, float32 (h, w), 0…1."""
     place: np.ndarray
@@ -216,7 +216,7 @@ def ragged(rng: np.random.Generator, mask: np.ndarray) -> np.ndarray:
 
 
 def _coat(rng: np.random.Generator, mask: np.ndarray, place: np.ndarray) -> np.ndarray:
-    """What a subject wears: parts of several colours, some of them the place's, with light from a side."""
+    """The coat of a subject: parts of several colours, some of them the place's, with light from a side."""
     height, width = mask.shape
     inside = mask > 0.5
 

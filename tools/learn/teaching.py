@@ -1,4 +1,4 @@
-"""What both networks are made of, how they learn and are written; for `train.py` and `train_tracer.py` beside it."""
+"""The stuff of both networks: how they learn and are written; for `train.py` and `train_tracer.py` beside it."""
 
 from collections.abc import Callable, Iterator
 
@@ -21,7 +21,7 @@ def folded(x, by: int):
 
 
 def unfolded(x, by: int):
-    """What `folded` undoes."""
+    """The array that `folded` was given."""
     return keras.layers.Lambda(lambda v: tf.nn.depth_to_space(v, by))(x)
 
 
@@ -44,7 +44,7 @@ def learning(
 
 
 def _step_of(model: keras.Model, steps: int, rate: float, loss_of):
-    """What takes one step towards a smaller `loss_of(*given)`, of so many in all, and returns the loss."""
+    """The function that takes one step towards a smaller `loss_of(*given)`, of so many in all, and returns the loss."""
     optimizer = keras.optimizers.AdamW(keras.optimizers.schedules.CosineDecay(rate, steps), weight_decay=1e-4)
 
     @tf.function

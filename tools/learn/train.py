@@ -1,10 +1,10 @@
-"""Trains the judge on lessons, or what looks from near on near lessons, and writes a TensorFlow Lite model.
+r"""Trains the judge on lessons, or what looks from near on near lessons, and writes a TensorFlow Lite model.
 
 Runs in an environment of its own with `tensorflow-cpu` and `numpy`, which nothing else in the project needs:
 
-    python tools/learn/train.py lessons-1.npz lessons-2.npz --steps 6000 --weights judge.weights.h5 \\
+    python tools/learn/train.py lessons-1.npz lessons-2.npz --steps 6000 --weights judge.weights.h5 \
         --out nervykite/core/see/find/judge.tflite
-    python tools/learn/train.py near-1.npz near-2.npz --near --start judge.weights.h5 --steps 2400 \\
+    python tools/learn/train.py near-1.npz near-2.npz --near --start judge.weights.h5 --steps 2400 \
         --out nervykite/core/see/find/nearer.tflite
 
 The network from near is the judge's own at twice the size, and goes on from what that has learned.
@@ -38,7 +38,7 @@ HEARD = (24, 24, 48)
 
 
 class Course(NamedTuple):
-    """How a network learns."""
+    """The course by which a network learns."""
 
     side: int
     """Its rows and columns when it has learned."""

@@ -53,7 +53,7 @@ class Gesture:
     last: float
 
     def weight(self, time: float) -> float:
-        """How far the gesture has taken over, 0…1."""
+        """The weight of the gesture so far, 0…1."""
         return ease((time - self.first) / (self.there - self.first)) * ease(
             (self.last - time) / (self.last - self.until)
         )
@@ -61,7 +61,7 @@ class Gesture:
 
 @dataclass(frozen=True)
 class Act:
-    """What a figure does: key poses by time (seconds), stances, flights, and how far it has gone by then."""
+    """The act of a figure: key poses by time (seconds), stances, flights, and how far it has gone by then."""
 
     score: tuple[tuple[float, Pose], ...]
     stances: tuple[Stance, ...] = ()

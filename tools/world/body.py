@@ -22,7 +22,7 @@ CUFF, HANDLE, CLOTH, YOKE, WOUND, DISC, STRAND, VISOR = 12, 13, 14, 15, 16, 17, 
 
 @dataclass(frozen=True)
 class Costume:
-    """What a figure wears.
+    """The costume of a figure.
 
     dyes: linear colours (11, 3) of: light, main, bright, yoke, leggings, shorts, shoes, skin, hair, band, lips.
     """

@@ -1,4 +1,4 @@
-"""How the figures take the light: folds, colours, sun, shade and shine, as kernels over the pixels."""
+"""The shading of figures: folds, colours, sun, shade and shine, as kernels over the pixels."""
 
 import math
 

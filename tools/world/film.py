@@ -68,7 +68,9 @@ def lens_blur(
 
 @dataclass(frozen=True)
 class Stock:
-    """How a camera writes light down: exposure, tint of the light (3), and noise in brightness and in colour."""
+    """The stock that a camera writes light down on: exposure, tint of the light (3), and noise in brightness and in
+    colour.
+    """
 
     exposure: float = 0.92
     tint: tuple[float, float, float] = (1.0, 1.0, 1.0)

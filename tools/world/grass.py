@@ -9,7 +9,7 @@ from .place import SUN, height
 TEXELS = 70.0
 """Texels a metre of the shadow map."""
 Tuft = tuple[float, float, int, float, float]
-"""x, z, number of blades, height and spread in metres."""
+"""A tuft: x, z, number of blades, height and spread in metres."""
 
 
 class Grass:

@@ -18,7 +18,7 @@ def floor(tex) -> float:
 
 
 def hut_shadows(tex) -> list[np.ndarray]:
-    """What the hut shades on the sand, as polygons (n, 2: x, z)."""
+    """The shadows of the hut on the sand, as polygons (n, 2: x, z)."""
     y, low = floor(tex), height(tex, -13.5, -0.5)
     corners = np.array([(LEFT, BACK), (RIGHT + 0.15, BACK), (RIGHT + 0.15, FRONT - 0.2), (LEFT, FRONT - 0.2)])
     cast = corners - SUN[[0, 2]] / SUN[1] * (y + 2.62 - low)

@@ -49,7 +49,7 @@ def hazed(colour: np.ndarray, far: np.ndarray, thick: float = 0.0030) -> np.ndar
 
 
 def depth_of(points: np.ndarray, camera: np.ndarray) -> np.ndarray:
-    """How far points (…, 3) lie in front of the camera."""
+    """The depth of points (…, 3) in front of the camera."""
     return (points - camera[:3]) @ camera[3:6]
 
 

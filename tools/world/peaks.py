@@ -1,4 +1,4 @@
-"""What is true of the figures' movement in a demo shot, by their joints: where it peaks, and how far it blurs them."""
+"""The truth of the figures' movement in a demo shot, by their joints: where it peaks, and how far it blurs them."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -13,9 +13,10 @@ TORSO = 2.6
 
 @dataclass(frozen=True)
 class Standing:
-    """How far, in body heights, a peak has to stand out to be an apex, by what it is a peak of; within how many frames
-    apexes are one; how many of a figure's joints have to be in the picture; how far it may stray, in heights, for a
-    pose to be held, and for how many frames."""
+    """The settings of how far, in body heights, a peak has to stand out to be an apex, by what of; within how many
+    frames apexes are one; how many of a figure's joints have to be in the picture; how far it may stray, in heights,
+    for a pose to be held, and for how many frames.
+    """
 
     top: float = 0.1
     stride: float = 0.2
@@ -84,7 +85,7 @@ def _held(curve: np.ndarray, top: int, standing: Standing, tall: float) -> tuple
 
 
 def blurs(frames: Sequence[Sequence[Joints]], size: tuple[int, int]) -> list[float | None]:
-    """How far the joints of the figures go from frame to frame, in pixels, in the mean; None where nobody is seen."""
+    """The way of the joints of the figures from frame to frame, in pixels, in the mean; None where nobody is seen."""
     result: list[float | None] = []
     for number in range(len(frames)):
         ways = []

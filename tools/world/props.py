@@ -1,4 +1,4 @@
-"""What flies and stands on the beach: flags, kites and their tails, the pier, gulls."""
+"""The flying and standing things on the beach: flags, kites and their tails, the pier, gulls."""
 
 import math
 

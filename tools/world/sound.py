@@ -75,7 +75,7 @@ HEARD: dict[str, Callable[[float, int], np.ndarray]] = {
 
 
 def events(shot_name: str) -> list[tuple[float, str, float]]:
-    """What is heard in a shot: seconds of film, which sound, how hard (0…1)."""
+    """The events heard in a shot: seconds of film, which sound, how hard (0…1)."""
     shot = SHOTS[shot_name]
     heard = list(shot.sounds)
     for act in shot.acts:

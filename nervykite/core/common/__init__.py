@@ -1,0 +1,1 @@
+"""The small things that all wings share: colours, refusals, stores of results, work in other threads and processes."""

@@ -13,7 +13,7 @@ THREADS = 2
 
 
 def cores() -> int:
-    """How many threads one call may take: NUMBA_NUM_THREADS where that is set, as it is for kernels; at most two."""
+    """Number of threads one call may take: NUMBA_NUM_THREADS where that is set, as it is for kernels; at most two."""
     return max(1, min(THREADS, int(os.environ.get("NUMBA_NUM_THREADS", THREADS))))
 
 

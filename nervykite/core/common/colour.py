@@ -1,5 +1,6 @@
 """Colours as numbers, and between two: mixed in OKLab (Ottosson 2020, as CSS Color 4 has it), where equal steps look
-equal."""
+equal.
+"""
 
 from collections.abc import Sequence
 

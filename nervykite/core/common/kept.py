@@ -1,4 +1,4 @@
-"""What was made, kept as long as there is room for it."""
+"""A store of things made, kept as long as there is room for them."""
 
 import threading
 from collections import OrderedDict

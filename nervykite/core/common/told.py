@@ -12,7 +12,7 @@ BLOCK = 1 << 20
 
 @dataclass(frozen=True)
 class Most:
-    """What a text may hold: so many bytes; so many values and names, each of which takes a hundred bytes once read."""
+    """The bounds of a text: so many bytes; so many values and names, each of which takes a hundred bytes once read."""
 
     size: int
     parts: int

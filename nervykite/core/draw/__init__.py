@@ -1,0 +1,1 @@
+"""The way from a document and pixels to pictures, sound and files."""

@@ -1,4 +1,4 @@
-"""What a bundle's file holds: looked at from end to end before anything of it is taken over.
+"""The contents of a bundle's file: looked at from end to end before anything of it is taken over.
 
 A zip archive is small where it says that it is large: how much it says, of how many files, and how tightly packed, is
 known before any of it is unpacked. To be called apart, see `core/common/apart`.
@@ -54,7 +54,8 @@ class Contents:
 
 
 def contents(path: Path, name: str) -> Contents:
-    """What a bundle's file holds. Raises Refusal, with a sentence about the file of that name, if it is none or broken.
+    """The contents of a bundle's file. Raises Refusal, with a sentence about the file of that name, if it is none or
+    broken.
 
     How files are packed is known afterwards, and not yet whether they are what they are said to be.
     """

@@ -1,4 +1,4 @@
-"""How the values of layers and ground items change over time: what the bench draws as curves, and a path as dots."""
+"""The curves of layers and ground items: how values change over time, as the bench draws them, and a path as dots."""
 
 from dataclasses import dataclass, field
 

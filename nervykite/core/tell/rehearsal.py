@@ -22,7 +22,7 @@ LONG = 2.0
 
 @dataclass(frozen=True)
 class Rehearsed:
-    """What is seen of a layer for some frames: its flat matrices, a b c d e f as SVG has them, and its opacity.
+    """The layer as it is seen for some frames: its flat matrices, a b c d e f as SVG has them, and its opacity.
 
     `first` is the project frame of the first of them, `still` the number of the one that tells most.
     """
@@ -74,7 +74,7 @@ def rehearsal(
 
 
 def _framed(box: Box, shown: list[Rehearsed], stays: int) -> Rehearsal:
-    """What is shown, framed on where the layer is in each one's frame `stays`."""
+    """The matrices of what is shown, framed on where the layer is in each one's frame `stays`."""
     home = _bounds(_moved(box, shown[0].matrices[stays])) if shown else box
     return Rehearsal(box, home, [replace(one, still=_telling(box, home, one, stays)) for one in shown])
 

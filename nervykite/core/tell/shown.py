@@ -1,4 +1,4 @@
-"""Whether a document can be shown: laid out once, as everything will that shows it, before anybody keeps it."""
+"""Trial of whether a document can be shown: laid out once, as by everything that shows it, before anybody keeps it."""
 
 from collections.abc import Iterator
 

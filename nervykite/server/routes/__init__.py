@@ -1,1 +1,1 @@
-"""What the server answers, one router a subject; each is made for a desk."""
+"""The routers of the server, one a subject; each is made for a desk."""

@@ -1,4 +1,4 @@
-"""What can be chosen, told to the page."""
+"""The routes that tell the page what can be chosen."""
 
 from fastapi import APIRouter
 

@@ -38,7 +38,7 @@ class ProposalView(BaseModel):
 
 
 class WatchedView(BaseModel):
-    """What was seen of a shot: `known` are the frames that were looked at, half-open ranges.
+    """The looking-through of a shot: `known` are the frames that were looked at, half-open ranges.
 
     The curves have a value for every `step` frames: how crisp the subject is and how far its chief movement has gone,
     0…1, none where it is not there. `movements` say what that movement is, take by take, from the first frame of each.
@@ -92,7 +92,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/projects/{project}/shots/{shot}/watched")
     def watched(project: str, shot: str, item: Id | None = None) -> WatchedView:
-        """What was seen of a shot so far; what was not looked at yet will be soon. `item`: what shows it."""
+        """The records of a shot so far; what was not looked at yet will be soon. `item`: what shows it."""
         found = desk.shot(project, shot)
         desk.watcher.want(project, found)
         allowed = None if item is None else frozenset(places(project, found, item))
@@ -106,7 +106,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.post("/api/projects/{project}/shots/{shot}/overlaps")
     def overlapping(project: str, shot: str, body: FramesRequest) -> list[Overlap]:
-        """Which bodies of some frames cover each other."""
+        """The bodies of some frames that cover each other."""
         found = desk.frame_of(project, shot, *body.frames)
         pairs = overlaps(looks.bodies(found, body.frames))
         return [Overlap(one=body.frames[a], other=body.frames[b], share=round(share, 3)) for a, b, share in pairs]
@@ -223,7 +223,7 @@ def _longest(there: np.ndarray) -> tuple[int, int] | None:
 
 
 def _note(shot: Shot, found: bool, allowed: frozenset[int] | None) -> str | None:
-    """What a person should know about a shot that was looked through."""
+    """The note that a person should have about a shot that was looked through."""
     if shot.frames == 1:
         return "There is one picture only, and no movement to go by. Hold it, and carve it by marks or a pick."
     if not found:

@@ -24,14 +24,14 @@ class CopyRequest(BaseModel):
 
 
 class Copied(BaseModel):
-    """What was copied: an id to put it down by, and how many layers that are."""
+    """The receipt of a copy: an id to put it down by, and how many layers that are."""
 
     clip: str
     layers: int
 
 
 class PasteRequest(BaseModel):
-    """What to put down, from which project frame on, and the revision that was asked for on."""
+    """The order to put something down, from which project frame on, and the revision that was asked for on."""
 
     revision: int
     clip: Id

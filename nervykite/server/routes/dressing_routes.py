@@ -37,7 +37,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/projects/{project}/tones/{owner}.cube", response_class=Response)
     def written_tones(project: str, owner: str, frame: Annotated[int, Query(ge=0)] = 0) -> Response:
-        """What a layer or an item of the ground wears of tone at a frame, as a table of colours."""
+        """The tone finishes of a layer or an item of the ground at a frame, as a table of colours."""
         state = studio.state(project)
         evaluation, found = studio.evaluation(state), worn_by(state.document, owner)
         supplies = Stock(state.document, studio.library, studio.renderer.mattes)

@@ -35,7 +35,7 @@ class RubAsked(RubRequest, StepRequest):
 
 
 class CarvedView(BaseModel):
-    """What a stroke led to: what has changed since the revision that the page has seen, and what it should know."""
+    """The outcome of a stroke: what has changed since the revision that the page has seen, and what it should know."""
 
     view: ProjectView
     warnings: list[str]
@@ -71,7 +71,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.post("/api/projects/{project}/holds/{hold}/other-outlines")
     async def other_outlines(project: str, hold: str, body: MarkedRequest, request: Request) -> list[Raster]:
-        """What few marks may mean besides what they led to, likeliest first: none if that is clear."""
+        """The other outlines that few marks may mean, likeliest first: none if that is clear."""
         return await attended(request, lambda report: marking.others(studio, project, hold, body, report))
 
     @router.post("/api/projects/{project}/holds/{hold}/look-ahead", status_code=202)

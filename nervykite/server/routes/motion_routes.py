@@ -17,14 +17,14 @@ from ..desk import Desk
 
 
 class MotionRequest(BaseModel):
-    """What to draw: layers or ground items by their ids, with a draft as it would be after that."""
+    """The motion to draw: of layers or ground items by their ids, with a draft as it would be after that."""
 
     owners: Annotated[list[str], Field(max_length=60)]
     draft: ClientEdit | None = None
 
 
 class RehearsalRequest(BaseModel):
-    """Which moves or behaviours to show, and one of them with settings of its own."""
+    """The rehearsal to show: which moves or behaviours, and one of them with settings of its own."""
 
     side: Literal["in", "out", "always"]
     put: PutOn | None = None

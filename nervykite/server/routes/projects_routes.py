@@ -58,12 +58,12 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/projects/{project}/room")
     def room(project: str) -> Room:
-        """How much of the disk a project takes."""
+        """The room on the disk that a project takes."""
         return studio.projects.room(project)
 
     @router.get("/api/projects/{project}/steps")
     def steps(project: str) -> list[Step]:
-        """What was done in a project, the newest step first, even if the project cannot be shown."""
+        """The steps of a project, the newest first, even if the project cannot be shown."""
         return studio.projects.steps(project)
 
     @router.post("/api/projects/{project}/rescue")

@@ -26,7 +26,8 @@ ENDING = ".recipe.json"
 
 class RecipeRequest(BaseModel):
     """A recipe to be made, with its settings; of which pieces of the ground, or of which cutouts; in place of what an
-    earlier one made. One of somebody's own is named by the hash of its `file`."""
+    earlier one made. One of somebody's own is named by the hash of its `file`.
+    """
 
     recipe: dict[str, Any]
     items: list[Id] | None = None
@@ -51,7 +52,7 @@ class AskedView(BaseModel):
 
 
 class ReadyView(BaseModel):
-    """Whether a recipe can be made of a project's footage, and what is missing if it cannot, in a sentence.
+    """A recipe's readiness: whether it can be made of a project's footage, and what is missing if not, in a sentence.
 
     One of somebody's own has a file and a name, and says what it asks for.
     """
@@ -73,7 +74,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/projects/{project}/recipes")
     def ready(project: str) -> list[ReadyView]:
-        """Which recipes can be made, somebody's own ones first, in the order in which they are offered."""
+        """The recipes that can be made, somebody's own ones first, in the order in which they are offered."""
         document = studio.state(project).document
         own = [_ready(document, file, name) for name, file in studio.projects.shelved("recipe")]
         kinds = [kind for kind in by_rank(Recipe.family) if kind.listed]
@@ -119,7 +120,8 @@ def routes(desk: Desk) -> APIRouter:
     @router.get("/api/projects/{project}/recipes/{kind}.webp", response_class=Response)
     def loop(project: str, kind: str, file: str | None = None) -> Response:
         """A short loop of what a recipe would make of the footage. Without content: not before that was looked through
-        and nothing else is being made; or never, and why (`Cannot`, percent-encoded)."""
+        and nothing else is being made; or never, and why (`Cannot`, percent-encoded).
+        """
         document = studio.state(project).document
         if file is None and kind not in {k for k, made in Recipe.family.all().items() if made.listed}:
             raise Missing("There is no such recipe.")

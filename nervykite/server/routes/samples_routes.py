@@ -1,4 +1,4 @@
-"""What is worked out or drawn, each kind as it comes, small, to choose from: backdrops, shapes, things in the air."""
+"""The samples of what is worked out or drawn, each kind as it comes, small: backdrops, shapes, things in the air."""
 
 import cv2
 import numpy as np

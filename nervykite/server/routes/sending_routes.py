@@ -46,7 +46,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.post("/api/projects/{project}/exports/foretold")
     def foretell(project: str, body: OutputRequest) -> ForetoldView:
-        """How large a file will be and how long it will take, by a few of its frames."""
+        """The estimate of a file's size and time, by a few of its frames."""
         found = studio.foretold(studio.state(project).document, writer_of(body.writer), body.sending)
         return ForetoldView(size=found.size, seconds=found.seconds)
 
@@ -84,7 +84,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.post("/api/projects/{project}/timeline")
     def take_over(project: str, body: TimelineFile) -> TimelineView:
-        """What of a timeline can be taken over, as edits that are not made yet, and what cannot, in sentences."""
+        """Part of a timeline that can be taken over, as edits that are not made yet, and what cannot, in sentences."""
         read = read_timeline(studio.state(project).document, body.text, body.name)
         return TimelineView(edits=[e.model_dump(mode="json") for e in read.edits], left=read.left)
 

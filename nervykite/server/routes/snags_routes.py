@@ -12,7 +12,8 @@ from ..desk import Desk
 
 class SnagView(BaseModel):
     """Something that will look wrong: where it is seen, the step at which it is mended by hand, and an edit that mends
-    it."""
+    it.
+    """
 
     check: str
     title: str
@@ -38,7 +39,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/projects/{project}/snags")
     def snags(project: str) -> SnagsView:
-        """What will look wrong as the piece is now."""
+        """The snags of the piece as it is now."""
         state = studio.state(project)
         found = [
             SnagView(

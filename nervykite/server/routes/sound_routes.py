@@ -33,14 +33,14 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/projects/{project}/sound")
     def sound(project: str) -> SoundView:
-        """What the sound of the piece is made of."""
+        """The blocks of the piece's sound."""
         heard = master(project)
         blocks = [heard.key(n) for n in range(heard.plan.blocks)]
         return SoundView(key=heard.plan.key, samples=heard.plan.length, silent=heard.plan.silent, blocks=blocks)
 
     @router.get("/api/projects/{project}/loudness")
     def loudness(project: str) -> LoudnessView:
-        """How loud the piece is as it is heard and sent."""
+        """The loudness of the piece as it is heard and sent."""
         heard = master(project)
         lufs, peak = heard.measured
         top = round(20 * math.log10(peak), 2) if peak > 0 else None
@@ -103,7 +103,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.get("/api/hits")
     def hits(points: Annotated[int, Query(ge=1, le=400)] = 48) -> dict[str, list[float]]:
-        """What each hit looks like: the loudest sample of each of so many equal parts of it."""
+        """The waveform of each hit: the loudest sample of each of so many equal parts of it."""
         found = {}
         for name, kind in Sounding.family.all().items():
             if issubclass(kind, Hit):

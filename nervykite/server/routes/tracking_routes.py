@@ -48,7 +48,7 @@ def routes(desk: Desk) -> APIRouter:
 
     @router.post("/api/projects/{project}/tracks")
     def read(project: str, body: TrackFile) -> Track:
-        """What a file says of a track of the shot that is seen at a frame; nothing is kept of it yet."""
+        """The track that a file has for the shot that is seen at a frame; nothing is kept of it yet."""
         document = studio.state(project).document
         shot, _ = _seen(document, body.at, "Go to a frame of the shot that the track is of.")
         return read_track(body.text, body.name, shot)

@@ -1,4 +1,4 @@
-"""Who needs a stored file or a shot, so that what nobody needs can be given back; when a project may be forgotten.
+"""The needs for stored files and shots, so that what nobody needs can be given back; when a project may be forgotten.
 
 An edit needs what its rows speak of, on either side of it, as undo and redo can bring both back. Until now nothing was
 written down; all that is there is taken for what its project was made with.

@@ -1,4 +1,4 @@
-"""How a shot is filmed: the place, the figures and their shade, lens and stock, a frame at a time."""
+"""The filming of a shot: the place, the figures and their shade, lens and stock, a frame at a time."""
 
 import functools
 from dataclasses import dataclass

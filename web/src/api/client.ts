@@ -3,7 +3,7 @@ import type { components, paths } from './schema'
 import type { Hold, Layer, Told } from './view'
 
 type Schemas = components['schemas']
-export type { GroundItem, Hold, ItemView, Layer, StopState, StopView, View } from './view'
+export type { GroundItem, Hold, ItemView, Layer, StopState, View } from './view'
 export type Key = Layer['keys'][number]
 export type Easing = Key['easing']
 export type Finish = Layer['finishes'][number]
@@ -17,7 +17,6 @@ export type Node = Shape['nodes'][number]
 export type Carved = Schemas['CarvedView']
 export type Watched = Schemas['WatchedView']
 export type SavedMatte = Schemas['SavedMatte']
-export type Travel = NonNullable<Hold['travel']>
 export type ShotView = Told['shots'][string]
 export type Asset = Told['assets'][string]
 export type LayerView = Told['places'][string]

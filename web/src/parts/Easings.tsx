@@ -10,7 +10,7 @@ import { useCatalog } from './useCatalog'
 type Bezier = Extract<Easing, { kind?: 'bezier' }>
 
 /** All ready easings by their names: curves first, then those that are none. */
-export function useEasings(): [string, Easing][] {
+function useEasings(): [string, Easing][] {
   const curves = Object.entries(useCatalog()?.easings ?? {}).map(([name, v]): [string, Easing] => {
     const [x1, y1, x2, y2] = v as [number, number, number, number]
     return [name, { kind: 'bezier', x1, y1, x2, y2 }]

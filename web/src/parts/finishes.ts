@@ -7,7 +7,7 @@ export type Owner = Layer | GroundItem
 export const lies = (owner: Owner): owner is GroundItem => !('arrangement' in owner)
 
 /** What can be done with what a thing shows, as its source says. */
-export type Ability = 'gathers' | 'washes' | 'stands' | 'worded' | 'cut' | 'filmed' | 'penned' | 'located'
+type Ability = 'gathers' | 'washes' | 'stands' | 'worded' | 'cut' | 'filmed' | 'penned' | 'located'
 
 /** Whether its source can do that. It follows from the source alone. */
 export function can(owner: Owner, what: Ability): boolean {

@@ -1,5 +1,5 @@
 /** Where a key works: everywhere, or only while the frame that is carved has the focus. */
-export type Where = 'everywhere' | 'carve'
+type Where = 'everywhere' | 'carve'
 
 interface Key {
   /** Presses as `pressOf` writes them. */
@@ -104,7 +104,7 @@ export function doesAt(press: string, where: Where): Does | undefined {
 }
 
 /** How a key is written. */
-export function shown(does: Does): string {
+function shown(does: Does): string {
   const key: Key = KEYS[does]
   return key.shown ?? key.press[0]!
 }

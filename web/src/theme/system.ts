@@ -57,7 +57,7 @@ export function roleColour(name: keyof typeof roles): string {
   return `var(--chakra-colors-${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)})`
 }
 
-export type Theme = 'light' | 'dark'
+type Theme = 'light' | 'dark'
 
 export function applyTheme(theme: Theme): void {
   document.documentElement.classList.remove('light', 'dark')

@@ -20,7 +20,7 @@ SHARES: dict[str, tuple[int, float]] = {
 
 
 def box_at(document: Document, layer: Layer, frame: int) -> Box:
-    """What a layer covers of the canvas at a frame, its groups left out."""
+    """The box that a layer covers of the canvas at a frame, its groups left out."""
     timeline = Timeline(document)
     return box_placed(document, layer, keyed_of(document, layer, timeline).placement(frame), timeline)
 

@@ -264,7 +264,7 @@ class StaggerKeys(Edit):
 
 
 def delays(document: Document, ids: Sequence[str], frames: int, by: Literal["order", "distance"]) -> dict[str, int]:
-    """How many frames later each of some layers does what it does."""
+    """The number of frames later each of some layers does what it does."""
     timeline = Timeline(document)
     layers = [layer_of(document, x) for x in ids]
     order = sorted(layers, key=lambda x: (timeline.ties_of(x).landing, timeline.ties_of(x).start))

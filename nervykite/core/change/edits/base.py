@@ -1,4 +1,4 @@
-"""What an edit is, and what edits share: finding things in a document, and putting changed ones back."""
+"""The base of edits, and what edits share: finding things in a document, and putting changed ones back."""
 
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any
@@ -17,7 +17,7 @@ class Edit(Model):
     """One thing done to a document."""
 
     def title(self, document: Document) -> str:
-        """What undo calls it, given the document before it."""
+        """The edit's title in the history, given the document before it."""
         raise NotImplementedError
 
     def apply(self, document: Document) -> Document:
@@ -157,7 +157,7 @@ def with_hold(document: Document, hold: Hold) -> Document:
 
 
 def sources_of(document: Document) -> list[Source]:
-    """What is shown in ground and sky."""
+    """The sources shown in ground and sky."""
     return [*(g.source for g in document.project.ground), *(x.source for x in document.project.layers)]
 
 
@@ -168,7 +168,7 @@ def without_unused_holds(document: Document) -> Document:
 
 
 def travel_of(hold: Hold) -> Travel:
-    """How a hold's matte travels. Raises Refusal if it stays put."""
+    """The travel of a hold's matte. Raises Refusal if it stays put."""
     if hold.travel is None:
         raise Refusal(f"The matte of {hold.name} does not travel. Give it a range first.")
     return hold.travel
@@ -194,14 +194,14 @@ def hold_behind(document: Document, layer: Layer) -> Hold:
 
 
 def shows_frame(document: Document, item: GroundItem, shot: str, frame: int) -> bool:
-    """Whether a ground item shows footage of a shot around a source frame."""
+    """True if a ground item shows footage of a shot around a source frame."""
     if item.source.footage(document) != shot:
         return False
     return landing(item.source.frames(document), frame, item.source.beyond) is not None
 
 
 def dressed(document: Document, owner: Layer | GroundItem, finishes: Sequence[Finish]) -> dict[str, Any]:
-    """What changes of a layer or a ground item with other finishes: keys of those taken off go with them.
+    """The changes to a layer or a ground item with other finishes: keys of those taken off go with them.
 
     Raises Refusal if one of them cannot be put on it, or needs what is not on the shelf.
     """
@@ -216,7 +216,7 @@ def dressed(document: Document, owner: Layer | GroundItem, finishes: Sequence[Fi
 
 
 def behaving(owner: Layer | GroundItem, behaviours: Sequence[Behaviour]) -> dict[str, Any]:
-    """What changes of a layer or a ground item with other behaviours: keys of those taken off go with them.
+    """The changes to a layer or a ground item with other behaviours: keys of those taken off go with them.
 
     Raises Refusal if one of them cannot be put on it.
     """
@@ -266,6 +266,6 @@ class OwnerEdit(Edit):
         return open_layer(document, owner.id) if isinstance(owner, Layer) else owner
 
     def name(self, document: Document) -> str:
-        """What it is called."""
+        """The name that it is called by."""
         owner = self.owner(document)
         return owner.name if isinstance(owner, Layer) else document.called(owner)

@@ -201,7 +201,7 @@ class HoldsOnBeats(Edit):
         return retied(document, with_project(with_item(document, before.id, source=source), loop=None))
 
     def _lasting(self, document: Document, item: GroundItem, wanted: int) -> Source | None:
-        """What an item shows for so many project frames; None if that cannot be."""
+        """The source of an item that lasts so many project frames; None if that cannot be."""
         if isinstance(item.source, LastingSource):
             return item.source.lengthened(wanted)
         if not isinstance(item.source, PlayedSource):
@@ -226,7 +226,7 @@ def _lands(timeline: Timeline, one: Meant) -> int | None:
 
 
 def _trimmed(document: Document, source: PlayedSource, wanted: int) -> PlayedSource | None:
-    """What plays without its end, so that it lasts so long. It begins with the moment before: that stays."""
+    """A source that plays without its end, so that it lasts so long. It begins with the moment before: that stays."""
     for past in range(source.past, source.first, -1):
         made = source.model_copy(update={"past": past, "part": None})
         if made.lasts(document) <= wanted:
@@ -235,7 +235,7 @@ def _trimmed(document: Document, source: PlayedSource, wanted: int) -> PlayedSou
 
 
 def _sped(document: Document, source: PlayedSource, wanted: int) -> PlayedSource | None:
-    """What plays at such a speed that it lasts so long; a frame or two less where no whole percent does it."""
+    """A source at such a speed that it lasts so long; a frame or two less where no whole percent does it."""
     near = source.speed * source.lasts(document) / wanted
     speeds = sorted(range(max(10, int(near) - 3), min(800, int(near) + 4) + 1), key=lambda s: abs(s - near))
     for less in range(4):

@@ -1,4 +1,4 @@
-"""What becomes of cues when what they are tied to goes: they stay where they were heard."""
+"""Cues left behind when what they are tied to goes: they stay where they were heard."""
 
 from ...piece.model import Cue, CueTie, Document
 from ...piece.timeline.timeline import Timeline

@@ -11,7 +11,7 @@ from ...kinds.arrangements.over_standstill import Standstill
 from ...kinds.sources.clean_plate import PlateSource
 from ...kinds.sources.lying import Lying
 from ...kinds.sources.plain_colour import ColourSource
-from ...kinds.sources.shot import ShotSource
+from ...kinds.sources.shot_source import ShotSource
 from ...kinds.sources.standstill import StandstillSource
 from ...piece.model import Behaviour, Document, Finish, Framing, GroundItem, Project, Shot, Source
 from ...piece.model.base import FrameNumber, FramePast, Id, new_id

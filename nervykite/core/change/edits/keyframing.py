@@ -12,7 +12,7 @@ from ...piece.motion.channels import FRAMING, at_rest, channel_of, setting_of
 from ...piece.motion.keyed import Keyed
 from ...piece.motion.move_beats import FACTORS
 from ...piece.timeline.timeline import Ties, Timeline
-from ...see.footage.framing import by_hand
+from ...see.footage.framing_matrix import by_hand
 from .base import Edit, OwnerEdit, layer_of, open_layer, replaced, with_layer, with_owner
 
 
@@ -99,7 +99,7 @@ class SetValue(OwnerEdit):
 
 
 def nearest(ties: Ties, frame: int) -> Tie:
-    """Which of its own ties a frame is nearest to; of equal ones the landing."""
+    """The one of its own ties that a frame is nearest to; of equal ones the landing."""
     return min(ties.own, key=lambda t: (abs(frame - ties.own[t]), t != "landing"))
 
 

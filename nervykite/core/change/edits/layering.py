@@ -235,7 +235,7 @@ def chosen_in_order(document: Document, ids: list[str]) -> list[Layer]:
 
 
 def names_of(document: Document, ids: list[str]) -> str:
-    """What undo calls some layers."""
+    """The title of some layers in the history."""
     first = layer_of(document, ids[0]).name
     return first if len(ids) == 1 else f"{first} and {len(ids) - 1} more"
 

@@ -7,7 +7,7 @@ from ...common.errors import Refusal
 from ...kinds.arrangements.over_standstill import Standstill
 from ...kinds.cards.card import Inks
 from ...kinds.sources.rest import box_placed
-from ...kinds.sources.shot import ShotSource
+from ...kinds.sources.shot_source import ShotSource
 from ...piece.model import (
     Arrangement,
     Behaviour,
@@ -38,8 +38,9 @@ from .seams import cut
 
 
 class Making:
-    """What a recipe works on. `cutouts` are the layers of what was caught, in order, plain and left behind; `said` is
-    what the maker is told."""
+    """The document that a recipe works on. `cutouts` are the layers of what was caught, in order, plain and left
+    behind; `said` is what the maker is told.
+    """
 
     def __init__(self, document: Document, cutouts: list[str]) -> None:
         self.document, self.cutouts = document, cutouts
@@ -68,7 +69,7 @@ class Making:
 
     @property
     def rate(self) -> float:
-        """How many frames the piece has a second."""
+        """The number of frames the piece has a second."""
         return float(self.document.project.rate)
 
     def frames(self, seconds: float) -> int:
@@ -89,18 +90,18 @@ class Making:
         return Timeline(self.document).spans[id_]  # type: ignore[return-value]
 
     def box(self, id_: str) -> Box:
-        """What a layer covers as it begins, as it rests there: left, top, right, bottom in project pixels."""
+        """The box that a layer covers as it begins, as it rests there: left, top, right, bottom in project pixels."""
         timeline, layer = Timeline(self.document), self.layer(id_)
         keyed = Keyed(layer, timeline.ties_of(layer), self.rate)
         return box_placed(self.document, layer, keyed.placement(self.span(id_).start), timeline)
 
     @property
     def length(self) -> int:
-        """How many frames the piece has."""
+        """The number of frames the piece has."""
         return Timeline(self.document).length
 
     def after(self, item: GroundItem) -> GroundItem:
-        """What comes next in the ground. Raises Refusal if nothing does."""
+        """The item that comes next in the ground. Raises Refusal if none does."""
         ground = self.document.project.ground
         place = [g.id for g in ground].index(item.id) + 1
         if place == len(ground):
@@ -137,7 +138,8 @@ class Making:
 
     def emptied_after(self, cutout: str) -> int:
         """Empties the footage of the subject from a cutout's frame on, as far as its matte travels, over its plate;
-        gives for how many frames of the piece that is, 0 if it cannot be."""
+        gives for how many frames of the piece that is, 0 if it cannot be.
+        """
         hold = self.hold(cutout)
         if hold.plate is None or hold.travel is None or not hold.matte.carved:
             return 0

@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field
 
 from ...common.errors import Refusal
-from ...kinds.sources.shot import ShotSource
+from ...kinds.sources.shot_source import ShotSource
 from ...piece.model import Asset, Cue, CueTie, Document, Loudness, Mix
 from ...piece.model.base import Id, Model, new_id
 from ...piece.model.naming import free_name

@@ -90,7 +90,7 @@ def placed(arrangement: Arrangement, side: Side, move: MoveKind, ties: Ties, lat
 
 
 def scene_of(timeline: Timeline, layer: Layer, at: Placement) -> MoveScene:
-    """What a move of a layer plays in, given how the layer is placed where the move meets it."""
+    """The scene that a move of a layer plays in, given how the layer is placed where the move meets it."""
     document = timeline.document
     x, y = anchor_of(document, layer, timeline)
     there = x + at.position[0], y + at.position[1]

@@ -13,20 +13,21 @@ from ...piece.motion.channels import FRAMING
 from ...piece.motion.keyed import Keyed
 from ...piece.motion.placing import moved_by
 from ...piece.timeline.timeline import Timeline
-from ...see.footage.framing import by_hand
+from ...see.footage.framing_matrix import by_hand
 from .base import Edit, OwnerEdit, with_owner
 
 
 class Window(Model):
     """A part of the canvas in the canvas's own shape: its middle, in canvas widths and heights from the canvas's
-    middle, and its size over the canvas's."""
+    middle, and its size over the canvas's.
+    """
 
     across: Annotated[float, Field(ge=-2, le=2)] = 0.0
     down: Annotated[float, Field(ge=-2, le=2)] = 0.0
     size: Annotated[float, Field(ge=0.05, le=20)] = 1.0
 
     def matrix(self, canvas: tuple[int, int]) -> np.ndarray:
-        """What takes the window to all of the canvas: 3×3."""
+        """The matrix that takes the window to all of the canvas: 3×3."""
         x, y = canvas[0] * (0.5 + self.across), canvas[1] * (0.5 + self.down)
         by = 1 / self.size
         return np.array([[by, 0, canvas[0] / 2 - by * x], [0, by, canvas[1] / 2 - by * y], [0, 0, 1]])

@@ -8,7 +8,7 @@ from pydantic import Field
 from ...common.errors import Refusal
 from ...kinds.arrangements.trail import Trail
 from ...kinds.sources.hold import HoldSource
-from ...kinds.sources.shot import ShotSource
+from ...kinds.sources.shot_source import ShotSource
 from ...piece.model import Caught, Document, Hold, Layer, Made, Project, Recipe
 from ...piece.model.base import Colour, Id, new_id
 from ...piece.model.layers import Pose
@@ -87,7 +87,8 @@ class PutRecipe(Edit):
 
 class RemoveMade(Edit):
     """Takes away all that a recipe made, with the moments that were flagged for it, unless somebody tagged or uses
-    them."""
+    them.
+    """
 
     kind: Literal["remove made"] = "remove made"
     made: Id
@@ -126,7 +127,7 @@ def _fewer(caught: int, asked: int) -> str:
 
 
 def made_of(document: Document, id_: str) -> Made:
-    """What a recipe made, by its id. Raises Refusal if it is gone."""
+    """The record of what a recipe made, by its id. Raises Refusal if it is gone."""
     made = next((m for m in document.project.made if m.id == id_), None)
     if made is None:
         raise Refusal("What that recipe made is no longer there. Choose a recipe anew.")
@@ -208,7 +209,7 @@ def _cutout(document: Document, caught: Caught) -> tuple[Document, str]:
 
 
 def held_at(document: Document, shot: str, frame: int) -> Hold | None:
-    """What is held of a source frame, the one that is carved if there are several; None if nothing is."""
+    """The hold of a source frame, the one that is carved if there are several; None if there is none."""
     found = [h for h in document.holds.values() if (h.shot, h.frame) == (shot, frame)]
     return next((h for h in found if h.matte.carved), found[0] if found else None)
 

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...piece.model import Document, Framing
 from ...piece.model.base import Id, Number
-from ...see.footage.framing import by_hand
+from ...see.footage.framing_matrix import by_hand
 from .base import Edit, item_of, with_item
 
 

@@ -1,4 +1,4 @@
-"""What keys count from, when that goes."""
+"""Ties of keys, put right when what they count from goes."""
 
 from ...piece.model import Document, Key
 from ...piece.timeline.timeline import Timeline

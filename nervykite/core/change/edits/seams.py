@@ -123,7 +123,7 @@ def _shifted(keys: list[Key], start: int = 0, end: int = 0) -> list[Key]:
 
 
 def _plain(keys: list[Key], finishes: Mapping[str, str]) -> list[tuple[object, ...]]:
-    """What keys do, whatever their ids and those of the finishes that they belong to."""
+    """The effect of keys, whatever their ids and those of the finishes that they belong to."""
     found: list[tuple[object, ...]] = []
     for key in keys:
         owner, dot, setting = key.channel.partition(".")

@@ -10,7 +10,7 @@ from .base import Edit, open_layer, shows_frame, with_item, with_layer, with_pro
 
 
 def waits_for(timeline: Timeline, layer: Layer) -> str | None:
-    """Why a layer has no place in time, in words; None if it has one."""
+    """The reason why a layer has no place in time, in words; None if it has one."""
     if timeline.span(layer) is not None:
         return None
     place = timeline.place(layer)

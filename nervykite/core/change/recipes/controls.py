@@ -29,7 +29,7 @@ def count(most: int) -> Any:
 
 
 def between(low: float, high: float, strength: float) -> float:
-    """What a strength of 0…1 makes of a setting."""
+    """The value that a strength of 0…1 makes of a setting."""
     return round(low + (high - low) * strength, 3)
 
 

@@ -1,4 +1,4 @@
-"""What was made for one canvas and rate, as it is on another: lengths, frames and colours of settings."""
+"""Things made for one canvas and rate, as they are on another: lengths, frames and colours of settings."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -26,7 +26,7 @@ class Fit:
         return (here or int(count != 0)) * (1 if count >= 0 else -1)
 
     def colour(self, colour: str) -> str:
-        """What a colour is here."""
+        """The colour that stands here for a colour there."""
         return self.colours.get(colour.lower(), colour)
 
     def kind(self, made: K) -> K:

@@ -29,7 +29,7 @@ from .fitted import Fit
 
 
 class OwnRecipe(Recipe):
-    """What was saved, of as many moments as it was saved with."""
+    """A recipe that was saved, of as many moments as it was saved with."""
 
     kind: Literal["own"] = "own"
     title: ClassVar[str] = "Own recipe"
@@ -87,7 +87,8 @@ class OwnRecipe(Recipe):
 
     def _onto_the_shelf(self, making: Making) -> dict[str, str]:
         """Puts what it is made with onto the shelf, unless it lies there; gives the ids there by those it was saved
-        with."""
+        with.
+        """
         found = {}
         for asset in self.what.assets:
             there = (a.id for a in making.document.assets.values() if (a.kind, a.file) == (asset.kind, asset.file))

@@ -100,7 +100,7 @@ class _Saving:
         return {g.id: numbers[whole[g.id]] for g in ground if whole[g.id] in numbers}
 
     def _wholes(self) -> dict[str, int]:
-        """Which take each piece of the ground is of, counted through; parts of one, and standstills in it, are one."""
+        """Take that each piece of the ground is of, counted through; parts of one, and standstills in it, are one."""
         found: dict[str, int] = {}
         shot, past, number = None, -1, -1
         for item in self.document.project.ground:

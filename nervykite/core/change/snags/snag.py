@@ -1,4 +1,4 @@
-"""What a snag is, what looks for them, and the registry of that."""
+"""The protocol of snags and of what looks for them, and their registry."""
 
 from abc import abstractmethod
 from collections.abc import Callable, Iterable, Sequence
@@ -84,7 +84,7 @@ class Check(Kind):
 
     @abstractmethod
     def found(self, look: Inspection) -> Iterable[Snag]:
-        """What there is of it."""
+        """The snags there are of it."""
 
 
 def snags_of(look: Inspection) -> list[Snag]:

@@ -1,4 +1,4 @@
-"""What a stranger's file holds is found out in a process of its own.
+"""Finding out what a stranger's file holds, in a process of its own.
 
 Libraries that read pictures, drawings, fonts and films are large; a file made for it keeps them busy for minutes, has
 them take all memory, or makes them fall over. Apart, they do so by themselves: nobody else waits, and what takes too
@@ -45,7 +45,7 @@ class Apart:
         self._child: _Child | None = None
 
     def call(self, function: Callable[..., T], *given: object, name: str, report: Report = _nobody) -> T:
-        """What a function of a module returns, which is called apart.
+        """Calls a function of a module apart, and returns what it returns.
 
         given: what it is called with, to be pickled; name: the file's, for sentences; report: is told that it goes on,
         and may raise to end it. Raises the function's Refusal; TooMuch if it takes more than its bounds, or ends in any
@@ -94,7 +94,7 @@ class _Child:
             )
 
     def ask(self, function: Callable[..., Any], given: tuple[object, ...], bounds: Bounds, report: Report) -> Any:
-        """What a function returns or refuses, or why there is no answer."""
+        """Asks a function, and returns its answer, its refusal, or why there is neither."""
         self.asked += 1
         try:
             self._line.send((function, given, bounds))

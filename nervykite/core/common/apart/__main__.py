@@ -28,7 +28,7 @@ def serve(line: Connection) -> None:
 
 
 def _answer(function: Callable[..., Any], given: tuple[object, ...], bounds: Bounds) -> bytes:
-    """What a function returns or refuses, pickled, or why it does neither."""
+    """The answer or refusal of a function, pickled, or the reason why there is neither."""
     try:
         with _within(bounds):
             packed = pickle.dumps(function(*given), pickle.HIGHEST_PROTOCOL)

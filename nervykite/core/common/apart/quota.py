@@ -1,4 +1,4 @@
-"""What a call apart may take, and why there is no answer to one."""
+"""The bounds of a call apart, and why there is no answer to one."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -6,7 +6,7 @@ from typing import Literal
 
 @dataclass(frozen=True)
 class Bounds:
-    """What a call may take.
+    """The bounds of a call.
 
     seconds: from when it is begun; memory: bytes beyond what its process has before; answer: bytes of what it returns;
     calls: after so many a process gives way to a new one
@@ -20,13 +20,13 @@ class Bounds:
 
 @dataclass(frozen=True)
 class Failed:
-    """Why there is no answer: what was called took too long, took too much room, or fell over."""
+    """The reason why there is no answer: what was called took too long, took too much room, or fell over."""
 
     why: Literal["time", "room", "fall"]
     trace: str = ""
 
     def sentence(self, name: str, bounds: Bounds) -> str:
-        """What a person is told of it."""
+        """The sentence that a person is told of it."""
         if self.why == "time":
             return f"{name} takes longer than {bounds.seconds:g} seconds to read. Save it again, more simply."
         if self.why == "room":

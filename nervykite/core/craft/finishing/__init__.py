@@ -1,1 +1,1 @@
-"""What finishes are made of: blurs in light, distances, noise, colours. Pictures in, pictures out."""
+"""The stuff of finishes: blurs in light, distances, noise, colours. Pictures in, pictures out."""

@@ -38,7 +38,7 @@ def lay_on(below: np.ndarray, alpha: np.ndarray, colour: str) -> None:
 
 
 def luma_of(rgb: np.ndarray) -> np.ndarray:
-    """How bright a picture is, of its first three channels: float32 (h, w)."""
+    """The luma of a picture, of its first three channels: float32 (h, w)."""
     weights = np.zeros((1, rgb.shape[2]), np.float32)
     weights[0, :3] = LUMA
     return cv2.transform(np.ascontiguousarray(rgb, np.float32), weights)

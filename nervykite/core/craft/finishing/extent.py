@@ -1,4 +1,4 @@
-"""What there is to see of a picture, and places and directions in that. Pictures are R'G'B'A, float32 (h, w, 4)."""
+"""The visible part of a picture, and places and directions in it. Pictures are R'G'B'A, float32 (h, w, 4)."""
 
 import math
 
@@ -11,7 +11,7 @@ HARDLY = 0.02
 
 
 def box_of(rgba: np.ndarray, stage: Stage) -> tuple[int, int, int, int]:
-    """What there is to see: left, top, right, bottom in pixels; all of it where it covers the canvas, or is empty."""
+    """Box of what there is to see: left, top, right, bottom in pixels; all where it covers the canvas, or is empty."""
     h, w = rgba.shape[:2]
     seen = None if stage.opaque else seen_box(rgba, HARDLY, cover=True)
     return seen or (0, 0, w, h)
@@ -32,7 +32,7 @@ def place_of(rgba: np.ndarray, stage: Stage, across: float, down: float) -> tupl
 
 
 def swept(rgba: np.ndarray, stage: Stage, angle: float) -> np.ndarray:
-    """How far each pixel lies along a direction, in degrees, across what there is to see: float32 (h, w), 0…1."""
+    """The place of each pixel along a direction, in degrees, across what there is to see: float32 (h, w), 0…1."""
     left, top, right, bottom = box_of(rgba, stage)
     h, w = rgba.shape[:2]
     y, x = np.mgrid[:h, :w].astype(np.float32)
@@ -43,6 +43,6 @@ def swept(rgba: np.ndarray, stage: Stage, angle: float) -> np.ndarray:
 
 
 def towards(far: float, angle: float, around: float) -> Sides:
-    """What reaches so far in a direction, in degrees, and a little all around."""
+    """A kernel that reaches so far in a direction, in degrees, and a little all around."""
     x, y = far * math.cos(math.radians(angle)), far * math.sin(math.radians(angle))
     return max(0.0, -x) + around, max(0.0, -y) + around, max(0.0, x) + around, max(0.0, y) + around

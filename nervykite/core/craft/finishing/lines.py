@@ -27,7 +27,7 @@ def straight(rgba: np.ndarray) -> np.ndarray:
 
 
 def strength(colours: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray]:
-    """How fast colours change, and which way: the structure tensor of three channels (Di Zenzo 1986).
+    """The strength and direction of changes of colour: the structure tensor of three channels (Di Zenzo 1986).
 
     colours: float32 (h, w, 3), smoothed by so many pixels first. Returns how much they change from a pixel to the next,
     float32 (h, w), and the direction across the edge in radians.

@@ -31,7 +31,7 @@ def hue(title: str = "Colour", **more: Any) -> Any:
 
 
 def chance() -> Any:
-    """Which of all the ways that chance could have it."""
+    """The seed: which of all the ways that chance could have it."""
     return Field(ge=0, le=99_999, title="Chance", json_schema_extra={"format": "seed"})
 
 

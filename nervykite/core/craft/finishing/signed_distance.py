@@ -9,7 +9,9 @@ from ...see.matte.distance import distance_outside
 
 
 def away(alpha: np.ndarray) -> np.ndarray:
-    """How far each pixel lies outside the line where alpha is one half, below 0 inside: float32 (h, w), pixels."""
+    """The signed distance of each pixel outside the line where alpha is one half, below 0 inside: float32 (h, w),
+    pixels.
+    """
     alpha = np.clip(alpha, 0, 1)
     outer, inner = distance_outside(alpha), distance_outside(1 - alpha)
     # Within a pixel of the line the alpha itself says where it is.
@@ -18,7 +20,7 @@ def away(alpha: np.ndarray) -> np.ndarray:
 
 
 def band(far: np.ndarray, low: float, high: float) -> np.ndarray:
-    """How much of each pixel lies between two distances from an edge: float32 (h, w), 0…1."""
+    """The coverage of each pixel by the band between two distances from an edge: float32 (h, w), 0…1."""
     return np.clip(high - far + 0.5, 0, 1) - np.clip(low - far + 0.5, 0, 1)
 
 

@@ -1,5 +1,6 @@
 """Blurs along a way, by doubling: the mean over 2ᵏ steps is the product of k means of two, each step twice as far as
-the one before. Pictures are premultiplied linear light, float32 (h, w, channels)."""
+the one before. Pictures are premultiplied linear light, float32 (h, w, channels).
+"""
 
 import math
 from collections.abc import Callable

@@ -29,7 +29,7 @@ def through(
 def mapped(
     rgba: np.ndarray, ramp: np.ndarray, amount: float = 1.0, weights: Sequence[float] = (0.2126, 0.7152, 0.0722)
 ) -> np.ndarray:
-    """How bright a picture is as a colour of a ramp, float (3, FINE), to an amount, 0…1.
+    """A picture with its luma mapped to a colour of a ramp, float (3, FINE), by an amount, 0…1.
 
     weights: how much red, green and blue count.
     """

@@ -22,7 +22,7 @@ SCRAMBLES = 8
 
 @dataclass(frozen=True)
 class Coming:
-    """How letters come in, and go out the way they came.
+    """The way letters come in, and go out the way they came.
 
     `entered` is how far they have come, `gone` how far they have left again, 0…1 each. `stagger` is how much of its
     time each waits for the one before: at 0 all come at once, at 1 one comes after the other.
@@ -39,7 +39,7 @@ class Coming:
 
     @property
     def at_rest(self) -> bool:
-        """Whether all letters are in their places."""
+        """True if all letters are in their places."""
         return self.way is None or (self.entered >= 1 and self.gone <= 0)
 
 
@@ -85,7 +85,7 @@ def _places(count: int, order: Order, seed: int) -> Sequence[int]:
 
 
 def _share(place: int, count: int, stagger: float, progress: float) -> float:
-    """How far one has come, 0…1, given at which place it comes and how far all of them have."""
+    """The progress of one letter, 0…1, given at which place it comes and how far all of them have."""
     lasts = 1 / (1 + stagger * (count - 1))
     return min(1.0, max(0.0, (progress - place * lasts * stagger) / lasts))
 

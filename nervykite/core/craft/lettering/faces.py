@@ -1,5 +1,6 @@
 """Faces: files of glyphs, read so that text can be shaped and glyphs drawn. Those that ship with the program come with
-the page's npm packages, under the SIL Open Font License 1.1 or the Apache License 2.0."""
+the page's npm packages, under the SIL Open Font License 1.1 or the Apache License 2.0.
+"""
 
 import functools
 import io
@@ -129,7 +130,7 @@ class Face:
 
     @functools.cached_property
     def axes(self) -> tuple[Axis, ...]:
-        """What about it can be varied."""
+        """The axes in which it can be varied."""
         begins = self._begins
         return tuple(
             Axis(a.tag, AXES.get(a.tag, a.tag), a.min_value, begins.get(a.tag, a.default_value), a.max_value)
@@ -138,7 +139,7 @@ class Face:
 
     @property
     def capital(self) -> float:
-        """How high a capital letter is."""
+        """The height of a capital letter."""
         return self._capital
 
     def _height(self, letter: str) -> float:

@@ -26,7 +26,7 @@ Case = Literal["as typed", "capitals", "small"]
 
 @dataclass(frozen=True)
 class Override:
-    """What is different about one word or one letter, counted from 0 on through all lines.
+    """The difference of one word or one letter from the rest, counted from 0 on through all lines.
 
     `size` is how many times as large it is, `up` how far above its line, in ems, `turn` by how many degrees it is
     turned about its middle.
@@ -42,7 +42,7 @@ class Override:
 
 @dataclass(frozen=True)
 class Typesetting:
-    """How words are set.
+    """The typesetting of words.
 
     `size` is the height of an em in pixels, `width` how wide letters are drawn (1: as they are), `tracking` what lies
     between them in ems, `leading` how far apart lines are in ems, `axes` the face's, by their tags. Lines that are even
@@ -94,7 +94,8 @@ class Letter:
 @dataclass(frozen=True)
 class Laid:
     """Words laid out: their letters in reading order, the box around their outlines (None: nothing is seen), and the
-    characters that no face has."""
+    characters that no face has.
+    """
 
     letters: tuple[Letter, ...]
     box: Box | None
@@ -199,7 +200,7 @@ def _lines(setting: Typesetting, files: tuple[Face, ...]) -> list[_Line]:
 
 
 def _aparts(setting: Typesetting, row: str, words: list[int], seen: int) -> tuple[dict[int, Override], int]:
-    """What is different about the letters of a row, by their places; and how many letters there are up to its end.
+    """The overrides of the letters of a row, by their places; and how many letters there are up to its end.
 
     What is said of a letter itself goes before what is said of its word.
     """
@@ -217,7 +218,7 @@ def _aparts(setting: Typesetting, row: str, words: list[int], seen: int) -> tupl
 
 
 def _widened(line: _Line, across: float) -> float:
-    """How wide a line is with some of its letters larger or smaller."""
+    """The width of a line with some of its letters larger or smaller."""
     sizes = [line.aparts.get(g.letter, PLAIN).size for g in line.shaped.glyphs]
     return line.shaped.width * across + sum(
         (size - 1) * g.advance * across for size, g in zip(sizes, line.shaped.glyphs, strict=True)

@@ -11,7 +11,7 @@ MOST = 4096
 
 
 class _Pen:
-    """What draws a glyph for HarfBuzz, into a path."""
+    """A pen that draws a glyph for HarfBuzz, into a path."""
 
     def __init__(self, em: float) -> None:
         self.path, self._by = skia.Path(), 1 / em

@@ -22,7 +22,7 @@ MOST_BLANK = 0.25
 
 
 def is_font(head: bytes) -> bool:
-    """Whether a file that begins so is one of glyphs."""
+    """True if a file that begins so is one of glyphs."""
     return head[:4] in STARTS
 
 

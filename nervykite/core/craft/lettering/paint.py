@@ -1,5 +1,6 @@
 """Letters, and outlines of other things, painted: depth below, lines around them, the outermost first, then what fills
-them, all premultiplied."""
+them, all premultiplied.
+"""
 
 import math
 from collections.abc import Sequence
@@ -19,7 +20,7 @@ Lines = tuple[tuple[float, str], ...]
 
 @dataclass(frozen=True)
 class LetterStyle:
-    """What letters look like.
+    """The style of letters.
 
     `fill` is one colour or two, which go over from one to the other along `angle`, in degrees, across all of it; None
     leaves them hollow. `depth` is how far they reach back, in pixels of the canvas, towards `towards`, in degrees, in
@@ -36,7 +37,7 @@ class LetterStyle:
 
     @property
     def reach(self) -> tuple[float, float, float, float]:
-        """How far it goes beyond the outlines: to the left, up, to the right, down."""
+        """The reach beyond the outlines: to the left, up, to the right, down."""
         around = sum(w for w, _ in self.lines) * (1.6 if self.sharp else 1)
         x, y = (self.depth * f(math.radians(self.towards)) for f in (math.cos, math.sin))
         return around + max(0, -x), around + max(0, -y), around + max(0, x), around + max(0, y)
@@ -89,7 +90,7 @@ def painted(
 def _mask(
     letters: Sequence[Letter], to: skia.Matrix, shape: tuple[int, int], wide: float, sharp: bool, hollow: bool
 ) -> np.ndarray:
-    """How much letters cover, so much wider all around: float32 (h, w), 0…1."""
+    """The coverage of letters, so much wider all around: float32 (h, w), 0…1."""
     pixels = np.zeros(shape, np.uint8)
     info = skia.ImageInfo.MakeA8(shape[1], shape[0])
     surface = skia.Surface.MakeRasterDirect(info, pixels, pixels.strides[0])
@@ -111,7 +112,7 @@ def _mask(
 
 
 def _pen(wide: float, to: skia.Matrix) -> float:
-    """How thick a line is that outlines are drawn with: as it is, or at least as broad as can be seen."""
+    """The thickness of the line that outlines are drawn with: as it is, or at least as broad as can be seen."""
     return max(2 * wide, 2.5 / max(to.getScaleX(), 0.05) if to.getScaleX() > 0 else 2.5)
 
 
@@ -190,7 +191,7 @@ def ramped(mask: np.ndarray, colours: tuple[str, ...], along: np.ndarray) -> np.
 
 
 def _deep(mask: np.ndarray, look: LetterStyle, matrix: np.ndarray) -> np.ndarray:
-    """What lies behind letters as far back as they go: all places that a mask passes on the way, nearest on top."""
+    """The depth behind letters, as far back as it goes: all places that a mask passes on the way, nearest on top."""
     way = matrix[:2, :2] @ [look.depth * f(math.radians(look.towards)) for f in (math.cos, math.sin)]
     steps = max(1, math.ceil(math.hypot(*way) / 0.75))
     size = mask.shape[::-1]

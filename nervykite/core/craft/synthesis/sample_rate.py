@@ -1,4 +1,4 @@
-"""How finely sound is sampled."""
+"""The sample rate of all sound."""
 
 RATE = 48_000
 """Samples a second."""

@@ -1,5 +1,6 @@
-"""What hits are made of: envelopes, noises, partials, filters that move, rooms. Sound is float32 or float64 at 48 kHz,
-one channel (n,) or two (2, n), about −1…1; times are seconds, frequencies Hz."""
+"""The stuff of hits: envelopes, noises, partials, filters that move, rooms. Sound is float32 or float64 at 48 kHz,
+one channel (n,) or two (2, n), about −1…1; times are seconds, frequencies Hz.
+"""
 
 import functools
 
@@ -61,12 +62,12 @@ def _band(low: float, high: float, order: int) -> np.ndarray:
 
 
 def band(sound: np.ndarray, low: float, high: float, order: int = 2) -> np.ndarray:
-    """What lies between two frequencies (Butterworth); from 20 Hz down, and from 23 kHz up, there is no edge."""
+    """The band between two frequencies (Butterworth); from 20 Hz down, and from 23 kHz up, there is no edge."""
     return sosfilt(_band(round(float(low), 2), round(float(high), 2), order), sound)
 
 
 def moving_band(sound: np.ndarray, hertz: np.ndarray, width: float) -> np.ndarray:
-    """What lies around a frequency that moves: (n,), (n,); width: in octaves, about.
+    """The band around a frequency that moves: (n,), (n,); width: in octaves, about.
 
     A state-variable filter by trapezoidal integration (Simper, “Linear Trapezoidal Integrated SVF”, 2013).
     """

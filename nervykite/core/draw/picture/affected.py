@@ -1,4 +1,4 @@
-"""Which frames of a piece an edit can have changed."""
+"""The frames of a piece that an edit can have changed."""
 
 from collections.abc import Iterable
 
@@ -53,7 +53,7 @@ def affected(before: Evaluation, after: Evaluation) -> list[Range]:
 
 
 def _carried(layer: Layer, before: Evaluation, after: Evaluation) -> bool:
-    """Whether what is pinned is carried as it was: by the same track, over footage that lies as it did."""
+    """True if what is pinned is carried as it was: by the same track, over footage that lies as it did."""
     assert layer.pin is not None
     id_ = layer.pin.track
     old, new = before.document, after.document
@@ -73,7 +73,7 @@ def _carried(layer: Layer, before: Evaluation, after: Evaluation) -> bool:
 
 
 def _same_steadying(item: GroundItem, old: Document, new: Document) -> bool:
-    """Whether what an item is steadied by is what it was."""
+    """True if what an item is steadied by is what it was."""
     return item.steady is None or old.tracks.get(item.steady.track) is new.tracks.get(item.steady.track)
 
 

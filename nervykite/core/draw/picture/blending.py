@@ -110,7 +110,7 @@ def _whole(mode, br, bg, bb, sr, sg, sb):
 
 @njit(cache=True, nogil=True, inline="always")
 def _halves(packed):
-    """Colour and alpha of a packed pixel. (Processors turn small whole numbers into floats more quickly.)"""
+    """Colour and alpha of a packed pixel: processors turn small whole numbers into floats more quickly."""
     return np.float32(np.int32(packed & np.uint64(0xFFFFFFFF))), np.float32(np.int32(packed >> np.uint64(32)))
 
 
@@ -323,7 +323,8 @@ def blend(planes: Planes, one: PlacedSprite, mode: BlendMode, bands: int = 1, po
 
 def _reach(forward: np.ndarray, width: int, height: int, shape: tuple[int, int]) -> tuple[int, int, int, int]:
     """The rows and columns of a target, top, bottom, left, right, that a plane of a size reaches; all if part of it is
-    behind the viewer."""
+    behind the viewer.
+    """
     corners = forward @ np.array([[0, width, 0, width], [0, 0, height, height], [1, 1, 1, 1.0]])
     if (corners[2] <= 1e-9).any():
         return 0, shape[0], 0, shape[1]

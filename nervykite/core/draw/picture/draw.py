@@ -59,7 +59,7 @@ class Sprite:
 
     @property
     def alpha(self) -> np.ndarray:
-        """How much each pixel covers: float32 (h, w), 0…1."""
+        """The coverage of each pixel: float32 (h, w), 0…1."""
         return (self.luma >> np.uint64(32)).astype(np.float32) / FULL
 
     @property
@@ -258,7 +258,8 @@ def draw(planes: Planes, placed: Sequence[PlacedSprite], bands: int = 1, pool: E
 
 def settled(one: PlacedSprite) -> tuple[Sprite, np.ndarray, np.ndarray, bool] | None:
     """A sprite as it is sampled: shrunk by halves where it is drawn small; where its luma and its chroma go, 3×3 from
-    their own pixels to the target's; and whether that is flat. None if nothing is seen of it."""
+    their own pixels to the target's; and whether that is flat. None if nothing is seen of it.
+    """
     sprite = one.sprite
     flat = bool(one.matrix[2, 0] == 0 and one.matrix[2, 1] == 0 and one.matrix[2, 2] == 1)
     size = drawn_size(one.matrix, sprite, flat)
@@ -311,7 +312,7 @@ def _parts(planes: Planes, one: PlacedSprite, topmost: Sequence[np.ndarray], num
 
 
 def drawn_size(matrix: np.ndarray, sprite: Sprite, flat: bool = False) -> float:
-    """How large a sprite's pixel is drawn by a projective 3×3 matrix, at the corner where that is largest.
+    """The size at which a projective 3×3 matrix draws a sprite's pixel, at the corner where that is largest.
 
     The square root of the area that the matrix makes of it; what lies behind the viewer counts as nothing.
     """

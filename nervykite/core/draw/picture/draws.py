@@ -1,4 +1,4 @@
-"""What an evaluation hands on: draws, from the ground up. Plain data, no pixels."""
+"""Draws, which an evaluation hands on, from the ground up. Plain data, no pixels."""
 
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -42,7 +42,8 @@ class SpriteSpec:
 class SpriteDraw:
     """A sprite, where it goes, and how opaque, 0…1. `largest` is how large its layer is drawn at any time (1 = as it
     rests): that decides how fine the sprite is. `moves` are its places while the shutter is open, as `shutter.py` finds
-    them; none where it stands."""
+    them; none where it stands.
+    """
 
     layer: str
     sprite: SpriteSpec
@@ -130,8 +131,9 @@ class Draws:
 
 @dataclass(frozen=True)
 class Moved:
-    """What groups do with their members, and behaviours with all of the piece: where they take them, and how large they
-    are made at most. `lifted`: they do not lie any more where the footage does."""
+    """The work of groups on their members, and of behaviours on all of the piece: where they take them, and how large
+    they are made at most. `lifted`: they do not lie any more where the footage does.
+    """
 
     matrix: np.ndarray
     largest: float

@@ -18,7 +18,7 @@ from ...piece.model.framing import Box
 from ...piece.model.source import Shown
 from ...piece.motion.keyed import Keyed, pose_at
 from ...piece.timeline.timeline import Timeline
-from ...see.footage.framing import corners, fit_matrix, moved_box
+from ...see.footage.framing_matrix import corners, fit_matrix, moved_box
 from .draws import AT_REST, Draw, Draws, GroupDraw, Matrix, Moved, SpriteDraw, SpriteSpec, WashDraw, Worn
 from .shutter import legs
 
@@ -49,7 +49,7 @@ class Evaluation:
 
     @property
     def length(self) -> int:
-        """How many frames the piece has."""
+        """The number of frames the piece has."""
         return self.timeline.length
 
     @cached_property
@@ -81,7 +81,7 @@ class Evaluation:
 
     @cached_property
     def shaking(self) -> Shaking:
-        """What the piece's own behaviours do with all that is seen."""
+        """The piece's own behaviours, as they move all that is seen."""
         return Shaking(self.document, self.length)
 
     def keyed(self, owner: Layer | GroundItem) -> Keyed:
@@ -93,17 +93,17 @@ class Evaluation:
         return self._keyed[owner.id]
 
     def lying(self, item: GroundItem) -> Lying:
-        """How an item of the ground lies over time."""
+        """The lie of an item of the ground over time."""
         return lying_of(self.timeline, item)
 
     def framing(self, layer: Layer) -> Framing:
-        """How a layer rests on the canvas."""
+        """The framing in which a layer rests on the canvas."""
         if layer.id not in self._framings:
             self._framings[layer.id] = resting(self.document, layer, self.timeline)
         return self._framings[layer.id]
 
     def framing_at(self, item: GroundItem, time: float) -> Framing:
-        """How an item of the ground lies on the canvas at a time, the piece's own behaviours left out."""
+        """The framing of an item of the ground on the canvas at a time, the piece's own behaviours left out."""
         lying = self.lying(item) if item.stirs else None
         return lying.framing(time) if lying is not None and lying.moves else item.framing
 
@@ -122,20 +122,20 @@ class Evaluation:
         return self._anchors[layer.id]
 
     def within(self, layer: Layer, time: float) -> np.ndarray:
-        """What the groups that a layer belongs to do with it at a time: canvas pixels to canvas pixels, 3×3."""
+        """The matrix of the groups that a layer belongs to, at a time: canvas pixels to canvas pixels, 3×3."""
         group = self.document.layer(layer.group) if layer.group else None
         if group is None:
             return self.shaking.matrix(time) if self.shaking.moves else np.eye(3)
         return self.within(group, time) @ self.matrix(group, time)
 
     def around(self, layer: Layer, time: float) -> np.ndarray:
-        """What a layer's groups and its pin do with where it is at a time: canvas pixels to canvas pixels, 3×3."""
+        """The matrix of a layer's groups and its pin, at a time: canvas pixels to canvas pixels, 3×3."""
         pinned = pinned_of(self.timeline, layer) if layer.pin is not None else None
         within = self.within(layer, time)
         return within if pinned is None else within @ pinned.carried(time)
 
     def box(self, layer: Layer, time: float) -> Box | None:
-        """What a layer covers of its own pixels: of a group, what its members cover of it at a time."""
+        """The box that a layer covers of its own pixels: of a group, what its members cover of it at a time."""
         if not layer.source.gathers:
             return self.keyed(layer).source(time).bounds(self.document)
         found: Box | None = None
@@ -166,7 +166,7 @@ class Evaluation:
         return own if pinned is None else pinned.matrix(time, own, anchor)
 
     def largest(self, layer: Layer) -> float:
-        """How many times as large as at rest a layer gets at most."""
+        """The number of times as large as at rest a layer gets at most."""
         pinned = pinned_of(self.timeline, layer) if layer.pin is not None else None
         return self.keyed(layer).largest * (1.0 if pinned is None else pinned.largest)
 
@@ -195,7 +195,7 @@ class Evaluation:
         return draws
 
     def _echoed(self, layer: Layer, start: int, moved: Moved | None, at: At) -> Iterator[Draw]:
-        """What is drawn beneath a layer: how it was a moment ago, from the longest ago on."""
+        """The echoes drawn beneath a layer: how it was a moment ago, from the longest ago on."""
         echoes = [e for look in self.keyed(layer).looks(at.time) for e in look.echoes]
         seen = tuple(self._of(layer, start, moved, at._replace(echo=True)))
         for echo in sorted(echoes, key=lambda e: -e.ago):
@@ -284,7 +284,7 @@ class Evaluation:
         return next(own, self.document.project.blur)
 
     def _stirs(self, layer: Layer) -> bool:
-        """Whether a layer ever moves, or what it belongs to."""
+        """True if a layer ever moves, or what it belongs to."""
         return self.shaking.moves or any(x.pin is not None or self.keyed(x).stirs for x in self._upwards(layer))
 
     def _upwards(self, layer: Layer) -> Iterator[Layer]:
@@ -363,7 +363,7 @@ class Evaluation:
         return self._cover(layer, At(time, self.timeline.item_at(time)))
 
     def _cover(self, id_: str | None, at: At) -> SpriteDraw | GroupDraw | None:
-        """What a layer covers at a time, wherever it belongs; None while it is not there."""
+        """The cover of a layer at a time, wherever it belongs; None while it is not there."""
         time = at.time
         layer = self.document.layer(id_) if id_ else None
         span = self.timeline.spans.get(layer.id) if layer else None
@@ -377,7 +377,7 @@ class Evaluation:
         return GroupDraw(layer.id, tuple(solid), 1.0) if solid else None
 
     def _lying(self, item: GroundItem, frame: int, time: float) -> SpriteSpec | None:
-        """What an item of the ground shows at one of its source's frames."""
+        """The draw of an item of the ground at one of its source's frames."""
         looks, framing = self.worn(item, time), self.framing_at(item, time)
         if self.shaking.moves:
             framing = self.shaking.framing(framing, item.source.size(self.document), time)
@@ -388,7 +388,7 @@ class Evaluation:
         return self._specs[key]
 
     def _leaving(self, item: GroundItem, time: float) -> tuple[SpriteSpec, float] | None:
-        """What lies before an item while it goes over into that, and how much of it is seen; it goes on meanwhile."""
+        """The item that another goes over into, before it, and how much of it is seen; it goes on meanwhile."""
         since = time - self.timeline.starts[item.id]
         before = self.timeline.before(item)
         if before is None or since >= item.fade:
@@ -419,7 +419,9 @@ class Evaluation:
         return opacity, made
 
     def _spec(self, layer: Layer, source: Source, frame: int, how: str, looks: tuple[Worn, ...]) -> SpriteSpec | None:
-        """What a sprite of the layer depends on at one of its source's frames; None while there is nothing to see."""
+        """The spec that a sprite of the layer follows from at one of its source's frames; None while there is nothing
+        to see.
+        """
         key = layer.id, frame, how, looks, digest(source) if source is not layer.source else ""
         if key not in self._specs:
             picture = source.picture(self.document, frame, landed=how == "landed")
@@ -427,7 +429,7 @@ class Evaluation:
         return self._specs[key]
 
     def _behind(self, layer: Layer, frame: int, lies: Framing) -> SpriteSpec | None:
-        """What a layer puts beneath itself; it lies where the footage does, whatever is done with the layer."""
+        """Draw that a layer puts beneath itself; it lies where the footage does, whatever is done with the layer."""
         key = layer.id, frame, "behind", lies
         if key not in self._specs:
             picture = layer.source.behind(self.document, frame)

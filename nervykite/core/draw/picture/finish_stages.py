@@ -34,7 +34,9 @@ Room = tuple[int, int, int, int]
 
 
 def room(worn: Worn, size: tuple[int, int], stage: Stage) -> Room:
-    """How many pixels a finish needs on each side of a picture (w, h), even; at most as many as the canvas is long."""
+    """The number of pixels a finish needs on each side of a picture (w, h), even; at most as many as the canvas is
+    long.
+    """
     reach = worn.look.reach((size[0] / stage.scale, size[1] / stage.scale))
     most = max(stage.canvas)
     left, top, right, bottom = (

@@ -24,7 +24,7 @@ Box = tuple[int, int, int, int]
 
 @dataclass(frozen=True)
 class Glass:
-    """What was put together, and where its corner lies (even numbers, canvas pixels)."""
+    """The picture put together so far, and where its corner lies (even numbers, canvas pixels)."""
 
     left: int
     top: int
@@ -275,7 +275,6 @@ def _drawing(mode, rgba, left, top, placed: PlacedSprite, found, reach: Box) -> 
 
 def _joining(mode, rgba, left, top, inner: Glass, own) -> Callable[..., None]:
     """Puts rows of the canvas, first…past, of a glass onto another one."""
-
     kernel: Callable[..., None] = partial(_join, mode, rgba, left, top, inner.rgba, *own)
     return lambda first, past: kernel(first - inner.top, past - inner.top)
 

@@ -9,7 +9,7 @@ from ...common.errors import Refusal
 from ...kinds.sources.picture import Cutout, Footage, Grid, Mended, Patch, Stored
 from ...piece.model import Document, Framing
 from ...see.footage.cube_lut import CubeLut
-from ...see.footage.framing import covered, even, fit_matrix
+from ...see.footage.framing_matrix import covered, even, fit_matrix
 from ...see.footage.library import Library, beyond
 from ...see.footage.place import place
 from ...see.footage.planes import Planes, colour_planes

@@ -99,7 +99,7 @@ class Renderer:
         return self._together(document, GroupDraw("", tuple(draws), 1.0), size, draft)
 
     def cover(self, document: Document, draws: Sequence[Draw], size: tuple[int, int]) -> np.ndarray:
-        """How much draws cover of a canvas of a size (w, h), even, together: float32 (h, w), 0…1."""
+        """The coverage of draws, together, on a canvas of a size (w, h), even: float32 (h, w), 0…1."""
         found = np.zeros(size[::-1], np.float32)
         glass = self.alone(document, draws, size)
         if glass is not None:
@@ -160,7 +160,7 @@ class Renderer:
     def _washed_glass(
         self, document: Document, below: Glass, one: WashDraw, size: tuple[int, int], draft: bool
     ) -> Glass | None:
-        """What a group has put together so far, under a wash."""
+        """The glass of a group so far, under a wash."""
         mask, limited = self._mask(document, one, size, draft), one.mask is not None or one.outside
 
         def weigh(box: Box) -> np.ndarray:
@@ -171,7 +171,7 @@ class Renderer:
         return wash_glass(below, one.finishes, weigh, one.blend, stage)
 
     def _mask(self, document: Document, one: WashDraw, size: tuple[int, int], draft: bool) -> Glass | None:
-        """What a wash is limited to, on the canvas."""
+        """The mask that limits a wash, on the canvas."""
         thing = self._thing(document, one.mask, size, draft) if one.mask is not None else None
         if isinstance(thing, Smear):
             return thing.glass()
@@ -247,7 +247,8 @@ def mixed(planes: Planes, other: Planes, share: float) -> Planes:
 
 
 def level_of(one: SpriteDraw, document: Document, scale: float) -> int:
-    """How many times as fine as the canvas a draw's sprite is: 1, or 2, 4 … if it is ever drawn larger than it rests.
+    """The number of times as fine as the canvas a draw's sprite is: 1, or 2, 4 … if it is ever drawn larger than it
+    rests.
 
     Never finer than the source's own pixels; at rest always 1, so that a landing is exact. `scale` is the size of the
     canvas over the project's.

@@ -10,7 +10,7 @@ from ...piece.model import Blur
 
 @dataclass(frozen=True)
 class Legs:
-    """How exactly a way is followed.
+    """The exactness with which a way is followed.
 
     straight: how far, in project pixels, it may be from what even legs make of it; least: below so many there is no
     motion; most: how many legs there are at most.

@@ -24,7 +24,7 @@ from .glass import Box, Glass, On, put_together
 
 @dataclass(frozen=True)
 class Smearing:
-    """How finely motion is averaged.
+    """The fineness with which motion is averaged.
 
     step: how far apart two samples of it lie at most, in pixels of the output; doublings: how many times the samples
     are doubled at most; soft: below so many pixels of motion the picture goes over into what it is without any.
@@ -38,7 +38,8 @@ class Smearing:
 @dataclass(frozen=True)
 class Smear:
     """A picture in motion: `light` is linear R, G, B and coverage, premultiplied, float32 (h, w, 4), its corner at left
-    and top (even numbers, canvas pixels). `share` is how much of it is drawn in light, 0…1, the rest in R'G'B'."""
+    and top (even numbers, canvas pixels). `share` is how much of it is drawn in light, 0…1, the rest in R'G'B'.
+    """
 
     left: int
     top: int

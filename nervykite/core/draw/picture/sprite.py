@@ -87,7 +87,7 @@ def pack_rgba(left: int, top: int, rgba: np.ndarray) -> Sprite:
 
 @njit(cache=True, nogil=True)
 def _has_light(rgba):
-    """Whether any colour exceeds what is covered by more than what a screen can show."""
+    """True if any colour exceeds what is covered by more than what a screen can show."""
     more = np.float32(1 / 255)
     for r in range(rgba.shape[0]):
         for c in range(rgba.shape[1]):

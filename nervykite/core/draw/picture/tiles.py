@@ -1,4 +1,4 @@
-"""Which tiles of a target a sprite covers wholly, in part, or not at all: what is hidden is not drawn, what covers all
+"""Tiles of a target that a sprite covers wholly, in part, or not at all: what is hidden is not drawn, what covers all
 is copied, and what is empty is passed over.
 
 A sprite is counted once, in cells (summed-area table: Crow 1984); a target tile then asks four numbers of it.
@@ -44,7 +44,7 @@ def _summed(pixels: np.ndarray) -> np.ndarray:
 
 
 def tiles_of(shape: tuple[int, int]) -> tuple[int, int]:
-    """How many tiles a target (h, w) has, down and across."""
+    """The number of tiles a target (h, w) has, down and across."""
     return -(-shape[0] // TILE), -(-shape[1] // TILE)
 
 

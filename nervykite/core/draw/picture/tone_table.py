@@ -12,7 +12,7 @@ SIDE = 33
 
 
 def tone_table(evaluation: Evaluation, owner: Layer | GroundItem, time: float, supplies: Supplies) -> np.ndarray:
-    """What becomes of each R'G'B' by what an owner wears of tone at a time, one finish after the other: float32
+    """The table of what becomes of each R'G'B' by the tone finishes of an owner at a time, one after the other: float32
     (SIDE, SIDE, SIDE, 3) by blue, green, red. What it wears besides is left out.
 
     Raises Refusal if it wears nothing of tone.

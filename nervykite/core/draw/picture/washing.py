@@ -18,7 +18,7 @@ from .opened import closed, opened
 
 
 def weights(mask: Glass | None, box: Box, opacity: float, outside: bool) -> np.ndarray:
-    """How much of a wash there is in a box of the canvas (left, top, right, bottom): float32 (h, w), 0…1.
+    """The weights of a wash in a box of the canvas (left, top, right, bottom): float32 (h, w), 0…1.
 
     mask: what it is limited to, or what it keeps free (`outside`); None where that is nowhere.
     """
@@ -71,7 +71,7 @@ def wash_planes(
 
 
 def over_black(rgba: np.ndarray | None) -> np.ndarray:
-    """What finishes have taken away of a whole canvas is black."""
+    """The picture with black where finishes have taken it away, of a whole canvas."""
     assert rgba is not None
     if (rgba[..., 3] < 1).any():
         rgba = rgba.copy()
@@ -82,7 +82,7 @@ def over_black(rgba: np.ndarray | None) -> np.ndarray:
 def wash_glass(
     below: Glass, chain: tuple[Worn, ...], weigh: Callable[[Box], np.ndarray], blend: BlendMode, stage: Stage
 ) -> Glass | None:
-    """What a group has put together so far, with finishes on; `weigh`: how much of them there is in a box."""
+    """A group's glass so far, with finishes on; `weigh`: how much of them there is in a box."""
     done = dressed(Patch(below.left, below.top, rgba=below.rgba), chain, stage)
     assert done.rgba is not None
     a, b = below.box, Glass(done.left, done.top, done.rgba).box

@@ -20,7 +20,9 @@ from .sending import Sending, fits
 
 @dataclass(frozen=True)
 class _Wanted:
-    """What is drawn for a sending: the piece with what of it is to be seen, and the plate beneath if that is wanted."""
+    """The picture wanted for a sending: the piece with what of it is to be seen, and the plate beneath if that is
+    wanted.
+    """
 
     evaluation: Evaluation
     sending: Sending
@@ -56,7 +58,7 @@ class FrameRenderer:
             self._opened.pop().close()
 
     def __call__(self, time: float) -> list[Frame]:
-        """What is seen at a project time, for each of the sendings at the size that it is sent in."""
+        """The pictures at a project time, one for each of the sendings at the size that it is sent in."""
         if not hasattr(self._own, "renderer"):
             # The held frames have a reader of their own, so that the footage is read straight through.
             footage, held = self._open_library(), self._open_library()
@@ -85,7 +87,7 @@ def _alone(
     renderer: Renderer, document: Document, draws: Draws, inner: tuple[int, int], outer: tuple[int, int],
     at: tuple[int, int],
 ) -> np.ndarray:  # fmt: skip
-    """What flies on nothing: premultiplied R'G'B'A, float32 (h, w, 4)."""
+    """The layers alone, over nothing: premultiplied R'G'B'A, float32 (h, w, 4)."""
     out = np.zeros((*outer[::-1], 4), np.float32)
     glass = renderer.alone(document, draws.layers, inner, draft=False)
     if glass is None:

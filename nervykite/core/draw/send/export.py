@@ -53,12 +53,12 @@ class _Strand:
 
     @property
     def clear(self) -> bool:
-        """Whether any of it has alpha."""
+        """True if any of it has alpha."""
         return any(o.sending.clear for o, _ in self.outputs)
 
     @property
     def sendings(self) -> list[Sending]:
-        """What is drawn for them, once each."""
+        """The distinct pictures of some sendings, once each."""
         return list({_drawn_by(o.sending): o.sending for o, _ in self.outputs}.values())
 
 
@@ -99,7 +99,7 @@ def _share(progress: Callable[[float], None], before: int, total: int, done: int
 
 
 def _strands(document: Document, length: int, master: Master, outputs: Sequence[Output]) -> list[_Strand]:
-    """What is sent, by what shares its times."""
+    """The sendings, grouped by the times that they share."""
     project = document.project
     found: dict[Any, list[tuple[Output, StreamFormat]]] = {}
     for output in outputs:
@@ -177,7 +177,7 @@ def _drawn_by(sending: Sending) -> str:
 def chunks_in_order(
     make: Callable[[float], Any], times: Sequence[float], many: int, executor: Executor, ahead: int
 ) -> Iterator[list[Any]]:
-    """What is made of some times, so `many` in one go, in order, at most `ahead` of these at work or waiting."""
+    """The results of some times, so `many` in one go, in order, at most `ahead` of these at work or waiting."""
 
     def chunk(those: Sequence[float]) -> list[Any]:
         return [make(time) for time in those]

@@ -42,7 +42,8 @@ def as_yuv(straight: np.ndarray, form: str) -> av.VideoFrame:
 
 def not_in_real_time() -> None:
     """Takes back the real-time scheduling that an encoder gives itself, and the thread that opens it, where it may:
-    nothing else would run beside it."""
+    nothing else would run beside it.
+    """
     tasks = Path("/proc/self/task")
     if not tasks.is_dir():
         return

@@ -1,4 +1,4 @@
-"""How large a file will be and how long it will take: from a few frames, drawn and written as all will be."""
+"""Estimate of a file's size and of the time that it will take: from a few frames, drawn and written as all will be."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -35,7 +35,7 @@ def foretold(
     sending: Sending,
     heard: bool = False,
 ) -> Foretold:
-    """What sending something will come to, from frames at two places of it.
+    """The estimate of a sending, from frames at two places of it.
 
     folder: where they are written, and left; heard: whether what is sent has sound, as far as the format keeps it. What
     a film may have at most it is taken to have. Raises Refusal if there is nothing to send.

@@ -88,6 +88,6 @@ class Limited(Writing):
 
 
 def _samples(frame: av.AudioFrame) -> np.ndarray:
-    """What is heard of a frame, float32 (2, n)."""
+    """The samples heard with a frame, float32 (2, n)."""
     found = frame.to_ndarray()
     return found if found.shape[0] == 2 else np.ascontiguousarray(found.reshape(-1, 2).T)

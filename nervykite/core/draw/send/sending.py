@@ -1,4 +1,6 @@
-"""What of a piece is sent: all, the ground alone, or some layers over nothing; which frames, how large, how fast."""
+"""The part of a piece that is sent: all, the ground alone, or some layers over nothing; which frames, how large, how
+fast.
+"""
 
 import math
 from fractions import Fraction
@@ -13,7 +15,7 @@ from ...piece.model.project import Side
 
 
 class Sending(Model):
-    """What is sent.
+    """The order for a file.
 
     `what`: the *piece*, its *ground* alone, or `layers`, whole groups among them, over *nothing* or over the *plate* of
     the scene that the first of them was held in. `span`: project frames, half-open; `size`, `rate`: None are the
@@ -29,7 +31,7 @@ class Sending(Model):
 
     @property
     def clear(self) -> bool:
-        """Whether it is seen over nothing."""
+        """True if it is seen over nothing."""
         return self.what == "layers" and self.over == "nothing"
 
     def document(self, document: Document) -> Document:

@@ -15,8 +15,9 @@ from .frame import Frame
 
 @dataclass(frozen=True)
 class StreamFormat:
-    """What is sent: width and height in pixels, frames a second, whether there is sound, and whether it is seen over
-    nothing; the project frame it begins with, how many frames it has, and the project's own rate."""
+    """The format of a stream: width and height in pixels, frames a second, whether there is sound, and whether it is
+    seen over nothing; the project frame it begins with, how many frames it has, and the project's own rate.
+    """
 
     size: tuple[int, int]
     rate: Fraction

@@ -19,7 +19,7 @@ from ...piece.model import Counted
 
 @dataclass(frozen=True)
 class Hearing:
-    """How beats are looked for.
+    """The settings by which beats are looked for.
 
     `step` is how far apart the moments lie that are looked at, in samples; `bands` how many bands from `low` to
     `high` Hz; `slowest` and `quickest` the tempi that there may be, beats a minute; `usual` the tempo that people tap
@@ -57,7 +57,7 @@ class Hearing:
 
 @dataclass(frozen=True)
 class Beats:
-    """What was found: beats a minute; the times of beats, of those that begin bars, and of accents, in seconds."""
+    """The beats found: beats a minute; the times of beats, of those that begin bars, and of accents, in seconds."""
 
     bpm: float
     beats: tuple[float, ...]
@@ -97,7 +97,7 @@ def beats_of(sound: np.ndarray, settings: Hearing | None = None) -> Beats:
 
 
 def onsets(mono: np.ndarray, s: Hearing) -> np.ndarray:
-    """How strongly something begins, in each band at each moment: float32 (bands, moments)."""
+    """The onset strength in each band at each moment: float32 (bands, moments)."""
     padded = np.concatenate([np.zeros(s.window // 2, np.float32), mono])
     count = (len(padded) - s.window) // s.step + 1
     # Piece by piece: the spectrum of a whole hour would fill the memory.
@@ -150,7 +150,7 @@ def _octave(strength: np.ndarray, lag: int, s: Hearing) -> int:
 
 
 def _comes_back_late(rises: np.ndarray, places: np.ndarray, lag: int, s: Hearing) -> float:
-    """How much more what begins at a beat is like what begins four beats later than like that two beats later, -2…2.
+    """The likeness of what begins at a beat to what begins four beats later, over that to what begins two later, -2…2.
 
     A bar has something of its own on one and three, such as a low drum, and something else on two and four. Where it
     takes four beats for that to come back, and every other beat is of another sort, these are halves of beats. It is 0
@@ -204,7 +204,7 @@ def _refined(strength: np.ndarray, places: np.ndarray) -> np.ndarray:
 
 
 def _downbeat(mono: np.ndarray, low: np.ndarray, places: np.ndarray, times: np.ndarray, s: Hearing) -> int:
-    """Which of four beats begins a bar: that on which chords change, most notes begin, and most of what is low does."""
+    """One of four beats that begins a bar: on which chords change, most notes begin, and most of what is low does."""
     if len(places) < 8:
         return 0
     notes = _notes_of_beats(mono, times, s)
@@ -216,7 +216,7 @@ def _downbeat(mono: np.ndarray, low: np.ndarray, places: np.ndarray, times: np.n
 
 
 def _notes_of_beats(mono: np.ndarray, times: np.ndarray, s: Hearing) -> np.ndarray:
-    """How much each of the twelve notes sounds from each beat to the next: float (12, n)."""
+    """The strength of each of the twelve notes from each beat to the next: float (12, n)."""
     # Notes lie low: an eighth of the samples says as much of them.
     slow = resample_poly(mono, 1, 8)
     f, at, spectrum = stft(slow, RATE // 8, nperseg=s.fine, noverlap=s.fine - s.fine // 8)
@@ -245,7 +245,8 @@ def _chord_changes(notes: np.ndarray) -> np.ndarray:
 
 def _notes_begun(notes: np.ndarray) -> np.ndarray:
     """For each beat how much more each note sounds than before it, in shares of what sounds in a beat: that of a note
-    which ends is nothing. The beats beside it count half of those next to it."""
+    which ends is nothing. The beats beside it count half of those next to it.
+    """
     padded = np.pad(notes, ((0, 0), (2, 1)), mode="edge")
     before = padded[:, 1:-2] + 0.5 * padded[:, :-3]
     after = padded[:, 2:-1] + 0.5 * padded[:, 3:]

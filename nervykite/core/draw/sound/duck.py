@@ -12,7 +12,7 @@ from .taken import Sounds
 
 
 def stepped_back(plan: SoundPlan, sounds: Sounds, first: int, past: int) -> np.ndarray:
-    """What multiplies samples first…past (half-open) of the bed: float32 (n,)."""
+    """The factors for samples first…past (half-open) of the bed: float32 (n,)."""
     duck = plan.mix.duck
     comes, goes = duck.attack * RATE, duck.release * RATE
     down = np.zeros(past - first, np.float32)

@@ -1,4 +1,4 @@
-"""What is wrong with a sound as it was recorded."""
+"""Faults of a sound as it was recorded."""
 
 from typing import Literal
 
@@ -19,7 +19,7 @@ QUIET = 8
 
 
 def fault_of(samples: np.ndarray) -> Fault | None:
-    """What is wrong with samples, int16 (2, n) at 48 kHz: clipped for at least a second, or silent; None if nothing."""
+    """The fault of samples, int16 (2, n) at 48 kHz: clipped for at least a second, or silent; None if there is none."""
     worst, loudest = 0, 0
     for first in range(0, samples.shape[1], RATE):
         part = samples[:, first : first + RATE]

@@ -1,5 +1,6 @@
-"""What becomes of a part of the mix at a standstill: it is silent, it stops and rings out, or is heard as if behind a
-wall."""
+"""Hushing a part of the mix at a standstill: it is silent, it stops and rings out, or is heard as if behind a
+wall.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -18,7 +19,7 @@ Sound = Callable[[int, int], np.ndarray | None]
 
 @dataclass(frozen=True)
 class HushSettings:
-    """How a part is hushed.
+    """The settings by which a part is hushed.
 
     `turn` is over how many samples it goes over; what rings out is the last `source` seconds, answered every `delay`
     seconds `decay` times as loud, `high` Hz and less of it, for `lasts` seconds, over an air that is `air` as loud;
@@ -61,7 +62,7 @@ def hushed(
 
 
 def _instead(hush: Hushed, sound: Sound, low: int, high: int, s: HushSettings) -> np.ndarray | None:
-    """What is heard instead in samples low…high of what is hushed."""
+    """The sound heard instead in samples low…high of what is hushed."""
     if hush.way == "muffled":
         half = s.taps // 2
         around = sound(low - half, high + half)
@@ -89,7 +90,7 @@ def _wall(s: HushSettings) -> np.ndarray:
 
 @lru_cache(4)
 def _answers(s: HushSettings) -> np.ndarray:
-    """What one click is answered with: float32 (2, n)."""
+    """The response to one click: float32 (2, n)."""
     count = round(s.lasts * RATE)
     at = np.arange(count) / RATE
     noise = np.random.default_rng(7).normal(size=(2, count))

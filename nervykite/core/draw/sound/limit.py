@@ -12,7 +12,8 @@ SPAN = 2400
 
 @dataclass(frozen=True)
 class Limits:
-    """How peaks are found: `finer` times as finely as the samples, where they are louder than `near` of the ceiling.
+    """The settings by which peaks are found: `finer` times as finely as the samples, where louder than `near` of the
+    ceiling.
 
     That is done in pieces of so many samples, seen with some around them.
     """

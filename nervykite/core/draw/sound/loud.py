@@ -11,7 +11,7 @@ STEP = RATE // 100
 
 @dataclass(frozen=True)
 class Loud:
-    """What counts as loud: what is at most `below` dB under the loudest; gaps up to `gap` seconds are bridged."""
+    """Settings of what counts as loud: at most `below` dB under the loudest; gaps up to `gap` seconds are bridged."""
 
     below: float = 26.0
     gap: float = 0.4

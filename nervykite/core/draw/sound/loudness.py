@@ -1,4 +1,4 @@
-"""How loud a piece is: integrated loudness as in EBU R 128 and ITU-R BS.1770, by FFmpeg's `ebur128`."""
+"""The loudness of a piece: integrated loudness as in EBU R 128 and ITU-R BS.1770, by FFmpeg's `ebur128`."""
 
 from collections.abc import Iterable
 from fractions import Fraction

@@ -41,7 +41,7 @@ class Master:
         return self._kept.get(self._keys[number], lambda: self._mixer.block(number))
 
     def key(self, number: int) -> str:
-        """What a block that sounds otherwise has otherwise: equal keys are equal to the sample."""
+        """The key of a block: equal keys are equal to the sample."""
         beside = [self._keys[n] for n in range(max(0, number - 1), min(len(self._keys), number + 2))]
         return f"{'.'.join(k[:10] for k in beside)}.{self.gain:.3f}.{self.plan.mix.peak:g}"
 

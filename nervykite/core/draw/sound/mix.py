@@ -21,7 +21,7 @@ LEVELS = 25
 
 
 def seconds_of(cue: Cue, document: Document) -> float:
-    """How long a cue's sound is, in its own seconds."""
+    """The length of a cue's sound, in its own seconds."""
     known = cue.sound.seconds(document)
     return length_of(type(cue.sound), cue.sound.model_dump_json()) / RATE if known is None else known
 
@@ -40,7 +40,8 @@ def long_of(cue: Cue, timeline: Timeline) -> float:
 @dataclass(frozen=True)
 class Block:
     """A second of a mix, before it is mastered: float32 (2, n); `levels` is the peak of each part LEVELS times a
-    second, float32 (3, LEVELS)."""
+    second, float32 (3, LEVELS).
+    """
 
     samples: np.ndarray
     levels: np.ndarray
@@ -73,7 +74,7 @@ class Mixer:
         return Block(out, levels)
 
     def _parts(self, first: int, past: int) -> dict[str, np.ndarray]:
-        """What is heard of each part of the mix, with all that is done to it."""
+        """The sound of each part of the mix, with all that is done to it."""
         mix = self._plan.mix
         found: dict[str, np.ndarray] = {}
         for name in PARTS:
@@ -159,12 +160,12 @@ class Mixer:
 
 
 def _fades(at: np.ndarray, length: int, comes: int, goes: int) -> np.ndarray:
-    """What multiplies samples of a sound of a length that comes up and goes down over so many samples."""
+    """The factors for samples of a sound of a length that comes up and goes down over so many samples."""
     return np.minimum(1, np.minimum((at + 1) / max(1, comes), (length - at) / max(1, goes)))
 
 
 def _along(line: Line, at: np.ndarray) -> np.ndarray:
-    """What multiplies samples of a sound at places of its own."""
+    """The factors for samples of a sound at places of its own."""
     if not line:
         return np.ones(1)
     gains = np.interp(at, [p[0] for p in line], [p[1] for p in line])

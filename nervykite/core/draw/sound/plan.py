@@ -1,4 +1,4 @@
-"""What is heard when: the sound of a piece as a list of clips, made from the document alone, and keyed like frames."""
+"""The plan of a piece's sound: a list of clips, made from the document alone, and keyed like frames."""
 
 import hashlib
 from collections.abc import Iterator
@@ -21,7 +21,7 @@ Line = tuple[tuple[int, float], ...]
 
 
 def samples_before(frame: int, rate: Fraction) -> int:
-    """How many samples there are before the start of a project frame."""
+    """The number of samples there are before the start of a project frame."""
     return round(Fraction(frame * RATE) / rate)
 
 
@@ -92,7 +92,7 @@ class SoundPlan:
 
     @property
     def silent(self) -> bool:
-        """Whether there is nothing in it that could be heard."""
+        """True if there is nothing in it that could be heard."""
         return not self.clips and not self.cues
 
     @property
@@ -102,7 +102,7 @@ class SoundPlan:
 
     @property
     def blocks(self) -> int:
-        """How many blocks it has; the last one may be shorter."""
+        """The number of blocks it has; the last one may be shorter."""
         return -(-self.length // BLOCK)
 
     def block(self, number: int) -> str:
@@ -139,7 +139,7 @@ def plan_of(timeline: Timeline) -> SoundPlan:
 
 
 def _clip(document: Document, item: GroundItem, first: int, past: int) -> SoundClip | None:
-    """What is heard of an item of the ground."""
+    """The clip heard of an item of the ground."""
     heard, loud, rate = item.source.sound(document), item.loudness, document.project.rate
     shot = document.shots[heard.shot] if heard else None
     if heard is None or shot is None or shot.sound_file is None or loud.muted:

@@ -22,13 +22,13 @@ SoundOf = Callable[[str], np.ndarray]
 
 @functools.lru_cache(4096)
 def length_of(kind: type[Sounding], settings: str) -> int:
-    """How many samples are made of settings: that is asked for each time that a piece is shown."""
+    """The number of samples are made of settings: that is asked for each time that a piece is shown."""
     return made_of(kind, settings).shape[1]
 
 
 @functools.lru_cache(200)
 def made_of(kind: type[Sounding], settings: str) -> np.ndarray:
-    """What is made of settings: float32 (2, n). The same sound is often heard more than once."""
+    """The sound made of settings: float32 (2, n). The same sound is often heard more than once."""
     made = kind.model_validate_json(settings).made()
     assert made is not None
     return made

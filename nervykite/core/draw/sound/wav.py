@@ -12,7 +12,7 @@ HEADER = 44
 
 
 class WavSink(Protocol):
-    """What a WAV is written to."""
+    """The target that a WAV is written to."""
 
     def write(self, data: bytes, /) -> int:
         """Appends bytes."""
@@ -24,7 +24,7 @@ class WavSink(Protocol):
 
 
 def header(samples: int) -> bytes:
-    """What stands before so many samples of two channels (RIFF WAVE, format 1)."""
+    """The header before so many samples of two channels (RIFF WAVE, format 1)."""
     size = samples * 4
     return struct.pack("<4sI4s4sIHHIIHH4sI", b"RIFF", 36 + size, b"WAVE", b"fmt ", 16, 1, 2, RATE, RATE * 4, 4, 16,
                        b"data", size)  # fmt: skip

@@ -1,1 +1,1 @@
-"""How layers lie in time, one file each."""
+"""The arrangements of layers in time, one file each."""

@@ -1,4 +1,4 @@
-"""What a card is: words, in a project's colours, laid out about a middle as parts that become ordinary layers."""
+"""Protocol of cards: words, in a project's colours, laid out about a middle as parts that become ordinary layers."""
 
 from abc import abstractmethod
 from collections.abc import Sequence
@@ -68,8 +68,9 @@ def _apart_in_light(one: str, other: str) -> float:
 
 @dataclass(frozen=True)
 class Said:
-    """What a card says, and how wide it may be, in project pixels. `tail` is where a subject is seen from it, in
-    degrees."""
+    """The words that a card says, and how wide it may be, in project pixels. `tail` is where a subject is seen from it,
+    in degrees.
+    """
 
     name: str
     line: str
@@ -99,7 +100,7 @@ class CardPart:
 
     @property
     def box(self) -> Box:
-        """What it covers, from the card's middle."""
+        """The box it covers, from the card's middle."""
         found = self.source.outlines().box or (0.0, 0.0, 0.0, 0.0)
         left, up, right, down = self.source.look.reach
         return self.x + found[0] - left, self.y + found[1] - up, self.x + found[2] + right, self.y + found[3] + down
@@ -129,7 +130,7 @@ class Card(Kind):
 
 
 def around(parts: Sequence[CardPart]) -> Box:
-    """What parts cover together."""
+    """The box that parts cover together."""
     boxes = [p.box for p in parts]
     return (
         min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes),

@@ -8,7 +8,7 @@ import numpy as np
 
 @dataclass(frozen=True)
 class RoomSettings:
-    """How room is looked for.
+    """The settings by which room is looked for.
 
     `free` are the parts of the canvas that stay free at each side (left, top, right, bottom), more on a tall one, where
     the buttons of phone apps lie; `sizes` what a card is tried at, of its wished width; `upper` how much of a figure
@@ -32,7 +32,8 @@ class RoomSettings:
 class CardRoom:
     """Where a card's middle goes and how wide it is, in shares of the canvas's width and height; `tail` is where the
     subject's head lies as seen from there, in degrees clockwise from the right; `shared` is how much of that room the
-    subject fills, 0…1."""
+    subject fills, 0…1.
+    """
 
     x: float
     y: float

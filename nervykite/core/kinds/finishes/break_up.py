@@ -16,7 +16,7 @@ from ...piece.model.finish import Echoed, FinishKind, Looks, Sides, Size, Stage,
 
 
 class BreakUpFinish(FinishKind):
-    """What takes a picture apart."""
+    """A finish that takes a picture apart."""
 
     looks: ClassVar[Looks] = "break-up"
 

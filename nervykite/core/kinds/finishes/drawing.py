@@ -19,7 +19,7 @@ from .tone import stepped
 
 
 class DrawingFinish(FinishKind):
-    """What makes lines, dots or strokes of a picture."""
+    """A finish that makes lines, dots or strokes of a picture."""
 
     looks: ClassVar[Looks] = "drawing"
 
@@ -73,7 +73,7 @@ class NeonEdges(DrawingFinish):
 
 
 def straight_light(colours: np.ndarray, colour: str, own: bool) -> np.ndarray:
-    """What colour light has, linear: one, float32 (3,), or the picture's own, (h, w, 3), as strong as it can be."""
+    """The linear colour of light: one, float32 (3,), or the picture's own, (h, w, 3), as strong as it can be."""
     if not own:
         return to_light(flat(np.ones((1, 1), np.float32), colour))[0, 0, :3]
     vivid = colours / np.maximum(colours.max(-1, keepdims=True), 0.05)

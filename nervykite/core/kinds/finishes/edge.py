@@ -18,7 +18,7 @@ from ...piece.model.finish import FinishKind, Looks, Sides, Size, Stage, Target,
 
 
 class EdgeFinish(FinishKind):
-    """What goes by an edge, so that it needs one."""
+    """A finish that goes by an edge, so that it needs one."""
 
     on: ClassVar[tuple[Target, ...]] = ("cutout",)
     looks: ClassVar[Looks] = "edge"
@@ -61,7 +61,7 @@ class Outline(EdgeFinish):
         return [line for line in lines if line[0] > 0]
 
     def _sways(self) -> float:
-        """How far roughness and wobble carry a line away from its place at most, in project pixels."""
+        """The distance by which roughness and wobble carry a line away from its place at most, in project pixels."""
         return self.rough * 14 + self.wobble * 10
 
     def reach(self, size: Size) -> float:
@@ -100,7 +100,7 @@ class Outline(EdgeFinish):
         return over(drawn, rgba)
 
     def _swayed(self, shape: tuple[int, int], stage: Stage) -> np.ndarray:
-        """How much farther out each pixel lies for a line that is torn, or drawn by hand."""
+        """The distance by which each pixel lies farther out for a line that is torn, or drawn by hand."""
         seed, scale = self.seed + 7717 * int(stage.moment or 0), stage.scale
         left, top = stage.left, stage.top
         torn = cloud(shape, 34 * scale, seed, left, top, 4) + 0.35 * cloud(shape, 5 * scale, seed + 1, left, top, 2)

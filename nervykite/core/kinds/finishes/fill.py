@@ -16,7 +16,7 @@ from ...piece.model.finish import FinishKind, Looks, Stage
 
 
 class FillFinish(FinishKind):
-    """What takes the place of the picture within its edge."""
+    """A finish that takes the place of the picture within its edge."""
 
     looks: ClassVar[Looks] = "fill"
 

@@ -14,7 +14,7 @@ from ...piece.model.finish import FinishKind, Looks, Size, Stage
 
 
 class GeometryFinish(FinishKind):
-    """What bends the picture."""
+    """A finish that bends the picture."""
 
     looks: ClassVar[Looks] = "geometry"
 

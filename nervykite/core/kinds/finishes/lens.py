@@ -19,7 +19,7 @@ Place = Annotated[float, Field(ge=-1, le=2, json_schema_extra={"unit": "%"})]
 
 
 class LensFinish(FinishKind):
-    """What blurs, sharpens or bends light."""
+    """A finish that blurs, sharpens or bends light."""
 
     looks: ClassVar[Looks] = "lens"
 
@@ -63,7 +63,7 @@ class DirectionalBlur(LensFinish):
 
 
 def farthest(size: Size, across: float, down: float) -> float:
-    """How far a corner lies from a place given as shares of a size at most."""
+    """The distance of the farthest corner from a place given as shares of a size."""
     return math.hypot(size[0] * max(across, 1 - across), size[1] * max(down, 1 - down))
 
 

@@ -19,7 +19,7 @@ from .lens import Place
 
 
 class LightFinish(FinishKind):
-    """What adds light, or takes it away."""
+    """A finish that adds light, or takes it away."""
 
     looks: ClassVar[Looks] = "light"
 

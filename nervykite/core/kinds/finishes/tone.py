@@ -17,7 +17,7 @@ STRAIGHT: tuple[Point, ...] = ((0.0, 0.0), (1.0, 1.0))
 
 
 class ToneFinish(FinishKind):
-    """What changes each pixel by itself."""
+    """A finish that changes each pixel by itself."""
 
     looks: ClassVar[Looks] = "tone"
 

@@ -1,1 +1,1 @@
-"""What cues sound like: hits, by what they are for, and what lies on the shelf."""
+"""The sounds of cues: hits, by what they are for, and what lies on the shelf."""

@@ -23,7 +23,7 @@ class Hit(Sounding):
 
     @abstractmethod
     def sounds(self, chance: np.random.Generator) -> np.ndarray:
-        """What it sounds like: float (n,), or (2, n), at 48 kHz, as loud as it comes."""
+        """Makes the sound: float (n,), or (2, n), at 48 kHz, as loud as it comes."""
 
     def made(self) -> np.ndarray:
         """The sound as it is used: float32 (2, n), its peak at −1 dB, silent at both ends."""

@@ -1,1 +1,1 @@
-"""What layers and ground items show, one file a kind. Nothing outside a kind's file asks which one it is."""
+"""The sources of layers and ground items, one file a kind. Nothing outside a kind's file asks which one it is."""

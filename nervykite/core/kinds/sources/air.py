@@ -19,7 +19,8 @@ MOST = 1500
 @dataclass
 class Specks:
     """Where things are, what they look like: arrays of one entry each. Places and lengths are canvas pixels, turns
-    radians, opacity 0…1; `soft` is how wide their edge is."""
+    radians, opacity 0…1; `soft` is how wide their edge is.
+    """
 
     x: np.ndarray
     y: np.ndarray
@@ -118,7 +119,7 @@ class Air(Worked):
         return x % wide - room, y % high - room
 
     def blurred(self, near: np.ndarray, size: np.ndarray) -> np.ndarray:
-        """How soft things of such a size are: what lies out of focus, near or far, the more."""
+        """The softness of things of such a size: what lies out of focus, near or far, is the softer."""
         return size * self.depth * np.abs(np.log2(near)) * 0.55 + 0.8
 
 

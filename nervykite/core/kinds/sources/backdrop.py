@@ -51,7 +51,7 @@ class Backdrop(Worked):
 
     @abstractmethod
     def share(self, plane: Plane, seconds: float, canvas: tuple[int, int]) -> np.ndarray:
-        """How far each pixel is from the first colour to the last: float32 (h, w), 0…1."""
+        """The share of each pixel on the way from the first colour to the last: float32 (h, w), 0…1."""
 
     @property
     @abstractmethod
@@ -69,7 +69,7 @@ class Backdrop(Worked):
 
 
 class Two:
-    """What a backdrop of two colours shares; if it says that it is not `filled`, the first of them is nothing."""
+    """Part that backdrops of two colours share; if one says that it is not `filled`, the first of them is nothing."""
 
     first: str
     last: str
@@ -81,25 +81,25 @@ class Two:
 
 
 class Runs:
-    """What a backdrop that runs or turns at a `speed` shares."""
+    """The part that backdrops share that run or turn at a `speed`."""
 
     speed: float
 
     @property
     def moves(self) -> bool:
-        """Whether it changes by itself."""
+        """True if it changes by itself."""
         return self.speed != 0
 
 
 class Boils:
-    """What a backdrop shares that chance has another way `every` so many frames."""
+    """The part that backdrops share that chance has another way `every` so many frames."""
 
     every: int
     seed: int
 
     @property
     def moves(self) -> bool:
-        """Whether it changes by itself."""
+        """True if it changes by itself."""
         return self.every > 0
 
     def beat(self, frame: int) -> int:
@@ -116,7 +116,9 @@ Every = Annotated[int, Field(ge=0, le=60, title="Others every", json_schema_extr
 
 
 def field(name: str, plane: Plane, *values: float) -> np.ndarray:
-    """What one of the kernels of `finishing.compiled.fields` says of a plane: float32 (h, w). Whole numbers stay so."""
+    """The field that one of the kernels of `compiled.fields_kernels` makes of a plane: float32 (h, w). Whole numbers
+    stay so.
+    """
     from ...craft.finishing.compiled import fields_kernels
 
     out = plane.empty()

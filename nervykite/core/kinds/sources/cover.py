@@ -1,4 +1,4 @@
-"""How much larger what shakes has to be, so that the edge of the picture never shows."""
+"""The enlargement that what shakes needs, so that the edge of the picture never shows."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -14,7 +14,7 @@ MARGIN = 1.002
 
 @dataclass(frozen=True)
 class Cover:
-    """How many times as large a picture is made over time, at times in frames, evenly spaced: both float64 (n,)."""
+    """Number of times as large a picture is made over time, at times in frames, evenly spaced: both float64 (n,)."""
 
     times: np.ndarray
     factors: np.ndarray
@@ -44,7 +44,8 @@ class Cover:
 def covering(
     lies: Mapping[str, np.ndarray], size: tuple[int, int], canvas: tuple[int, int], shifts: Shifts
 ) -> np.ndarray:
-    """How many times as large a picture has to be at each of some times to cover the canvas: float64 (n,), at least 1.
+    """The number of times as large a picture has to be at each of some times to cover the canvas: float64 (n,), at
+    least 1.
 
     lies: across, down, scale and turn of its framing by hand at those times, each (n,). When it does not cover the
     canvas without being shaken either, nothing is asked for. Each corner of the canvas, taken back through what is
@@ -60,8 +61,9 @@ def covering(
 
 
 def bounded(lies: Mapping[str, np.ndarray], size: tuple[int, int], canvas: tuple[int, int]) -> np.ndarray:
-    """How many times as large, about the middle of the canvas, a picture has to be to cover that: float64 (n,), at
-    least 1, infinite where it does not reach that middle. See `covering`."""
+    """The number of times as large, about the middle of the canvas, a picture has to be to cover that: float64 (n,), at
+    least 1, infinite where it does not reach that middle. See `covering`.
+    """
     half, middle, corners = _within(lies, size, canvas)
     return _enough(_back(np.broadcast_to(corners, (len(middle), 4, 2)), lies["turn"]), half, middle)
 
@@ -70,7 +72,8 @@ def _within(
     lies: Mapping[str, np.ndarray], size: tuple[int, int], canvas: tuple[int, int]
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Half of a picture's sides, (n, 2), its middle from the canvas's, as it sees it, (n, 2), and the canvas's corners
-    from there, (4, 2)."""
+    from there, (4, 2).
+    """
     fills = max(canvas[0] / size[0], canvas[1] / size[1])
     half = np.array([size[0], size[1]]) * fills / 2 * lies["scale"][:, None]
     corners = np.array([[x, y] for x in (-0.5, 0.5) for y in (-0.5, 0.5)]) * canvas
@@ -85,7 +88,9 @@ def _back(points: np.ndarray, degrees: np.ndarray) -> np.ndarray:
 
 
 def _enough(reach: np.ndarray, half: np.ndarray, middle: np.ndarray) -> np.ndarray:
-    """How many times as large what lies so has to be to hold points (n, k, 2): (n,), infinite if that does not help."""
+    """The number of times as large what lies so has to be to hold points (n, k, 2): (n,), infinite if that does not
+    help.
+    """
     needed = np.ones(len(middle))
     for sign, room in ((1, half + middle), (-1, half - middle)):
         wanted = (sign * reach / np.maximum(room, 1e-6)[:, None]).max((1, 2))

@@ -1,4 +1,4 @@
-"""What cutouts of a hold share, whether they stand or move."""
+"""The part that cutouts of a hold share, whether they stand or move."""
 
 from typing import Annotated
 

@@ -9,7 +9,7 @@ from ...piece.model import Document, Framing
 from ...piece.model.base import Id
 from ...piece.model.kinds import HIDDEN
 from ...piece.model.source import On, Source
-from ...see.footage.framing import own_size
+from ...see.footage.framing_matrix import own_size
 from .lasting import LastingSource
 from .picture import Picture, StoredSprite
 

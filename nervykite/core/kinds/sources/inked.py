@@ -1,4 +1,4 @@
-"""What is drawn by outlines, words and shapes alike: how it is filled, the lines around it, how deep it is."""
+"""The part shared by words and shapes, which are drawn by outlines: filling, the lines around them, depth."""
 
 import math
 from abc import abstractmethod
@@ -15,7 +15,7 @@ from ...piece.model import Document, Framing
 from ...piece.model.base import Colour
 from ...piece.model.framing import Box
 from ...piece.model.source import On, Source
-from ...see.footage.framing import covered, even, fit_matrix
+from ...see.footage.framing_matrix import covered, even, fit_matrix
 from .picture import Grid, Material, Patch, Picture, digest
 
 FINEST = 8
@@ -85,7 +85,7 @@ class Inked(Source):
 
     @property
     def look(self) -> LetterStyle:
-        """What they look like."""
+        """The style they are drawn in."""
         plain = (self.colour,)
         fills = {"colour": plain, "gradient": (self.colour, self.second), "picture": plain, "hollow": None}
         lines = (

@@ -1,4 +1,4 @@
-"""What still things in the ground share that last for so many project frames, whatever is shown."""
+"""The part that still things in the ground share that last for so many project frames, whatever is shown."""
 
 from typing import Annotated, TypeVar
 

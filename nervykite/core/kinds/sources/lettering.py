@@ -20,7 +20,7 @@ ARC, WAVE, ALONG = {"shape": ["arc"]}, {"shape": ["wave"]}, {"shape": ["along"]}
 
 
 class WordApart(Model):
-    """What is different about one word or one letter, counted from 0 on: see `Override`."""
+    """The difference of one word or one letter from the rest, counted from 0 on: see `Override`."""
 
     number: Annotated[int, Field(ge=0, le=600)]
     letter: bool = False
@@ -115,7 +115,7 @@ class LetteringSource(Inked):
 
     @property
     def setting(self) -> Typesetting:
-        """How its words are set."""
+        """The typesetting of its words."""
         return Typesetting(
             words=self.words, face=self.face, axes=tuple(sorted(self.axes.items())), size=self.high, width=self.wide,
             tracking=self.tracking, leading=self.leading, align=self.align, case=self.case, shape=self.shape,
@@ -126,7 +126,7 @@ class LetteringSource(Inked):
 
     @property
     def coming(self) -> Coming:
-        """How far its letters have come."""
+        """The progress of its letters."""
         if self.way == "all there":
             return Coming()
         return Coming(self.way, self.entered, self.gone, self.by, self.order, self.stagger, self.ease, self.seed)

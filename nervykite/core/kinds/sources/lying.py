@@ -1,4 +1,4 @@
-"""How the ground lies on the canvas over time: framing, its keys, and the behaviours of an item and of the piece."""
+"""The lie of the ground on the canvas over time: framing, its keys, and the behaviours of an item and of the piece."""
 
 import math
 from collections.abc import Sequence
@@ -12,7 +12,7 @@ from ...piece.motion.channels import FRAMING
 from ...piece.motion.keyed import Keyed
 from ...piece.motion.shifts import Looked, shifts_of
 from ...piece.timeline.timeline import Timeline
-from ...see.footage.framing import by_hand
+from ...see.footage.framing_matrix import by_hand
 from .cover import Cover, covering
 from .steadied import steadied_of
 
@@ -36,7 +36,7 @@ class Lying:
         """Whether it lies otherwise at one time than at another."""
 
     def framing(self, time: float, seen: float | None = None) -> Framing:
-        """How it lies at a time, in project frames, while it shows what is seen at another one, if that is given."""
+        """Its framing at a time, in project frames, while it shows what is seen at another one, if that is given."""
         framing = self._keyed(time)
         if self._steadied is not None:
             framing = self._steadied.framing(framing, time if seen is None else seen)
@@ -59,7 +59,7 @@ class Lying:
 
     @property
     def larger(self) -> float:
-        """How many times as large it is made at most, so that the edge of the picture never shows while it shakes."""
+        """Number of times as large it is made at most, so that the edge of the picture never shows while it shakes."""
         steadied = self._steadied.larger if self._steadied is not None else 1.0
         return steadied * (self._cover.most if self._behaves else 1.0)
 
@@ -76,7 +76,7 @@ class Lying:
 
 
 def lying_of(timeline: Timeline, item: GroundItem) -> Lying:
-    """How an item of a document's ground lies, worked out once for the document."""
+    """The lie of an item of a document's ground, worked out once for the document."""
     return timeline.kept(("lying", item.id), lambda: Lying(timeline, item))
 
 
@@ -92,7 +92,7 @@ class Shaking:
         self._shown = Looked(self._shifts)
 
     def shift(self, time: float) -> Shift:
-        """What its behaviours add then."""
+        """The shift that its behaviours add then."""
         return self._shown.at(time)
 
     def ahead(self, times: Sequence[float]) -> None:
@@ -110,12 +110,12 @@ class Shaking:
         )
 
     def framing(self, framing: Framing, size: tuple[int, int], time: float) -> Framing:
-        """How footage lies that lay as given."""
+        """The framing of footage that lay as given."""
         return shaken(framing, size, self._canvas, self.shift(time), self._cover.at(time))
 
     @property
     def larger(self) -> float:
-        """How many times as large it is made at most, so that the edge of the picture never shows."""
+        """The number of times as large it is made at most, so that the edge of the picture never shows."""
         return self._cover.most if self.moves else 1.0
 
     @cached_property
@@ -128,7 +128,7 @@ class Shaking:
 
     @property
     def grows(self) -> float:
-        """How many times as large as at rest things get at most."""
+        """The number of times as large as at rest things get at most."""
         return self.larger * math.prod(1 + (b.way.grows() - 1) * b.strength for b in self._behaviours)
 
     def _shifts(self, times: np.ndarray) -> Shifts:

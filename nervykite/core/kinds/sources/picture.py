@@ -1,4 +1,4 @@
-"""What a source hands out: a picture that is described, and made only when its pixels are wanted."""
+"""The picture that a source hands out: described, and made only when its pixels are wanted."""
 
 import hashlib
 from abc import ABC, abstractmethod
@@ -99,14 +99,14 @@ class Picture(ABC):
 
 
 def drawable(found: Pictured) -> Picture:
-    """What a source showed, as the picture that it is. Raises TypeError for a source that showed something else."""
+    """The picture that a source showed. Raises TypeError for a source that showed something else."""
     if not isinstance(found, Picture):
         raise TypeError(f"a source showed {type(found).__name__}, which is no picture")
     return found
 
 
 def picture_or_uncut(source: Source, document: Document, frame: int) -> Picture | None:
-    """What a source shows at one of its frames, or what stands for it before it is carved; None for nothing."""
+    """The picture of a source at one of its frames, or what stands for it before it is carved; None for nothing."""
     found = source.picture(document, frame) or source.uncut(document, frame)
     return None if found is None else drawable(found)
 
@@ -195,7 +195,7 @@ class Mended(Picture):
 
 @dataclass(frozen=True)
 class Cutout(Picture):
-    """What a matte of a source frame leaves of that frame, or of a picture in its place."""
+    """The part of a source frame that a matte leaves, or of a picture in its place."""
 
     base: Footage | Stored | Mended
     shot: str

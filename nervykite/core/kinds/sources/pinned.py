@@ -8,7 +8,7 @@ import numpy as np
 from ...piece.model import GroundItem, Layer, Pin, Track
 from ...piece.timeline.clock import landing
 from ...piece.timeline.timeline import Timeline
-from ...see.footage.framing import fit_matrix
+from ...see.footage.framing_matrix import fit_matrix
 from ...see.scene.calm import Turned
 from ...see.scene.fixes import maps_of
 from .lying import lying_of
@@ -16,7 +16,7 @@ from .steadied import MIDDLE, calmed, seen_at
 
 
 class Pinned:
-    """What is pinned to a track, to be asked where that carries it."""
+    """The tie of a layer to a track, to be asked where that carries it."""
 
     def __init__(self, timeline: Timeline, pin: Pin, track: Track) -> None:
         self._timeline, self._pin, self._track = timeline, pin, track
@@ -54,13 +54,13 @@ class Pinned:
 
     @cached_property
     def _shake(self) -> Turned:
-        """What takes a calm camera's picture to that of this one, for each frame."""
+        """The matrices from a calm camera's picture to that of this one, for each frame."""
         shot = self._timeline.document.shots[self._track.shot]
         return calmed(self._track, self._size, float(shot.rate)).inverse()
 
     @cached_property
     def largest(self) -> float:
-        """How many times as large as it was pinned the scene gets at most, in its middle."""
+        """The number of times as large as it was pinned the scene gets at most, in its middle."""
         if self._pin.how == "shake":
             return max(1.0, float(np.abs(self._shake.by).max()))
         middle = self._size[0] / 2, self._size[1] / 2
@@ -127,7 +127,7 @@ def _turned(matrix: np.ndarray, point: tuple[float, float], to: tuple[float, flo
 
 
 def _growth(matrix: np.ndarray, point: tuple[float, float]) -> float:
-    """How many times as large a map makes what is around a point."""
+    """The number of times as large a map makes what is around a point."""
     (ax, ay), (bx, by), (x, y) = (
         _at(matrix, (point[0] + dx, point[1] + dy)) for dx, dy in ((0.5, 0), (0, 0.5), (0, 0))
     )
@@ -135,7 +135,7 @@ def _growth(matrix: np.ndarray, point: tuple[float, float]) -> float:
 
 
 def pinned_of(timeline: Timeline, layer: Layer) -> Pinned | None:
-    """What carries a layer, worked out once for the document; None if it is pinned to nothing that is known."""
+    """The tie that carries a layer, worked out once for the document; None if it is pinned to nothing that is known."""
     pin = layer.pin
     track = timeline.document.tracks.get(pin.track) if pin is not None else None
     if pin is None or track is None or track.shot not in timeline.document.shots:

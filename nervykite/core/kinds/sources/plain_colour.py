@@ -10,7 +10,7 @@ from ...common.colour import rgb_of
 from ...piece.model import Document
 from ...piece.model.base import Colour
 from ...piece.model.source import On
-from ...see.footage.framing import covered, even, fit_matrix
+from ...see.footage.framing_matrix import covered, even, fit_matrix
 from ...see.footage.place import place
 from .lasting import LastingSource
 from .picture import Grid, Material, Patch, Picture

@@ -1,4 +1,4 @@
-"""What plays footage shares, be it in the ground or in the sky."""
+"""The part that all share that plays footage, be it in the ground or in the sky."""
 
 from fractions import Fraction
 from typing import Annotated

@@ -10,12 +10,12 @@ from ...piece.model.framing import Box
 from ...piece.motion.keyed import Keyed
 from ...piece.motion.placing import Placement
 from ...piece.timeline.timeline import Timeline
-from ...see.footage.framing import fit_matrix, moved_box
+from ...see.footage.framing_matrix import fit_matrix, moved_box
 from .lying import lying_of
 
 
 def framing_of(document: Document, layer: Layer, timeline: Timeline | None = None) -> Framing:
-    """How a layer lies on the canvas: in its own way, or as the footage that it hangs over lies where it lands."""
+    """The framing of a layer on the canvas: its own, or that of the footage that it hangs over where it lands."""
     if layer.framing is not None:
         return layer.framing
     item = document.item(layer.over) if layer.over else None
@@ -66,7 +66,7 @@ def keyed_of(document: Document, layer: Layer, timeline: Timeline) -> Keyed:
 
 
 def box_of(document: Document, layer: Layer, timeline: Timeline | None = None) -> Box:
-    """What a layer covers of the canvas without its keys: of a group, what its members do."""
+    """The box that a layer covers of the canvas without its keys: of a group, what its members do."""
     pose = layer.pose
     stands = Placement(pose.position, pose.scale * pose.width, pose.scale * pose.height, pose.rotation, pose.shear)
     return box_placed(document, layer, stands, timeline)

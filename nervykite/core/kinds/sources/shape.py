@@ -67,7 +67,7 @@ class StrokeShape(DrawnShape):
         return alone(self.drawn_to(self.progress)) if self.progress > 0 else alone(skia.Path())
 
     def drawn_to(self, share: float) -> skia.Path:
-        """What it covers once so much of its length is drawn."""
+        """The outline of what it covers once so much of its length is drawn."""
         return stroked(part(self.course(), share), self.thick, self.ends, self.joins, self.dashes)
 
 
@@ -89,7 +89,7 @@ def part(path: skia.Path, share: float) -> skia.Path:
 
 
 def length_of(path: skia.Path) -> list[float]:
-    """How long each contour of a path is."""
+    """The length of each contour of a path."""
     measure = skia.PathMeasure(path, False)
     found = [measure.getLength()]
     while measure.nextContour():
@@ -98,7 +98,7 @@ def length_of(path: skia.Path) -> list[float]:
 
 
 def stroked(path: skia.Path, thick: float, ends: str = "round", joins: str = "round", dashes: float = 0) -> skia.Path:
-    """What a pen covers that goes along a path."""
+    """The outline of what a pen covers that goes along a path."""
     pen = skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=thick)
     cap = {"round": skia.Paint.kRound_Cap, "flat": skia.Paint.kButt_Cap, "square": skia.Paint.kSquare_Cap}
     join = {"round": skia.Paint.kRound_Join, "pointed": skia.Paint.kMiter_Join, "cut off": skia.Paint.kBevel_Join}

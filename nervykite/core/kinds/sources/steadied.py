@@ -1,4 +1,4 @@
-"""How the ground lies while it is steadied by a track of its shot."""
+"""The lie of the ground while it is steadied by a track of its shot."""
 
 import math
 from functools import cached_property
@@ -7,7 +7,7 @@ import numpy as np
 
 from ...piece.model import Framing, GroundItem, Steady, Track
 from ...piece.timeline.timeline import Timeline
-from ...see.footage.framing import by_hand, fit_matrix
+from ...see.footage.framing_matrix import by_hand, fit_matrix
 from ...see.scene.calm import Turned, smoothed, turned
 from ...see.scene.fixes import maps_of
 from .cover import MARGIN, bounded
@@ -30,7 +30,9 @@ def seen_at(timeline: Timeline, item: GroundItem, time: float) -> float:
 
 
 def calmed(track: Track, size: tuple[int, int], rate: float, how: str = "smooth", calm: float = 0.5) -> Turned:
-    """What lays each frame of a track where a calm way would have it. size: of its shot, (w, h); rate: in frames/s."""
+    """The maps that lay each frame of a track where a calm way would have it. size: of its shot, (w, h); rate: in
+    frames/s.
+    """
     maps = maps_of(track)
     return turned(maps, size) if how == "still" else smoothed(maps, size, calm * rate)
 
@@ -48,18 +50,18 @@ class Steadied:
         self._moves = whole.weakened(steady.strength, middle)
 
     def framing(self, framing: Framing, time: float) -> Framing:
-        """How it lies at a time, in project frames, that would lie as given."""
+        """Its framing at a time, in project frames, that would lie as given."""
         return self._placed(framing, self._moved(seen_at(self._timeline, self._item, time)), self.larger)
 
     def _moved(self, frame: float) -> Turned:
-        """What a frame of the shot is moved by: nothing, if it is of another take than the one that was followed."""
+        """The map that moves a frame of the shot: none, if it is of another take than the one that was followed."""
         if not self._track.first <= frame < self._track.past:
             return Turned(np.ones(1, complex), np.zeros(1, complex))
         return self._moves.at(frame - self._track.first)
 
     @cached_property
     def larger(self) -> float:
-        """How many times as large it is made."""
+        """The number of times as large it is made."""
         return min(MOST, max(1.0, self._needed.max())) if self._fills else 1.0
 
     @cached_property
@@ -69,8 +71,9 @@ class Steadied:
 
     @cached_property
     def _needed(self) -> np.ndarray:
-        """How many times as large it would have to be at each of its frames to cover the canvas: (n,); 1 where it does
-        not when it is not steadied either."""
+        """The number of times as large it would have to be at each of its frames to cover the canvas: (n,); 1 where it
+        does not when it is not steadied either.
+        """
         table = self._timeline.tables[self._item.id]
         rest = self._item.framing
         lies: dict[str, list[float]] = {n: [] for n in ("across", "down", "scale", "turn")}
@@ -87,7 +90,8 @@ class Steadied:
 
     def _placed(self, framing: Framing, moved: Turned, larger: float) -> Framing:
         """A framing over footage that is turned, zoomed and shifted, and so many times as large about the canvas's
-        middle."""
+        middle.
+        """
         own = by_hand(framing, self._size, self._canvas)
         inner = MIDDLE @ moved.matrix() @ np.linalg.inv(MIDDLE)
         middle = fit_matrix(self._size, self._canvas, own) @ inner @ [self._size[0] / 2, self._size[1] / 2, 1]
@@ -104,7 +108,7 @@ class Steadied:
 
 
 def steadied_of(timeline: Timeline, item: GroundItem) -> Steadied | None:
-    """How an item is steadied, worked out once for the document; None if it is not, or by a track of another shot."""
+    """The steadying of an item, worked out once for the document; None without one, or by a track of another shot."""
     steady, document = item.steady, timeline.document
     track = document.tracks.get(steady.track) if steady is not None else None
     if steady is None or track is None or item.source.footage(document) != track.shot:

@@ -1,4 +1,4 @@
-"""What stretches of the ground share that are measured in frames of a shot."""
+"""The part that stretches of the ground share that are measured in frames of a shot."""
 
 from typing import Annotated
 

@@ -200,7 +200,7 @@ def _with(path: skia.Path, other: skia.Path) -> skia.Path:
 
 @functools.lru_cache(64)
 def _bristles(wide: float, high: float, bend: float, dry: float, seed: int, share: float) -> skia.Path:
-    """What all bristles of a brush cover once so much of its stroke is drawn."""
+    """The outline of what all bristles of a brush cover once so much of its stroke is drawn."""
     if share <= 0:
         return skia.Path()
     rng = np.random.default_rng(seed)
@@ -227,7 +227,7 @@ def _bristles(wide: float, high: float, bend: float, dry: float, seed: int, shar
 
 
 def _bristle(course: skia.Path, first: float, past: float, aside: float, thick: float) -> skia.Path:
-    """What one bristle covers, beside the course of the brush."""
+    """The outline of what one bristle covers, beside the course of the brush."""
     measure = skia.PathMeasure(course, False)
     line = []
     for far in np.linspace(first, past, max(3, int((past - first) / 40))):

@@ -10,7 +10,7 @@ from ...piece.model import Document, Framing
 from ...piece.model.base import Id
 from ...piece.model.framing import Box
 from ...piece.model.source import On, Source
-from ...see.footage.framing import covered, even, fit_matrix
+from ...see.footage.framing_matrix import covered, even, fit_matrix
 from .picture import Grid, Material, Patch, Picture, digest
 
 Side = Annotated[float, Field(ge=1, le=20_000)]
@@ -20,7 +20,8 @@ DRAWN = {"where": ["box", "oval"]}
 class WashSource(Source):
     """Everything below, in its span; in a group, what lies below it there. `where` says where on the canvas: a figure
     lies about the middle, so wide and high, in project pixels, and moves, turns and grows with the layer; or it is what
-    another layer (`of`) covers, wherever that goes. `outside`: everywhere but there."""
+    another layer (`of`) covers, wherever that goes. `outside`: everywhere but there.
+    """
 
     kind: Literal["wash"] = "wash"
     title: ClassVar[str] = "Wash"

@@ -1,4 +1,4 @@
-"""What is worked out over all of the canvas, standing or moving: backdrops, things in the air."""
+"""The part shared by what is worked out over all of the canvas, standing or moving: backdrops, things in the air."""
 
 import math
 from abc import abstractmethod
@@ -8,7 +8,7 @@ import numpy as np
 
 from ...piece.model import Document, Framing
 from ...piece.model.source import On, Source
-from ...see.footage.framing import covered, even, fit_matrix
+from ...see.footage.framing_matrix import covered, even, fit_matrix
 from .picture import Grid, Material, Patch, Picture, digest
 
 FINEST = 4
@@ -37,7 +37,7 @@ class Worked(Source):
 
     @property
     def moves(self) -> bool:
-        """Whether it changes by itself."""
+        """True if it changes by itself."""
         return False
 
     def beat(self, frame: int) -> int:

@@ -1,4 +1,4 @@
-"""How a layer's span relates to its moment."""
+"""The arrangement of a layer: its span, by its moment."""
 
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, Protocol
 
@@ -20,7 +20,7 @@ class Place(Protocol):
 
     @property
     def document(self) -> "Document":
-        """What it all belongs to."""
+        """The document that it all belongs to."""
         ...
 
     @property
@@ -45,12 +45,12 @@ class Place(Protocol):
 
     @property
     def piece(self) -> int:
-        """How long the piece is."""
+        """The length of the piece."""
         ...
 
     @property
     def stands(self) -> bool:
-        """Whether it hangs over a standstill."""
+        """True if it hangs over a standstill."""
         ...
 
     @property
@@ -99,9 +99,9 @@ class Arrangement(Kind):
         raise NotImplementedError
 
     def unsuited(self, place: Place) -> str | None:
-        """Why a layer cannot lie that way, in words, with what to do; None if it can."""
+        """The reason why a layer cannot lie that way, in words, with what to do; None if it can."""
         return None
 
     def refuses(self, start: int, end: int, place: Place) -> str | None:
-        """What is wrong, in words, with a free end that somebody dragged there; None if it fits."""
+        """The fault, in words, of a free end that somebody dragged there; None if it fits."""
         return None

@@ -1,4 +1,4 @@
-"""What all documents share: strict, frozen models, exact rates, colours, names, ids."""
+"""The base of all documents: strict, frozen models, exact rates, colours, names, ids."""
 
 import uuid
 from fractions import Fraction

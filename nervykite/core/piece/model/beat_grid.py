@@ -30,6 +30,6 @@ class Counted(Model):
 
     @property
     def bpm(self) -> float:
-        """How many there are in a minute, where they lie as they mostly do; 0 without any."""
+        """The number of there are in a minute, where they lie as they mostly do; 0 without any."""
         gaps = sorted(b - a for a, b in pairwise(self.beats))
         return 60 / gaps[len(gaps) // 2] if gaps else 0.0

@@ -32,7 +32,7 @@ class BehaviourStage:
 
 
 class Shift(NamedTuple):
-    """What is added at one time: project pixels, degrees clockwise, and factors of scale and opacity."""
+    """The values added at one time: project pixels, degrees clockwise, and factors of scale and opacity."""
 
     across: float
     down: float
@@ -43,7 +43,7 @@ class Shift(NamedTuple):
 
 @dataclass(frozen=True)
 class Shifts:
-    """What is added at some times, each float64 (n,).
+    """The values added at some times, each float64 (n,).
 
     across and down in project pixels, turn in degrees clockwise; scale and opacity are factors.
     """
@@ -66,7 +66,7 @@ class Shifts:
         return cls(*(np.concatenate([getattr(p, n) for p in parts]) for n in Shift._fields))
 
     def at(self, n: int) -> Shift:
-        """What is added at one of the times."""
+        """The shift at one of the times."""
         return Shift(*(float(getattr(self, name)[n]) for name in Shift._fields))
 
     def weighed(self, by: np.ndarray) -> "Shifts":
@@ -91,11 +91,11 @@ class BehaviourKind(Kind):
     on: ClassVar[tuple[Moved, ...]] = ("sky", "ground", "piece")
 
     def shifts(self, times: np.ndarray, stage: BehaviourStage) -> Shifts:
-        """What it adds at some times, in project frames, float64 (n,); at full strength."""
+        """The shifts that it adds at some times, in project frames, float64 (n,); at full strength."""
         raise NotImplementedError
 
     def grows(self) -> float:
-        """How many times as large as without it things get at most, at full strength."""
+        """The number of times as large as without it things get at most, at full strength."""
         return 1.0
 
 

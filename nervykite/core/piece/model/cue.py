@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 class Sounding(Kind):
-    """What a cue sounds like. `strikes` is where in it its main moment lies, in seconds: that is put on the frame."""
+    """The sound of a cue. `strikes` is where in it its main moment lies, in seconds: that is put on the frame."""
 
     family: ClassVar[Family[Any]] = Family("sound", "nervykite.core.kinds.hits")
 
@@ -34,14 +34,14 @@ class Sounding(Kind):
 
     @abstractmethod
     def made(self) -> "np.ndarray | None":
-        """What is made: float32 (2, n) at 48 kHz, silent at both ends; None if it is a file."""
+        """Makes it: float32 (2, n) at 48 kHz, silent at both ends; None if it is a file."""
 
     def checked(self, document: "Document") -> "Sounding":
         """Itself, if the document has all that it needs. Raises Refusal."""
         return self
 
     def seconds(self, document: "Document") -> float | None:
-        """How long it is, if the document knows that: that of a file."""
+        """The length in seconds, if the document knows that: that of a file."""
         return None
 
     def counted(self, document: "Document") -> Counted | None:
@@ -54,7 +54,7 @@ class Sounding(Kind):
 
 
 class CueTie(Model):
-    """What a cue is tied to: a layer's start, landing or end; a ground item's start or end; or the piece's start."""
+    """The tie of a cue: to a layer's start, landing or end; a ground item's start or end; or the piece's start."""
 
     to: Literal["start", "landing", "end"] = "start"
     layer: Id | None = None
@@ -106,7 +106,7 @@ class Cue(Model):
 
     @property
     def strikes(self) -> float:
-        """How long after it is first heard its main moment comes, in seconds: that is put on the frame.
+        """The time from when it is first heard to its main moment, in seconds: that is put on the frame.
 
         Backwards that is where it begins.
         """

@@ -15,8 +15,8 @@ from .track import Track
 
 
 class Asset(Model):
-    """What a project has on its shelf besides shots: a picture, a sound, a table of colours, a font, a recipe, by the
-    hash of its file.
+    """A thing that a project has on its shelf besides shots: a picture, a sound, a table of colours, a font, a recipe,
+    by the hash of its file.
 
     A picture has a width and a height in pixels; a sound so many seconds, and beats if some were found; a table is so
     many entries wide, and as high if red, green and blue go together in it, else 1 high.
@@ -73,7 +73,7 @@ class Document(Model):
         return next((x for x in self.project.ground if x.id == id_), None)
 
     def ground_names(self) -> dict[str, str]:
-        """What the ground's items are called, by their ids: in order and numbered where several show the same."""
+        """The names of the ground's items, by their ids: in order and numbered where several show the same."""
         plain = [x.source.called(self) for x in self.project.ground]
         often, so_far, names = Counter(plain), Counter[str](), {}
         for item, name in zip(self.project.ground, plain, strict=True):
@@ -82,5 +82,5 @@ class Document(Model):
         return names
 
     def called(self, item: GroundItem) -> str:
-        """What an item of the ground is called there, or would be if it is none yet."""
+        """The name of an item of the ground there, or the one it would have if it is none yet."""
         return self.ground_names().get(item.id) or item.source.called(self)

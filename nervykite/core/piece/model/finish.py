@@ -33,7 +33,9 @@ class When(NamedTuple):
 
 
 class Supplies(Protocol):
-    """What finishes can be given besides the picture: files of the shelf by their hashes, None if one is not there."""
+    """The things that finishes can be given besides the picture: files of the shelf by their hashes, None if one is
+    missing.
+    """
 
     def shelved(self, file: str) -> "np.ndarray | None":
         """A picture, straight R'G'B'A: uint8 (h, w, 4)."""
@@ -45,7 +47,7 @@ class Supplies(Protocol):
 
 
 class Echoed(NamedTuple):
-    """What is drawn once more as it was so many frames ago, beneath, so opaque, 0…1, and blended so."""
+    """A copy drawn as it was so many frames ago, beneath, so opaque, 0…1, and blended so."""
 
     ago: float
     opacity: float
@@ -88,7 +90,7 @@ class FinishKind(Kind):
 
     @property
     def echoes(self) -> tuple[Echoed, ...]:
-        """What is drawn beneath, the latest first, of what wears it as it was earlier."""
+        """The copies drawn beneath, the latest first, of what wears it as it was earlier."""
         return ()
 
     @property
@@ -97,14 +99,14 @@ class FinishKind(Kind):
         return self
 
     def reach(self, size: Size) -> float | Sides:
-        """How far beyond what it is put on it may draw, to every side or to each, in project pixels.
+        """The reach beyond what it is put on, to every side or to each, in project pixels.
 
         size: how large that is, in the same.
         """
         return 0.0
 
     def moment(self, when: When) -> float | None:
-        """What of the time its look depends on; None if it stands still. Equal moments mean equal looks."""
+        """The part of the time that its look depends on; None if it stands still. Equal moments mean equal looks."""
         return None
 
     def dress(self, rgba: "np.ndarray", stage: Stage) -> "np.ndarray":

@@ -11,7 +11,7 @@ Box = tuple[float, float, float, float]
 
 
 class Framing(Model):
-    """How a source lies on the canvas at rest: it *fills* it and is cut off, it *fits* in whole, or as by *hand*.
+    """The framing of a source on the canvas at rest: it *fills* it and is cut off, it *fits* in whole, or as by *hand*.
 
     By hand its middle lies `across` and `down` from the canvas's, in canvas widths and heights; it is `scale` times as
     large as where it fills, and turned by so many degrees clockwise. However it lies, it can be `mirrored`, left to

@@ -77,7 +77,7 @@ HIDDEN = Field(json_schema_extra={"hidden": True})
 
 
 class Kind(Model):
-    """What all kinds are: settings that can be stored, and what they do. The base class of a family has no `kind`.
+    """The base of all kinds: settings that can be stored, and what they do. The base class of a family has no `kind`.
 
     They are offered by `rank`, then by title. `groups` are titles for some of its settings, by their names.
     """
@@ -130,7 +130,7 @@ class Kind(Model):
 
 
 def name_of(kind: type[Kind]) -> str:
-    """What a kind is called where it is stored."""
+    """The name of a kind where it is stored."""
     return kind.model_fields["kind"].default
 
 

@@ -60,7 +60,7 @@ class Pose(Model):
 
 
 class Way(Model):
-    """How a layer goes along its motion path.
+    """The way a layer goes along its motion path.
 
     `whole`: it is one journey from the first key to the last, eased as the first key says; those between give it its
     shape alone. Otherwise each stretch between two keys is eased by itself. `turns`: it turns along with the path, and

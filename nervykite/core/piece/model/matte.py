@@ -38,7 +38,7 @@ class Mark(Model):
 
 
 class Part(Model):
-    """What all pieces have: how they join what came before, and what happens to their edge (px)."""
+    """The part that all pieces share: how they join what came before, and what happens to their edge (px)."""
 
     id: Id = Field(default_factory=new_id)
     name: Name = "Piece"
@@ -96,7 +96,7 @@ class Matte(Model):
 
     @property
     def carved(self) -> bool:
-        """Whether there is anything to see of it."""
+        """True if there is anything to see of it."""
         return self.invert or any(p.visible for p in self.pieces)
 
 
@@ -119,7 +119,7 @@ class Stop(Model):
 
     @property
     def state(self) -> Literal["locked", "fixed", "stale", "doubtful", "carried"]:
-        """What a person should know about it, in a word."""
+        """The state that a person should know it is in, in a word."""
         if self.locked:
             return "locked"
         if not self.carried:

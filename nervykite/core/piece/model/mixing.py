@@ -1,4 +1,4 @@
-"""How loud what is heard is: a shot's own sound, the three groups of a piece, and the piece as a whole."""
+"""Mixing: a shot's own sound, the three groups of a piece, and the piece as a whole."""
 
 from itertools import pairwise
 from typing import Annotated, Literal
@@ -30,7 +30,7 @@ def in_order(line: list[LinePoint]) -> None:
 
 
 class Loudness(Model):
-    """How loud a ground item is heard: as a whole, along a `line` over source frames, and at its ends, in frames."""
+    """The loudness of a ground item: as a whole, along a `line` over source frames, and at its ends, in frames."""
 
     gain: Decibels = 0.0
     muted: bool = False
@@ -45,7 +45,7 @@ class Loudness(Model):
 
 
 class Fader(Model):
-    """How loud a part of the mix is."""
+    """The fader of a part of the mix."""
 
     gain: Decibels = 0.0
     muted: bool = False
@@ -62,7 +62,7 @@ class Duck(Model):
 
 
 class Mix(Model):
-    """How a piece is mixed: its parts, and to how many LUFS (None: as it comes) and below how many dBTP."""
+    """The mix of a piece: its parts, and to how many LUFS (None: as it comes) and below how many dBTP."""
 
     footage: Fader = Fader()
     bed: Fader = Fader()

@@ -21,14 +21,16 @@ LINEAR = Bezier()
 
 @dataclass(frozen=True)
 class MoveScene:
-    """What a move plays in, in project pixels: the canvas (w, h), and the layer's box and anchor where it rests."""
+    """The scene that a move plays in, in project pixels: the canvas (w, h), and the layer's box and anchor where it
+    rests.
+    """
 
     canvas: tuple[int, int]
     box: Box
     anchor: tuple[float, float]
 
     def outside(self, towards: Literal["above", "below", "left", "right"]) -> tuple[float, float]:
-        """How far it has to be moved so that it is just out of the picture on that side."""
+        """The shift that just takes it out of the picture on that side."""
         left, top, right, bottom = self.box
         return {
             "above": (0.0, min(0.0, -bottom)),
@@ -79,7 +81,7 @@ class MoveKind(Kind):
     )
 
     def beats(self, scene: MoveScene) -> list[MoveBeat]:
-        """How it comes in, from time 0 to 1, in values that are added to where it then rests.
+        """The beats of its coming in, from time 0 to 1, in values that are added to where it then rests.
 
         An exit is the same, backwards, unless `leaving` says otherwise.
         """
@@ -90,7 +92,7 @@ class MoveKind(Kind):
         return []
 
     def leaving(self, scene: MoveScene) -> list[MoveBeat] | None:
-        """How it goes out, from time 0 to 1; None: as it came in, backwards."""
+        """The beats of its going out, from time 0 to 1; None: as it came in, backwards."""
         return None
 
 

@@ -35,7 +35,7 @@ class GroundItem(Model):
 
     @property
     def stirs(self) -> bool:
-        """Whether it may lie otherwise at one time than at another."""
+        """True if it may lie otherwise at one time than at another."""
         return bool(self.keys or self.behaviours or self.steady)
 
 

@@ -40,17 +40,17 @@ class Recipe(Kind):
 
     @property
     def needs(self) -> int:
-        """How many takes it needs."""
+        """The number of takes it needs."""
         return self.takes
 
     @property
     def dressed_in_clothes(self) -> bool:
-        """Whether its colours are those of the clothes, in place of the piece's."""
+        """True if its colours are those of the clothes, in place of the piece's."""
         return False
 
     @property
     def asked(self) -> int | None:
-        """How many frames it is to be made of; None if it is made of what there is."""
+        """The number of frames it is to be made of; None if it is made of what there is."""
         return getattr(self, "many", None)
 
     @property
@@ -59,8 +59,9 @@ class Recipe(Kind):
         return 0.0
 
     def catch(self, takes: Sequence[Any]) -> list[tuple[int, int]]:
-        """Which frames it is made from: of which of the takes (`catch.take.Take`), and which of its frames. Raises
-        Refusal if there are none in them."""
+        """The frames that it is made from: of which of the takes (`catch.take.Take`), and which of its frames. Raises
+        Refusal if there are none in them.
+        """
         raise NotImplementedError
 
     def make(self, making: Any) -> None:
@@ -69,9 +70,10 @@ class Recipe(Kind):
 
 
 class Made(Model):
-    """What a recipe made, so that another one can take its place: layers, pieces of the ground, sounds, behaviours of
-    what was there before, holds that nobody caught, and pieces of the ground that it emptied of the subject, moments
-    that were flagged for it; and what of it came out otherwise than it was asked for, in sentences."""
+    """A record of what a recipe made, so that another one can take its place: layers, pieces of the ground, sounds,
+    behaviours of what was there before, holds that nobody caught, and pieces of the ground that it emptied of the
+    subject, moments that were flagged for it; and what of it came out otherwise than it was asked for, in sentences.
+    """
 
     id: Id = Field(default_factory=new_id)
     recipe: Recipe

@@ -49,7 +49,7 @@ class Lies(Model):
 
 
 class Shaken(Model):
-    """What the ground does as it takes what lands: the piece that a moment is in, or the `next` one after it."""
+    """The jolt of the ground as it takes what lands: the piece that a moment is in, or the `next` one after it."""
 
     wanted: Id
     next: bool = False

@@ -75,7 +75,7 @@ class Shot(Model):
 
     @property
     def frames(self) -> int:
-        """How many frames there are."""
+        """The number of frames there are."""
         return len(self.ticks) - 1
 
     def take(self, frame: int) -> range:

@@ -1,4 +1,4 @@
-"""What a layer or a ground item shows: the protocol that all kinds of sources answer."""
+"""The protocol that all kinds of sources answer: what a layer or a ground item shows."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -34,14 +34,16 @@ class Heard:
 
 @dataclass(frozen=True)
 class Shown:
-    """What the ground shows: the item, and which of its source's frames."""
+    """The item that the ground shows, and which of its source's frames."""
 
     item: "GroundItem"
     frame: int
 
 
 class Pictured(Protocol):
-    """What a source shows, as its evaluation hands it on; see `sources/picture.py`, which can make its pixels."""
+    """The picture of a source, as its evaluation hands it on; see `kinds/sources/picture.py`, which can make its
+    pixels.
+    """
 
     @property
     def digest(self) -> str:
@@ -77,16 +79,16 @@ class Source(Kind):
 
     @property
     def penned(self) -> bool:
-        """Whether it goes along a path of its own, which is drawn with the pen."""
+        """True if it goes along a path of its own, which is drawn with the pen."""
         return False
 
     @property
     def located(self) -> bool:
-        """Whether it has a place on the canvas to take hold of."""
+        """True if it has a place on the canvas to take hold of."""
         return True
 
     def can(self) -> list[str]:
-        """What can be done with it, for whoever shows it: its traits by name, and *penned* and *located*."""
+        """The abilities of it, for whoever shows it: its traits by name, and *penned* and *located*."""
         return [name for name in (*self.TRAITS, "penned", "located") if getattr(self, name)]
 
     def size(self, document: "Document") -> tuple[int, int]:
@@ -99,14 +101,14 @@ class Source(Kind):
         return 0.0, 0.0, float(width), float(height)
 
     def picture(self, document: "Document", frame: int, landed: bool = False) -> Pictured | None:
-        """What it shows at one of its frames; None if nothing.
+        """The picture that it shows at one of its frames; None if nothing.
 
         `landed` says that it lies at rest over the very footage it was taken from, where it must not be told from it.
         """
         raise NotImplementedError
 
     def empty(self, document: "Document") -> bool:
-        """Whether there is nothing of it to see yet."""
+        """True if there is nothing of it to see yet."""
         return False
 
     def missing(self, document: "Document") -> tuple[str, ...]:
@@ -114,7 +116,7 @@ class Source(Kind):
         return ()
 
     def uncut(self, document: "Document", frame: int) -> Pictured | None:
-        """What stands for it while there is nothing of it to see, as before anything is carved; None for nothing."""
+        """Picture in its place while there is nothing of it to see, as before anything is carved; None for nothing."""
         return None
 
     def checked(self, document: "Document") -> "Source":
@@ -146,12 +148,12 @@ class Source(Kind):
         return ()
 
     def unchanged(self, before: "Document", now: "Document") -> bool:
-        """Whether what its pixels follow from is the very same in two documents that both have it."""
+        """True if what its pixels follow from is the very same in two documents that both have it."""
         was, parts = self.depends(before), self.depends(now)
         return len(was) == len(parts) and all(a is b for a, b in zip(was, parts, strict=True))
 
     def changed(self, before: "Source", name: str) -> str:
-        """What undo calls the change from another state of it, given the name of what shows it."""
+        """The title in the history of a change from another state of it, given the name of what shows it."""
         return f"change {name}"
 
     def stops_after(self, document: "Document") -> int | None:
@@ -186,12 +188,12 @@ class Source(Kind):
         return None
 
     def sound(self, document: "Document") -> Heard | None:
-        """What is heard with it; None if it is silent."""
+        """The sound heard with it; None if it is silent."""
         return None
 
     @property
     def hushes(self) -> Mapping[Part, Hush]:
-        """What becomes of parts of the mix as long as it is in the ground."""
+        """The hushes of parts of the mix as long as it is in the ground."""
         return {}
 
     def called(self, document: "Document") -> str:
@@ -235,11 +237,11 @@ class Source(Kind):
         return None
 
     def lies(self, document: "Document") -> Framing | None:
-        """How it rests on the canvas when it is first put there; None: as the footage does that it hangs over."""
+        """The framing that it rests in when it is first put there; None: as the footage does that it hangs over."""
         return None
 
     def shows(self, document: "Document", shown: Shown | None, since: float = 0.0) -> int:
-        """Which of its own frames is seen while the ground shows that, so many project frames after it came."""
+        """The frame of its own that is seen while the ground shows that, so many project frames after it came."""
         return 0
 
     @property
@@ -252,7 +254,7 @@ class Source(Kind):
         return self
 
     def behind(self, document: "Document", frame: int) -> Pictured | None:
-        """What it puts at rest beneath itself while the footage it was taken from shows a frame; None if nothing."""
+        """The picture that it puts at rest beneath itself while its own footage shows a frame; None if nothing."""
         return None
 
     def moving(self, document: "Document") -> "Source":

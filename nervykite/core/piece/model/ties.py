@@ -1,4 +1,4 @@
-"""What things are tied to, so that they move with it: never to an absolute frame."""
+"""The ties of things, so that they move with what they are tied to: never to an absolute frame."""
 
 from typing import Annotated, Literal
 

@@ -1,4 +1,4 @@
-"""How the camera of a take went, or a patch of its picture; what is pinned to that, and what is steadied by it."""
+"""The track of a take's camera, or of a patch of its picture; what is pinned to that, and what is steadied by it."""
 
 from typing import Annotated, Literal
 
@@ -17,7 +17,8 @@ Place = tuple[Annotated[float, Field(ge=-1e5, le=1e5)], Annotated[float, Field(g
 
 class Fix(Model):
     """A frame of a track put right by hand: what was followed belongs so far, in the shot's pixels, from where it was
-    found."""
+    found.
+    """
 
     frame: FrameNumber
     by: Place
@@ -64,7 +65,7 @@ class Track(Model):
 
 
 class Pin(Model):
-    """What fixes a layer to a track: it lies on the scene as it does at `frame` of the shot.
+    """The pin that fixes a layer to a track: it lies on the scene as it does at `frame` of the shot.
 
     It goes along with that in its *place* alone, with its size and *turn* too, or in *full* perspective; or it stays
     where it is and has the camera's *shake*.
@@ -76,7 +77,7 @@ class Pin(Model):
 
 
 class Steady(Model):
-    """How a shot is steadied by its track: it stands *still* as in the frame that is seen from, or goes *smooth*ly.
+    """The steadying of a shot by its track: it stands *still* as in the frame that is seen from, or goes *smooth*ly.
 
     `calm`: seconds over which a smooth way is evened out; `strength`: how much of what it would take is taken, 0…1;
     `fills`: whether it is made larger, so that the frame's edge does not show.

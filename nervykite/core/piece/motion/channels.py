@@ -1,4 +1,5 @@
-"""What can have keys: the numbers of a pose, of an item's framing, every setting of a source, a finish, a behaviour.
+"""The channels that can have keys: the numbers of a pose, of an item's framing, every setting of a source, a finish, a
+behaviour.
 
 Each goes by the channel's name: "rotation", "framing.scale", "<id>.<setting>".
 """
@@ -68,7 +69,7 @@ SOURCE = "source"
 
 
 def worn_by(owner: Layer | GroundItem) -> list[Finish | Behaviour]:
-    """What a layer or a ground item has on that has settings: finishes and behaviours."""
+    """The things with settings that a layer or a ground item has on: finishes and behaviours."""
     return [*owner.finishes, *owner.behaviours]
 
 
@@ -127,7 +128,7 @@ def rest_value(owner: Layer | GroundItem, name: str) -> list[float]:
 
 
 def at_rest(owner: Layer | GroundItem, name: str, value: Sequence[float]) -> dict[str, Any]:
-    """What changes of an owner when a channel without keys gets a value."""
+    """The changes to an owner when a channel without keys gets a value."""
     if isinstance(owner, Layer):
         if name in ("across", "down"):
             x, y = owner.pose.position

@@ -82,7 +82,9 @@ def _sprung(spring: Spring, u: float, seconds: float) -> float:
 
 
 def _displacement(spring: Spring, t: float) -> float:
-    """How far from where it is drawn to, 1 at t = 0 s, a spring's weight is: under-, critically or over-damped."""
+    """The displacement of a spring's weight, 1 at t = 0 s, from where it is drawn to: under-, critically or
+    over-damped.
+    """
     natural = math.sqrt(spring.stiffness / spring.mass)
     decay = spring.damping / (2 * spring.mass)
     if abs(decay - natural) < 1e-6 * natural:
@@ -93,17 +95,3 @@ def _displacement(spring: Spring, t: float) -> float:
     spread = math.sqrt(decay**2 - natural**2)
     fast, slow = -decay - spread, -decay + spread
     return (slow * math.exp(fast * t) - fast * math.exp(slow * t)) / (slow - fast)
-
-
-def settles(spring: Spring, within: float = 0.002) -> float:
-    """After how many seconds a spring stays within such a share of where it is drawn to; at most a minute."""
-    natural, decay = math.sqrt(spring.stiffness / spring.mass), spring.damping / (2 * spring.mass)
-    slowest = decay if decay <= natural else decay - math.sqrt(decay**2 - natural**2)
-    if slowest * 60 < -math.log(within):
-        return 60.0
-    # The envelope bounds it; of one that hardly swings the last crossing is looked for below it.
-    t = -math.log(within) / slowest * 2
-    step = t / 4000
-    while t > step and abs(_displacement(spring, t - step)) <= within:
-        t -= step
-    return t

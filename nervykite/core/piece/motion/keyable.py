@@ -27,12 +27,12 @@ class KeyableSetting:
 
     @property
     def count(self) -> int:
-        """How many numbers its value is in a key."""
+        """The number of numbers its value is in a key."""
         return 3 if self.sort == "colour" else 1
 
     @property
     def held(self) -> bool:
-        """Whether it is as a key says until the next one, with nothing between."""
+        """True if it is as a key says until the next one, with nothing between."""
         return self.sort in ("switch", "choice")
 
     def numbers(self, value: Any) -> list[float]:
@@ -42,7 +42,7 @@ class KeyableSetting:
         return [float(self.options.index(value) if self.sort == "choice" else value)]
 
     def value(self, numbers: Sequence[float]) -> Any:
-        """What the numbers of a key are as a value of the setting; eased beyond its limits, the nearest that fits."""
+        """The value of the setting for the numbers of a key; eased beyond its limits, the nearest that fits."""
         if self.sort == "colour":
             return hex_of(numbers)
         number = min(self.high, max(self.low, numbers[0]))
@@ -80,7 +80,7 @@ def settings_of(kind: type[Kind]) -> dict[str, KeyableSetting]:
 
 
 def _sort(schema: dict[str, Any]) -> Sort | None:
-    """What a setting is, by its JSON Schema; None if it can have no keys."""
+    """The sort of a setting, by its JSON Schema; None if it can have no keys."""
     if schema.get("format") == "colour" or schema.get("pattern", "").startswith("^#"):
         return "colour"
     if schema.get("format") is not None:

@@ -64,7 +64,8 @@ class KeyTrack:
 
     def handles(self, n: int) -> tuple[Point | None, Point | None]:
         """The handles of a key of a path, from the key: as it arrives and as it leaves; None before the first and after
-        the last. Where it goes straight they lie a third of the way along it."""
+        the last. Where it goes straight they lie a third of the way along it.
+        """
         key = self.keys[n]
         if key.bend is not None:
             return key.bend[:2] if n else None, key.bend[2:] if n < len(self.keys) - 1 else None
@@ -76,7 +77,7 @@ class KeyTrack:
 
     @property
     def length(self) -> float:
-        """How long the path is from the first key to the last."""
+        """The length of the path from the first key to the last."""
         return sum(self._curve(n).length for n in range(len(self.keys) - 1))
 
     def _along(self, time: float) -> tuple[int, float]:
@@ -164,7 +165,7 @@ class Keyed:
         """Whether it moves at any time."""
 
     def still(self, time: float) -> Literal["before", "after"] | None:
-        """Whether nothing moves any more, or not yet: no key lies after that time, or none before."""
+        """True if nothing moves any more, or not yet: no key lies after that time, or none before."""
         if self._behaves or self.restless:
             return None
         return "after" if time >= self._last else "before" if time < self._first else None
@@ -186,7 +187,7 @@ class Keyed:
         return x, y
 
     def placement(self, time: float) -> Placement:
-        """How a layer is moved from its place at rest, its behaviours included."""
+        """The placement of a layer against its place at rest, its behaviours included."""
         scale, turn, (x, y) = self.number("scale", time), self.number("rotation", time), self.position(time)
         path = self.tracks.get("position")
         if path is not None and isinstance(self._owner, Layer) and self._owner.way.turns and not self._owner.apart:
@@ -198,12 +199,12 @@ class Keyed:
         return Placement((x, y), scale * wide, scale * high, turn, self.number("shear", time))
 
     def opacity(self, time: float) -> float:
-        """How opaque a layer is, its behaviours included."""
+        """The opacity of a layer, its behaviours included."""
         own, add = self.number("opacity", time), self.shift(time)
         return own if add is None else min(1.0, max(0.0, own * add.opacity))
 
     def shift(self, time: float) -> Shift | None:
-        """What behaviours add then; None if there are none."""
+        """The shift that behaviours add then; None if there are none."""
         return self._shown.at(time) if self._behaves else None
 
     def ahead(self, times: Sequence[float]) -> None:
@@ -212,7 +213,7 @@ class Keyed:
             self._shown.ahead(times)
 
     def shifts(self, times: np.ndarray) -> Shifts:
-        """What behaviours add at some times, float64 (n,)."""
+        """The shifts that behaviours add at some times, float64 (n,)."""
         assert self._stage is not None
         worn = [b for b in self._owner.behaviours if b.visible]
         if not self._changes:
@@ -239,12 +240,12 @@ class Keyed:
 
     @property
     def largest(self) -> float:
-        """How many times as large as at rest its keys and behaviours make it at most."""
+        """The number of times as large as at rest its keys and behaviours make it at most."""
         grows = float(np.prod([1 + (b.way.grows() - 1) * b.strength for b in self._owner.behaviours if b.visible]))
         return self.most("scale") * max(abs(self.most("width")), abs(self.most("height"))) * grows
 
     def source(self, time: float) -> Source:
-        """What is shown, with the settings that it has at a time."""
+        """The source, with the settings that it has at a time."""
         return self._at(SOURCE, self._owner.source, time) if self.varies else self._owner.source
 
     def looks(self, time: float) -> tuple[FinishKind, ...]:

@@ -26,7 +26,7 @@ class PathSegment:
 
     @property
     def length(self) -> float:
-        """How long it is."""
+        """The length of it."""
         return float(self._lengths[-1])
 
     def at(self, share: float) -> Point:

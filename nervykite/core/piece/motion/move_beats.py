@@ -1,4 +1,4 @@
-"""What moves are written in: beats, which become keys; and how they are turned backwards."""
+"""Beats, in which moves are written: they become keys; and how they are turned backwards."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace

@@ -9,7 +9,7 @@ import numpy as np
 
 @dataclass(frozen=True)
 class Placement:
-    """How something is moved: from its place in pixels, factors along its own axes, degrees clockwise and of lean."""
+    """Placement of something: from its place in pixels, factors along its own axes, degrees clockwise and of lean."""
 
     position: tuple[float, float] = (0.0, 0.0)
     width: float = 1.0
@@ -34,7 +34,7 @@ class Placement:
 
     @classmethod
     def of(cls, matrix: np.ndarray, anchor: tuple[float, float]) -> "Placement":
-        """What such a matrix does, flat, 3×3, that does not fold everything into a line."""
+        """The placement that such a matrix is, flat, 3×3, that does not fold everything into a line."""
         (a, b, _), (c, d, _) = matrix[:2].tolist()
         width = math.hypot(a, c) or 1e-9
         cos, sin = a / width, c / width
@@ -57,7 +57,7 @@ def moved_by(matrix: np.ndarray, position: Sequence[float], anchor: tuple[float,
 
 
 def flat_at(matrix: np.ndarray, point: Sequence[float]) -> np.ndarray:
-    """What a map (3, 3) does around a point, without its perspective: (3, 3)."""
+    """The flat part of a map (3, 3) around a point, without its perspective: (3, 3)."""
     x, y, w = matrix @ [*point, 1]
     to = np.array([x / w, y / w])
     turned = (matrix[:2, :2] - np.outer(to, matrix[2, :2])) / w

@@ -1,4 +1,4 @@
-"""What behaviours add to keys, over time."""
+"""The shifts that behaviours add to keys, over time."""
 
 from collections.abc import Callable, Sequence
 
@@ -8,7 +8,7 @@ from ..model.behaviour import Behaviour, BehaviourKind, BehaviourStage, Shift, S
 
 
 class Looked:
-    """What is added over time, looked up: what is asked for again is not worked out again, nor what is known to come.
+    """The shifts over time, looked up: none is worked out twice, and what is known to come is worked out at once.
 
     shifts: gives what is added at some times, float64 (n,); about as quick for many as for one
     """
@@ -18,7 +18,7 @@ class Looked:
         self._known: dict[float, Shift] = {}
 
     def at(self, time: float) -> Shift:
-        """What is added at a time."""
+        """The shift at a time."""
         if time not in self._known:
             self.ahead((time,))
         return self._known[time]
@@ -37,7 +37,7 @@ class Looked:
 def shifts_of(
     behaviours: Sequence[Behaviour], ways: Sequence[BehaviourKind], times: np.ndarray, stage: BehaviourStage
 ) -> Shifts:
-    """What some behaviours, with their settings as `ways`, add at some times on a stage."""
+    """The shifts that some behaviours, with their settings as `ways`, add at some times on a stage."""
     found = Shifts.none(len(times))
     for one, way in zip(behaviours, ways, strict=True):
         start, end = stage.start - one.before, stage.end + one.after
@@ -48,7 +48,7 @@ def shifts_of(
 
 
 def _presence(one: Behaviour, times: np.ndarray, stage: BehaviourStage) -> np.ndarray:
-    """How much of a behaviour is there, 0…1: it comes and goes smoothly (3u² − 2u³)."""
+    """The presence of a behaviour, 0…1: it comes and goes smoothly (3u² − 2u³)."""
     found = np.ones(len(times))
     for lasts, gone in ((one.fade_in, times - stage.start), (one.fade_out, stage.end - times)):
         if lasts:

@@ -23,12 +23,12 @@ def _exact(fraction: str) -> Fraction:
 
 
 def seconds_of(shot: Shot, first: int, past: int) -> Fraction:
-    """How long frames first…past (half-open) of a shot are on screen, exactly, in seconds."""
+    """The time that frames first…past (half-open) of a shot are on screen, exactly, in seconds."""
     return (shot.ticks[past] - shot.ticks[first]) * _exact(shot.tick)
 
 
 def lasting(shot: Shot, first: int, past: int, rate: Fraction) -> int:
-    """How many project frames, at `rate`, frames first…past (half-open) of a shot last: at least one."""
+    """The number of project frames, at `rate`, frames first…past (half-open) of a shot last: at least one."""
     past = min(past, shot.frames)
     tick = _exact(shot.tick)
     # Every edit asks this of every item of the ground: whole numbers are ten times as quick as fractions.
@@ -63,12 +63,13 @@ def conform(shot: Shot, first: int, past: int, rate: Fraction) -> np.ndarray:
 
 @functools.lru_cache(maxsize=256)
 def _early(rate: Fraction, source: Fraction) -> Fraction:
-    """How much of a project frame after its start is what it shows, see `conform`."""
+    """The part of a project frame by which what it shows comes after its start, see `conform`."""
     return min(Fraction(1, 4), rate / (2 * source))
 
 
 def before(shot: Shot, first: int, past: int, rate: Fraction, frame: int) -> int:
-    """How many project frames there are before a source frame while first…past (half-open) are played, see `conform`.
+    """The number of project frames there are before a source frame while first…past (half-open) are played, see
+    `conform`.
 
     Worked out without the table.
     """

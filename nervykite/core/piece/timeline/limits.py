@@ -1,4 +1,4 @@
-"""How long a piece may be: every edit is held against this before it is stored."""
+"""The limits of a piece: every edit is held against them before it is stored."""
 
 from ...common.errors import Refusal
 from ..model import Document

@@ -67,7 +67,7 @@ def without_items(document: Document, gone: set[str]) -> list[Layer]:
 
 
 def _after_removal(timeline: Timeline, frame: int, gone: set[str]) -> Tied:
-    """What a project frame is tied to once items are gone: what is left nearest before it, else the piece's start."""
+    """The tie of a project frame once items are gone: to what is left nearest before it, else to the piece's start."""
     kept = [(at, id_) for id_, at in timeline.starts.items() if id_ not in gone and at <= frame]
     if not kept:
         return Tied(to="piece start")

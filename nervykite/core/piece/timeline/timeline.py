@@ -74,13 +74,15 @@ class Timeline:
             self._take_over(known)
 
     def kept(self, name: Hashable, make: Callable[[], T]) -> T:
-        """What others have worked out over this document, under a name of their own; made when first asked for."""
+        """The things that others have worked out over this document, under a name of their own; made when first asked
+        for.
+        """
         if name not in self._kept:
             self._kept[name] = make()
         return self._kept[name]
 
     def item_at(self, frame: float) -> Shown | None:
-        """What is on screen at a project frame, or at a time between two; None outside the piece."""
+        """The item on screen at a project frame, or at a time between two; None outside the piece."""
         n = int(np.searchsorted(self._edges, frame, side="right")) - 1
         if not 0 <= n < len(self.document.project.ground):
             return None
@@ -88,7 +90,7 @@ class Timeline:
         return Shown(item, int(self.tables[item.id][int(frame) - self._edges[n]]))
 
     def before(self, item: GroundItem) -> GroundItem | None:
-        """What lies right before an item of the ground; None if it is the first."""
+        """The item right before one of the ground; None if it is the first."""
         at = [*self.starts].index(item.id)
         return self.document.project.ground[at - 1] if at else None
 
@@ -155,7 +157,7 @@ class Timeline:
         return found
 
     def tie_at(self, frame: int) -> Tied:
-        """What a project frame is tied to that nothing else is meant by: the ground item that is on screen there."""
+        """The tie of a project frame that nothing else is meant by: to the ground item that is on screen there."""
         n = min(max(0, int(np.searchsorted(self._edges, frame, side="right")) - 1), len(self._items) - 1)
         if n < 0:
             return Tied(to="piece start", offset=frame)
@@ -163,7 +165,7 @@ class Timeline:
         return Tied(to="item start", item=item, offset=frame - self.starts[item])
 
     def ties_of(self, owner: Layer | GroundItem) -> Ties:
-        """What the keys of a layer or a ground item count from."""
+        """The ties that the keys of a layer or a ground item count from."""
         named = {k.to for k in owner.keys if k.to is not None}
         marked = self._marked(owner, named) if named else {}
         if isinstance(owner, Layer):
@@ -204,7 +206,9 @@ class _Tables:
 
 @dataclass(frozen=True)
 class LayerPlace:
-    """What an arrangement may ask: a layer, the ground item it hangs over if it does, and where things lie."""
+    """The place that an arrangement may ask about: a layer, the ground item it hangs over if it does, and where things
+    lie.
+    """
 
     timeline: Timeline
     layer: Layer
@@ -212,7 +216,7 @@ class LayerPlace:
 
     @property
     def document(self) -> Document:
-        """What it all belongs to."""
+        """The document that it all belongs to."""
         return self.timeline.document
 
     @property
@@ -227,7 +231,7 @@ class LayerPlace:
 
     @property
     def stands(self) -> bool:
-        """Whether it hangs over a standstill."""
+        """True if it hangs over a standstill."""
         return self.item is not None and self.item.source.stands
 
     @property
@@ -242,7 +246,7 @@ class LayerPlace:
 
     @property
     def piece(self) -> int:
-        """How long the piece is."""
+        """The length of the piece."""
         return self.timeline.length
 
     @cached_property
@@ -286,7 +290,7 @@ class LayerPlace:
 
 
 def unheld(place: Place) -> str | None:
-    """Why a layer has no footage to go by, in words; None if it hangs over some."""
+    """The reason why a layer has no footage to go by, in words; None if it hangs over some."""
     name = place.layer.name
     if place.layer.source.moment(place.document) is None:
         return f"{name} was held from no footage, so that it has no moment: it lies free."

@@ -24,12 +24,12 @@ def behind_of(matte: np.ndarray) -> np.ndarray:
 
 
 def first_seen(rgb: np.ndarray, matte: np.ndarray) -> Known:
-    """What one frame shows of the scene."""
+    """The scene as one frame shows it."""
     return rgb, behind_of(matte), np.full(matte.shape, QUIET, np.float32)
 
 
 def noisier(noise: np.ndarray, rgb: np.ndarray, scene: np.ndarray, where: np.ndarray) -> np.ndarray:
-    """How much the scene varies by itself, with another frame of it: rising fast, falling slowly."""
+    """The noise of the scene, with another frame of it: rising fast, falling slowly."""
     apart = cv2.blur(beyond(rgb, scene, scene), (5, 5))
     out = np.empty_like(noise)
     _mix(noise, apart, where, out)
@@ -75,7 +75,7 @@ def scenes_of(
 def _seen_on_the_way(
     reel: Larger, mattes: dict[int, np.ndarray], by: int, order: range, begun: Known | None
 ) -> dict[int, Known]:
-    """What one knows of the scene at each frame, coming from one end of the range."""
+    """The scene as it is known at each frame, coming from one end of the range."""
     found: dict[int, Known] = {}
     if begun is None:
         scene, seen, noise = first_seen(reel.rgb[order[0]], mattes[order[0]])

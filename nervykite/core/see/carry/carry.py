@@ -28,7 +28,7 @@ from .template_matching import Likeness, LikenessSettings
 
 @dataclass(frozen=True)
 class CarrySettings:
-    """What is kept of a matte from frame to frame."""
+    """The settings by which a matte is kept from frame to frame."""
 
     match: float = 6.0
     """Levels by which something that goes with the scene may differ from it."""
@@ -36,15 +36,15 @@ class CarrySettings:
     """How strongly the fine edge is drawn to where the outline came to: one that goes its own way each time
     flickers."""
     unlike: float = 12.0
-    """By how many levels it differs from the scene what stands before it;"""
+    """The difference from the scene, in levels, of what stands before it."""
     stood: float = 6.0
-    """and by how many at most what has stood there, as it is, from the beginning."""
+    """The difference from the scene, in levels, up to which what stands there has been there from the beginning."""
     same: float = 3.0
-    """How much it counts that the subject looks as it did in the fixed frame,"""
+    """The weight of looking as the subject did in the fixed frame."""
     cleared: float = 0.7
-    """and what part of doubts that takes away;"""
+    """The part of doubts that looking so takes away, 0…1."""
     lost: float = 0.75
-    """the overlap with what came along below which it is not found any more."""
+    """The overlap with what came along, 0…1, below which the subject is not found any more."""
     likeness: LikenessSettings = field(default_factory=LikenessSettings)
     crumbs: CrumbSettings = field(default_factory=CrumbSettings)
 
@@ -169,7 +169,7 @@ class _Followers:
         self._ends: dict[int, int] = {}
 
     def of(self, start: int, by: int) -> "_Follower":
-        """Who goes from a fixed frame, by 1 or -1."""
+        """The followers that go from a fixed frame, by 1 or -1."""
         rgb, matte = self._reel.rgb[start], self._fixed[start]
         memory = self._earlier.get(by)
         if memory is not None and memory.is_of(rgb, matte):
@@ -195,7 +195,7 @@ class _Followers:
 
 
 class _People:
-    """How likely a person is in each frame of a reel, asked once a frame, if that tells where the subject is."""
+    """The likelihood of a person in each frame of a reel, asked once a frame, if that tells where the subject is."""
 
     def __init__(
         self, reel: Reel, fixed: dict[int, np.ndarray], person: Person | None, aside: ThreadPoolExecutor
@@ -243,7 +243,7 @@ class _Follower:
         self._began, self._since = (reel.grey[start], matte), np.eye(3)
 
     def memory(self) -> Memory:
-        """What it knows by now."""
+        """The memory of what it knows by now."""
         known = self._scene, self._seen, self._noise
         return Memory(self._reel.rgb[self.at], self._matte, known, self._likeness, self._sight, self._least)
 
@@ -323,7 +323,7 @@ class _Follower:
         return around(inside, MARGIN) if inside.any() else (slice(0, there.shape[0]), slice(0, there.shape[1]))
 
     def _layers(self, k: int, part: Part, camera: np.ndarray, whole: np.ndarray | None) -> np.ndarray:
-        """Whether a pixel of frame k's part goes with the scene (-1) or with the subject (1), as far as they differ."""
+        """Side that a pixel of frame k's part goes with, the scene (-1) or the subject (1), as far as they differ."""
         reel, size = self._reel, self._reel.working
         now = reel.grey[k][part]
         if whole is None:

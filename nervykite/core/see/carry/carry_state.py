@@ -15,7 +15,7 @@ ALIKE = 0.98
 
 @dataclass(frozen=True)
 class Memory:
-    """What is known after a subject was followed to a frame, uint8 RGB (h, w, 3), with a matte, float32 (h, w).
+    """The memory of a subject that was followed to a frame, uint8 RGB (h, w, 3), with a matte, float32 (h, w).
 
     The matte is the one that was answered there, if that was asked for, and not the one on the way, which settles once
     more: who corrects it since wants the rest to be forgotten. least: how many pixels a piece of it has at least, as in
@@ -39,7 +39,7 @@ class Memory:
         return cls(rgb, matte, first_seen(rgb, matte), like, Sight(rgb, matte), least)
 
     def is_of(self, rgb: np.ndarray, matte: np.ndarray) -> bool:
-        """Whether it is of that frame, and of a matte that nobody has changed much since."""
+        """True if it is of that frame, and of a matte that nobody has changed much since."""
         both = np.minimum(self.matte, matte).sum(), np.maximum(self.matte, matte).sum()
         return bool(both[0] > ALIKE * both[1] and np.array_equal(self.rgb, rgb))
 

@@ -21,16 +21,18 @@ from .sight import Sighting
 
 @dataclass(frozen=True)
 class SettleSettings:
-    """How an outline settles; how much each voice counts was found by trying them on shots with known mattes."""
+    """The settings by which an outline settles; how much each voice counts was found by trying them on shots with known
+    mattes.
+    """
 
     floor: float = 13.0
     """Levels by which a subject stands out at least."""
     edge: float = 0.35
     """The part of the contrast nearby from which on something differs from the scene: more would eat thin limbs."""
     stay: float = 1.2
-    """How much an outline wants to stay where it came to;"""
+    """The weight of an outline's wish to stay where it came to."""
     near: float = 4.4
-    """and from how far on, in working pixels, it wants that fully."""
+    """The distance from there, in working pixels, from which on it wants that fully."""
     colour: float = 0.45
     scene: float = 0.95
     """The say of whose colours they are, and of what differs from the scene."""
@@ -42,20 +44,20 @@ class SettleSettings:
     """How much it counts that a person is found there, or that none is."""
     reach: int = 8
     judged_reach: int = 32
-    """How far from where it came to, in working pixels, an outline is looked for, and if the judge is heard;"""
+    """The distance from where it came to, in working pixels, within which it is looked for if the judge is heard."""
     unsure: int = 14
-    """how much farther where it is unsure;"""
+    """The distance added to that, in working pixels, where the judge is unsure."""
     beside: int = 3
-    """and how far beside that is looked."""
+    """The distance beside that, in working pixels, that is looked at as well."""
     outline: float = 0.9
     """What an outline costs in even places."""
     steps: int = 60
     enough: float = 5e-3
     """After how many steps, or how small a change, the cut is good enough: it begins near its end."""
     judged: float = 0.6
-    """How much of the wish is the judge's, the rest being that of the rules;"""
+    """The judge's part of the wish, 0…1, the rest being that of the rules."""
     fewest: int = 60
-    """and the pixels of subject and surroundings that it has to see."""
+    """The pixels of subject, and of surroundings, that the judge has to see at least."""
 
 
 Sides = tuple[Mixture, Mixture]
@@ -64,10 +66,10 @@ Sides = tuple[Mixture, Mixture]
 
 @dataclass(frozen=True)
 class Told:
-    """What is known of a frame, or of a part of it, before the outline settles; float32 (h, w), 0…1, unless said."""
+    """The evidence in a frame, or in a part of it, before the outline settles; float32 (h, w), 0…1, unless said."""
 
     rgb: np.ndarray
-    """uint8 (h, w, 3)."""
+    """The frame, uint8 RGB (h, w, 3)."""
     came: np.ndarray
     """The matte that came along."""
     unsure: np.ndarray
@@ -133,7 +135,7 @@ def colour(view: Settling, turn: Settling) -> np.ndarray:
 
 
 def behind(view: Settling, turn: Settling) -> np.ndarray:
-    """What differs from the scene behind, in shade or not."""
+    """The evidence of what differs from the scene behind, in shade or not."""
     told, by_colour = view.here, view.by_colour
     scene = told.scene
     differs = beyond(told.rgb, scene, scene) + beyond(told.rgb, *reach(scene, 3))
@@ -150,12 +152,12 @@ def behind(view: Settling, turn: Settling) -> np.ndarray:
 
 
 def layers(view: Settling, turn: Settling) -> np.ndarray:
-    """What goes with the scene, or with the subject."""
+    """The evidence of what goes with the scene, or with the subject."""
     return np.where(view.here.layers < 0, view.settings.behind, view.settings.before) * view.here.layers
 
 
 def somebody(view: Settling, turn: Settling) -> np.ndarray | None:
-    """Who finds people."""
+    """The evidence of who finds people."""
     if view.here.person is None:
         return None
     sure = 2 * view.here.person - 1
@@ -249,5 +251,5 @@ def _settled(
 
 
 def _known(told: Told) -> np.ndarray:
-    """How far it is known what is behind, 0…1."""
+    """The certainty of what is behind, 0…1."""
     return np.clip(2 * told.seen - 0.6, 0, 1)

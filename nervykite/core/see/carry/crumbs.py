@@ -9,16 +9,16 @@ import numpy as np
 
 @dataclass(frozen=True)
 class CrumbSettings:
-    """Which pieces of what came along are not the subject's."""
+    """The settings by which pieces of what came along are told not to be the subject's."""
 
     still: float = 6.0
-    """By how many levels the rim of what stays with the scene changes at most from frame to frame;"""
+    """The change of the rim of what stays with the scene, in levels from frame to frame, at most."""
     moves: float = 2.5
-    """how many times as much that of the largest piece changes, if that moves on;"""
+    """The factor by which the rim of the largest piece changes more than that, if the piece moves on."""
     tells: float = 6.0
-    """how many times as much contrast there is, if that tells;"""
+    """The factor by which the contrast is greater than that, if it tells."""
     nearly_all: int = 85
-    """and what percentage of the rim has to stay."""
+    """The part of the rim that has to stay, in percent."""
     crumb: float = 0.003
     """The part of a subject below which a piece apart from it is not its own, unless the fixed frame has such
     pieces."""

@@ -23,7 +23,9 @@ def _displace(mapping, top, left, out):
 
 
 def displacement(mapping: np.ndarray, part: Part) -> np.ndarray:
-    """How far a homography (3, 3) moves each pixel of a part (h, w) of a picture: float32 (h, w, 2), in pixels."""
+    """The displacement by a homography (3, 3) of each pixel of a part (h, w) of a picture: float32 (h, w, 2), in
+    pixels.
+    """
     rows, columns = part
     out = np.empty((rows.stop - rows.start, columns.stop - columns.start, 2), np.float32)
     _displace(np.asarray(mapping, np.float64), rows.start, columns.start, out)

@@ -51,7 +51,7 @@ class Reel:
         return pairs(self._clear[k], self._clear[k + 1], features(self._clear[k], CORNERS), np.eye(3))
 
     def step(self, k: int, by: int, here: np.ndarray | None = None, there: np.ndarray | None = None) -> np.ndarray:
-        """How the scene moves from frame k to frame k + by, by being 1 or -1: 3×3, pixels to pixels.
+        """The movement of the scene from frame k to frame k + by, by being 1 or -1: 3×3, pixels to pixels.
 
         here, there: the subject in the one and the other frame, float32 (h, w), 0…1, if it is known: the camera is not
         followed by that. What was found once holds from then on.
@@ -89,7 +89,7 @@ class Larger:
         self.working = rgb[0].shape[1], rgb[0].shape[0]
 
     def step(self, k: int, by: int) -> np.ndarray:
-        """How the scene moves from frame k to frame k + by, see `Reel.step`: 3×3, pixels of this size."""
+        """The movement of the scene from frame k to frame k + by, see `Reel.step`: 3×3, pixels of this size."""
         mapping = self._reel.step(k, by)
         if np.array_equal(mapping, np.eye(3)):
             return mapping
@@ -98,16 +98,16 @@ class Larger:
 
     @property
     def scale(self) -> tuple[float, float]:
-        """How much wider and higher frames are than on the way."""
+        """The factor by which frames are wider and higher than on the way."""
         return self.working[0] / self._reel.working[0], self.working[1] / self._reel.working[1]
 
     def grown(self, values: np.ndarray) -> np.ndarray:
-        """What is known of a frame on the way, at this size."""
+        """The evidence of a frame on the way, at this size."""
         return cv2.resize(values, self.working, interpolation=cv2.INTER_LINEAR)
 
 
 def _lies_on(points: np.ndarray, mask: np.ndarray) -> np.ndarray:
-    """Which points (n, 1, 2) lie on a mask (h, w), 0…1, or right beside it: bool (n,)."""
+    """The points (n, 1, 2) that lie on a mask (h, w), 0…1, or right beside it: bool (n,)."""
     grown = cv2.dilate((mask > 0.3).astype(np.uint8), np.ones((9, 9), np.uint8))
     columns, rows = np.round(points.reshape(-1, 2)).astype(int).T
     return grown[rows.clip(0, mask.shape[0] - 1), columns.clip(0, mask.shape[1] - 1)] > 0

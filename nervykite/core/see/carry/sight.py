@@ -15,7 +15,7 @@ AROUND = 9
 
 
 class Sighting(NamedTuple):
-    """What a part of a frame looks like, and whose looks each pixel has: float32 (h, w), -1…1."""
+    """The looks of a part of a frame, and whose looks each pixel has: float32 (h, w), -1…1."""
 
     looks: Features
     similar: np.ndarray
@@ -46,7 +46,7 @@ class Sight:
         return rows, columns
 
     def says(self, picture: np.ndarray) -> Sighting | None:
-        """What can be said of a part of a frame, uint8 RGB (h, w, 3); None if nothing."""
+        """The sighting of a part of a frame, uint8 RGB (h, w, 3); None if nothing can be said."""
         looks = None if self._line is None else looks_of(picture)
         if self._line is None or looks is None:
             return None

@@ -12,20 +12,20 @@ from .fields import Part, displacement, taken
 
 @dataclass(frozen=True)
 class LikenessSettings:
-    """How the subject of a fixed frame is drawn into another, and when that counts."""
+    """The settings by which the subject of a fixed frame is drawn into another, and when that counts."""
 
     smooth: float = 5.0
-    """How far, in working pixels, what bends bends alike;"""
+    """The distance, in working pixels, over which what bends bends alike."""
     rigid: float = 0.05
-    """and how much of the subject must be seen nearby for that."""
+    """The part of the subject, 0…1, that must be seen nearby for that."""
     like: float = 6.0
-    """Levels by which the drawn subject differs from the frame where it surely is,"""
+    """The difference of the drawn subject from the frame, in levels, up to which it surely is there."""
     unlike: float = 22.0
-    """and where it surely is not."""
+    """The difference of the drawn subject from the frame, in levels, from which on it surely is not."""
     fits: tuple[float, float] = (0.55, 0.65)
-    """From which share of its outline that is alike on a likeness counts, and counts fully: of all of it,"""
+    """The shares of all of its outline, 0…1, from which on a likeness counts, and counts fully."""
     fits_here: tuple[float, float] = (0.35, 0.55)
-    """and nearby."""
+    """The shares of its outline nearby, 0…1, from which on a likeness counts, and counts fully."""
     bent: float = 0.3
     """Up to which roughness a likeness may bend: a subject that must be torn to be found looks different by now."""
     nearby: float = 10.0
@@ -106,7 +106,7 @@ class Likeness:
         self._bends = cv2.warpAffine(self._bends, motion, self._matte.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
 
     def _field(self, part: Part) -> np.ndarray:
-        """How far each pixel of a part now is from its own in the first frame: float32 (h, w, 2)."""
+        """The displacement of each pixel of a part from its own in the first frame: float32 (h, w, 2)."""
         return displacement(np.linalg.inv(self._whole), part) + self._bends[part]
 
     def _at(self, field: np.ndarray, part: Part) -> list[np.ndarray]:
@@ -120,14 +120,14 @@ class Likeness:
         return since + np.dstack(taken(tuple(cv2.split(field)), since, inside))
 
     def _was_seen(self, field: np.ndarray, part: Part) -> np.ndarray:
-        """Which pixels of a part lay within the first frame: bool (h, w)."""
+        """The pixels of a part that lay within the first frame: bool (h, w)."""
         h, w = self._matte.shape
         x = np.arange(part[1].start, part[1].stop, dtype=np.float32)[None] + field[..., 0]
         y = np.arange(part[0].start, part[0].stop, dtype=np.float32)[:, None] + field[..., 1]
         return (x > 2) & (y > 2) & (x < w - 3) & (y < h - 3)
 
     def _trusted(self, alike: np.ndarray, matte: np.ndarray, bends: np.ndarray) -> np.ndarray:
-        """How much each pixel of a matte is to be trusted: float32 (h, w), 0…1.
+        """The trust in each pixel of a matte: float32 (h, w), 0…1.
 
         Somebody who walks is drawn with legs where they were: then it differs in many places along the outline, and
         what does not may as well be chance.
@@ -168,7 +168,7 @@ def _ramp(value, low: float, high: float):
 
 
 def _light(now: np.ndarray, then: np.ndarray, where: np.ndarray) -> float:
-    """How much lighter a frame, uint8 grey (h, w), is than another one of the same: as a factor near 1."""
+    """The light of a frame, uint8 grey (h, w), against another one of the same: as a factor near 1."""
     where = where[::2, ::2]
     if where.sum() < 50:
         return 1.0
@@ -207,7 +207,7 @@ def _differ(rgb, matte, then, light, behind, out):
 
 
 def _apart(rgb, matte, then, light: float, behind) -> np.ndarray:
-    """How far a frame differs from the subject drawn over what is behind it, uint8 (h, w, 3), in levels."""
+    """The difference of a frame from the subject drawn over what is behind it, uint8 (h, w, 3), in levels."""
     out = np.empty(matte.shape, np.float32)
     _differ(rgb, matte, then, np.float32(light), behind, out)
     return out

@@ -18,7 +18,8 @@ from .seen import Seen
 class Apex:
     """A kind of apex: which movement, whether its heights or its depths, what it is called; how far the peak has to
     stand out, in the subject's heights, to be one, and to be as much of one as can be; what it is called of what is
-    nobody, if that is something else."""
+    nobody, if that is something else.
+    """
 
     movement: str
     sign: int
@@ -43,7 +44,7 @@ KINDS = (
 
 @dataclass(frozen=True)
 class Choosing:
-    """What tunes it.
+    """The settings of the choice of frames.
 
     near: within how many seconds two apexes are one; falls and deep: within how many seconds a subject has to have gone
     down how far, in its heights, to have hit something as hard as can be; crisp: how much being crisp counts beside
@@ -79,7 +80,8 @@ class FrameProposal:
 class Curves:
     """A take's curves, a value a frame: how crisp the subject is, 0…1 within the take; how far it goes to the next
     frame, in shares of the height; how far its chief movement has gone, 0…1; whether it is there, and what that
-    movement is."""
+    movement is.
+    """
 
     crisp: np.ndarray
     speed: np.ndarray
@@ -139,7 +141,7 @@ def proposals(
 
 
 def unasked(found: Sequence[FrameProposal], settings: Choosing | None = None) -> int:
-    """How many of some proposals, the best first, are good enough to be made without being asked for a number."""
+    """The number of of some proposals, the best first, are good enough to be made without being asked for a number."""
     settings = settings or Choosing()
     return min(settings.most, sum(p.worth >= settings.least for p in found))
 

@@ -1,4 +1,4 @@
-"""Which frames to hold for a trail: evenly spaced in time, or by how far the body goes between them."""
+"""The choice of frames to hold for a trail: evenly spaced in time, or by how far the body goes between them."""
 
 from collections.abc import Sequence
 
@@ -38,7 +38,7 @@ def in_distance(way: np.ndarray, first: int, last: int, count: int, places: Sequ
 
 
 def travelled(seen: Sequence[Seen]) -> np.ndarray:
-    """How far the body's middle has gone on the screen by each frame, in shares of the height: float64 (n,)."""
+    """The way that the body's middle has gone on the screen by each frame, in shares of the height: float64 (n,)."""
     there = np.array([s.share > 0 for s in seen], bool)
     if there.sum() < 2:
         return np.zeros(len(seen))

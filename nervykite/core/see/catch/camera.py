@@ -1,4 +1,4 @@
-"""How a camera went: how each frame of a take lies on the next, from what most of the picture agrees on."""
+"""The camera's motion: how each frame of a take lies on the next, from what most of the picture agrees on."""
 
 from dataclasses import dataclass
 
@@ -8,7 +8,7 @@ import numpy as np
 
 @dataclass(frozen=True)
 class CameraMotionSettings:
-    """What tunes it; lengths are pixels of the small frames.
+    """The settings of the camera's motion; lengths are pixels of the small frames.
 
     corners: how many points are followed; apart: how far from each other they are; off: how far a point may land beside
     where the camera puts it; agree: the least share of the points that have to agree; still: a step that moves nothing
@@ -25,7 +25,7 @@ class CameraMotionSettings:
 def step(
     before: np.ndarray, after: np.ndarray, apart: np.ndarray | None = None, settings: CameraMotionSettings | None = None
 ) -> np.ndarray:
-    """How one frame lies on the next: float64 (3, 3), a similarity; the identity if nothing says otherwise.
+    """The map from one frame to the next: float64 (3, 3), a similarity; the identity if nothing says otherwise.
 
     before, after: uint8 grey (h, w); apart: uint8 (h, w), 0 where something in the first frame is known to go its own
     way. Corners (Shi & Tomasi 1994) are followed through pyramids (Bouguet 2000), and the

@@ -1,4 +1,4 @@
-"""What moves in each frame of a take: where it differs from the scene behind it, put together from frames around it."""
+"""The movers in each frame of a take: where it differs from the scene behind it, put together from frames around it."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -11,7 +11,7 @@ from .camera import refined
 
 @dataclass(frozen=True)
 class Moving:
-    """What tunes it.
+    """The settings by which movers are found.
 
     reach: how many frames before and after the scene is put together from; samples: how many of those; together: for
     how many frames one scene does; beside: how many frames before and after a frame is compared with as well, as who
@@ -66,12 +66,12 @@ class Frames:
         return self._pictures[number - self.first]
 
     def onto(self, one: int, other: int) -> np.ndarray:
-        """How a frame lies on another one, (3, 3)."""
+        """The map from a frame onto another one, (3, 3)."""
         return self._ways[other - self.first] @ np.linalg.inv(self._ways[one - self.first])
 
 
 def moving(frames: Frames, window: range, settings: Moving | None = None) -> Iterator[np.ndarray]:
-    """How much each pixel of the frames of a window belongs to what moves: float32 (h, w), 0…1, a frame.
+    """The part that moves in the frames of a window: float32 (h, w), 0…1, a frame.
 
     frames: has the window, and what there is around it. Colour counts as light does: whichever differs most.
     """
@@ -105,7 +105,8 @@ def _laid(picture: np.ndarray, way: np.ndarray) -> np.ndarray:
 
 def _scene(frames: Frames, middle: int, settings: Moving) -> tuple[np.ndarray, np.ndarray, bool]:
     """The scene as a frame sees it, uint8 (h, w, 3), the median of frames around it; how uneasy it is, float32 (h, w);
-    and whether the camera stands."""
+    and whether the camera stands.
+    """
     first, last = max(frames.first, middle - settings.reach), min(frames.past - 1, middle + settings.reach)
     count = min(settings.samples, last - first + 1)
     chosen = np.unique(np.linspace(first, last, count).round().astype(int))

@@ -65,8 +65,9 @@ def outlined(body: np.ndarray, picture: np.ndarray) -> np.ndarray:
 
 
 def overlaps(bodies: Sequence[np.ndarray], least: float = 0.02) -> list[tuple[int, int, float]]:
-    """Which of some bodies, uint8 (h, w), cover each other, by their places in the list, and what share of the smaller
-    one is covered, 0…1; the most first. What covers less than `least` is left out."""
+    """The bodies among some, uint8 (h, w), that cover each other, by their places in the list, and what share of the
+    smaller one is covered, 0…1; the most first. What covers less than `least` is left out.
+    """
     masks = [body > 127 for body in bodies]
     areas = [int(mask.sum()) for mask in masks]
     found = []

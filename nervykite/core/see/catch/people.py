@@ -18,7 +18,7 @@ POINTS = (0, 11, 12, 13, 14, 15, 16, 19, 20, 23, 24, 25, 26, 27, 28, 31, 32)
 
 @dataclass(frozen=True)
 class PeopleSettings:
-    """What tunes it.
+    """The settings by which people are followed.
 
     again: after how many frames it is looked for others, and empty: after how many while nobody is followed; most: how
     many are followed; sure: how sure the network has to be that it still sees somebody; moves: what share of somebody's
@@ -37,7 +37,8 @@ class PeopleSettings:
 @dataclass
 class Person:
     """Somebody who is followed; silhouette: how likely each pixel of the small frame is theirs, float32 (h, w), 0…1;
-    stirs: how far their joints went in a frame of late, the camera's own way taken out, in shares of their reach."""
+    stirs: how far their joints went in a frame of late, the camera's own way taken out, in shares of their reach.
+    """
 
     number: int
     figure: Figure
@@ -56,7 +57,7 @@ class People:
         self._frames = 0
 
     def look(self, picture: np.ndarray, way: np.ndarray, small: tuple[int, int]) -> list[Person]:
-        """Who is seen in the next frame, uint8 RGB (h, w, 3). Raises Refusal if the networks are not there.
+        """The people seen in the next frame, uint8 RGB (h, w, 3). Raises Refusal if the networks are not there.
 
         way: how the frame before lies on it, in its pixels, (3, 3); small: the size, (w, h), of the silhouettes.
         """
@@ -78,7 +79,7 @@ class People:
         return self._known
 
     def moves(self, person: Person) -> bool:
-        """Whether somebody moves, by what was seen of them so far."""
+        """True if somebody moves, by what was seen of them so far."""
         return person.stirs > self._settings.moves
 
     def _others(self, picture: np.ndarray) -> list[Figure]:

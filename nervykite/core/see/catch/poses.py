@@ -1,4 +1,4 @@
-"""How far each movement of a subject has gone, frame by frame: the curves whose peaks are apexes.
+"""The curves of each movement of a subject, frame by frame, whose peaks are apexes.
 
 In: what was seen of a take. Out: for each subject, people or what else moves, its movements as numbers a frame, in
 shares of the subject's own height, the camera's own way taken out.
@@ -19,7 +19,7 @@ TORSO = 2.6
 
 @dataclass(frozen=True)
 class PoseTrackingSettings:
-    """What tunes it.
+    """The settings by which poses are tracked.
 
     steady: over how many seconds places are smoothed; least: for how many seconds somebody has to be seen to be a
     subject; beside: how much somebody has to move, beside who moves most, to be one as well; inside: how much of a
@@ -50,7 +50,7 @@ class Subject:
 
 
 def ways(seen: Sequence[Seen]) -> np.ndarray:
-    """How the first frame lies on each, in shares of the height: (n, 3, 3)."""
+    """The maps from the first frame to each, in shares of the height: (n, 3, 3)."""
     way, found = np.eye(3), []
     for number, one in enumerate(seen):
         a, b, x, y = one.step
@@ -63,7 +63,9 @@ def ways(seen: Sequence[Seen]) -> np.ndarray:
 def subjects(
     seen: Sequence[Seen], rate: float, wide: float, settings: PoseTrackingSettings | None = None
 ) -> list[Subject]:
-    """Who moves in a take, most of all first; `rate` is frames a second, `wide` the frame's width in heights."""
+    """The subjects that move in a take, most of all first; `rate` is frames a second, `wide` the frame's width in
+    heights.
+    """
     settings = settings or PoseTrackingSettings()
     back = np.linalg.inv(ways(seen)) if seen else np.zeros((0, 3, 3))
     smooth = max(0.5, settings.steady * rate)
@@ -119,7 +121,7 @@ def _person(numbers: np.ndarray, joints: np.ndarray, back: np.ndarray, wide: flo
 
 
 def _gone(place: np.ndarray, unit: np.ndarray) -> np.ndarray:
-    """How far it has gone, each step measured in the size of its own time: what comes near goes farther on screen."""
+    """The way it has gone, each step measured in the size of its own time: what comes near goes farther on screen."""
     steps = np.diff(place, prepend=place[:1])
     return np.cumsum(steps / unit)
 
@@ -131,7 +133,7 @@ def _speed(joints: np.ndarray) -> np.ndarray:
 
 
 def _thing(seen: Sequence[Seen], back: np.ndarray, wide: float, smooth: float, least: float) -> Subject | None:
-    """What moves, told by its outline alone."""
+    """A subject that is told by the outline of what moves alone."""
     there = np.array([s.share > 0 for s in seen], bool)
     share = np.array([s.share for s in seen])
     there &= share > share.max(initial=0) / 6  # what is a few waves only, before and after, is not it

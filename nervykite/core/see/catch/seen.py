@@ -1,4 +1,4 @@
-"""What is seen of the subject in a frame, and how that is kept: a row of numbers, and a small picture of the body."""
+"""The record of the subject in a frame, and how that is kept: a row of numbers, and a small picture of the body."""
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
@@ -22,7 +22,7 @@ ROW = _HEAD + FIGURES * _FIGURE
 
 @dataclass(frozen=True)
 class Seen:
-    """What is seen of the subject in one frame. Lengths are shares of the frame's height, counted from its corner.
+    """The subject as seen in one frame. Lengths are shares of the frame's height, counted from its corner.
 
     share: how much of the frame it is, 0…1, 0 where nothing moves; box: left, top, right, bottom; detail: how much of
     its contrast is fine, 0…1; speed: how far what moves goes to the next frame, on the screen; step: how the camera
@@ -60,7 +60,7 @@ class Seen:
 
 
 def filled(looked: Iterable[tuple[Seen, np.ndarray]], by: int, count: int) -> Iterator[tuple[Seen, np.ndarray]]:
-    """What is seen in so many frames, of which every so manyth was looked at: the others are between those around them.
+    """The records of so many frames, of which every so manyth was looked at: the others are between those around them.
 
     looked: a `Seen` and the body's picture for each that was, the first frame being one of them.
     """
@@ -86,7 +86,7 @@ def _part(step: tuple[float, float, float, float], by: int) -> tuple[float, floa
 
 
 def _between(one: Seen, other: Seen, share: float) -> Seen:
-    """What is seen so far on the way from one frame to another; `other` has the camera's step."""
+    """The record so far on the way from one frame to another; `other` has the camera's step."""
     if not (one.share and other.share):
         return replace(one if share < 0.5 else other, step=other.step)
 

@@ -13,7 +13,7 @@ FACE = Path(__file__).with_name("figtree.ttf")
 
 @dataclass(frozen=True)
 class Sheet:
-    """How it looks, in pixels.
+    """The sheet's measures, in pixels.
 
     wide: the width of the sheet at most; gap: between frames, and around them all; line: how high a line of writing is;
     paper and ink: its colours, as R, G, B.
@@ -67,7 +67,7 @@ def contact_sheet(
 
 
 def _across(count: int, width: int, height: int, settings: Sheet) -> int:
-    """How many frames lie in a row: so that the sheet is about as wide as high, but no frame is tiny."""
+    """The number of frames lie in a row: so that the sheet is about as wide as high, but no frame is tiny."""
     ideal = math.sqrt(count * (height + settings.line) / width)
     least = 120 / max(1, min(width, 400))
     return max(1, min(count, round(ideal), int(settings.wide / (settings.gap + max(96, 120 * least)))))

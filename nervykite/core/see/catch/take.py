@@ -12,7 +12,7 @@ from .apexes import FrameProposal
 
 @dataclass(frozen=True)
 class Take:
-    """What a piece of the ground shows of its shot.
+    """The part of its shot that a piece of the ground shows.
 
     frames: those that it shows, in order; rate: of the shot, frames a second; found: proposals, the best first; there:
     for each frame of the shot whether somebody was seen in it; way: how far they had gone by then, in shares of the
@@ -40,7 +40,8 @@ class Take:
 
     def moment(self, after: int) -> int:
         """The frame most worth holding of those with so many frames of the take after them, if any has. Raises Refusal
-        if the take shows none."""
+        if the take shows none.
+        """
         if not self.frames:
             raise Refusal("That take has no frames in the piece. Choose another.")
         shown = set(self.frames)
@@ -58,7 +59,8 @@ class Take:
 
     def around(self, count: int, step: int, begun: bool = False) -> list[int]:
         """So many frames, so many apart, around the best one: frames that show all of the subject, if there are enough,
-        else others; fewer where the take is too short. `begun`: not the first that it shows, if it has others."""
+        else others; fewer where the take is too short. `begun`: not the first that it shows, if it has others.
+        """
         seen = [f for f in self.seen if not begun or f > self.frames[0]] or self.seen
         whole = [f for f in seen if f not in self.cut]
         if len(whole) > (count - 1) * step:
@@ -71,7 +73,8 @@ class Take:
 
     def from_a_beat(self, count: int, step: int) -> list[int]:
         """So many frames, so many apart, of which the first is shown on a beat, around the best one; as `around` where
-        the take has no beat that leaves room for them."""
+        the take has no beat that leaves room for them.
+        """
         seen, best = set(self.seen), self.best
         rows = [[beat + step * n for n in range(count)] for beat in self.beats]
         fit = [row for row in rows if row[0] > self.frames[0] and seen.issuperset(row)]
@@ -82,7 +85,8 @@ class Take:
 
     def spaced(self, after: Sequence[int], begun: bool = False) -> list[int]:
         """Frames that lie so many after the first of them (in order, from 0), the middle one at the best; closer
-        together where the take is too short. `begun`: none of them is the first that it shows, if it has others."""
+        together where the take is too short. `begun`: none of them is the first that it shows, if it has others.
+        """
         seen = [f for f in self.seen if not begun or f > self.frames[0]] or self.seen
         if after[-1] > len(seen) - 1:
             after = [round(a * (len(seen) - 1) / after[-1]) for a in after]
@@ -99,7 +103,8 @@ class Take:
 
     def peaks(self, count: int, apart: float) -> list[int]:
         """Up to so many frames worth holding, at least so many seconds apart, in their order; those in which all of the
-        subject is seen before others."""
+        subject is seen before others.
+        """
         chosen: list[int] = []
         shown = set(self.frames)
         found = [p.frame for p in self.found if p.frame in shown]

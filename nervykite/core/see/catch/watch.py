@@ -21,7 +21,7 @@ from .seen import Seen, filled
 
 @dataclass(frozen=True)
 class Watching:
-    """What tunes it.
+    """The settings of looking through a shot.
 
     side: the longer side, in pixels, at which movement is looked for; fine and coarse: the blurs, in pixels of the
     frames as they come, between which detail is counted as crisp; every: people are looked at in every so manyth frame,
@@ -42,7 +42,8 @@ class Watching:
 @dataclass
 class _Frame:
     """A frame that was read and not told of yet: its detail, fine and coarse, float32 (h, w), as small as movement is
-    looked for; how the camera went; who was seen, in pixels of a frame so `tall`, and whether they move."""
+    looked for; how the camera went; who was seen, in pixels of a frame so `tall`, and whether they move.
+    """
 
     tall: int
     fine: np.ndarray
@@ -63,7 +64,7 @@ def looked_through(
     rate: float,
     give_way: Callable[[], None] = lambda: None,
 ) -> Iterator[tuple[Seen, np.ndarray]]:
-    """What is seen in some frames of one take, in order: a `Seen` and the body, see `watch`.
+    """The records of some frames of one take, in order: a `Seen` and the body, see `watch`.
 
     read: hands out frames by their numbers, in order; rate: frames a second; give_way: see `watch`.
     """
@@ -84,7 +85,7 @@ def watch(
     first: int = 0,
     give_way: Callable[[], None] = lambda: None,
 ) -> Iterator[tuple[Seen, np.ndarray]]:
-    """What is seen in each frame of one take, and where the subject is.
+    """The records of each frame of one take, and where the subject is.
 
     pictures: uint8 RGB (h, w, 3), all of one size, as large as detail is to be judged at; first: from which
     number on people are numbered; give_way: is called some times a frame, and returns once it may go on; what it raises
@@ -219,7 +220,7 @@ class _Watch:
         )
 
     def _speed(self, number: int, found: np.ndarray) -> float:
-        """How far what moves goes in a frame, on the screen, in pixels of the small frames: the mean of most of it.
+        """The speed of what moves, on the screen, in pixels of the small frames a frame: the mean of most of it.
 
         From the frame before and to the one after alike, as the shutter is open around the frame.
         """

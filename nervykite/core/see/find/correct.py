@@ -22,33 +22,33 @@ Side = Literal["keep", "drop"]
 
 @dataclass(frozen=True)
 class CorrectSettings:
-    """How what was found is cut again around new strokes."""
+    """The settings by which what was found is cut again around new strokes."""
 
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=1, steps=200))
     pixels: int = 90_000
     """Of the strokes' surroundings, at which they are cut again."""
     beyond: float = 0.8
-    """How far around new strokes that is, in their lengths,"""
+    """The distance around new strokes that belongs to their surroundings, in their lengths."""
     least: float = 0.11
-    """and in diagonals of the frame at least."""
+    """The least such distance, in diagonals of the frame."""
     outline: float = 1.1
     """What an outline costs in even places."""
     stays: float = 1.1
     """The say of what was there, where strokes have none."""
     colour: float = 0.9
-    """The say of whose colours they are, where strokes have all of it,"""
+    """The say of whose colours they are, where strokes have all of the say."""
     ways: float = 0.55
-    """and of which side's strokes are nearer along the picture."""
+    """The say of which side's strokes are nearer along the picture, where strokes have all of the say."""
     parts: int = 8
     """Of how many colours a side is taken to be."""
     edge: float = 0.5
-    """What it costs a way along the picture to cross a usual edge;"""
+    """The cost of crossing a usual edge on a way along the picture."""
     even: float = 0.03
-    """and to go on where there is none."""
+    """The cost of going on along the picture where there is no edge."""
     far: float = 0.35
-    """Along how much of the usual way the strokes' say falls to a third,"""
+    """The part of the usual way along which the strokes' say falls to a third, 0…1."""
     window: float = 0.45
-    """and at how much of the surroundings' shorter side it is about to end."""
+    """The part of the surroundings' shorter side at which the strokes' say is about to end, 0…1."""
     loud: float = 1.6
     """Strokes have all of the say where more than one of so many parts of it is left."""
 
@@ -90,7 +90,7 @@ class Corrected:
         self.tie = tie_of(self._edges, settings.outline)
 
     def turn(self, number: int, found: np.ndarray | None) -> CorrectTurn:
-        """What strokes and the last answer say whose the colours are, and how far strokes have a say."""
+        """The turn that strokes and the last answer lead to: whose the colours are, and how far strokes have a say."""
         set_, fresh = self.settings, self._fresh
         ours, others = (self.had > 0.9) & ~self.drops, (self.had < 0.1) & ~self.keeps
         kept, dropped = (
@@ -131,7 +131,7 @@ class Corrected:
 
 
 def stays(view: Corrected, turn: CorrectTurn) -> np.ndarray:
-    """What was there, where strokes have no say."""
+    """The wish that what was there stays, where strokes have no say."""
     return (1 - turn.says) * view.settings.stays * (2 * view.had - 1)
 
 
@@ -141,7 +141,7 @@ def colour(view: Corrected, turn: CorrectTurn) -> np.ndarray:
 
 
 def ways(view: Corrected, turn: CorrectTurn) -> np.ndarray:
-    """Which side's stroke is nearer, where strokes have a say."""
+    """The side whose stroke is nearer, where strokes have a say."""
     return _loud(view, turn) * view.settings.ways * turn.toward * turn.says
 
 
@@ -200,7 +200,7 @@ def _cut_again(
     view: Corrected, evidence: Sequence[Evidence], picture: np.ndarray, before: np.ndarray, inside: np.ndarray,
     outside: np.ndarray, reach: float,
 ) -> np.ndarray:  # fmt: skip
-    """What the search finds, and its edge where it is not what was there before: float32 (h, w), 0…1."""
+    """The area that the search finds, and its edge where it is not what was there before: float32 (h, w), 0…1."""
     size = before.shape[::-1]
     cut, _ = search(view, evidence, view.settings.search)
     assert cut is not None

@@ -14,28 +14,28 @@ from .figures import DrawnFigure, Figure, FigureSettings, Window, convincing, dr
 
 @dataclass(frozen=True)
 class CrowdSettings:
-    """How somebody close to others is looked for."""
+    """The settings by which somebody close to others is looked for."""
 
     figures: FigureSettings = field(default_factory=FigureSettings)
     """How figures are told."""
     known: float = 0.3
     """How likely somebody's the pixels are that are painted over."""
     open: float = 0.35
-    """How likely people have to be where somebody hidden is looked for;"""
+    """The likelihood of people, 0…1, from which on somebody hidden is looked for."""
     least_hidden: float = 0.2
-    """and how large that has to be, in parts of the area of those who are known."""
+    """The smallest area of somebody hidden, in parts of the area of those who are known."""
     least_mover: float = 0.0008
-    """The smallest thing that moves that is looked at, in parts of the frame;"""
+    """The smallest mover that is looked at, in parts of the frame."""
     rest: float = 0.25
-    """how much of it has to be nobody's yet;"""
+    """The part of a mover, 0…1, that has to be nobody's yet."""
     halo: float = 0.012
-    """and how far around somebody, in the picture's longer side, what moves is theirs."""
+    """The distance around somebody within which what moves is theirs, in the picture's longer side."""
     looks: tuple[float, ...] = (1.2, 1.6, 2.2)
     """How much wider than a thing is what one looks at, to see whether it is somebody."""
     paint: int = 40
-    """How wide the brush is that paints over those who are known, in parts of the picture's side;"""
+    """The width of the brush that paints over those who are known: the picture's side in so many parts."""
     coarse: int = 4
-    """and how many times smaller a picture is made to find out what is around them."""
+    """The factor by which the picture is made smaller to find out what is around them."""
 
 
 def one_more(
@@ -97,7 +97,7 @@ def _windows(box: Sequence[int], h: int, w: int, settings: CrowdSettings) -> lis
 
 
 def is_theirs(area: np.ndarray, part: np.ndarray, probable: np.ndarray) -> bool:
-    """Whether most of a part, bool (h, w), lies in somebody's area, and most of that is probably people."""
+    """True if most of a part, bool (h, w), lies in somebody's area, and most of that is probably people."""
     return bool(area.any() and area[part].mean() > 0.5 and probable[area].mean() > 0.6)
 
 

@@ -1,4 +1,4 @@
-"""What a picture says about where a subject ends: its edges, and whose colours its pixels have."""
+"""The pairwise and unary evidence of a picture: its edges, and whose colours its pixels have."""
 
 from collections.abc import Callable
 
@@ -18,7 +18,7 @@ NOTHING_KNOWN = {3: -14.3, 4: -16.6, 5: -19.0, 6: -21.3}
 
 
 def edges_of(colours: np.ndarray) -> np.ndarray:
-    """How strongly colours (h, w, 3) change at each pixel, in colour units: float32 (h, w)."""
+    """The edge strength of colours (h, w, 3) at each pixel, in colour units: float32 (h, w)."""
     soft = cv2.GaussianBlur(colours, (0, 0), 0.7)
     dx = cv2.Sobel(soft, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8)
     dy = cv2.Sobel(soft, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8)
@@ -26,13 +26,14 @@ def edges_of(colours: np.ndarray) -> np.ndarray:
 
 
 def tie_of(edges: np.ndarray, strength: float) -> np.ndarray:
-    """What an outline costs at each pixel: little on edges, `strength` where the picture is even."""
+    """The cost of an outline at each pixel: little on edges, `strength` where the picture is even."""
     usual = float(np.mean(edges)) + 1e-3
     return (strength * (0.06 + 0.94 * np.exp(-((edges / (1.6 * usual)) ** 1.0)))).astype(np.float32)
 
 
 def known_to(mixture: Mixture, samples: np.ndarray) -> np.ndarray:
-    """How well a mixture knows samples (…, 3 to 6), see `placed` and `roughness`: float32 (…), ≥ 0, 0 if not at all.
+    """The likelihood of samples (…, 3 to 6) under a mixture, see `placed` and `roughness`: float32 (…), ≥ 0, 0 if
+    unknown.
 
     A log likelihood, counted from that at which something is unknown.
     """
@@ -43,7 +44,7 @@ def known_to(mixture: Mixture, samples: np.ndarray) -> np.ndarray:
 def known_to_each(
     colours: np.ndarray, ours: np.ndarray, others: np.ndarray, box: tuple[slice, slice]
 ) -> tuple[np.ndarray, np.ndarray]:
-    """How well colours (h, w, 3) are known to two areas of them, bool (h, w): float32 (h, w) both, 0 outside a box."""
+    """Likelihoods of colours (h, w, 3) under two areas of them, bool (h, w): float32 (h, w) both, 0 outside a box."""
     known = np.zeros((2, *ours.shape), np.float32)
     for one, area in zip(known, (ours, others), strict=True):
         one[box] = known_to(Mixture.of(colours[area], PARTS), colours[box])
@@ -53,7 +54,7 @@ def known_to_each(
 def leaning_of(
     samples: np.ndarray, keep_mixture: Mixture, drop_mixture: Mixture, where: np.ndarray | None = None
 ) -> np.ndarray:
-    """How much each pixel's colour, or colour and place, speaks for the subject: float32 (h, w), about -1…1.
+    """The say of each pixel's colour, or colour and place, for the subject: float32 (h, w), about -1…1.
 
     samples (h, w, 3 to 6), see `known_to`; where: bool (h, w), the pixels asked about, the others get 0. What neither
     knows says nothing.
@@ -68,5 +69,5 @@ def leaning_of(
 
 
 def leaning(keep: np.ndarray, drop: np.ndarray) -> np.ndarray:
-    """How much something speaks for the subject, float32 -1…1, by how well it is known to it and to the rest."""
+    """The say for the subject, float32 -1…1, by how well something is known to it and to the rest."""
     return np.tanh((keep - drop) / 4).astype(np.float32)

@@ -24,19 +24,19 @@ class FigureSettings:
     least: float = 0.35
     """How sure the detector has to be of a figure."""
     seen: float = 0.75
-    """How sure the detector has to be that somebody is there,"""
+    """The detector's certainty, 0…1, from which on somebody is there."""
     drawn: float = 0.7
-    """and what draws the silhouette."""
+    """The certainty of what draws the silhouette, 0…1, from which on somebody is there."""
     agrees: float = 0.1
-    """How near to each other both place somebody if they agree, in the figure's reach;"""
+    """The distance within which both place somebody if they agree, in the figure's reach."""
     agreed: float = 0.82
-    """and how sure what draws has to be then, whatever the detector says."""
+    """The certainty of what draws, 0…1, that is enough if both agree, whatever the detector says."""
     margin: float = 1.25
     """How much wider than the figure's reach the square around it is."""
     second: float = 0.4
-    """The say of the second, larger network that draws;"""
+    """The say of the second, larger network that draws, 0…1."""
     sure: float = 8.0
-    """the logit from which on either is as sure as can be."""
+    """The logit from which on either is as sure as can be."""
     most: int = 5
     """How many figures are drawn in one picture."""
     same_mover: float = 0.6
@@ -174,7 +174,7 @@ def posed(picture: np.ndarray, figure: Figure, settings: FigureSettings = Figure
 
 
 def convincing(figure: Figure, placed: Figure, settings: FigureSettings = FigureSettings()) -> bool:
-    """Whether somebody is there: both networks are sure, or the second one agrees where the first one saw them."""
+    """True if somebody is there: both networks are sure, or the second one agrees where the first one saw them."""
     moved = float(np.linalg.norm(placed.hips - figure.hips)) / figure.reach
     if figure.sure > settings.seen:
         return placed.sure > settings.drawn
@@ -201,7 +201,7 @@ def drawn(
 def there(
     figure: Figure, shown: DrawnFigure, moving: np.ndarray | None, settings: FigureSettings = FigureSettings()
 ) -> bool:
-    """Whether a figure is somebody: the networks are sure, or what they draw is what moves, bool (h, w), if known."""
+    """True if a figure is somebody: the networks are sure, or what they draw is what moves, bool (h, w), if known."""
     if moving is None or convincing(figure, shown.placed, settings):
         return convincing(figure, shown.placed, settings)
     area = shown.alpha > 0.5

@@ -30,10 +30,10 @@ MOST = 3.0
 
 @dataclass(frozen=True)
 class Voices:
-    """What is known of a picture when the judge is asked; float32 or bool (h, w) unless said."""
+    """The evidence of a picture when the judge is asked; float32 or bool (h, w) unless said."""
 
     picture: np.ndarray
-    """uint8 RGB (h, w, 3)."""
+    """The picture, uint8 RGB (h, w, 3)."""
     wish: np.ndarray
     """All rules together: above 0 for the subject."""
     colours: np.ndarray
@@ -93,7 +93,7 @@ class Voices:
 
 
 def judged(voices: Voices) -> np.ndarray | None:
-    """What the judge says, above 0 for the subject: float32 (h, w), ±SURE; None if no network can be run here."""
+    """The judge's answer, above 0 for the subject: float32 (h, w), ±SURE; None if no network can be run here."""
     network = shipped(MODEL)
     if network is None or voices.looks is None:
         return None
@@ -102,7 +102,7 @@ def judged(voices: Voices) -> np.ndarray | None:
 
 
 def seen_at(wish: np.ndarray) -> np.ndarray:
-    """What is left of a wish (h, w) where the judge looks from: float32 (h, w), ±MOST."""
+    """The rest of a wish (h, w) where the judge looks from: float32 (h, w), ±MOST."""
     return _grown(np.clip(_shrunk(wish, SIDE), -MOST, MOST), wish.shape)
 
 

@@ -34,7 +34,7 @@ STEEP = 1.5
 
 @dataclass(frozen=True)
 class Features:
-    """What a picture looks like."""
+    """The features of a picture."""
 
     layers: tuple[np.ndarray, ...]
     """What each layer says, float32 (h, w, n), of the whole picture at the layer's own size."""
@@ -51,7 +51,7 @@ class Features:
 
 
 def looks_of(picture: np.ndarray) -> Features | None:
-    """What a picture, uint8 RGB (h, w, 3), looks like; None if no network can be run here."""
+    """The features of a picture, uint8 RGB (h, w, 3); None if no network can be run here."""
     try:
         layers = network(THINGS, LAYERS)
     except Refusal:

@@ -26,15 +26,15 @@ PersonHint = Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray | None]
 
 @dataclass(frozen=True)
 class MarksSettings:
-    """How the subject is looked for that strokes mean. What counts how much was found by trying it on known mattes."""
+    """The settings by which the subject is found that strokes mean, found by trying them on known mattes."""
 
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=3, steps=240))
     pixels: int = 110_000
     """Of the size at which it is looked for, of the part of the picture that is looked at."""
     beyond: float = 0.25
-    """How far around all strokes it is looked for at first, in lengths of what the keep strokes cover;"""
+    """The distance around all strokes in which it is looked for at first, in lengths of what keep strokes cover."""
     least: float = 0.05
-    """and in diagonals of the frame at least."""
+    """The least such distance, in diagonals of the frame."""
     most: float = 0.8
     """The share of the frame from which on all of it is looked at."""
     outline: float = 1.4
@@ -42,13 +42,13 @@ class MarksSettings:
     colour: tuple[float, ...] = (0.55, 1.0, 1.0)
     """The say of whose colours they are, at each turn."""
     place: float = 0.6
-    """The share in that of what colours are where;"""
+    """The share of what colours are where, in the say of colours, 0…1."""
     long: float = 0.25
-    """the part of the subject's length that counts as much as"""
+    """The way that counts as much as `here` units of colour, as a part of the subject's length."""
     here: float = 40.0
-    """so many units of colour;"""
+    """The units of colour that a way `long` across the subject counts as."""
     parts: int = 24
-    """and of how many of them a side is taken to be."""
+    """The number of colours and places that a side is taken to be mixed of."""
     rough: float = 4.0
     """What twice the texture counts as, in units of colour."""
     unknown: tuple[float, ...] = (4.0, 2.0, 0.0)
@@ -65,27 +65,27 @@ class MarksSettings:
     doubt: float = 0.05
     """What speaks against any pixel."""
     away: float = 0.5
-    """What speaks against a pixel that is far from all keep strokes;"""
+    """The say against a pixel that is far from all keep strokes."""
     near: float = 0.15
-    """from which distance on, in their extent;"""
+    """The distance from keep strokes, in their extent, from which on that say holds."""
     away_strange: float = 0.4
-    """and what is left of that for a colour that the surroundings do not have."""
+    """The part of that say, 0…1, that is left for a colour that the surroundings do not have."""
     person: float = 0.4
-    """The say of a person finder for somebody near;"""
+    """The say of a person finder for somebody near."""
     no_person: float = 0.6
-    """and against it;"""
+    """The say of a person finder against what is nobody."""
     person_strange: float = 0.5
-    """of which that much is left for a colour that the surroundings do not have;"""
+    """The part of that say, 0…1, that is left for a colour that the surroundings do not have."""
     borne_out: float = 1.0
-    """and for somebody as far as the strokes bear it out fully."""
+    """The say of a person finder for somebody as far as the strokes bear it out fully."""
     judged: float = 0.6
-    """How much of the wish is the judge's, the rest being that of the rules;"""
+    """The judge's part of the wish, 0…1, the rest being that of the rules."""
     unheard: float = 0.5
-    """and how much of what it says against a colour that the surroundings do not have is left out."""
+    """The part of what the judge says against a colour that the surroundings do not have that is left out, 0…1."""
     alike: tuple[float, ...] = (0.15, 0.3, 0.5)
-    """The say of what looks alike, at each turn, none if nobody is to look at all;"""
+    """The say of what looks alike, at each turn; none if nobody is to look at all."""
     elsewhere: float = 0.6
-    """from how far on, in the keep strokes' extent, it is others' at first."""
+    """The distance from keep strokes, in their extent, from which on what looks alike is others' at first."""
     heed: float = 0.5
     """How much who looks from near leaves to the wish: without that it may overrule all of it where little was said."""
 
@@ -143,7 +143,7 @@ class Marked:
         self.looks: Features | None = None if looked is None else looked.result()
 
     def turn(self, number: int, found: np.ndarray | None) -> MarksTurn:
-        """What is known at a turn: at first what the strokes cover, later what the last answer covers as well."""
+        """The turn: what is known at first of what the strokes cover, later of what the last answer covers as well."""
         set_, here = self.settings, None
         if found is None:
             ours, others = self.inside, self.outside | ((self.away > set_.elsewhere) & ~self.inside)
@@ -164,7 +164,7 @@ class Marked:
         return MarksTurn(number, found, ours, others, kept, dropped, leans, nothing, along, strange, similar)
 
     def learned(self, found: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """What an answer says is surely the subject, and surely not: bool (h, w)."""
+        """The lesson of an answer: what is surely the subject, and surely not: bool (h, w)."""
         core = cv2.erode((found > 0.5).astype(np.uint8), np.ones((3, 3))) > 0
         rest = cv2.dilate((found > 0.5).astype(np.uint8), np.ones((5, 5))) == 0
         return core | self.inside, rest | self.outside
@@ -202,14 +202,14 @@ class Marked:
         return turn.wish
 
     def whole(self, found: np.ndarray) -> np.ndarray:
-        """What keep strokes touch. Raises GoesOn if that goes on beyond this part of the frame."""
+        """The whole that keep strokes touch. Raises GoesOn if that goes on beyond this part of the frame."""
         found = marked_parts(found, self.inside)
         if goes_on(found > 0.5, self._part, *self._frame):
             raise GoesOn
         return found
 
     def voices(self, turn: MarksTurn) -> Voices:
-        """What the judge is told."""
+        """The evidence that the judge is told."""
         nothing = np.zeros(turn.wish.shape, np.float32)
         similar = None if turn.similar is None else turn.similar.result()
         return Voices(
@@ -230,19 +230,19 @@ def colour(view: Marked, turn: MarksTurn) -> np.ndarray:
 
 
 def ways(view: Marked, turn: MarksTurn) -> np.ndarray:
-    """Which stroke is nearer along the picture."""
+    """The stroke that is nearer along the picture."""
     return view.settings.ways * turn.along - view.settings.doubt
 
 
 def nearness(view: Marked, turn: MarksTurn) -> np.ndarray:
-    """What is far from all keep strokes is less likely the subject."""
+    """The distance of pixels from all keep strokes, far from which the subject is less likely."""
     set_ = view.settings
     far = np.clip(view.away - set_.near, 0, 1)
     return -set_.away * far * (1 - (1 - set_.away_strange) * turn.strange)
 
 
 def somebody(view: Marked, turn: MarksTurn) -> np.ndarray | None:
-    """Who finds people, or sees what moves, as far as the strokes agree."""
+    """The evidence of who finds people, or sees what moves, as far as the strokes agree."""
     if view.hint is None:
         return None
     set_ = view.settings
@@ -260,7 +260,7 @@ def judge(view: Marked, turn: MarksTurn) -> np.ndarray | None:
 
 
 def weighed(view: Marked, turn: MarksTurn, says: np.ndarray) -> np.ndarray:
-    """What is added to the wish where a part of it is to be what the judge says, ±SURE, (h, w).
+    """The term added to the wish where a part of it is to be what the judge says, ±SURE, (h, w).
 
     It looks from too far to see a thin limb, so that what it could not see is left to the rules. What strokes bear out
     is not weighed again.
@@ -272,7 +272,7 @@ def weighed(view: Marked, turn: MarksTurn, says: np.ndarray) -> np.ndarray:
 
 
 def looks(view: Marked, turn: MarksTurn) -> np.ndarray | None:
-    """What looks alike."""
+    """The evidence of what looks alike."""
     similar = None if turn.similar is None else turn.similar.result()
     return None if similar is None else view.settings.alike[turn.number] * (1 - view.borne_out) * similar
 
@@ -316,7 +316,7 @@ def find(
 
 
 def _found_in(view: Marked, part: Box, evidence: Sequence[Evidence], look: Nearer) -> np.ndarray:
-    """What is found in a part of a frame, at its size; raises GoesOn if it goes on beyond that."""
+    """The area found in a part of a frame, at its size; raises GoesOn if it goes on beyond that."""
     found, turn = search(view, evidence, view.settings.search)
     assert found is not None
     assert turn is not None
@@ -361,7 +361,7 @@ def beside(inside: np.ndarray, outside: np.ndarray, settings: MarksSettings = Ma
 
 
 def goes_on(found: np.ndarray, part: Box, h: int, w: int) -> bool:
-    """Whether a subject bool, in a part of a frame (h, w), touches an edge of the part that is not the frame's."""
+    """True if a subject bool, in a part of a frame (h, w), touches an edge of the part that is not the frame's."""
     rows, columns = part
     edges = (
         (rows.start > 0, found[0]),
@@ -373,7 +373,7 @@ def goes_on(found: np.ndarray, part: Box, h: int, w: int) -> bool:
 
 
 def _seen_in(part: Box, size: tuple[int, int], person: np.ndarray | None) -> np.ndarray | None:
-    """What a finder says of a frame of a size (height, width), float32 of any size, in a part of it."""
+    """The say of a finder about a frame of a size (height, width), float32 of any size, in a part of it."""
     if person is None:
         return None
     scale = np.array(person.shape) / size
@@ -398,7 +398,7 @@ def _with_what_is_far(colours: np.ndarray, outside: np.ndarray, away: np.ndarray
 def _heard(
     person: np.ndarray | None, inside: np.ndarray, outside: np.ndarray
 ) -> tuple[np.ndarray | None, np.ndarray | float]:
-    """What a person finder says, -1…1, None if strokes speak against it; and where it is as good as sure, 0…1.
+    """The say of a person finder, -1…1, None if strokes speak against it; and where it is as good as sure, 0…1.
 
     Where most keep strokes lie on what it found and no drop stroke does, it is mostly right about the rest as well:
     even where it only half believes in a hand, or if the subject is an animal or a thing.

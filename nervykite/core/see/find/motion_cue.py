@@ -1,4 +1,4 @@
-"""What moves as a help for marks: in a video the subject that strokes mean mostly moves by itself."""
+"""Movement as a help for marks: in a video the subject that strokes mean mostly moves by itself."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,16 +13,16 @@ from .prior import person_hint
 
 @dataclass(frozen=True)
 class MovingSettings:
-    """How what moves helps marks."""
+    """The settings by which what moves helps marks."""
 
     meant: float = 0.55
     """How much more of the keep strokes than of the drop strokes lies on what moves, if that is meant."""
     steep: float = 1.5
     """How fast movement becomes sure of itself beyond its level."""
     even: float = 0.25
-    """How likely the subject is where nothing changes within what moves;"""
+    """The likelihood of the subject, 0…1, where nothing changes within what moves."""
     fades: float = 3.0
-    """and how far beside that it may be, px."""
+    """The distance beside what moves within which the subject may be, px."""
     says: float = 0.5
     """The say of movement beside a person finder's that the strokes bear out as well."""
 
@@ -54,7 +54,7 @@ def joined(stirs: Callable[[], np.ndarray | None], settings: MovingSettings = Mo
 def whom_moves(
     moves: np.ndarray, keep: np.ndarray, drop: np.ndarray, settings: MovingSettings = MovingSettings()
 ) -> np.ndarray | None:
-    """How likely the subject is by what moves, float32 (h, w), 0…1; None if the strokes do not mean that.
+    """The likelihood of the subject by what moves, float32 (h, w), 0…1; None if the strokes do not mean that.
 
     moves: (h, w), see `stirring`; keep, drop: what strokes cover, bool of any size.
     """
@@ -75,5 +75,5 @@ def _at_size(mask: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
 
 
 def _agrees(likely: np.ndarray, inside: np.ndarray, outside: np.ndarray) -> float:
-    """How much likelier the subject is under keep strokes than under drop strokes, -1…1."""
+    """The agreement of strokes: how much likelier the subject is under keep than under drop strokes, -1…1."""
     return float(likely[inside].mean() if inside.any() else 0) - float(likely[outside].mean() if outside.any() else 0)

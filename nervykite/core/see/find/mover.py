@@ -29,9 +29,9 @@ class MoverSettings:
     """When something was found that moves, and when a scene serves another frame."""
 
     least: float = 0.0004
-    """The share of a frame below which nothing was found,"""
+    """The share of a frame, 0…1, below which nothing was found."""
     all: float = 0.85
-    """and above which everything was."""
+    """The share of a frame, 0…1, above which everything was found."""
     nearer: float = 0.04
     """How much larger or smaller a frame may show the scene than the one for which its plate was built."""
     rim: float = 0.002
@@ -75,7 +75,7 @@ def _by_scene(
     frames: Sequence[np.ndarray], at: int, person: Person | None, scene: Scene, evidence: Sequence[Evidence],
     settings: MoverSettings,
 ) -> Proposal | None:  # fmt: skip
-    """What moves in frame `at`, by a scene built for another frame; None if that does not show enough of it."""
+    """The movers in frame `at`, by a scene built for another frame; None if that does not show enough of it."""
     laid = _onto_scene(frames, at, scene, settings)
     if laid is None:
         return None
@@ -121,7 +121,7 @@ def _back_on(values: np.ndarray, back: np.ndarray) -> np.ndarray:
 
 
 def _ways_onto(frame: np.ndarray, at: int, scene: Scene) -> Ways | None:
-    """How the frames of a scene lie on another frame of its shot, by its number, if that can be told from there."""
+    """Maps of the frames of a scene onto another frame of its shot, by its number, if that can be told from there."""
     known = scene.stack.ways
     if not known:
         return None
@@ -136,7 +136,7 @@ def _found(
     frame: np.ndarray, number: int, scene: Scene, person: Later, evidence: Sequence[Evidence],
     or_lingers: bool = False, settings: MoverSettings = MoverSettings(),
 ) -> Proposal:  # fmt: skip
-    """What moves in a frame as the scene sees it; or, if that is nothing and is wanted, what never comes to rest."""
+    """The movers in a frame as the scene sees it; or, if there are none and it is wanted, what never comes to rest."""
 
     def believed() -> np.ndarray | None:
         likely = person()
@@ -176,7 +176,7 @@ def _onto_scene(frames: Sequence[np.ndarray], at: int, scene: Scene, settings: M
 
 
 def _scene_on(frame: np.ndarray, at: int, scene: Scene) -> np.ndarray | None:
-    """How a scene lies on another frame of its shot, by its number: (3, 3), or None if the camera got lost.
+    """The map of a scene onto another frame of its shot, by its number: (3, 3), or None if the camera got lost.
 
     Followed from the plate, which has no subject to be led astray by, beginning where a frame near by was found.
     """
@@ -189,7 +189,7 @@ def pick_difference(
     frame: np.ndarray, plate: np.ndarray, evidence: Sequence[Evidence] = MOVER,
     settings: MoverSettings = MoverSettings(),
 ) -> Proposal:  # fmt: skip
-    """What a frame shows that its clean plate does not, both uint8 RGB (h, w, 3) at the working size.
+    """Finds what a frame shows that its clean plate does not, both uint8 RGB (h, w, 3) at the working size.
 
     Raises Refusal if they do not differ, or differ everywhere.
     """
@@ -209,7 +209,7 @@ def pick_difference(
 
 
 def proposed(answer: Saliency, lingers: bool = False) -> Proposal:
-    """What stands out, and what is to be said about it; lingers: whether what never comes to rest was taken for it."""
+    """The proposal of what stands out, and its warnings; lingers: whether what never comes to rest was taken for it."""
     found, unknown = answer.found, answer.unknown
     warnings = []
     if lingers:

@@ -30,9 +30,9 @@ class NearerSettings:
     """From how near an answer is looked at, and what is heeded."""
 
     margin: float = 0.2
-    """How far beside what was found it looks, in lengths of that,"""
+    """The distance beside what was found that it looks at, in lengths of that."""
     least: int = 12
-    """and in pixels at least."""
+    """The least such distance, px."""
     heeded: float = 2.0
     """The most of a wish that it heeds."""
 
@@ -44,7 +44,7 @@ Nearer = Callable[[Voices, np.ndarray, np.ndarray], np.ndarray]
 def nearer(
     voices: Voices, ours: np.ndarray, others: np.ndarray, heed: float = 0.0, settings: NearerSettings = NearerSettings()
 ) -> np.ndarray:
-    """What was found, `voices.before`, once it is looked at from near: float32 (h, w), 0…1.
+    """The answer `voices.before`, once it is looked at from near: float32 (h, w), 0…1.
 
     It stays as it is where no network can be run. ours, others: what is surely the subject and surely not, bool (h, w);
     heed: how much is left to the wish of all rules where that is for or against it.
@@ -76,7 +76,7 @@ def box_around(found: np.ndarray, settings: NearerSettings = NearerSettings()) -
 
 
 def near_by(voices: Voices, box: tuple[slice, slice], ours: np.ndarray, others: np.ndarray) -> Voices:
-    """What is known of a part of a picture, with looks that are taken of that part alone."""
+    """The evidence in a part of a picture, with looks that are taken of that part alone."""
     here = voices.part(box)
     looks = looks_of(here.picture)
     similar = None if looks is None else alike(looks, ours[box], others[box])

@@ -24,7 +24,7 @@ MARGIN = 32
 
 @dataclass(frozen=True)
 class OpinionSettings:
-    """How a second opinion is come to."""
+    """The settings by which a second opinion is come to."""
 
     deep: float = 0.5
     """From which part of its greatest depth on what was found stands for keep strokes."""
@@ -39,7 +39,7 @@ class Opined(Turn):
     """A turn of a search without strokes, and what else is worked out once in it."""
 
     picture: np.ndarray
-    """uint8 RGB (h, w, 3)."""
+    """The picture, uint8 RGB (h, w, 3)."""
     near: np.ndarray
     """Where the subject may go on, bool (h, w)."""
     person: np.ndarray | None
@@ -62,17 +62,17 @@ class Opined(Turn):
 
     @cached_property
     def looks(self) -> Features | None:
-        """What the box looks like; None if no network can be run here."""
+        """The features of the box; None if no network can be run here."""
         return looks_of(np.ascontiguousarray(self.picture[self.box]))
 
     @cached_property
     def similar(self) -> np.ndarray | None:
-        """What looks like the subject in the box, float32, -1…1; None if unknown."""
+        """The likeness to the subject in the box, float32, -1…1; None if unknown."""
         return None if self.looks is None else alike(self.looks, self.ours[self.box], self.others[self.box])
 
 
 class OpinionView(Protocol):
-    """What has a second opinion."""
+    """The view of a search that has a second opinion."""
 
     likeness: "np.ndarray | float"
     """The say of what looks alike, (h, w) if it differs."""
@@ -81,7 +81,7 @@ class OpinionView(Protocol):
 
 
 class Unmarked:
-    """What views of searches without strokes have in common: nothing is certain, and what is near is in question."""
+    """The part that views of searches without strokes share: nothing is certain, and what is near is in question."""
 
     def box(self, turn: Opined) -> Box:
         """At first all of the picture, later what may be the subject."""
@@ -104,7 +104,7 @@ def judge(view: OpinionView, turn: Opined) -> np.ndarray | None:
 
 
 def looks(view: OpinionView, turn: Opined) -> np.ndarray | None:
-    """What looks alike."""
+    """The evidence of what looks alike."""
     if turn.found is None or turn.similar is None:
         return None
     likeness = view.likeness[turn.box] if isinstance(view.likeness, np.ndarray) else view.likeness
@@ -112,7 +112,7 @@ def looks(view: OpinionView, turn: Opined) -> np.ndarray | None:
 
 
 def from_near(turn: Opined, found: np.ndarray, ours: np.ndarray, others: np.ndarray) -> np.ndarray:
-    """What was found of the wish of a turn, once it is looked at from near as well, see `nearer`: float32 (h, w), 0…1.
+    """The answer of a turn, once it is looked at from near as well, see `nearer`: float32 (h, w), 0…1.
 
     ours, others: what of that is surely the subject, and surely not.
     """
@@ -125,7 +125,7 @@ def from_near(turn: Opined, found: np.ndarray, ours: np.ndarray, others: np.ndar
 def voices_on(
     turn: Opined, box: Box, looks: Features | None, similar: np.ndarray, settings: OpinionSettings = OpinionSettings()
 ) -> Voices | None:
-    """What the judge is told of a part of the last answer; None if nothing there can stand for strokes.
+    """The evidence that the judge is told of a part of the last answer; None if nothing there can stand for strokes.
 
     looks, similar: what the part looks like, and what looks like the subject in it.
     """
@@ -160,7 +160,7 @@ def voices_on(
 
 
 def _in(turn: Opined, says: np.ndarray) -> np.ndarray:
-    """What is said in the box of a turn, in all of the picture."""
+    """The say in the box of a turn, in all of the picture."""
     whole = np.zeros(turn.wish.shape, np.float32)
     whole[turn.box] = says
     return whole

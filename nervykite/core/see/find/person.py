@@ -19,7 +19,7 @@ from .search import Evidence, SearchSettings, search
 
 @dataclass(frozen=True)
 class PersonSettings:
-    """How people whom networks see roughly are cut out along edges."""
+    """The settings by which people whom networks see roughly are cut out along edges."""
 
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=3, steps=160, settled=0.95))
     outline: float = 0.9
@@ -29,19 +29,19 @@ class PersonSettings:
     even: float = 0.4
     """How likely a person is where it is open whether there is one: networks are too careful about limbs and blur."""
     sure: float = 1.3
-    """The say of networks where they are sure;"""
+    """The say of networks where they are sure."""
     likely: float = 0.35
-    """and of all that they say."""
+    """The say of networks in all else that they say."""
     colour: float = 0.3
-    """The say of whose colours they are;"""
+    """The say of whose colours they are."""
     alike: float = 0.15
-    """and of what looks like the people that are sure."""
+    """The say of what looks like the people that are sure."""
     judged: float = 0.5
     """How much of the wish is the judge's, the rest being that of the rules."""
     least: float = 0.04
-    """The smallest part of an answer, beside the surest one, that is somebody;"""
+    """The smallest part of an answer that is somebody, beside the surest one, 0…1."""
     as_likely: float = 0.7
-    """and how likely it has to be a person's, beside that."""
+    """The likelihood, beside that of the surest one, from which on a part is a person's, 0…1."""
 
 
 class Guided(Unmarked):
@@ -54,7 +54,7 @@ class Guided(Unmarked):
         self.tie = tie_of(edges_of(lab(picture)), settings.outline)
 
     def turn(self, number: int, found: np.ndarray | None) -> Opined | None:
-        """What an answer teaches; None if it is too little."""
+        """The turn that an answer leads to; None if it teaches too little."""
         nothing = np.zeros(self.guide.shape, np.float32)  # what is behind is not looked at
         if found is None:
             return Opined.first(self.picture, self.guide, nothing)
@@ -75,7 +75,7 @@ class Guided(Unmarked):
 
 
 def likely_people(view: Guided, turn: Opined) -> np.ndarray:
-    """What the networks say."""
+    """The likely people, as the networks say."""
     sure = np.tanh((view.guide - view.settings.even) * 5).astype(np.float32)
     return view.settings.sure * sure * np.abs(sure) + view.settings.likely * sure
 

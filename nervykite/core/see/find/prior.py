@@ -1,4 +1,4 @@
-"""What networks say of people in a picture, from far and near, put together: roughly where they are."""
+"""The prior of people in a picture: what networks say from far and near, put together, roughly."""
 
 from dataclasses import dataclass, field
 
@@ -29,7 +29,7 @@ SIDE = 256
 
 @dataclass(frozen=True)
 class PriorSettings:
-    """How what networks say of people is put together."""
+    """The settings by which what networks say of people is put together."""
 
     pixels: int = 330_000
     """Pixels at which people are looked for in one frame: with fewer, hands are lost."""
@@ -38,31 +38,31 @@ class PriorSettings:
     outlined: float = 4.0
     """How much a figure's silhouette counts beside what is said of people in general."""
     apart: float = 0.06
-    """How far from a figure, in its reaches, it says nothing of what is likely there any more;"""
+    """The distance from a figure, in its reaches, from which on it says nothing of what is likely there."""
     unlike: float = 0.1
-    """and what is left of that."""
+    """The part of the likelihood, 0…1, that is left farther away than that."""
     least_apart: float = 0.045
-    """The smallest part of the figures' area that is looked at for being somebody else,"""
+    """The smallest part of the figures' area, 0…1, that is looked at for being somebody else."""
     least_on_it: float = 0.12
-    """and if it hangs together with them: a head of somebody half hidden is no animal."""
+    """The smallest part of it, 0…1, if it hangs together with them: a head of somebody half hidden is no animal."""
     in_one: int = 4
     """How many people are looked for in one thing that moves, at most."""
     hints: int = 6
-    """How many things that move are looked at;"""
+    """The number of things that move that are looked at."""
     agree: float = 0.35
-    """and how much likelier people have to be in one than beside it."""
+    """The difference by which people have to be likelier in one than beside it, 0…1."""
     look: float = 3.0
-    """The say of a look at somebody who moves,"""
+    """The say of a look at somebody who moves."""
     motion: float = 1.5
-    """and of the movement itself."""
+    """The say of the movement itself."""
     beside: int = 21
-    """How near to what moves, px, everything may be;"""
+    """The distance from what moves within which everything may be likely, px."""
     stands: float = 0.2
-    """and what is left of the likelihood of what does not move."""
+    """The part of the likelihood that is left of what does not move, 0…1."""
 
 
 def likelihood(picture: np.ndarray) -> np.ndarray:
-    """How likely people are at each pixel of a picture uint8 RGB (h, w, 3): float32 (h, w), 0…1. Raises Refusal."""
+    """The likelihood of people at each pixel of a picture uint8 RGB (h, w, 3): float32 (h, w), 0…1. Raises Refusal."""
     small = cv2.resize(picture, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
     answer = network(PEOPLE)(small)[0][..., 0]
     grown = cv2.resize(np.clip(answer, 0, 1), (picture.shape[1], picture.shape[0]), interpolation=cv2.INTER_CUBIC)
@@ -77,7 +77,7 @@ def prior(
     closely: bool = True,
     settings: PriorSettings = PriorSettings(),
 ) -> np.ndarray:
-    """What the networks say of several crops, put together: float32 (h, w), 0…1. Raises Refusal.
+    """The prior: what the networks say of several crops, put together: float32 (h, w), 0…1. Raises Refusal.
 
     The full picture and squares of it disagree, and either may be right; a crop counts by how sure it is of itself.
     Figures that are found are looked at once more from near, with their silhouettes. `near` (h, w), 0…1, says where to
@@ -132,7 +132,7 @@ def prior(
 
 
 class _Heard:
-    """What looks at a picture uint8 RGB (h, w, 3) say of people in it, put together; wanted: see `prior`."""
+    """Say of several looks at a picture uint8 RGB (h, w, 3) about people in it, put together; wanted: see `prior`."""
 
     def __init__(self, picture: np.ndarray, wanted: np.ndarray | None, settings: PriorSettings) -> None:
         self._settings = settings
@@ -174,11 +174,11 @@ class _Heard:
 
     @property
     def likely(self) -> np.ndarray:
-        """How likely people are by the looks alone, float32 (h, w), 0…1."""
+        """The likely people by the looks alone, float32 (h, w), 0…1."""
         return np.clip(self._total / self._weight, 0, 1)
 
     def with_figures(self, moving: np.ndarray | None) -> np.ndarray:
-        """How likely those who are meant are by all that is known; moving: what moves, if that looks like people."""
+        """The likely people that are meant, by all that is known; moving: what moves, if that looks like people."""
         share = self._settings.outlined * self._says * (0.05 + (2 * self._somebody - 1) ** 2)
         weight = self._weight + share
         likely = np.clip((self._total + share * self._somebody) / weight, 0, 1)
@@ -223,7 +223,7 @@ def _movers(picture: np.ndarray, moving: np.ndarray, settings: PriorSettings) ->
 def _with_movement(
     likely: np.ndarray, known: np.ndarray, moving: np.ndarray, figures: np.ndarray, settings: PriorSettings
 ) -> np.ndarray:
-    """What is likely people (h, w), with what moves, bool (h, w), beside the say `known` of the looks so far.
+    """The likely people (h, w), with what moves, bool (h, w), beside the say `known` of the looks so far.
 
     What is neither near to that nor one of the figures (h, w), 0…1, is nobody.
     """
@@ -237,7 +237,7 @@ def _with_movement(
 def _borne_out(
     picture: np.ndarray, likely: np.ndarray, figures: np.ndarray, long: float, settings: PriorSettings
 ) -> np.ndarray:
-    """What is likely people (h, w), but for large parts beside the figures in which no figure is found: animals.
+    """The likely people (h, w), but for large parts beside the figures in which no figure is found: animals.
 
     figures (h, w): the silhouettes of those that were found; long: their greatest reach, px.
     """
@@ -269,13 +269,13 @@ def _borne_out(
 
 
 def _covers(picture: np.ndarray, figure: Figure, part: np.ndarray, probable: np.ndarray, told: FigureSettings) -> bool:
-    """Whether somebody is there, and most of the part bool (h, w) is theirs, and most of them is probably people."""
+    """True if somebody is there, and most of the part bool (h, w) is theirs, and most of them is probably people."""
     shown = drawn(picture, figure, settings=told)
     return convincing(figure, shown.placed, told) and is_theirs(shown.alpha > 0.5, part, probable)
 
 
 def _meant(area: np.ndarray, wanted: np.ndarray) -> bool:
-    """Whether strokes, 1 or -1 (h, w), mean the figure that covers an area (h, w)."""
+    """True if strokes, 1 or -1 (h, w), mean the figure that covers an area (h, w)."""
     kept, dropped = (area & (wanted > 0)).sum(), (area & (wanted < 0)).sum()
     return bool(kept > 0.08 * (wanted > 0).sum() and kept > dropped)
 

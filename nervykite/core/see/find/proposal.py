@@ -1,4 +1,4 @@
-"""What a pick proposes."""
+"""The proposals of picks."""
 
 from dataclasses import dataclass
 
@@ -46,5 +46,5 @@ class Proposal:
         return without_small_parts(alpha)
 
     def uneven(self, alpha: np.ndarray) -> bool:
-        """Whether parts of its matte, float32 (h, w), 0…1, are much less sure than the largest one; see `parts`."""
+        """True if parts of its matte, float32 (h, w), 0…1, are much less sure than the largest one; see `parts`."""
         return self.says is not None and uneven(alpha, cv2.resize(self.says, alpha.shape[::-1]))

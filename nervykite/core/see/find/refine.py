@@ -18,7 +18,7 @@ from .evidence import edges_of, leaning_of, tie_of
 
 @dataclass(frozen=True)
 class RefineSettings:
-    """How a rough outline is laid onto edges."""
+    """The settings by which a rough outline is laid onto edges."""
 
     fine: int = 700_000
     """Pixels of the size at which it is cut."""
@@ -27,13 +27,13 @@ class RefineSettings:
     around: int = 30
     """How far from the outline, in pixels of the rough one, colours are learned."""
     colour: float = 0.3
-    """How much it counts what colours are whose,"""
+    """The say of what colours are whose."""
     place: float = 0.5
-    """what colours are whose there,"""
+    """The say of what colours are whose there."""
     before: float = 0.3
-    """what was found before,"""
+    """The say of what was found before."""
     outline: float = 1.5
-    """and the length of the outline."""
+    """The cost of the outline's length."""
 
 
 def refined(

@@ -26,12 +26,12 @@ class Added(NamedTuple):
 
 @dataclass(frozen=True)
 class RoughSettings:
-    """What is left out to be quick."""
+    """The settings of what is left out to be quick."""
 
     marks: MarksSettings = field(default_factory=lambda: MarksSettings(SearchSettings(turns=1, steps=80), alike=()))
-    """How a subject is looked for that nothing is known of;"""
+    """The settings by which a subject is looked for that nothing is known of."""
     correcting: CorrectSettings = field(default_factory=lambda: CorrectSettings(SearchSettings(turns=1, steps=100)))
-    """and how one is corrected that was found."""
+    """The settings by which one is corrected that was found."""
 
 
 def rough(

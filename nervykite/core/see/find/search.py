@@ -51,13 +51,13 @@ class UnaryTerms(Protocol):
 
 
 class SearchView(Protocol[T]):
-    """What a kind of search works on."""
+    """The view that a kind of search has of its picture."""
 
     tie: np.ndarray
     """What an outline costs at each pixel, float32 (h, w)."""
 
     def turn(self, number: int, found: np.ndarray | None) -> T | None:
-        """What the last answer teaches, for the next turn; None if it teaches too little to go on."""
+        """The next turn, by what the last answer teaches; None if it teaches too little to go on."""
         ...
 
     def box(self, turn: T) -> Box:
@@ -79,7 +79,7 @@ Evidence = Callable[..., "np.ndarray | float | None"]
 
 @dataclass(frozen=True)
 class SearchSettings:
-    """How long is searched."""
+    """The settings of how long is searched."""
 
     turns: int
     """Turns at most."""
@@ -120,7 +120,7 @@ def hear(view: object, turn: UnaryTerms, evidence: Sequence[Evidence]) -> None:
 
 
 def overlap(one: np.ndarray, other: np.ndarray) -> float:
-    """What two areas, bool (h, w), have in common, of all that either covers."""
+    """The overlap of two areas, bool (h, w): what they have in common, of all that either covers."""
     return float((one & other).sum() / max(1, (one | other).sum()))
 
 

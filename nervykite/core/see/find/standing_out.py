@@ -1,4 +1,4 @@
-"""What stands out from what is known to lie behind it: the search of pick mover and pick difference."""
+"""Saliency against what is known to lie behind: the search of pick mover and pick difference."""
 
 import math
 from collections.abc import Sequence
@@ -24,7 +24,7 @@ BESIDE = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (41, 41))
 
 @dataclass(frozen=True)
 class StandingOutSettings:
-    """How much each voice counts, found by trying them on shots with known mattes."""
+    """The settings of how much each voice counts, found by trying them on shots with known mattes."""
 
     search: SearchSettings = field(default_factory=lambda: SearchSettings(turns=4, steps=200, settled=0.97))
     outline: float = 0.8
@@ -34,11 +34,11 @@ class StandingOutSettings:
     borne_out: float = 0.3
     """What is left of the doubt about a place that a frame shows in shade."""
     unrest: tuple[float, float] = (1.5, 3.0)
-    """The unrest, in levels, from which on and by which a place is in doubt;"""
+    """The unrest, in levels, from which on and by which a place is in doubt."""
     great_unrest: tuple[float, float] = (3.5, 5.0)
-    """from which on and by which somebody is taken to linger there if nothing else moves;"""
+    """The unrest, in levels, from which on and by which somebody is taken to linger there if nothing else moves."""
     lingers: float = 0.6
-    """and the say of that."""
+    """The say of somebody who lingers."""
     own: float = 0.5
     own_unsure: float = 1.0
     """The say of what goes with the subject or with the scene; and how much more where that is in doubt."""
@@ -48,11 +48,11 @@ class StandingOutSettings:
     judged: float = 0.8
     """How much of the wish is the judge's, the rest being that of the rules."""
     here: float = 0.35
-    """The say of whose colours they are there;"""
+    """The say of whose colours they are there."""
     place: float = 40.0
-    """the difference of colours that the place counts as, see `colours.placed`;"""
+    """The difference of colours that the place counts as, in units of colour, see `colours.placed`."""
     beside: float = 0.15
-    """and what speaks against what lies far from what was found."""
+    """The say against what lies far from what was found."""
     little: float = 0.5
     """From which doubt on a place teaches nothing: who lingers there may not have been found yet."""
     link: float = 0.01
@@ -92,7 +92,7 @@ class StandingOut(Unmarked):
 
     @cached_property
     def own(self) -> np.ndarray | None:
-        """Whether a pixel goes with the subject or with the scene, -1…1."""
+        """The side that a pixel goes with, from -1 (the scene's) to 1 (the subject's)."""
         own = self._whose()
         return None if own is None else np.where(self.shade, np.minimum(own, 0), own)  # a shadow goes with its caster
 
@@ -109,7 +109,7 @@ class StandingOut(Unmarked):
         return lab(self.picture, SPACES[1]), lab(self.behind.plate, SPACES[1])
 
     def turn(self, number: int, found: np.ndarray | None) -> Opined | None:
-        """What an answer teaches; None if it is too little."""
+        """The turn that an answer leads to; None if it teaches too little."""
         if found is None:
             return Opined.first(self.picture, self.person, self.unknown)
         hard, core, rest = sides(found)
@@ -148,27 +148,27 @@ class StandingOut(Unmarked):
 
 
 def differs(view: StandingOut) -> np.ndarray:
-    """What differs from what is behind it, where that is known."""
+    """The difference from what is behind it, where that is known."""
     strong = cv2.GaussianBlur(view.strong.astype(np.float32), (0, 0), 0.6)
     return np.tanh((strong - 1.0) * 0.9) * (1 - 0.7 * view.unknown)
 
 
 def lingering(view: StandingOut) -> np.ndarray | None:
-    """What never comes to rest, if nothing else moves: waves and leaves do not, either."""
+    """The evidence of what never comes to rest, if nothing else moves: waves and leaves do not, either."""
     if not view.lingers:
         return None
     return view.settings.lingers * ramp(view.behind.unrest, view.settings.great_unrest) * (1 - view.behind.sways)
 
 
 def own_way(view: StandingOut) -> np.ndarray | None:
-    """What goes with the subject, or with the scene."""
+    """The evidence of what goes with the subject, or with the scene."""
     if view.own is None:
         return None
     return (view.settings.own + view.settings.own_unsure * view.unknown) * (np.maximum(view.own, 0) + view.scenes)
 
 
 def somebody(view: StandingOut) -> np.ndarray | None:
-    """Who finds people, most of all where nobody knows what is behind."""
+    """The evidence of who finds people, most of all where nobody knows what is behind."""
     if view.person is None:
         return None
     sure = 2 * view.person - 1
@@ -198,7 +198,7 @@ STANDING_OUT: tuple[Evidence, ...] = (moves, here, judge, looks)
 
 @dataclass(frozen=True)
 class Saliency:
-    """What stands out: float32 (h, w), 0…1; by what, -1…1; and how little is known of what is behind, 0…1."""
+    """The saliency: float32 (h, w), 0…1; by what, -1…1; and how little is known of what is behind, 0…1."""
 
     found: np.ndarray
     moves: np.ndarray
@@ -210,7 +210,7 @@ def standing_out(
     lingers: bool = False, evidence: Sequence[Evidence] = (*MOVES, *STANDING_OUT),
     settings: StandingOutSettings = StandingOutSettings(),
 ) -> Saliency:  # fmt: skip
-    """What stands out from what is known to lie behind it.
+    """The saliency against what is known to lie behind it.
 
     A person `finder` speaks where hardly any frame has seen what is behind. whose: asked when it is needed, says
     whether a pixel goes with the subject or with the scene, float32 (h, w), -1…1, see `scene.own_way`. If somebody
@@ -234,13 +234,13 @@ def ramp(values: np.ndarray, ends: tuple[float, float]) -> np.ndarray:
 
 
 def sides(u: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """What is found, uint8 (h, w), 0 or 1; what of that surely is, and what surely is not, bool (h, w)."""
+    """The answer, uint8 (h, w), 0 or 1; what of that surely is, and what surely is not, bool (h, w)."""
     hard = (u > 0.5).astype(np.uint8)
     return hard, cv2.erode(hard, np.ones((3, 3))) > 0, cv2.dilate(hard, np.ones((9, 9))) == 0
 
 
 def _beside(hard: np.ndarray) -> np.ndarray:
-    """What is near to what is found, uint8 (h, w), 0 or 1: bool (h, w)."""
+    """The surroundings of an answer, uint8 (h, w), 0 or 1: bool (h, w)."""
     box = around(hard > 0, max(BESIDE.shape))
     near = np.zeros(hard.shape, bool)
     near[box] = cv2.dilate(np.ascontiguousarray(hard[box]), BESIDE) > 0

@@ -36,7 +36,7 @@ def draw(strokes: list[Stroke], height: int, width: int, scale: float = 1.0) -> 
 
 
 def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> tuple[np.ndarray, np.ndarray]:
-    """What keep and drop strokes cover in a frame: bool (height, width). Raises Refusal if that is of no use."""
+    """Area that keep and drop strokes cover in a frame: bool (height, width). Raises Refusal if that is of no use."""
     inside, outside = draw(keep, height, width), draw(drop, height, width)
     if not keep and not drop:
         raise Refusal("There are no marks yet. Draw a keep stroke over the subject and a drop stroke beside it.")
@@ -48,7 +48,7 @@ def check(keep: list[Stroke], drop: list[Stroke], height: int, width: int) -> tu
 
 
 def extent(inside: np.ndarray) -> float:
-    """How long what an area bool (h, w), not empty, covers is from corner to corner, px."""
+    """The extent of an area bool (h, w), not empty, from corner to corner, px."""
     ys, xs = np.nonzero(inside)
     return float(np.hypot(np.ptp(ys) + 4, np.ptp(xs) + 4))
 

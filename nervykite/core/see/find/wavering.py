@@ -18,7 +18,7 @@ from .strokes import Stroke
 
 @dataclass(frozen=True)
 class WaveringSettings:
-    """Which other outlines are proposed."""
+    """The settings by which other outlines are proposed."""
 
     leans: tuple[float, ...] = (-0.8, -0.4, 0.4)
     """What is added for the subject at each pixel, in the search's own units, for each of them."""

@@ -26,7 +26,7 @@ def matrix_of(frame: av.VideoFrame) -> Colorspace:
 
 
 def is_full_range(frame: av.VideoFrame) -> bool:
-    """Whether black is 0 and white 255, by the tag or by the pixel format."""
+    """True if black is 0 and white 255, by the tag or by the pixel format."""
     return int(frame.color_range) == 2 or frame.format.name.startswith("yuvj")
 
 
@@ -101,7 +101,7 @@ def _shoulder() -> np.ndarray:
 
 @lru_cache(maxsize=2)
 def _power(exponent: float) -> np.ndarray:
-    """x to an exponent, x in 16384 steps from 0 to 1: looked up between steps, far cheaper than worked out."""
+    """X to an exponent, x in 16384 steps from 0 to 1: looked up between steps, far cheaper than worked out."""
     return (np.linspace(0, 1, 16385) ** exponent).astype(np.float32)
 
 

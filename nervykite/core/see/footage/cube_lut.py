@@ -15,7 +15,8 @@ MOST_BYTES = 96 << 20
 
 @dataclass(frozen=True)
 class CubeLut:
-    """What becomes of R'G'B'. `values`: float32, (n, 3) of each by itself, or (n, n, n, 3) by blue, green, red.
+    """The table of what becomes of R'G'B'. `values`: float32, (n, 3) of each by itself, or (n, n, n, 3) by blue, green,
+    red.
 
     `low` and `high` are the R'G'B' of its first and last entries, float32 (3,).
     """
@@ -26,7 +27,7 @@ class CubeLut:
 
     @property
     def size(self) -> int:
-        """How many entries it has along each side."""
+        """The number of entries it has along each side."""
         return len(self.values)
 
     @property
@@ -36,12 +37,12 @@ class CubeLut:
 
     @property
     def nbytes(self) -> int:
-        """How much room it takes."""
+        """The room it takes, in bytes."""
         return self.values.nbytes
 
 
 def is_table(head: bytes, name: str) -> bool:
-    """Whether a file of that name that begins so, with some kilobytes, is a table."""
+    """True if a file of that name that begins so, with some kilobytes, is a table."""
     return b"\0" not in head and (name.lower().endswith(".cube") or b"LUT_3D_SIZE" in head or b"LUT_1D_SIZE" in head)
 
 
@@ -90,7 +91,7 @@ def written_table(values: np.ndarray, title: str) -> str:
 
 
 def _values(rows: list[str], size: int, sides: int, name: str) -> np.ndarray:
-    """What the lines of numbers say, in the order that the specification gives: red runs quickest."""
+    """The values in the lines of numbers, in the order that the specification gives: red runs quickest."""
     wanted = size**sides
     if len(rows) != wanted:
         raise Refusal(f"{name} has {len(rows)} lines of numbers; there should be {wanted}. Copy it here once more.")

@@ -16,7 +16,9 @@ FLASH = 3
 
 
 def glance(grey: np.ndarray) -> np.ndarray:
-    """What tells takes apart in a frame, uint8 (h, w): int8 (SIDE, SIDE), whatever its brightness and contrast."""
+    """The glance that tells takes apart in a frame, uint8 (h, w): int8 (SIDE, SIDE), whatever its brightness and
+    contrast.
+    """
     small = cv2.resize(grey, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32)
     small = np.asarray(cv2.GaussianBlur(small, (0, 0), 0.7))
     small -= small.mean()
@@ -46,5 +48,5 @@ def cuts_of(glances: Sequence[np.ndarray]) -> list[int]:
 
 
 def _apart(one: np.ndarray, other: np.ndarray) -> float:
-    """How much two glances differ, in standard deviations."""
+    """The difference of two glances, in standard deviations."""
     return float(np.abs(one.astype(np.int16) - other).mean()) / FINE

@@ -1,4 +1,4 @@
-"""What a file would be called by what is in it."""
+"""The name that a file's content would have it called by."""
 
 from pathlib import Path
 

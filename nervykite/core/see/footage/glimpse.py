@@ -14,14 +14,14 @@ FRAMES = 4
 
 @dataclass(frozen=True)
 class Glimpse:
-    """What a file holds, as far as could be seen; of one that cannot be opened nothing."""
+    """The content of a file, as far as could be seen; of one that cannot be opened nothing."""
 
     pictures: bool = False
     sound: bool = False
 
     @property
     def only_sound(self) -> bool:
-        """Whether it is a sound."""
+        """True if it is a sound."""
         return self.sound and not self.pictures
 
 

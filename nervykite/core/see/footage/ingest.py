@@ -28,7 +28,7 @@ SLOWEST, FASTEST = 2_000, 768_000
 
 @dataclass(frozen=True)
 class Probe:
-    """What a file turned out to hold; see `Shot`. `note` is a sentence when it could only be read in part."""
+    """Content that a file turned out to hold; see `Shot`. `note` is a sentence when it could only be read in part."""
 
     width: int
     height: int

@@ -14,7 +14,7 @@ from ...common.kept import Kept
 from ...piece.model.framing import Framing
 from ...piece.model.shot import Shot
 from .cube_lut import CubeLut, read_table
-from .framing import fit_matrix, scale_of
+from .framing_matrix import fit_matrix, scale_of
 from .place import place
 from .planes import Planes, colour_planes, from_rgb
 from .proxy import Proxy, proxy_size
@@ -185,5 +185,5 @@ class Library:
 
 
 def proxy_scale(shot: Shot) -> float:
-    """How much smaller the shot's proxy is than the shot, at most 1."""
+    """The factor by which the shot's proxy is smaller than the shot, at most 1."""
     return min(1.0, proxy_size(shot.width, shot.height)[0] / shot.width)

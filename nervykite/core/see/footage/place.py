@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from .framing import scale_of
+from .framing_matrix import scale_of
 
 
 def place(plane: np.ndarray, matrix: np.ndarray, box: tuple[int, int, int, int], empty: int | None) -> np.ndarray:

@@ -40,7 +40,7 @@ def shrink(planes: Planes, width: int, height: int) -> Planes:
 
 
 class ProxySink(Protocol):
-    """What a proxy is written to."""
+    """The target that a proxy is written to."""
 
     def write(self, data: bytes, /) -> int:
         """Appends bytes."""
@@ -85,7 +85,7 @@ def _as_frame(planes: Planes) -> av.VideoFrame:
 
 
 def pictures_in(path: Path) -> int:
-    """How many pictures a file holds, of which the first and the last could be read; none if it is no proxy."""
+    """The number of pictures a file holds, of which the first and the last could be read; none if it is no proxy."""
     try:
         proxy = Proxy(path)
         rising = len(proxy) > 0 and proxy.rises
@@ -109,7 +109,7 @@ class Proxy:
 
     @property
     def rises(self) -> bool:
-        """Whether its pictures lie one after the other, and before their offsets."""
+        """True if its pictures lie one after the other, and before their offsets."""
         steps = np.diff(self._offsets.astype(np.int64))
         return bool((steps > 0).all() and self._offsets[0] == 0 and self._offsets[-1] <= len(self._data))
 

@@ -15,7 +15,7 @@ from .planes import Planes
 
 
 def quarters_of(frame: av.VideoFrame) -> int:
-    """How many quarter turns anticlockwise bring the frame upright."""
+    """The number of quarter turns anticlockwise bring the frame upright."""
     return round(frame.rotation / 90) % 4
 
 

@@ -23,12 +23,12 @@ HEADS = (b"\x89PNG", b"\xff\xd8\xff", b"BM", b"II*\x00", b"MM\x00*")
 
 
 def is_drawing(head: bytes) -> bool:
-    """Whether a file that begins so, with some kilobytes, is an SVG."""
+    """True if a file that begins so, with some kilobytes, is an SVG."""
     return b"<svg" in head and not head.startswith(HEADS)
 
 
 def is_picture(head: bytes) -> bool:
-    """Whether a file that begins so is a picture: what moves, a GIF for example, is none."""
+    """True if a file that begins so is a picture: what moves, a GIF for example, is none."""
     return head.startswith(HEADS) or (head[:4] == b"RIFF" and head[8:12] == b"WEBP") or is_drawing(head)
 
 

@@ -54,7 +54,7 @@ def _kind(element: tree.Element) -> str:
 
 
 def _weight(root: tree.Element, cost: Callable[[tree.Element], int], also: set[str]) -> int:
-    """What all elements cost together, each as often as it is drawn.
+    """The cost of all elements together, each as often as it is drawn.
 
     also: the kinds of what is kept to be referred to that count where they are kept as well
     """

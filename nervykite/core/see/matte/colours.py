@@ -78,12 +78,12 @@ class Mixture:
 BLOCK = 256
 """Samples that are judged together: their values lie beside each other, so that one instruction takes several."""
 DOUBLINGS = 10
-"""exp(x) is taken as (1 + x/1024)^1024, by squaring ten times: to a thousandth where it counts, many at once."""
+"""The squarings by which exp(x) is taken as (1 + x/1024)^1024: to a thousandth where it counts, many at once."""
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _log_likelihood(samples, means, whitening, offsets):
-    """samples (d, n), means (k, d), whitening (k, d, d), offsets (k,) to (n,)."""
+    """Samples (d, n), means (k, d), whitening (k, d, d), offsets (k,) to (n,)."""
     dimensions, count = samples.shape
     parts = len(means)
     out = np.empty(count, np.float32)
@@ -139,7 +139,7 @@ def placed(colours: np.ndarray, long: float, weight: float) -> np.ndarray:
 
 
 def roughness(picture: np.ndarray) -> np.ndarray:
-    """How much texture there is around each pixel of a picture uint8 RGB (h, w, 3): float32 (h, w), in octaves.
+    """The texture around each pixel of a picture uint8 RGB (h, w, 3): float32 (h, w), in octaves.
 
     The mean size of what differs from its own blur, levels, as a logarithm: -1 where all is even, about 4 in leaves.
     """
@@ -149,7 +149,7 @@ def roughness(picture: np.ndarray) -> np.ndarray:
 
 
 def separation(keep: np.ndarray, drop: np.ndarray) -> float:
-    """How well two sets of colours (n, 3) can be told apart: the share that their halves judge right, 0.5…1."""
+    """The separation of two sets of colours (n, 3): the share that their halves judge right, 0.5…1."""
     if min(len(keep), len(drop)) < 40:
         return 0.5
     right = []

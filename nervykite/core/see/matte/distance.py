@@ -5,7 +5,7 @@ import numpy as np
 
 
 def distance_outside(alpha: np.ndarray) -> np.ndarray:
-    """How far each pixel's centre lies outside the line where alpha is one half; 0 inside.
+    """The distance of each pixel's centre outside the line where alpha is one half; 0 inside.
 
     alpha is float (h, w), 0…1. The exact Euclidean distance to the nearest pixel that is at least half covered
     (Felzenszwalb and Huttenlocher 2012), corrected by how much of it and its neighbour is covered.

@@ -10,7 +10,7 @@ DOUBTFUL = 0.002
 
 
 def doubt(picture: np.ndarray, alpha: np.ndarray) -> np.ndarray:
-    """How little the picture says about where the edge is: float32 (h, w), 0…1, only near the edge.
+    """The doubt about where the edge is, by the picture: float32 (h, w), 0…1, only near the edge.
 
     picture: uint8 RGB (h, w, 3); alpha: float32 (h, w), 0…1. At each place of the outline the colours a little
     inside and a little outside are compared, by their distance in L*a*b* over how much either side varies; where the

@@ -15,44 +15,43 @@ ALL = np.ones((1, 3), np.float32)
 
 @dataclass(frozen=True)
 class EdgeSettings:
-    """How an edge is found beside an outline."""
+    """The settings by which an edge is found beside an outline."""
 
     beside: float = 3.0
     """How far beside an edge, px, the band begins: the outline that one starts from is a pixel or two off."""
     pull: float = 2e-3
-    """How strongly a solution is drawn to the guess at least: an outline that is off must not keep the edge from where
-    it is;"""
+    """The least pull of a solution to the guess: an outline that is off must not keep the edge from where it is."""
     hold: float = 0.3
-    """and where both sides look alike, so that it is all there is to go by."""
+    """The pull where both sides look alike, so that the guess is all there is to go by."""
     rise: float = 0.5
     """The part of an edge's width in which the guess goes from 0 to 1."""
     crisp: float = 2.0
-    """The width, px, up to which an edge is crisp;"""
+    """The width, px, up to which an edge is crisp."""
     least_trust: float = 0.02
-    """what is left of the trust in a guess where it is much wider, as hair is: that is to be found."""
+    """The part of the trust in a guess, 0…1, that is left where it is much wider, as hair is: that is to be found."""
     clean: float = 1.0
-    """How strongly the second solution is drawn to a ramp where the first one has found the edge, if that is crisp;"""
+    """The pull of the second solution to a ramp where the first one has found the edge, if that is crisp."""
     steeper: int = 3
-    """and how fast less where it is wider."""
+    """The power of the width by which that pull falls where the edge is wider."""
     hair: tuple[float, float] = (4.8, 8.0)
-    """From which width on, px, the first one counts more and more, and by which alone;"""
+    """The widths, px, from which on the first solution counts more and more, and by which alone."""
     soon: int = 5
-    """after how many steps the second one is good enough, as it begins near its end."""
+    """The steps after which the second solution is good enough, as it begins near its end."""
     large: int = 800_000
     """The pixels of a picture from which on the first solution is found at half the size: where edges are shows as
     well."""
     clear: float = 0.04
     """From what on a matte that is about known is not clear."""
     alike: float = 0.02
-    """Contrasts, of colours 0…1, up to which both sides look alike,"""
+    """The contrast, of colours 0…1, up to which both sides look alike."""
     unlike: float = 0.06
-    """and from which on they do not."""
+    """The contrast, of colours 0…1, from which on both sides do not look alike."""
 
 
 def edge_width(
     picture: np.ndarray, outline: np.ndarray, most: float, settings: EdgeSettings = EdgeSettings()
 ) -> tuple[np.ndarray, np.ndarray]:
-    """How wide the transition at the outline is, in pixels, 1…most, and how far it shows, 0…1: float32 (h, w).
+    """The width of the transition at the outline, in pixels, 1…most, and how far it shows, 0…1: float32 (h, w).
 
     The contrast between the colours a little inside and a little outside, over the steepest change between them:
     a step edge gives about 1, a blurred one the length of its ramp. Where the two sides look alike nothing can be
@@ -148,7 +147,7 @@ def _cleaned(
 
 
 def _depth(hard: np.ndarray) -> np.ndarray:
-    """How far inside (> 0) or outside an outline, uint8 (h, w), 0 or 1, the middle of each pixel is: float32 (h, w)."""
+    """The depth of each pixel's middle inside (> 0) or outside an outline, uint8 (h, w), 0 or 1: float32 (h, w)."""
     away = cv2.distanceTransform(hard, cv2.DIST_L2, 5) - cv2.distanceTransform(1 - hard, cv2.DIST_L2, 5)
     return away - np.where(hard > 0, np.float32(0.5), np.float32(-0.5))
 

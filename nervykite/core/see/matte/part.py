@@ -1,4 +1,4 @@
-"""Which part of a picture is looked at, and how large."""
+"""The part of a picture that is looked at, and how large."""
 
 import math
 

@@ -8,7 +8,7 @@ import numpy as np
 
 @dataclass(frozen=True)
 class PartSettings:
-    """Which parts of what was found are not the subject's."""
+    """The settings by which parts of what was found are told not to be the subject's."""
 
     speck: float = 0.0005
     """A part is none of the subject's below this share of the largest part's area, 0…1, wherever it lies."""
@@ -43,7 +43,7 @@ def without_small_parts(alpha: np.ndarray, settings: PartSettings = PartSettings
 
 
 def uneven(alpha: np.ndarray, says: np.ndarray, settings: PartSettings = PartSettings()) -> bool:
-    """Whether parts of an alpha, float32 (h, w), 0…1, have much less evidence than the largest one.
+    """True if parts of an alpha, float32 (h, w), 0…1, have much less evidence than the largest one.
 
     says: what speaks for each pixel, float32 (h, w), about -1…1.
     """

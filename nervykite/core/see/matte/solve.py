@@ -147,7 +147,7 @@ def _advance(field, search, here, direction, moved, residual, weight, along):
 
 @njit(cache=True, nogil=True)
 def _numbered(mask):
-    """What a mask (h, w) covers, numbered row by row: uint32 (h, w), 0 elsewhere; and how many there are."""
+    """The parts that a mask (h, w) covers, numbered row by row: uint32 (h, w), 0 elsewhere; and how many there are."""
     h, w = mask.shape
     numbers = np.zeros((h, w), np.uint32)
     count = 0

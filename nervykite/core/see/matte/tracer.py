@@ -60,13 +60,15 @@ def traced(picture: np.ndarray, outline: np.ndarray) -> np.ndarray | None:
 
 
 def signed_distance(hard: np.ndarray) -> np.ndarray:
-    """How far inside (> 0) or outside an outline, uint8 (h, w), 0 or 1, each pixel is: float32 (h, w), ±BEYOND px."""
+    """The signed distance of each pixel inside (> 0) or outside an outline, uint8 (h, w), 0 or 1: float32 (h, w),
+    ±BEYOND px.
+    """
     inside, outside = (cv2.distanceTransform(side, cv2.DIST_L2, 5) for side in (hard, 1 - hard))
     return np.clip(inside - outside, -BEYOND, BEYOND)
 
 
 def shown(square: np.ndarray, away: np.ndarray) -> np.ndarray:
-    """What the tracer is shown of a square, uint8 RGB, and a signed distance (SIDE, SIDE): float32 (SIDE, SIDE, 4)."""
+    """The input of the tracer: a square, uint8 RGB, and a signed distance (SIDE, SIDE): float32 (SIDE, SIDE, 4)."""
     values = np.empty((*away.shape, 4), np.float32)
     _show(square, away, values)
     return values
@@ -107,7 +109,7 @@ def load() -> None:
 
 
 def _window() -> np.ndarray:
-    """How much each pixel of a square counts, less towards its rim, where least is seen: float32 (SIDE, SIDE)."""
+    """The window of weights of a square's pixels, less towards its rim, where least is seen: float32 (SIDE, SIDE)."""
     rise = np.minimum(np.arange(SIDE) + 1, SIDE - np.arange(SIDE)).astype(np.float32)
     return np.minimum.outer(rise, rise) / (SIDE / 2)
 

@@ -1,4 +1,4 @@
-"""How one frame of a shot lies on another: homographies between frames of a camera that pans, tilts, zooms, shakes."""
+"""Registration of frames: homographies between frames of a camera that pans, tilts, zooms, shakes."""
 
 import functools
 from collections.abc import Sequence
@@ -13,7 +13,7 @@ from .direct_alignment import by_edges
 
 @dataclass(frozen=True)
 class AlignSettings:
-    """How frames are laid onto each other."""
+    """The settings by which frames are laid onto each other."""
 
     corners: int = 320
     """Corners of a frame by which others are laid onto it, at most."""
@@ -22,30 +22,30 @@ class AlignSettings:
     soft: float = 1.5
     """How much noise is smoothed away, px."""
     around: int = 16
-    """How far around a pixel contrast is made the same, in parts of the frame's side;"""
+    """The distance around a pixel over which contrast is made the same: the frame's side in so many parts."""
     faint: float = 4.0
-    """from how many levels on;"""
+    """The contrast, in levels, from which on it is made the same."""
     strong: float = 25.0
-    """and how strong it then is, in levels."""
+    """The contrast that it then has, in levels."""
     tries: int = 3
     """How many motions are looked for among corners."""
     cells: int = 10
-    """Into how many cells the frame's shorter side is parted to see how far each reaches;"""
+    """The cells that the frame's shorter side is parted into, to see how far each motion reaches."""
     wide: float = 0.6
-    """and the share of all cells with corners from which on one is enough."""
+    """The share of all cells with corners, 0…1, from which on one motion is enough."""
     clearer: float = 0.08
     """How much better a motion has to tell what a cell shows, in what is left unexplained by either, to count there."""
     outer: float = 2.0
-    """How much a cell near the frame's edge counts, where a subject seldom is;"""
+    """The weight of a cell near the frame's edge, where a subject seldom is."""
     rim: int = 2
-    """and how many of them side by side are."""
+    """The number of cells side by side that are near the edge."""
     leans: float = 1.25
     """By how much farther a motion has to reach to be taken for the camera's if that leans: such a motion is found in
     two that are mixed up, too."""
     told: float = 8.0
-    """How much a cell varies, in levels, if it can tell a movement;"""
+    """The variation of a cell, in levels, from which on it can tell a movement."""
     told_by: int = 2
-    """and how many such cells a side of the frame has that is not plain."""
+    """The number of such cells along a side of a frame that is not plain."""
     beside: tuple[int, ...] = (-2, -1, 1, 2)
     """Which frames are asked whether the camera stood before something plain, counted from the one that is looked
     at."""
@@ -121,7 +121,7 @@ def _explains(
 
 
 def _left_over(first: np.ndarray, other: np.ndarray, mapping: np.ndarray, settings: AlignSettings) -> np.ndarray:
-    """How far `first` is from what a homography makes of `other`, in levels: float32 (rows, columns) of cells."""
+    """The residual of `first` from what a homography makes of `other`, in levels: float32 (rows, columns) of cells."""
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     seen = cv2.warpPerspective(other, mapping, first.shape[::-1], flags=flags, borderMode=cv2.BORDER_REPLICATE)
     return _by_cells(cv2.absdiff(first, seen), settings)
@@ -142,7 +142,7 @@ def _better(off: np.ndarray, off_rival: np.ndarray, settings: AlignSettings) -> 
 
 
 def _counts(cells: Sequence[int], settings: AlignSettings) -> np.ndarray:
-    """How much each cell of a frame counts: float32 (rows, columns), 1, or more near the frame's edge."""
+    """The weights of the cells of a frame: float32 (rows, columns), 1, or more near the frame's edge."""
     counts = np.full(cells, settings.outer, np.float32)
     counts[settings.rim : -settings.rim, settings.rim : -settings.rim] = 1
     return counts
@@ -162,7 +162,8 @@ def pairs(first: np.ndarray, other: np.ndarray, points: np.ndarray, guess: np.nd
 def homography(
     points: np.ndarray, there: np.ndarray, shape: tuple[int, ...], settings: AlignSettings = AlignSettings()
 ) -> np.ndarray | None:
-    """How `points` of a frame of a shape (h, w) came to lie `there`, float32 (n, 1, 2): (3, 3); see `between`.
+    """The homography by which `points` of a frame of a shape (h, w) came to lie `there`, float32 (n, 1, 2): (3, 3); see
+    `between`.
 
     Of the motions that many of them share it is the one that reaches farthest.
     """
@@ -212,7 +213,7 @@ def _motions(
 
 
 def _of_one_motion(points: np.ndarray, there: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Which points (n, 1, 2) have moved as one: by a turn and zoom, and by a homography, that many share: bool (n,)."""
+    """The points (n, 1, 2) that moved as one: by a turn and zoom, and by a homography, that many share: bool (n,)."""
     none = np.zeros(len(points), bool)
     _, turned = cv2.estimateAffinePartial2D(points, there, method=cv2.RANSAC, ransacReprojThreshold=1.0)
     _, leaning = cv2.findHomography(points, there, cv2.USAC_MAGSAC, 1.0, maxIters=2000, confidence=0.999)
@@ -289,7 +290,7 @@ def onto(
 def stands_still(
     greys: list[np.ndarray], at: int, subject: np.ndarray | None = None, settings: AlignSettings = AlignSettings()
 ) -> bool:
-    """Whether the camera stood: in most frames corners of frame `at`, here and there, are where they were.
+    """True if the camera stood: in most frames corners of frame `at`, here and there, are where they were.
 
     Asked of the corners themselves, because a homography makes a small movement out of noise. greys: from
     `contrast`; `subject`, bool (h, w), is left out of frame `at`.
@@ -312,7 +313,7 @@ def stands_still(
 def stood_before_something_plain(
     greys: list[np.ndarray], at: int, subject: np.ndarray | None = None, settings: AlignSettings = AlignSettings()
 ) -> bool:
-    """Whether there is hardly anything to tell the camera's movement by, and what there is does not say that it moved.
+    """True if there is hardly anything to tell the camera's movement by, and what there is does not say that it moved.
 
     Before a plain wall or sky all corners are the subject's, and what follows them sees nothing move. What lies at the
     frame's edge is seldom a subject: if that does not move with them on two sides or more, the camera is taken to have

@@ -1,4 +1,4 @@
-"""What is known of what lies behind a subject, and how that varies by itself."""
+"""The background model: what is known of what lies behind a subject, and how that varies by itself."""
 
 import functools
 from dataclasses import dataclass

@@ -17,7 +17,7 @@ class Turned:
     to: np.ndarray
 
     def inverse(self) -> "Turned":
-        """What takes each back."""
+        """The maps that take each back."""
         return Turned(1 / self.by, -self.to / self.by)
 
     def weakened(self, strength: float, middle: complex) -> "Turned":
@@ -52,7 +52,7 @@ def turned(maps: np.ndarray, size: tuple[int, int]) -> Turned:
 
 
 def smoothed(maps: np.ndarray, size: tuple[int, int], spread: float) -> Turned:
-    """What lays each frame where a smooth way would have it.
+    """The maps that lay each frame where a smooth way would have it.
 
     maps: (n, 3, 3) from each frame to the one that is seen from; size: of the frames, (w, h); spread: of the Gaussian,
     in frames. It is a straight line through what lies around each frame that is taken, so that a pan does not lag where

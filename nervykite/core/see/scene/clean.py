@@ -22,7 +22,7 @@ Elsewhere = Callable[[int], np.ndarray | None]
 
 @dataclass(frozen=True)
 class CleanSettings:
-    """What a plate is built from."""
+    """The settings by which a plate is built."""
 
     scene: SceneSettings = field(default_factory=SceneSettings)
     compared: int = 20
@@ -30,13 +30,13 @@ class CleanSettings:
     faint: float = 0.05
     """From how much of a subject on a place is its own."""
     person: float = 0.6
-    """The share of a subject that has to be a person's for people to be it;"""
+    """The share of a subject, 0…1, that has to be a person's for people to be it."""
     near: float = 0.05
-    """and how far off it may have gone, in heights of the frame."""
+    """The distance that it may have gone by then, in heights of the frame."""
     exactly: int = 31
-    """The window, px, around what was cut out of a frame in which nothing else is taken for it;"""
+    """The window, px, around what was cut out of a frame in which nothing else is taken for it."""
     apart: int = 5
-    """and the one around it outside of which the frame is known to show the scene there."""
+    """The window, px, around that outside of which the frame is known to show the scene there."""
     uncovered: UncoveredSettings = field(default_factory=UncoveredSettings)
     """When a frame shows the place behind the subject."""
     gone: float = 0.5
@@ -44,11 +44,11 @@ class CleanSettings:
     bridged: int = 9
     """How wide a gap, px, between such a place and what rests beside the subject belongs to both."""
     hidden: float = 0.8
-    """From what on a place is taken for somebody's in a frame;"""
+    """The likelihood, 0…1, from which on a place is taken for somebody's in a frame."""
     seen: float = 0.15
-    """which part of the frames has to speak for a place that is known;"""
+    """The part of the frames, 0…1, that has to speak for a place that is known."""
     fills: float = 0.9
-    """and up to what share of a picture what is not is filled."""
+    """The share of a picture, 0…1, up to which what is not known is filled."""
 
 
 def clean_plate(

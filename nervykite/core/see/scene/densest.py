@@ -41,7 +41,7 @@ def _off(frames, i, j, y, x):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _alike(frames, i, j, y, x):
-    """How alike two frames are at a pixel and around it, 0…1."""
+    """The likeness of two frames at a pixel and around it, 0…1."""
     h, w = frames.shape[1:3]
     widest = np.float32(WIDTH * WIDTH)
     off = np.float32(_off(frames, i, j, y, x))
@@ -65,7 +65,7 @@ def _apart(one, other, off):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _agreed(row, weights, choice):
-    """What most frames agree about in a row, which wins any vote: the frame (w,) that shows it, or -1."""
+    """The frame (w,) that most agree with in a row, which wins any vote, or -1."""
     n, _, w = row.shape
     near = np.float32(4 * TIGHT * TIGHT)
     off, whole, agreed = np.empty(w, np.float32), np.zeros(w, np.float32), np.empty(w, np.float32)
@@ -127,7 +127,7 @@ def _voted(frames, weights, y, x, seen, votes, counts):
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _densest(frames, weights, where, plate, support):
-    """frames (n, h, w, 3), weights (n, h, w) to plate (h, w, 3) and support (h, w)."""
+    """Frames (n, h, w, 3), weights (n, h, w) to plate (h, w, 3) and support (h, w)."""
     n, h, w, _ = frames.shape
     widest = np.float32(WIDTH * WIDTH)
     for y in prange(h):

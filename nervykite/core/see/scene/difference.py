@@ -20,7 +20,7 @@ def _apart(frame, plate, low, high, out):
 
 
 def slope(values: np.ndarray) -> np.ndarray:
-    """How fast values (h, w) change, a pixel: float32 (h, w)."""
+    """The slope of values (h, w), a pixel: float32 (h, w)."""
     return cv2.magnitude(*(cv2.Sobel(values, cv2.CV_32F, *way, ksize=3, scale=1 / 8) for way in ((1, 0), (0, 1))))
 
 
@@ -54,14 +54,14 @@ def _beyond(frame, low, high, out):
 
 
 def beyond(frame: np.ndarray, low: np.ndarray, high: np.ndarray) -> np.ndarray:
-    """How far a picture uint8 (h, w, 3) lies outside of low…high, in levels: float32 (h, w), 0…255."""
+    """The excess of a picture uint8 (h, w, 3) beyond low…high, in levels: float32 (h, w), 0…255."""
     out = np.empty(frame.shape[:2], np.float32)
     _beyond(frame, low, high, out)
     return out
 
 
 def textures_apart(frame: np.ndarray, plate: np.ndarray, noise: np.ndarray) -> np.ndarray:
-    """How unlike the textures of two uint8 RGB (h, w, 3) pictures are: float32 (h, w), -1 (the same) … 1, 0 if flat.
+    """The difference of the textures of two uint8 RGB (h, w, 3) pictures: float32 (h, w), -1 (the same) … 1, 0 if flat.
 
     The correlation of brightness in small windows, which light and shade leave as it is; noise: float32 (h, w), levels.
     """

@@ -1,4 +1,4 @@
-"""How one frame of a shot lies on another, by all of what they show instead of by corners.
+"""Direct registration of frames, by all of what they show instead of by corners.
 
 A plain wall, sky or a bent ribbon has no corners to follow, but edges whose way across is seen. Every pixel on an edge
 says how far that has moved across itself (Horn and Schunck, "Determining optical flow", 1981), and one turn, zoom and
@@ -16,7 +16,7 @@ from numba import njit
 
 @dataclass(frozen=True)
 class EdgesSettings:
-    """How the motion of edges is settled."""
+    """The settings by which the motion of edges is settled."""
 
     sides: tuple[int, ...] = (80, 160, 320)
     """The longer sides of the pictures that are compared, one after the other, px."""
@@ -25,9 +25,9 @@ class EdgesSettings:
     spans: tuple[float, float] = (6.0, 1.5)
     """How far off across itself an edge may lie to count by a quarter, at first and at last, px."""
     steps: int = 8
-    """How many steps are taken at each size;"""
+    """The number of steps taken at each size."""
     small: float = 0.01
-    """and how short the last one is, px."""
+    """The length of the last step, px."""
     points: int = 6_000
     """How many pixels are asked at most."""
     agreed: float = 0.3
@@ -106,7 +106,7 @@ def _settled(
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _pulled(edges, other, mapping, span):
-    """What edges (n, 7) say of a step: the normal equations (4, 4) and (4,), and the sum of the weights."""
+    """The normal equations (4, 4) and (4,) of a step that edges (n, 7) pull at, and the sum of the weights."""
     h, w = other.shape
     normal, pull = np.zeros((4, 4)), np.zeros(4)
     weights, long = 0.0, max(h, w) / 2

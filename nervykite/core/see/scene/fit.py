@@ -1,4 +1,4 @@
-"""How points of one picture lie on another: a similarity, an affine map or a homography, by weighted least squares."""
+"""Fits of points of one picture to another: a similarity, an affine map or a homography, by weighted least squares."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -21,8 +21,9 @@ class Lens:
 
 @dataclass(frozen=True)
 class Robust:
-    """How outliers are told: `rounds` of weighing by Tukey's biweight at `reach` times the spread of what is left over,
-    which is taken to be at least `least` pixels."""
+    """The settings by which outliers are told: `rounds` of weighing by Tukey's biweight at `reach` times the spread of
+    the residuals, which is taken to be at least `least` pixels.
+    """
 
     rounds: int = 6
     reach: float = 4.0
@@ -33,7 +34,7 @@ def fitted(
     points: np.ndarray, there: np.ndarray, model: Model, weights: np.ndarray | None = None,
     robust: Robust | None = None, lens: Lens | None = None,
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:  # fmt: skip
-    """What takes points nearest to where they are: a map (3, 3), the weight of each point 0…1 (n,), and how far each is
+    """The map (3, 3) that takes points nearest to where they are, the weight of each 0…1 (n,), and how far each is
     off (n,), in pixels.
 
     points, there: float (n, 2), of maps that are not far from the identity
@@ -79,7 +80,8 @@ def _step(
     p: np.ndarray, by: np.ndarray, weights: np.ndarray, model: Model, focal: float | None = None
 ) -> np.ndarray | None:
     """The map near the identity that moves points (n, 2), about the lens's middle for a turn, by so much, as nearly as
-    it can."""
+    it can.
+    """
     x, y = p.T
     none, one = np.zeros_like(x), np.ones_like(x)
     if model == "place":

@@ -6,7 +6,7 @@ from ...piece.model.track import DOUBTFUL, Track
 
 
 def maps_of(track: Track) -> np.ndarray:
-    """What takes each frame of a track to the one that it is seen from: float64 (n, 3, 3).
+    """The maps of each frame of a track to the one that it is seen from: float64 (n, 3, 3).
 
     A fix is gone through. From there it fades out to the nearest frames that are sure, if its own was doubtful;
     otherwise to the frame that is seen from, or to the next fix. Beyond the last one it stays.

@@ -24,7 +24,7 @@ Grey = Callable[[int], np.ndarray]
 
 @dataclass(frozen=True)
 class CameraTrackSettings:
-    """How a camera is followed. Lengths are pixels of the frames that are given.
+    """The settings by which a camera is followed. Lengths are pixels of the frames that are given.
 
     corners: how many are followed at most; apart: how far from each other, in parts of the frame's shorter side;
     quality: how strong one is compared with the strongest; window, levels: of the pyramids; there_and_back: how far
@@ -72,7 +72,7 @@ class Followed:
 
 @dataclass(frozen=True)
 class CameraPath:
-    """How a camera went over the frames from `first` on, seen from frame `ref`, by maps of a model."""
+    """The path of a camera over the frames from `first` on, seen from frame `ref`, by maps of a model."""
 
     ref: int
     first: int
@@ -90,7 +90,7 @@ class _Key:
 
 @dataclass
 class _Seen:
-    """What was seen of a key frame in another: where its corners are, how much each counts, and the map to them."""
+    """The sight of a key frame in another: where its corners are, how much each counts, and the map to them."""
 
     key: _Key
     points: np.ndarray
@@ -240,7 +240,7 @@ class _Follower:
         return (x > 2) & (y > 2) & (x < w - 3) & (y < h - 3)
 
     def _look(self, key: _Key, picture: np.ndarray, guess: np.ndarray) -> _Seen | None:
-        """What of a key frame is seen in a picture, given a map from the one to the other near the truth."""
+        """The sight of a key frame in a picture, given a map from the one to the other near the truth."""
         s, matrix = self._s, guess / guess[2, 2]
         for levels in (s.levels, 0):
             inside = self._inside(through(matrix, key.points))
@@ -278,7 +278,7 @@ class _Follower:
         return seen
 
     def _weights(self, key: _Key, points: np.ndarray) -> np.ndarray | None:
-        """How much corners of a key frame count, (n,): where a place was touched, those around it above all."""
+        """The weights of corners of a key frame, (n,): where a place was touched, those around it above all."""
         if self._touched is None:
             return None
         place = through(np.linalg.inv(key.to_ref), self._touched)
@@ -405,7 +405,7 @@ class _Follower:
         return next((m for m in MODELS if m in told and told[m] <= self._good(told)), "homography")
 
     def _good(self, told: dict[Model, float]) -> float:
-        """How far off is as good as the best."""
+        """The residual that is as good as the best."""
         return 1.08 * min(told.values()) + self._s.softer
 
     def _foretold(self, model: Model) -> float:
@@ -413,7 +413,7 @@ class _Follower:
         return float(np.median(found)) if found else np.inf
 
     def _foretells(self, seen: _Seen, model: Model) -> float | None:
-        """How far a map is off over one half of a key frame's corners that was made of the other half, in pixels."""
+        """The error over one half of a key frame's corners of a map that was made of the other half, in pixels."""
         start, wide = nearest(seen.matrix, self._size, model, self._lens), np.ptp(seen.points, axis=0)
         along = seen.points[:, int(wide[1] > wide[0])]
         one = along < np.median(along)
@@ -428,7 +428,7 @@ class _Follower:
         return min(off) if off else None
 
     def _rms(self, seen: _Seen, model: Model, lens: Lens | None) -> float | None:
-        """How far a map of a model is off where corners of a key frame are, at its best."""
+        """The error of a map of a model where corners of a key frame are, at its best."""
         start = nearest(seen.matrix, self._size, model, lens)
         fit = fitted(through(start, seen.points), seen.there, model, seen.weights, lens=lens)
         if fit is None:
@@ -453,7 +453,7 @@ class _Follower:
             self._to_ref[number] = from_corners(corners, (1 - share) * a + share * b)
 
     def _confidence(self, number: int) -> float:
-        """How much a frame is to be trusted: by how many corners, how far they are spread, how well they agree."""
+        """The confidence in a frame: by how many corners, how far they are spread, how well they agree."""
         if number == self._ref:
             return 1.0
         seen, s = self._seen.get(number), self._s

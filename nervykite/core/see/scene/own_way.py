@@ -19,7 +19,7 @@ from .stack import Stack
 
 @dataclass(frozen=True)
 class OwnWaySettings:
-    """How a passer's way is told from the scene's."""
+    """The settings by which a passer's way is told from the scene's."""
 
     enough: int = 5
     """With how many frames after one, and before it, it is compared at most."""
@@ -38,7 +38,7 @@ class OwnWaySettings:
 def own_way(
     frame: np.ndarray, number: int, stack: Stack, part: np.ndarray, settings: OwnWaySettings = OwnWaySettings()
 ) -> np.ndarray:
-    """Whether a frame goes with what passes (1) or with the scene (-1) at each pixel: float32 (h, w), -1…1.
+    """The side that a frame goes with at each pixel, what passes (1) or the scene (-1): float32 (h, w), -1…1.
 
     frame: uint8 RGB (h, w, 3), as the stack's held one sees it, with its number in the shot; part: uint8 (h, w), 0 or
     1, roughly what passes. Other frames are laid onto this one both as the scene lies and as the passer does, and

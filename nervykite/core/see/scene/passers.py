@@ -18,7 +18,7 @@ from .stack import Stack
 
 @dataclass(frozen=True)
 class PasserSettings:
-    """What is followed, and how far."""
+    """The settings of what is followed, and how far."""
 
     least: float = 0.0005
     """The smallest part of the frame that is followed."""
@@ -27,17 +27,17 @@ class PasserSettings:
     moves: float = 0.8
     """How far something has to go from one frame to the next, px, to be told from the scene."""
     core: int = 9
-    """The window, px, all of which a part covers around corners that are its own and not half the scene's;"""
+    """The window, px, all of which a part covers around corners that are its own and not half the scene's."""
     within: float = 1.0
-    """and within how many pixels those agree where they go."""
+    """The distance, px, within which those corners agree where they go."""
     own_way: float = 1.5
-    """By how many pixels a part goes elsewhere than the rest, to be followed by itself;"""
+    """The distance, px, by which a part goes elsewhere than the rest, to be followed by itself."""
     parts: int = 4
-    """and how many parts may, the largest."""
+    """The number of parts that are followed by themselves, the largest."""
     around: int = 13
-    """The window, px, that the followed one may reach beyond: it bends, and was found roughly;"""
+    """The window, px, that the followed one may reach beyond: it bends, and was found roughly."""
     close: int = 3
-    """and that for what is known exactly: if it lingers, every pixel beside it that is seen now and then counts."""
+    """The same window for what is known exactly, px: if it lingers, every pixel beside it that is seen counts."""
     same: float = 6.0
     """By how many levels, in the mean, what rests changes at most from frame to frame."""
     unwanted: float = 0.69
@@ -78,7 +78,9 @@ def passers(
 
 
 def _unwanted(part: np.ndarray, known: bool, settings: PasserSettings) -> np.ndarray:
-    """How unwanted what a part, uint8 (h, w), covers is in a plate: float32 (h, w); known: whether it is exact."""
+    """The degree to which what a part, uint8 (h, w), covers is unwanted in a plate: float32 (h, w); known: whether it
+    is exact.
+    """
     around = settings.close if known else settings.around
     wide = settings.unwanted * cv2.dilate(part, np.ones((around, around), np.uint8)).astype(np.float32)
     return np.maximum(wide, part) if known else wide
@@ -96,7 +98,7 @@ def ways(
     frame: np.ndarray, part: np.ndarray, stack: Stack, onward: list[int], rests: bool = False,
     settings: PasserSettings = PasserSettings(),
 ) -> Iterator[tuple[int, np.ndarray]]:  # fmt: skip
-    """How what `part` covers in a frame lies in others: for frames of a stack, by their place in it, affine (3, 3).
+    """The maps of what `part` covers in a frame to others: for frames of a stack, by their place in it, affine (3, 3).
 
     frame: uint8 RGB (h, w, 3), as the stack's held one sees it; part: uint8 (h, w), 0 or 1; onward: through which
     frames it is followed, from each to the next until it is lost; rests: whether it may rest like the scene.
@@ -134,7 +136,7 @@ def found_roughly(
 
 
 def _parts(found: np.ndarray, stack: Stack, settings: PasserSettings) -> list[np.ndarray]:
-    """What was found, uint8 (h, w), by what goes its own way from the held frame to the nearest one."""
+    """The parts of what was found, uint8 (h, w), by what goes its own way from the held frame to the nearest one."""
     nearest = min(range(1, len(stack.numbers)), key=lambda n: abs(stack.numbers[n] - stack.numbers[0]))
     before, now = _grey(stack.frames[0]), _grey(stack.frames[nearest])
     whole = _motion(before, now, found, settings)
@@ -155,14 +157,16 @@ def _parts(found: np.ndarray, stack: Stack, settings: PasserSettings) -> list[np
 
 
 def _motion(before: np.ndarray, now: np.ndarray, part: np.ndarray, settings: PasserSettings) -> np.ndarray | None:
-    """How a part, uint8 (h, w), goes from one grey frame to the next, by what lies well within it if that is enough."""
+    """The motion of a part, uint8 (h, w), from one grey frame to the next, by what lies well within it if that is
+    enough.
+    """
     core = cv2.erode(part, np.ones((settings.core, settings.core), np.uint8))
     motion = whole_motion(before, now, core, settings.moves, settings.within)
     return whole_motion(before, now, part, settings.moves, settings.within) if motion is None else motion
 
 
 def _rest(before: np.ndarray, now: np.ndarray, part: np.ndarray, settings: PasserSettings) -> np.ndarray | None:
-    """How a part goes that may hardly move; None if it is lost, as something that moved before may be."""
+    """The motion of a part that may hardly move; None if it is lost, as something that moved before may be."""
     motion = whole_motion(before, now, part, 0.0, settings.within)
     if motion is None and part.any() and cv2.absdiff(before, now)[part > 0].mean() < settings.same:
         return np.eye(3)[:2]
@@ -172,7 +176,7 @@ def _rest(before: np.ndarray, now: np.ndarray, part: np.ndarray, settings: Passe
 def _still_there(
     held: np.ndarray, now: np.ndarray, part: np.ndarray, way: np.ndarray, settings: PasserSettings
 ) -> bool:
-    """Whether a grey frame shows what the held one shows of a part, where that lies by now: the scene rests as well."""
+    """True if a grey frame shows what the held one shows of a part, where that lies by now: the scene rests as well."""
     size = part.shape[1], part.shape[0]
     seen = cv2.warpAffine(now, way[:2], size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
     return bool(part.any() and cv2.absdiff(held, seen)[part > 0].mean() < 2 * settings.same)

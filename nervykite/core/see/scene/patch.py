@@ -19,7 +19,7 @@ from .follow import CameraPath, Followed, Grey
 
 @dataclass(frozen=True)
 class PatchFollowing:
-    """How a patch is followed.
+    """The settings by which a patch is followed.
 
     side: pixels to which its longer side is brought; grain: how much is smoothed away; fewest: pixels of a side below
     which there is nothing to follow, and told: by how many levels it has to vary.
@@ -56,12 +56,12 @@ class _Pose:
     by: complex = 1.0
 
     def matrix(self) -> np.ndarray:
-        """What takes places from the patch's middle to the frame's pixels: (3, 3)."""
+        """The matrix from the patch's middle to the frame's pixels: (3, 3)."""
         return np.array([[self.by.real, -self.by.imag, self.x], [self.by.imag, self.by.real, self.y], [0, 0, 1]])
 
 
 class _Look:
-    """How a patch looked once: pixels that are asked for, and what each change of place, size, turn does to them."""
+    """Patch as it once looked: pixels that are asked for, and what each change of place, size, turn does to them."""
 
     def __init__(self, picture: np.ndarray, pose: _Pose, size: tuple[float, float], settings: PatchFollowing) -> None:
         self.size = size
@@ -89,14 +89,14 @@ class _Look:
         return cv2.remap(picture, *there, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
 
     def likeness(self, picture: np.ndarray, pose: _Pose) -> float:
-        """How much what lies there is like it, whatever the light: -1…1."""
+        """The likeness to it of what lies there, whatever the light: -1…1."""
         a, b = self.picture.ravel(), self.sampled(picture, pose).ravel()
         a, b = (v - np.average(v, weights=self.weights) for v in (a, b))
         power = float((self.weights * a * a).sum() * (self.weights * b * b).sum())
         return float((self.weights * a * b).sum() / np.sqrt(power)) if power > 1e-6 else 0.0
 
     def contrast(self, picture: np.ndarray, pose: _Pose) -> float:
-        """How many times as strong the contrast of what lies there is, or its own: at least 1."""
+        """The number of times as strong the contrast of what lies there is, or its own: at least 1."""
         a, b = float(self.picture.std()), float(self.sampled(picture, pose).std())
         return max(a, b) / max(1e-6, min(a, b))
 
@@ -200,7 +200,7 @@ def _best(
 
 
 def _near(pose: _Pose, guess: _Pose, side: float, shape: tuple[int, ...], s: PatchFollowing) -> bool:
-    """Whether a pose is about where it was guessed, in a picture (h, w), and as large and turned."""
+    """True if a pose is about where it was guessed, in a picture (h, w), and as large and turned."""
     changed = abs(np.log(pose.by / guess.by))
     if not (0 <= pose.x < shape[1] and 0 <= pose.y < shape[0]):
         return False

@@ -21,7 +21,7 @@ KNOWN, AT_LEAST = np.float32(10), np.float32(0.3)
 
 @njit(parallel=True, cache=True, nogil=True)
 def _weighed(moving, valid, weights):
-    """How much each frame counts by itself: where it moves against the camera, little."""
+    """The weights of each frame by itself: where it moves against the camera, little."""
     n, h, w = moving.shape
     for k in range(n):
         for y in prange(h):
@@ -31,7 +31,7 @@ def _weighed(moving, valid, weights):
 
 @njit(parallel=True, cache=True, nogil=True)
 def _less(weights, unwanted):
-    """What is left of a frame's weights (h, w) where it shows what is unwanted, 0…1."""
+    """The rest of a frame's weights (h, w) where it shows what is unwanted, 0…1."""
     h, w = weights.shape
     for y in prange(h):
         for x in range(w):
@@ -41,7 +41,7 @@ def _less(weights, unwanted):
 
 @njit(parallel=True, cache=True, nogil=True)
 def _surely(weights, shown, valid):
-    """How much frames count where they are known to show the scene, in place."""
+    """The weights of frames where they are known to show the scene, in place."""
     n, h, w = weights.shape
     for k in range(n):
         for y in prange(h):
@@ -111,7 +111,7 @@ def _built(
 
 
 def noise_of(stack: Stack, plate: np.ndarray) -> np.ndarray:
-    """How much the scene itself varies at each pixel, in levels: float32 (h, w).
+    """The variation of the scene itself at each pixel, in levels: float32 (h, w).
 
     The median difference to the plate over the frames that show about the same there, evened out a little. What
     passes, even if it takes its time, is not the scene's own noise.

@@ -1,4 +1,4 @@
-"""Who lingers in one place and was taken for a part of the scene: there the scene never comes to rest."""
+"""Those who linger in one place and were taken for a part of the scene: there the scene never comes to rest."""
 
 from dataclasses import dataclass
 
@@ -15,11 +15,11 @@ class RestlessSettings:
     area: int = 9
     """Over how large an area that is looked at, px."""
     steep: float = 4.0
-    """From how many levels a pixel on there is an edge;"""
+    """The slope, in levels a pixel, from which on there is an edge."""
     orderly: int = 20
-    """the share of edges that are taken to be the scene's, per cent, the calmest ones;"""
+    """The share of edges that are taken to be the scene's, per cent, the calmest ones."""
     own: float = 0.8
-    """and how much of the noise that those have is due to any edge."""
+    """The part of their noise, 0…1, that is due to any edge."""
 
 
 def restless(plate: np.ndarray, noise: np.ndarray, settings: RestlessSettings = RestlessSettings()) -> np.ndarray:

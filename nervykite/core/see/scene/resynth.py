@@ -17,7 +17,7 @@ from numba import njit
 
 @dataclass(frozen=True)
 class ResynthSettings:
-    """How a hole is filled."""
+    """The settings by which a hole is filled."""
 
     longest: int = 320
     """The longest side, in pixels, at which is searched."""
@@ -26,18 +26,18 @@ class ResynthSettings:
     half: int = 3
     """Half of a square's side, without its middle, px."""
     turns: int = 5
-    """How often places are searched and colours voted for, at each size;"""
+    """The number of times that places are searched and colours voted for, at each size."""
     rounds: int = 2
-    """and how often places are handed on in each search."""
+    """The number of times that places are handed on in each search."""
     even: float = 24.0
     """How much an even place counts in where the coarsest is filled first, beside an edge's levels: much, or what is
     half hidden comes again and again."""
     texture: float = 0.7
     """How much texture counts beside colour."""
     across: float = 0.1
-    """What it costs to take from far to the side, in squared levels for each pixel of a square and of the way;"""
+    """The cost of taking from far to the side, in squared levels for each pixel of a square and of the way."""
     down: float = 8.0
-    """and from far above or below: most of what goes on behind somebody lies level."""
+    """The cost of taking from far above or below, likewise: most of what goes on behind somebody lies level."""
     spread: float = 1.5
     """How wide texture is looked at, px."""
 
@@ -69,7 +69,7 @@ def _shrunk(mask: np.ndarray, size: tuple[int, int]) -> np.ndarray:
 
 
 def _inner(mask: np.ndarray, half: int) -> np.ndarray:
-    """What of a mask has a whole square of the picture around it."""
+    """The part of a mask that has a whole square of the picture around it."""
     inner = np.zeros_like(mask)
     inner[half:-half, half:-half] = mask[half:-half, half:-half]
     return inner
@@ -110,7 +110,7 @@ def _searched(
 
 
 def _features(picture: np.ndarray, known: np.ndarray, settings: ResynthSettings) -> np.ndarray:
-    """What squares are compared by: colours, and how much they change across and down: float32 (h, w, 5)."""
+    """Features that squares are compared by: colours, and how much they change across and down: float32 (h, w, 5)."""
     grey = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY).astype(np.float32)
     whole = cv2.erode(known.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(np.float32)
     share = np.maximum(cv2.GaussianBlur(whole, (0, 0), settings.spread), 1e-3)
@@ -213,7 +213,7 @@ def _peeled(shown, gap, squares, half, even, across, down):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _unlike(shown, y, x, v, u, half, cost, best):
-    """How unlike two squares are, squared levels, on top of a cost; more than `best` is not told exactly."""
+    """Cost of two squares that are unlike, squared levels, on top of a cost; more than `best` is not told exactly."""
     for b in range(-half, half + 1):
         for a in range(-half, half + 1):
             for c in range(shown.shape[2]):
@@ -269,7 +269,7 @@ def _search(shown, wide, squares, places, half, rounds, across, down, seed):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _vote(shown, gap, wide, places, costs, half):
-    """What the squares of a hole agree about, in place; those that were found most alike count most."""
+    """The vote of the squares of a hole, in place; those that were found most alike count most."""
     h, w = gap.shape
     result, weights = np.zeros_like(shown), np.zeros((h, w), np.float32)
     usual = np.float32(np.quantile(costs.ravel()[wide.ravel()], 0.5)) + np.float32(1)

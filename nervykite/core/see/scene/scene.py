@@ -23,16 +23,16 @@ PIXELS = 200_000
 
 @dataclass(frozen=True)
 class SceneSettings:
-    """How many frames are compared, and when people are believed."""
+    """The number of frames are compared, and when people are believed."""
 
     frames: int = 16
     """How many frames of a shot are compared at most."""
     against: float = 0.1
     """The share of the people found that must show nothing new, if the finder is not to be believed."""
     stirs: float = 0.04
-    """The share of somebody's area that changes, if they are more than a part of the scene;"""
+    """The share of somebody's area, 0…1, that changes if they are more than a part of the scene."""
     changed: int = 10
-    """by how many levels something has to be lighter or darker than all that was right beside it, to have changed."""
+    """The difference, in levels, from all that was right beside it, by which something has changed."""
     passers: PasserSettings = field(default_factory=PasserSettings)
     ghosts: GhostSettings = field(default_factory=GhostSettings)
 
@@ -109,7 +109,7 @@ def scene_of(
 
 @dataclass(frozen=True)
 class Weighed:
-    """What is known of a scene at first; see `Scene` for what is not said."""
+    """The scene as it is known at first; see `Scene` for what is not said."""
 
     people: np.ndarray | None
     """Those that are to be believed."""
@@ -123,7 +123,7 @@ class Weighed:
 
     @property
     def unwanted(self) -> np.ndarray:
-        """What must not be in a better plate: float32 (n, h, w), 0…1."""
+        """The parts that must not be in a better plate: float32 (n, h, w), 0…1."""
         return self.passing if self.people is None else np.maximum(self.passing, self.people)
 
 
@@ -150,7 +150,7 @@ def contradicted(
     person: np.ndarray, frame: np.ndarray, plate: np.ndarray, noise: np.ndarray, support: np.ndarray,
     settings: SceneSettings = SceneSettings(),
 ) -> bool:  # fmt: skip
-    """Whether a person finder, (h, w), 0…1, sees people where a frame shows nothing but the scene."""
+    """True if a person finder, (h, w), 0…1, sees people where a frame shows nothing but the scene."""
     known = (person > 0.6) & (support > 2)
     differs = cv2.GaussianBlur(apart(frame, plate) / np.maximum(2.6 * noise, 7.0), (0, 0), 2)
     return bool(known.sum() > 50 and ((differs < 1) & known).sum() > settings.against * known.sum())
@@ -159,7 +159,7 @@ def contradicted(
 def people_in(
     stack: Stack, found: Sequence[np.ndarray | None], settings: SceneSettings = SceneSettings()
 ) -> np.ndarray | None:
-    """How likely a person who moves is in each frame of a stack: float32 (n, h, w); None if none is, or all over.
+    """The likelihood of a person who moves in each frame of a stack: float32 (n, h, w); None if none is, or all over.
 
     found: what a finder says of each frame as the held one sees it, (h, w), 0…1, or None. It counts only if something
     was found all through the shot: one frame alone may be a mistake. Somebody who never stirs is part of the scene.

@@ -9,7 +9,7 @@ import numpy as np
 
 @dataclass(frozen=True)
 class SeamSettings:
-    """How seams are measured."""
+    """The settings by which seams are measured."""
 
     near: float = 60.0
     """How far a seam speaks, px."""
@@ -27,7 +27,7 @@ class SeamSettings:
 
 
 def told_by_seam(here: np.ndarray, other: np.ndarray, area: np.ndarray, settings: SeamSettings) -> np.ndarray:
-    """How much weaker a picture's seam along the rim of an area is than another picture's.
+    """The factor by which a picture's seam along the rim of an area is weaker than another picture's.
 
     here, other: the two pictures, uint8 RGB (h, w, 3).
     area: uint8 (h, w), 0 or 1, in one of which something ends that in the other goes on.
@@ -51,7 +51,7 @@ def told_by_seam(here: np.ndarray, other: np.ndarray, area: np.ndarray, settings
 
 
 def _widest(one: np.ndarray, other: np.ndarray) -> np.ndarray:
-    """How far two pictures (h, w, 3) are apart in the channel in which they are farthest: float32 (h, w)."""
+    """The difference of two pictures (h, w, 3) in the channel in which they are farthest apart: float32 (h, w)."""
     return functools.reduce(cv2.max, cv2.split(cv2.absdiff(one, other)))
 
 

@@ -15,38 +15,38 @@ from .difference import slope
 
 @dataclass(frozen=True)
 class ShadeSettings:
-    """What is taken for shade."""
+    """The settings of what is taken for shade."""
 
     shadow: float = 0.0025
     """The smallest part of the frame that a shadow covers."""
     deeper: float = 0.12
-    """How much darker than the shadow around, in parts of the place's brightness, something is that lies in it;"""
+    """The difference of darkness, in parts of the place's brightness, of something that lies in a shadow."""
     beside: tuple[int, int] = (23, 23)
-    """in what window, px, that shadow is looked at;"""
+    """The window, px, in which the shadow around it is looked at."""
     same: float = 0.05
-    """within how much its darkness is one;"""
+    """The difference of darkness, in parts of the brightness, within which a shadow is one."""
     sharp: float = 0.1
-    """and how steep the edge of a thing is."""
+    """The slope of darkness, a pixel, from which on there is the edge of a thing."""
     mostly: float = 0.7
-    """How much of all that may be shade is evenly dark, if only that is believed;"""
+    """The share of all that may be shade, 0…1, that is evenly dark if only that is believed."""
     even: float = 0.01
-    """how little the darkness of such shade varies around a pixel,"""
+    """The variation of the darkness of even shade around a pixel, in parts of the brightness, at most."""
     uneven: float = 0.3
-    """or what part of the scene's own noise;"""
+    """The same as a part of the scene's own noise, 0…1."""
     soft: float = 0.001
-    """the smallest part of the frame that an even shadow covers;"""
+    """The smallest part of the frame that an even shadow covers."""
     soft_rim: int = 5
-    """and the window, px, in which its rim lies."""
+    """The window, px, in which the rim of an even shadow lies."""
     rim: int = 25
     """The window, px, in which a shadow and its rim lie beside each other."""
     steep: float = 0.04
     """How fast darkness changes at an edge, a pixel."""
     finer: float = 3.5
-    """The fine detail, squared levels, from which on it is a cover's;"""
+    """The fine detail, squared levels, from which on it is a cover's."""
     window: int = 13
-    """where that is gathered, px;"""
+    """The window, px, in which fine detail is gathered."""
     most: float = 6.0
-    """and up to how much."""
+    """The fine detail, squared levels, up to which it counts."""
     few: int = 3
     """Every which row and column is enough for what is usual."""
 
@@ -142,7 +142,7 @@ def _even(
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
 def _roughness(values, labels, rough):
-    """How far values lie from a plane through those around that have the same label, root mean square."""
+    """The root mean square residual of values from a plane through those around that have the same label."""
     h, w = values.shape
     for y in prange(h):
         for x in range(w):

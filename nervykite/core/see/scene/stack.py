@@ -91,7 +91,7 @@ def lay(
 
 
 def _exactly(frames: Sequence[np.ndarray], at: int, ways: Ways, subject: np.ndarray | None) -> Ways:
-    """How frames lie on frame `at`, of which is known about how; a subject, bool (h, w), is not followed."""
+    """The maps of frames onto frame `at`, of which is known about how; a subject, bool (h, w), is not followed."""
     clear = contrast(frames[at])
     points = features(clear, AlignSettings().corners, subject)
 
@@ -106,7 +106,7 @@ def _exactly(frames: Sequence[np.ndarray], at: int, ways: Ways, subject: np.ndar
 def _camera(
     frames: Sequence[np.ndarray], at: int, chosen: list[int], known: Callable[[], np.ndarray | None]
 ) -> Ways | None:
-    """How frames lie on frame `at`, those chosen among them unless the camera got lost; None if it stood."""
+    """The maps of frames onto frame `at`, those chosen among them unless the camera got lost; None if it stood."""
     followed, at_followed = _chosen(len(frames), at, FOLLOWED)
     seen_as = list(side_by_side(functools.partial(contrast, frames[n]) for n in chosen))
     held, subject = chosen.index(at), known()

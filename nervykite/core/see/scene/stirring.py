@@ -1,4 +1,4 @@
-"""What moves by itself, at a glance: a frame beside one a little before and one a little after it.
+"""Movement at a glance: a frame beside one a little before and one a little after it.
 
 Few strokes need it: without it the edges of what two short ones lead to on the demo are 0.01 worse.
 """
@@ -20,18 +20,18 @@ SIGHT = 2 * STEP
 
 @dataclass(frozen=True)
 class StirSettings:
-    """What counts as movement at a glance."""
+    """The settings of what counts as movement at a glance."""
 
     level: float = 10.0
-    """The difference that is movement, in levels,"""
+    """The difference that is movement, in levels."""
     of_noise: float = 5.0
-    """and in those by which frames differ anyway."""
+    """The difference that is movement, in those by which frames differ anyway."""
     apart: float = 0.012
     """How far apart parts may lie that are one mover, in the frame's longer side."""
 
 
 def stirring(frames: Sequence[np.ndarray], at: int, settings: StirSettings = StirSettings()) -> np.ndarray | None:
-    """How much frame `at` moves against its scene: float32 (h, w), 1 where that begins to be movement.
+    """The movement of frame `at` against its scene: float32 (h, w), 1 where that begins to be movement.
 
     frames: uint8 RGB (h, w, 3), in order. The frames before and after are laid onto it, whatever camera and exposure
     do; what moves differs from both of them, what it has just left or is about to cover from one only. None if there

@@ -8,10 +8,10 @@ import { useCutout, useOf, useStudio } from '../../store'
 import { cancelJob, Working } from '../../parts/Working'
 import { finished } from '../../parts/finished'
 
-export type To = 'range' | 'next' | 'moments'
+type To = 'range' | 'next' | 'moments'
 
 /** Starts carrying; it goes on beside one's work, and says how it went. */
-export async function startCarry(to: To): Promise<void> {
+async function startCarry(to: To): Promise<void> {
   const { view, layer, takeJob, say } = useStudio.getState()
   const hold = layer ? view?.layers[layer]?.hold : null
   if (!view || !hold) return
@@ -36,7 +36,7 @@ export async function startCarry(to: To): Promise<void> {
 }
 
 /** The carrying that goes on for this project, if any. */
-export function useCarrying() {
+function useCarrying() {
   return useStudio((s) => s.jobs.find((j) => j.kind === 'carry' && (j.state === 'running' || j.state === 'waiting')))
 }
 

@@ -28,7 +28,7 @@ import { useCutout, useOf } from '../../store'
 import { outlined } from './find'
 import { isShape } from './path'
 
-export const KIND_ICONS: Record<Piece['kind'], LucideIcon> = {
+const KIND_ICONS: Record<Piece['kind'], LucideIcon> = {
   pen: PenTool,
   oval: CircleDashed,
   box: BoxSelect,

@@ -6,7 +6,7 @@ import type { Seen } from '../../store/types'
 const at = (project: string, hold: string) => ({ params: { path: { project, hold } } })
 
 /** A found piece of the matte that a hold has at a frame, or one that is to be found and has that id then. */
-export interface Marked {
+interface Marked {
   frame: number
   piece: string
 }

@@ -67,7 +67,7 @@ export const TOOLS: ToolEntry[][] = [
 
 export const PAN: ToolEntry = { name: 'pan', icon: Hand, label: 'Pan', hint: 'Pan; or hold Space' }
 
-export const MEND: ToolEntry = {
+const MEND: ToolEntry = {
   name: 'mend',
   icon: Bandage,
   label: 'Mend the plate',

@@ -17,7 +17,7 @@ interface Frame {
 }
 
 /** What is being drawn: a path point by point, or a line by hand, or a cling line with the piece that follows the pointer. */
-export interface Drawn {
+interface Drawn {
   nodes: Node[] | null
   line: Point[] | null
   anchors: Point[]

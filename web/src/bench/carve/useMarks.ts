@@ -9,7 +9,7 @@ import { useTurns } from './useTurns'
 import { forgetRough, settleRough, showRough } from './rough'
 import type { ToolName } from './tools'
 
-export type PickKind = 'mover' | 'person' | 'difference'
+type PickKind = 'mover' | 'person' | 'difference'
 const WORDS: Record<PickKind, string> = {
   mover: 'Looking for what moves',
   person: 'Looking for a person',

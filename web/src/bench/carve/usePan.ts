@@ -6,7 +6,7 @@ const NEAREST = 16 // 1600 %
 const places = new Map<string, { pan: Pan; w: number; h: number }>()
 
 /** Left, top, right, bottom of what is in a matte, in source pixels; null if nothing is. */
-export function extent(matte: Matte): [number, number, number, number] | null {
+function extent(matte: Matte): [number, number, number, number] | null {
   const boxes = matte.pieces.map((p): [number, number, number, number] => {
     if (!('nodes' in p)) return p.raster.box
     const [xs, ys] = [p.nodes.map((n) => n.x), p.nodes.map((n) => n.y)]

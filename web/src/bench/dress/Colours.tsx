@@ -68,7 +68,7 @@ export function Colours({ layer }: { layer: Layer | null }) {
 }
 
 /** Five colours of what a layer shows, once they are known. */
-export function useClothes(layer: Layer | null): string[] {
+function useClothes(layer: Layer | null): string[] {
   const { view } = useOf('view')
   const project = view?.project.id ?? ''
   const found = useQuery({

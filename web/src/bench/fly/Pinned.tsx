@@ -293,8 +293,7 @@ function write(track: Track): void {
   download(`/api/projects/${useStudio.getState().view!.project.id}/tracks/${track.id}.json`)
 }
 
-export const called = (t: Track) =>
-  t.patch ? `A patch (${t.ref})` : t.touched ? `A place (${t.ref})` : 'The whole scene'
+const called = (t: Track) => (t.patch ? `A patch (${t.ref})` : t.touched ? `A place (${t.ref})` : 'The whole scene')
 
 export const knows = (t: Track, seen: { shot: string; frame: number }) =>
   t.shot === seen.shot && t.first <= seen.frame && seen.frame < t.first + t.confidence.length

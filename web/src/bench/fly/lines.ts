@@ -107,7 +107,7 @@ export function valueAt(line: Line, frame: number, pace = false): number {
 /** So much for one of a channel's numbers, nothing for those before it. */
 export const only = (index: number, by: number) => [...Array<number>(index).fill(0), by]
 
-export type Owned = { layer?: string; item?: string; keys: string[] }
+type Owned = { layer?: string; item?: string; keys: string[] }
 
 /** Chosen keys by what they belong to, as edits of many keys name them. */
 export function owned(owners: (Layer | GroundItem)[], keys: string[]): Owned[] {

@@ -9,7 +9,7 @@ import { megabytes } from './useForetold'
 import { cancelJob, Working } from '../../parts/Working'
 
 /** A file that was sent. */
-export interface SentFile {
+interface SentFile {
   url: string
   file: string
   path: string

@@ -1,1 +1,1 @@
-"""What is looked for, one file each."""
+"""The checks, one file for each sort of snag."""

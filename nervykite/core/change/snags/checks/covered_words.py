@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from ....see.footage.framing import corners
+from ....see.footage.framing_matrix import corners
 from ..snag import Check, Inspection, Snag
 
 AREAS = ((0.0, 0.0, 1.0, 0.075), (0.84, 0.42, 1.0, 0.8), (0.0, 0.8, 1.0, 1.0))

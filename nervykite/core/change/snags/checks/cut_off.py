@@ -13,7 +13,8 @@ SOFT = 0.02
 
 class CutOff(Check):
     """Where a subject leaves the frame its matte has to be as solid as within: softness there is a dark rim once it is
-    moved."""
+    moved.
+    """
 
     kind: Literal["cut off"] = "cut off"
     title: ClassVar[str] = "Mattes soft at the frame's edge"

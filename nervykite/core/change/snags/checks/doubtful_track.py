@@ -1,4 +1,4 @@
-"""What goes by a track where that is not sure."""
+"""Layers that go by a track where that is not sure."""
 
 from collections.abc import Iterable
 from typing import ClassVar, Literal

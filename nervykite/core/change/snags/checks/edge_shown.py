@@ -7,7 +7,7 @@ import numpy as np
 
 from ....kinds.sources.cover import bounded
 from ....piece.model import Framing
-from ....see.footage.framing import by_hand
+from ....see.footage.framing_matrix import by_hand
 from ...edits import ChangeGround, Edit, SteadyGround
 from ..snag import Check, Inspection, Snag
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from typing import ClassVar, Literal
 
 from ....piece.model import Framing
-from ....see.footage.framing import fit_matrix, scale_of
+from ....see.footage.framing_matrix import fit_matrix, scale_of
 from ...edits import ChangeGround
 from ..snag import Check, Inspection, Snag
 

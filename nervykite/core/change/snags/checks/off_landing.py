@@ -56,8 +56,9 @@ class OffLanding(Check):
 
 
 def landed(look: Inspection, layer: Layer, landing: int) -> float | None:
-    """How many pixels of the canvas a layer is from its place where it lands, where it is farthest; None if nothing of
-    it is seen."""
+    """The number of pixels of the canvas a layer is from its place where it lands, where it is farthest; None if
+    nothing of it is seen.
+    """
     evaluation = look.evaluation
     matrix, box = evaluation.matrix(layer, landing), evaluation.box(layer, landing)
     if box is None:

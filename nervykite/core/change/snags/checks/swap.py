@@ -17,7 +17,8 @@ SEEN = 0.9
 
 class Swap(Check):
     """A copy that waits, or comes to a cut, gives way to the live subject; one that leaves from a cut follows it. In
-    that moment it lies in the same place, and is all there."""
+    that moment it lies in the same place, and is all there.
+    """
 
     kind: Literal["swap"] = "swap"
     title: ClassVar[str] = "Two bodies or none on a swap"
@@ -48,7 +49,7 @@ class Swap(Check):
 
 
 def _home(layer: Layer, at: int, wanted: dict[str, list[float]], values: dict[str, list[float]]) -> Edit | None:
-    """What brings values to what they have to be at a frame; None if they cannot be."""
+    """The values that bring an owner to what it has to be at a frame; None if none do."""
     if layer.locked or layer.pin is not None:
         return None
     edits = [

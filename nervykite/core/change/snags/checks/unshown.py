@@ -9,7 +9,7 @@ from ..snag import Check, Inspection, Snag
 
 
 class Waiting(Check):
-    """What waits is not sent."""
+    """Layers that wait are not sent."""
 
     kind: Literal["waiting"] = "waiting"
     title: ClassVar[str] = "Layers that wait"

@@ -1,5 +1,6 @@
 """Patterns over a plane: for each pixel how much of the second colour there is, 0…1. Places are canvas pixels from the
-pattern's middle; `fine` is how many pixels of the grid a canvas pixel is, by which edges are as soft as a pixel."""
+pattern's middle; `fine` is how many pixels of the grid a canvas pixel is, by which edges are as soft as a pixel.
+"""
 
 import math
 
@@ -13,7 +14,7 @@ TURN = np.float32(2 * math.pi)
 
 @njit(cache=True, nogil=True, fastmath=True, inline="always")
 def _step(inside, fine):
-    """How much of a pixel lies inside, given how far inside its middle lies in canvas pixels."""
+    """The coverage of a pixel, given how far inside its middle lies in canvas pixels."""
     return min(max(inside * fine + np.float32(0.5), np.float32(0)), np.float32(1))
 
 
@@ -60,6 +61,7 @@ def line_noise(x, seed, octaves, period):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def rays(m, count, share, twist, turn, clear, fine, out):
+    """Rays from the middle, with a `share` of its sector of `count`, twisted with the logarithm of the distance."""
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
             u, v = m[0, 0] * c + m[0, 1] * r + m[0, 2], m[1, 0] * c + m[1, 1] * r + m[1, 2]
@@ -80,6 +82,7 @@ def rays(m, count, share, twist, turn, clear, fine, out):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def speed_lines(m, count, inner, uneven, thick, seed, fine, out):
+    """Wedges that run inwards from all around, in `count` sectors, each beginning about `inner` canvas pixels out."""
     cells = int(count)
     # Of each streak where it lies, where it begins, and how wide it is.
     aside, begins, halves = np.empty(cells, np.float32), np.empty(cells, np.float32), np.empty(cells, np.float32)
@@ -111,6 +114,7 @@ def speed_lines(m, count, inner, uneven, thick, seed, fine, out):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def dots(m, apart, size, grows, long, shift_x, shift_y, fine, out):
+    """Dots in rows set half a step aside, `apart` canvas pixels; they grow along `long` by `grows`."""
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
             u, v = m[0, 0] * c + m[0, 1] * r + m[0, 2], m[1, 0] * c + m[1, 1] * r + m[1, 2]
@@ -130,6 +134,7 @@ def dots(m, apart, size, grows, long, shift_x, shift_y, fine, out):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def stripes(m, wide, share, swing, wave, shift, fine, out):
+    """Stripes `wide` canvas pixels apart that take a `share` of that, and swing like a sine of length `wave`."""
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
             u, v = m[0, 0] * c + m[0, 1] * r + m[0, 2], m[1, 0] * c + m[1, 1] * r + m[1, 2]
@@ -140,6 +145,7 @@ def stripes(m, wide, share, swing, wave, shift, fine, out):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def checks(m, wide, shift_x, shift_y, fine, out):
+    """Checks, `wide` canvas pixels each."""
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
             u, v = m[0, 0] * c + m[0, 1] * r + m[0, 2], m[1, 0] * c + m[1, 1] * r + m[1, 2]
@@ -154,6 +160,7 @@ def checks(m, wide, shift_x, shift_y, fine, out):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def grid(m, wide, thick, shift_x, shift_y, fine, out):
+    """A grid of lines, `thick` canvas pixels each and `wide` apart."""
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
             u, v = m[0, 0] * c + m[0, 1] * r + m[0, 2], m[1, 0] * c + m[1, 1] * r + m[1, 2]

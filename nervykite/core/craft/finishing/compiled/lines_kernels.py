@@ -6,6 +6,7 @@ from numba import njit
 
 @njit(cache=True, nogil=True, fastmath=True)
 def ridge(much, turn, out):
+    """Keeps of a strength (h, w) what is largest across its direction: non-maximum suppression (Canny 1986)."""
     h, w = much.shape
     for r in range(1, h - 1):
         for c in range(1, w - 1):
@@ -28,7 +29,9 @@ def ridge(much, turn, out):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def tensor(dx, dy, unit, much, turn):
-    """How fast three channels change together, and which way, of their slopes (h, w, 3) in so large units."""
+    """The structure tensor: how fast three channels change together, and which way, of their slopes (h, w, 3) in so
+    large units.
+    """
     half = np.float32(0.5)
     for r in range(much.shape[0]):
         for c in range(much.shape[1]):
@@ -57,7 +60,7 @@ def clipped(pixels, out):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def fill(level, out):
-    """What a level covers over what is there already, (n, 3)."""
+    """Adds what a level covers over what is there already, (n, 3)."""
     for i in range(out.shape[0]):
         left = np.float32(1) - level[i, 3]
         for n in range(3):

@@ -19,6 +19,7 @@ def hashed(x, y, seed):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def value_noise(out, left, top, step, size, seed, octaves):
+    """Value noise in octaves, 0…1, with quintic steps between its lattice (Perlin 2002)."""
     height, width = out.shape
     for r in range(height):
         for c in range(width):
@@ -44,6 +45,7 @@ def value_noise(out, left, top, step, size, seed, octaves):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def grain(out, left, top, size, seed):
+    """Grain of about the spread of one: the mean of four even chances in each cell of a size."""
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
             x, y = int(np.floor((left + c + 0.5) / size)), int(np.floor((top + r + 0.5) / size))

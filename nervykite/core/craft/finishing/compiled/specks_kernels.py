@@ -53,7 +53,7 @@ def put(form, at, half, turn, soft, colour, light, out):
 
 @njit(cache=True, nogil=True, fastmath=True, inline="always")
 def _covered(form, u, v, long, thin, edge):
-    """How much of a pixel is covered at a place along and across a speck."""
+    """The coverage of a pixel at a place along and across a speck."""
     if form == SLIP:
         inside = min(long - abs(u), thin - abs(v))
     elif form == LEAF:

@@ -6,6 +6,7 @@ from numba import njit
 
 @njit(cache=True, nogil=True, fastmath=True, inline="always")
 def read(table, value):
+    """The value of a table of 1024 entries at a place 0…1, between its entries."""
     place = min(max(value, np.float32(0)), np.float32(1)) * np.float32(1023)
     low = min(int(place), 1022)
     return table[low] + (place - np.float32(low)) * (table[low + 1] - table[low])
@@ -13,6 +14,7 @@ def read(table, value):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def through(pixels, red, green, blue, bright, saturation, out):
+    """Premultiplied pixels (n, 4) through a curve for each channel, with other brightness and saturation."""
     for i in range(pixels.shape[0]):
         a = pixels[i, 3]
         if a <= np.float32(1e-5):
@@ -35,6 +37,7 @@ def through(pixels, red, green, blue, bright, saturation, out):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def mapped(pixels, weights, ramp, amount, out):
+    """Premultiplied pixels (n, 4) with their luma mapped to a ramp, by an amount 0…1."""
     for i in range(pixels.shape[0]):
         a = pixels[i, 3]
         out[i, 3] = a

@@ -1,4 +1,4 @@
-"""How a picture lies on the canvas at rest."""
+"""The lie of a picture on the canvas at rest."""
 
 import math
 
@@ -38,7 +38,7 @@ def fit_matrix(size: tuple[int, int], canvas: tuple[int, int], framing: Framing)
 
 
 def scale_of(matrix: np.ndarray) -> float:
-    """How large a pixel is drawn by such a matrix."""
+    """The size at which a pixel is drawn by such a matrix."""
     return math.hypot(matrix[0, 0], matrix[1, 0])
 
 
