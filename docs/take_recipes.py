@@ -11,6 +11,7 @@ from tempfile import TemporaryDirectory
 import cv2
 import numpy as np
 
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.piece.model import Document, Recipe
 from nervykite.core.piece.model.kinds import by_rank, name_of
@@ -46,7 +47,7 @@ def strip(studio: Studio, document: Document, shown: int, size: tuple[int, int])
     first = max(0, min(s.start for s in spans) - 4)
     last = min(evaluation.length, max(s.end for s in spans) + 4) - 1
     frames = np.linspace(first, last, shown).round().astype(int)
-    pictures = [to_bgr(studio.renderer.render(document, evaluation.at(int(f)), size)) for f in frames]
+    pictures = [to_bgr(studio.renderer.render(Canvas(document, size), evaluation.at(int(f)))) for f in frames]
     return np.hstack(pictures)
 
 

@@ -4,6 +4,7 @@ import numpy as np
 
 from ..core.craft.lettering.contour import contour
 from ..core.craft.lettering.curve import Point
+from ..core.draw.picture.canvas import Canvas
 from ..core.draw.picture.evaluate import Evaluation
 from ..core.piece.model import Layer
 from ..core.see.find.prior import people
@@ -35,12 +36,12 @@ class CoverFinder:
             if layer.source.needs:
                 cutouts.append(draws)
                 continue
-            cover = self._studio.renderer.cover(document, [draws], size)
+            cover = self._studio.renderer.cover(Canvas(document, size, draft=True), [draws])
             if cover.mean() < MOST:
                 others = np.maximum(others, cover)
         if cutouts:
-            return self._studio.renderer.cover(document, cutouts, size), others
-        planes = self._studio.renderer.render(document, evaluation.at(frame), size, draft=True)
+            return self._studio.renderer.cover(Canvas(document, size, draft=True), cutouts), others
+        planes = self._studio.renderer.render(Canvas(document, size, draft=True), evaluation.at(frame))
         found = people(np.ascontiguousarray(to_bgr(planes)[..., ::-1]), quick=True)
         return np.zeros(size[::-1], np.float32) if found is None else found.astype(np.float32), others
 
@@ -54,7 +55,7 @@ class CoverFinder:
             return []
         size = self._size(evaluation, FINE)
         by = document.project.width / size[0]
-        points = contour(self._studio.renderer.cover(document, [draws], size), away / by)
+        points = contour(self._studio.renderer.cover(Canvas(document, size, draft=True), [draws]), away / by)
         middle = document.project.width / 2, document.project.height / 2
         return [(round(x * by - middle[0], 1), round(y * by - middle[1], 1)) for x, y in points]
 

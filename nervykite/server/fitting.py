@@ -14,10 +14,10 @@ from ..core.common.kept import Kept
 from ..core.craft.finishing.compositing import over
 from ..core.craft.finishing.likeness import tones_of
 from ..core.craft.finishing.swatches import swatches
+from ..core.draw.picture.canvas import Canvas
 from ..core.draw.picture.draws import Worn
 from ..core.draw.picture.evaluate import Evaluation
 from ..core.draw.picture.finish_stages import dressed
-from ..core.draw.picture.material import Stock
 from ..core.draw.picture.opened import opened
 from ..core.draw.picture.sprite import as_rgba, without_fringe
 from ..core.kinds.sources.picture import Grid, Patch, digest, picture_or_uncut
@@ -132,11 +132,11 @@ class Fitting:
         what = "flies", picture.digest, grid
 
         def make() -> Patch | None:
-            stock = Stock(document, self._studio.library, self._studio.renderer.mattes)
+            stock = self._studio.renderer.sprites.supplies(document)
             cut = picture.cut(stock, grid, 0)
             return None if cut is None else Patch(cut.left, cut.top, rgba=as_rgba(without_fringe(cut)))
 
-        supplies = Stock(document, self._studio.library, self._studio.renderer.mattes)
+        supplies = self._studio.renderer.sprites.supplies(document)
         return what, self._patches.get(what, make), Stage(grid.scale, canvas=size, supplies=supplies)
 
     def _gathered(self, evaluation: Evaluation, group: Layer) -> tuple[object, Patch | None, Stage]:
@@ -151,10 +151,10 @@ class Fitting:
         what = "gathered", draws.key, size
 
         def make() -> Patch | None:
-            glass = self._studio.renderer.alone(document, [draws], size)
+            glass = self._studio.renderer.alone(Canvas(document, size, draft=True), [draws])
             return None if glass is None else Patch(glass.left, glass.top, rgba=glass.rgba)
 
-        supplies = Stock(document, self._studio.library, self._studio.renderer.mattes)
+        supplies = self._studio.renderer.sprites.supplies(document)
         return what, self._patches.get(what, make), Stage(size[0] / project.width, canvas=size, supplies=supplies)
 
     def _whole(self, evaluation: Evaluation, frame: int, ground: bool = False) -> tuple[object, Patch | None, Stage]:
@@ -167,11 +167,11 @@ class Fitting:
         draws = evaluation.at(min(frame, evaluation.length - 1))
         draws = replace(draws, layers=()) if ground else draws
         what = "covers", draws.key, size
-        supplies = Stock(evaluation.document, self._studio.library, self._studio.renderer.mattes)
+        supplies = self._studio.renderer.sprites.supplies(evaluation.document)
         stage = Stage(size[0] / project.width, canvas=size, opaque=True, supplies=supplies)
 
         def make() -> Patch | None:
-            planes = self._studio.renderer.render(evaluation.document, draws, size, draft=True)
+            planes = self._studio.renderer.render(Canvas(evaluation.document, size, draft=True), draws)
             return Patch(0, 0, rgba=opened(planes))
 
         return what, self._patches.get(what, make), stage

@@ -9,9 +9,9 @@ import numpy as np
 
 from ..core.common.errors import Refusal
 from ..core.common.kept import Kept
+from ..core.draw.picture.canvas import Canvas
 from ..core.draw.picture.draws import Draws, GroupDraw, SpriteDraw
 from ..core.draw.picture.evaluate import Evaluation
-from ..core.draw.picture.material import Stock
 from ..core.draw.picture.sprite import as_rgba
 from ..core.kinds.sources.picture import Grid, Patch, picture_or_uncut
 from ..core.piece.model import Document, GroundItem, Layer, Matte, Shot
@@ -50,7 +50,7 @@ class Pictures:
         """A preview frame as JPEG; `exact`: of the footage itself instead of its proxies."""
 
         def make() -> bytes:
-            planes = self._studio.renderer.render(document, draws, size, draft=not exact)
+            planes = self._studio.renderer.render(Canvas(document, size, draft=not exact), draws)
             return jpeg(planes, 94 if exact else 88)
 
         return self._cache.get(("frame", draws.key, size, exact), make)
@@ -59,7 +59,7 @@ class Pictures:
         """A frame's matte at a size (w, h): the box of what is in it, and a PNG of that: black, the matte as alpha."""
 
         def make() -> bytes:
-            alpha = self._studio.renderer.mattes.alpha(shot, frame, matte)
+            alpha = self._studio.renderer.sprites.mattes.alpha(shot, frame, matte)
             alpha = cv2.resize(alpha, size, interpolation=cv2.INTER_AREA if size[0] < shot.width else cv2.INTER_LINEAR)
             return _black(alpha)
 
@@ -72,7 +72,7 @@ class Pictures:
         """
 
         def make() -> bytes:
-            mattes = self._studio.renderer.mattes
+            mattes = self._studio.renderer.sprites.mattes
             alpha, picture = mattes.alpha(shot, frame, matte), mattes.picture(shot, frame)
             if size != (shot.width, shot.height):
                 alpha, picture = (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (alpha, picture))
@@ -90,7 +90,7 @@ class Pictures:
         key = shot_id, frame, start
         with self._clinging:
             if self._cling is None or self._cling[0] != key:
-                self._cling = key, Cling(self._studio.renderer.mattes.picture(shot, frame), *start)
+                self._cling = key, Cling(self._studio.renderer.sprites.mattes.picture(shot, frame), *start)
             line = self._cling[1]
 
         def to(end: tuple[float, float]) -> list[list[float]]:
@@ -154,7 +154,7 @@ class Pictures:
                 return _png(np.zeros((2, 2, 4), np.uint8), side)
 
             def gathered() -> bytes:
-                glass = self._studio.renderer.alone(document, [draws], size)
+                glass = self._studio.renderer.alone(Canvas(document, size, draft=True), [draws])
                 return _cropped(np.zeros((2, 2, 4), np.float32) if glass is None else glass.rgba, side)
 
             return self._made_small(("thumbnail", draws.key, size, side), gathered)
@@ -166,7 +166,7 @@ class Pictures:
 
         def make() -> bytes:
             grid = Grid(size, size[0] / project.width, framing, project.background, draft=True)
-            stock = Stock(document, self._studio.library, self._studio.renderer.mattes)
+            stock = self._studio.renderer.sprites.supplies(document)
             patch = picture.cut(stock, grid, 0) or Patch(0, 0, rgba=np.zeros((2, 2, 4), np.float32))
             return _cropped(as_rgba(patch), side)
 

@@ -234,7 +234,7 @@ def carried_out(studio: Studio, shot: Shot, hold: Hold, frames: list[int], progr
     span = sum(abs(leg[-1] - hold.frame) for leg in legs if leg)
     done = 0
     for leg in legs:
-        at, alpha = hold.frame, studio.renderer.mattes.alpha(shot, hold.frame, Matte(pieces=hold.matte.pieces))
+        at, alpha = hold.frame, studio.renderer.sprites.mattes.alpha(shot, hold.frame, Matte(pieces=hold.matte.pieces))
         trail: Trail = {}
         for frame in leg:
             window = range(min(at, frame), max(at, frame) + 1)

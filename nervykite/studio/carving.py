@@ -216,7 +216,7 @@ def known_alpha(studio: Studio, shot: Shot, hold: Hold, frame: int) -> np.ndarra
     matte = hold.matte_at(frame)
     if matte is None or not matte.pieces:
         return None
-    alpha = studio.renderer.mattes.alpha(shot, frame, Matte(pieces=matte.pieces))
+    alpha = studio.renderer.sprites.mattes.alpha(shot, frame, Matte(pieces=matte.pieces))
     return alpha if alpha.max() > 0.5 else None
 
 

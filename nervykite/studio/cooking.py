@@ -249,7 +249,7 @@ def _clothes(studio: Studio, project: str, document: Document, caught: list[Caug
     if not matte.carved:
         return None
     picture = studio.film(shot).picture(at).astype(np.float32) / 255
-    alpha = studio.renderer.mattes.alpha(shot, at, matte)[..., None]
+    alpha = studio.renderer.sprites.mattes.alpha(shot, at, matte)[..., None]
     small = cv2.resize(np.concatenate([picture * alpha, alpha], 2), None, fx=0.3, fy=0.3, interpolation=cv2.INTER_AREA)
     return swatches(small) or None
 

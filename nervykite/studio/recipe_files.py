@@ -19,6 +19,7 @@ from ..core.change.edits import AddAsset
 from ..core.change.recipes.saving import saved
 from ..core.common.errors import Refusal
 from ..core.common.told import Most, bounded, told
+from ..core.draw.picture.canvas import Canvas
 from ..core.draw.picture.evaluate import Evaluation
 from ..core.piece.model import Asset, Document
 from ..core.piece.model.base import new_id
@@ -147,6 +148,6 @@ def _picture(studio: Studio, document: Document, layers: Sequence[str]) -> bytes
     at = max(middles, key=lambda m: sum(s.start <= m < s.end for s in spans), default=0)
     scale = HIGH / max(project.width, project.height)
     size = tuple(max(16, 2 * round(side * scale / 2)) for side in (project.width, project.height))
-    drawn = studio.renderer.render(document, Evaluation(document, timeline).at(at), (size[0], size[1]))
+    drawn = studio.renderer.render(Canvas(document, (size[0], size[1])), Evaluation(document, timeline).at(at))
     data = cv2.imencode(".webp", to_bgr(drawn), [cv2.IMWRITE_WEBP_QUALITY, 82])[1]
     return np.asarray(data).tobytes()

@@ -21,7 +21,7 @@ def look_at(studio: Studio, evaluation: Evaluation) -> list[tuple[Snag, str]]:
         if not found.matte.carved:
             return None
         try:
-            return studio.renderer.mattes.alpha(document.shots[found.shot], found.frame, found.matte)
+            return studio.renderer.sprites.mattes.alpha(document.shots[found.shot], found.frame, found.matte)
         except (Refusal, OSError):
             return None  # the picture itself says what is missing
 

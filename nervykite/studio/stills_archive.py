@@ -67,7 +67,7 @@ def _cutouts(studio: Studio, document: Document) -> Iterator[Still]:
 
 def _cut_out(studio: Studio, document: Document, hold: Hold) -> np.ndarray:
     shot, number = document.shots[hold.shot], hold.frame
-    alpha = studio.renderer.mattes.alpha(shot, number, hold.matte)
+    alpha = studio.renderer.sprites.mattes.alpha(shot, number, hold.matte)
     rgb = np.ascontiguousarray(to_bgr(studio.library.exact(shot, number))[..., ::-1])
     colours = own_colours(rgb, alpha) if hold.matte.fringe else rgb
     return np.dstack([colours[..., ::-1], np.rint(alpha * 255).astype(np.uint8)])

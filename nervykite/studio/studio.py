@@ -19,8 +19,9 @@ from ..core.common.errors import Refusal
 from ..core.common.kept import Kept
 from ..core.craft.lettering.faces import add_place, remove_place
 from ..core.craft.synthesis.sample_rate import RATE
+from ..core.draw.picture.bands import Bands
 from ..core.draw.picture.evaluate import Evaluation
-from ..core.draw.picture.render import Renderer, sprite_cache
+from ..core.draw.picture.render import Renderer
 from ..core.draw.send.export import Output, export
 from ..core.draw.send.foretold import Foretold, foretold
 from ..core.draw.send.sending import Sending
@@ -91,7 +92,7 @@ class Studio:
         self.exports.mkdir(exist_ok=True)
         self.library = self.open_library()
         self.pool = ThreadPoolExecutor(2, "draw")
-        self.renderer = Renderer(self.library, cache=sprite_cache(), pool=self.pool)
+        self.renderer = Renderer(self.library, bands=Bands(2, self.pool))
         self.remembered = Remembered()
         self.trails: Kept[Trail] = Kept(3)
         self._evaluations: Kept[tuple[State, Evaluation]] = Kept(6)

@@ -13,6 +13,7 @@ import numpy as np
 from ..core.change.edits import PutRecipe
 from ..core.change.edits.base import with_hold
 from ..core.change.edits.putting_recipes import without_made
+from ..core.draw.picture.canvas import Canvas
 from ..core.draw.picture.evaluate import Evaluation
 from ..core.piece.model import Caught, Document, Found, Hold, Matte, Raster, Recipe, Shot, Stop, Travel
 from ..core.piece.timeline.timeline import Timeline
@@ -51,7 +52,7 @@ def tasted(studio: Studio, document: Document, recipe: Recipe) -> bytes:
     size = tuple(max(16, 2 * round(side * scale / 2)) for side in (project.width, project.height))
     evaluation, every = Evaluation(made, timeline), rate / float(RATE)
     times = [int(first + every * n) for n in range(max(1, int((past - first) / every)))]
-    frames = (studio.renderer.render(made, evaluation.at(at), (size[0], size[1]), draft=True) for at in times)
+    frames = (studio.renderer.render(Canvas(made, (size[0], size[1]), draft=True), evaluation.at(at)) for at in times)
     return _moving((to_bgr(planes) for planes in frames), (size[0], size[1]))
 
 

@@ -5,6 +5,7 @@ import pytest
 
 from nervykite.core.change.edits import AddLayer
 from nervykite.core.craft.finishing.compiled import specks_kernels
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.kinds.sources.air import Air
@@ -114,6 +115,6 @@ def test_as_a_layer_it_is_another_sprite_each_frame_and_brightens(reel):
     document = add.apply(made.document())
     evaluation, renderer = Evaluation(document), Renderer(made.library())
     assert evaluation.at(5).layers[0].sprite.digest != evaluation.at(6).layers[0].sprite.digest
-    bare = to_bgr(renderer.render(document, evaluation.at(0))).astype(int)
-    lit = to_bgr(renderer.render(document, evaluation.at(9))).astype(int)
+    bare = to_bgr(renderer.render(Canvas.of(document), evaluation.at(0))).astype(int)
+    lit = to_bgr(renderer.render(Canvas.of(document), evaluation.at(9))).astype(int)
     assert lit.sum() > bare.sum()

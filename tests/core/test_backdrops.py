@@ -5,6 +5,7 @@ import pytest
 
 from nervykite.core.change.edits import AddLayer, SetValue
 from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.kinds.sources.backdrop import Backdrop
@@ -135,7 +136,7 @@ class TestAsALayer:
         add = AddLayer(source=RaysBackdrop(first="#00FF00", last="#00FF00"), at=2)
         document = add.apply(made.document())
         renderer = Renderer(made.library())
-        shown = to_bgr(renderer.render(document, Evaluation(document).at(5))).astype(int)
+        shown = to_bgr(renderer.render(Canvas.of(document), Evaluation(document).at(5))).astype(int)
         assert np.abs(shown - (0, 255, 0)).max() < 8
         digests = [Evaluation(document).at(f).layers[0].sprite.digest for f in (4, 5)]
         assert digests[0] != digests[1]
@@ -154,7 +155,7 @@ class TestAsALayer:
         renderer = Renderer(made.library())
         red = []
         for frame in (2, 7, 12):
-            rgb = to_bgr(renderer.render(document, Evaluation(document).at(frame)))[..., ::-1].astype(int)
+            rgb = to_bgr(renderer.render(Canvas.of(document), Evaluation(document).at(frame)))[..., ::-1].astype(int)
             red.append(int((np.abs(rgb - (0xD6, 0x3F, 0x22)).max(-1) < 24).sum()))
         assert red[0] < red[1] < red[2]
 
@@ -171,7 +172,7 @@ class TestFollowing:
             document = edit.apply(document)
         evaluation, renderer = Evaluation(document), Renderer(made.library())
         for frame in (2, 12, 22):
-            rgb = to_bgr(renderer.render(document, evaluation.at(frame)))[..., ::-1].astype(int)
+            rgb = to_bgr(renderer.render(Canvas.of(document), evaluation.at(frame)))[..., ::-1].astype(int)
             green = np.abs(rgb - (0, 255, 0)).max(-1) < 40
             x = evaluation.keyed(document.layer(spot.layer)).value("position", frame)[0]
             assert np.flatnonzero(green.any(0)).mean() == pytest.approx(160 + x, abs=1.5)

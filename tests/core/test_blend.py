@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 
 from nervykite.core.change.edits import ChangeLayer, ChangeMatte, HoldFrame
+from nervykite.core.draw.picture.bands import Bands
 from nervykite.core.draw.picture.blending import blend
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import PlacedSprite
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
@@ -130,7 +132,7 @@ def test_in_bands_turned_and_in_perspective_it_is_the_same():
         one, two = planes.copy(), planes.copy()
         blend(one, PlacedSprite(sprite, matrix, 0.7), "overlay")
         with ThreadPoolExecutor(2) as pool:
-            blend(two, PlacedSprite(sprite, matrix, 0.7), "overlay", 3, pool)
+            blend(two, PlacedSprite(sprite, matrix, 0.7), "overlay", Bands(3, pool))
         assert all(np.array_equal(a, b) for a, b in zip((one.y, one.u, one.v), (two.y, two.u, two.v), strict=True))
         assert (one.y != planes.y).any()
 
@@ -158,10 +160,10 @@ def test_a_layer_blends_with_what_lies_below_it_and_not_above(reel):
         hold = document.layer(edit.layer).source.hold
         document = ChangeMatte(hold=hold, matte=Matte(pieces=[box(left, 20, left + 70, 100)])).apply(document)
     renderer = Renderer(made.library())
-    plain = renderer.render(document, Evaluation(document).at(8))
+    plain = renderer.render(Canvas.of(document), Evaluation(document).at(8))
     multiplied = ChangeLayer(layer=below.layer, blend="multiply").apply(document)
     assert Evaluation(multiplied).at(8).key != Evaluation(document).at(8).key
-    frame = renderer.render(multiplied, Evaluation(multiplied).at(8))
+    frame = renderer.render(Canvas.of(multiplied), Evaluation(multiplied).at(8))
     assert (frame.y[30:90, 14:56] <= plain.y[30:90, 14:56]).all()
     assert (frame.y[30:90, 14:56] < plain.y[30:90, 14:56]).any()
     assert np.array_equal(frame.y[:, 82:], plain.y[:, 82:])

@@ -6,6 +6,7 @@ import pytest
 from nervykite.core.change.edits import AddCard, ChangeLayer, SetPalette
 from nervykite.core.common.colour import lab_of, rgb_of
 from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.kinds.cards.card import Card, CardPart, Inks, Said, around
@@ -70,7 +71,9 @@ class TestAll:
         bare = Evaluation(made.document())
 
         def seen(frame: int) -> float:
-            one, other = (to_bgr(renderer.render(document, e.at(frame))).astype(int) for e in (evaluation, bare))
+            one, other = (
+                to_bgr(renderer.render(Canvas.of(document), e.at(frame))).astype(int) for e in (evaluation, bare)
+            )
             return float((np.abs(one - other).max(-1) > 24).mean())
 
         rest = seen(30)
@@ -79,7 +82,7 @@ class TestAll:
         assert seen(54) < 0.75 * rest
         assert seen(4) == seen(55) == 0
         # At rest it is all within the room that it was given.
-        one, other = (to_bgr(renderer.render(document, e.at(30))).astype(int) for e in (evaluation, bare))
+        one, other = (to_bgr(renderer.render(Canvas.of(document), e.at(30))).astype(int) for e in (evaluation, bare))
         columns = np.flatnonzero((np.abs(one - other).max(-1) > 24).any(0))
         assert columns[0] >= 180 - 142
         assert columns[-1] <= 180 + 142

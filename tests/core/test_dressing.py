@@ -19,6 +19,7 @@ from nervykite.core.change.edits import (
 )
 from nervykite.core.common.errors import Refusal
 from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.kinds.sources.wash import WashSource
@@ -39,7 +40,7 @@ def scene(reel):
     renderer = Renderer(made.library())
 
     def drawn(of, frame=10):
-        return to_bgr(renderer.render(of, Evaluation(of).at(frame)))[..., ::-1].astype(int)
+        return to_bgr(renderer.render(Canvas.of(of), Evaluation(of).at(frame)))[..., ::-1].astype(int)
 
     return document, layer, drawn
 

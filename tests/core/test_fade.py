@@ -6,6 +6,7 @@ import pytest
 from nervykite.core.change.edits import AddColour, ChangeGround, MoveGround
 from nervykite.core.common.errors import Refusal
 from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.kinds.sources.plain_colour import ColourSource
@@ -32,7 +33,7 @@ def test_the_shares_rise_evenly_and_what_leaves_goes_on(faded):
         spec, share = evaluation.at(12 + k).leaving
         assert share == pytest.approx(1 - (k + 1) / 6)
         assert spec.picture.frame == 12 + k
-        frame = renderer.render(document, evaluation.at(12 + k))
+        frame = renderer.render(Canvas.of(document), evaluation.at(12 + k))
         alone = made.library().exact(made.shot, 12 + k)
         expected = np.round(alone.y * share + 235 * (1 - share))
         assert np.abs(frame.y.astype(int) - expected).max() <= 1

@@ -35,6 +35,7 @@ from nervykite.core.change.edits import (
 from nervykite.core.change.edits.copying import copied
 from nervykite.core.common.errors import Refusal
 from nervykite.core.draw.picture.affected import affected
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.piece.model import Behaviour, BehaviourKind, Bezier, Blur, Key, Matte, MoveKind, PutOn, Spring
@@ -482,9 +483,9 @@ class TestBehaviours:
         item, renderer = document.project.ground[0].id, Renderer(one.library())
         drift = [Behaviour(kind="drift", settings={"amplitude": 12}, seed=5)]
         shaken = [ChangeGround(item=item, behaviours=drift).apply(d) for d in (document, bare)]
-        with_, without = (to_bgr(renderer.render(d, Evaluation(d).at(10))).astype(int) for d in shaken)
+        with_, without = (to_bgr(renderer.render(Canvas.of(d), Evaluation(d).at(10))).astype(int) for d in shaken)
         assert np.abs(with_ - without).max() <= 3
-        assert number_of(to_bgr(renderer.render(shaken[1], Evaluation(shaken[1]).at(14)))) is not None
+        assert number_of(to_bgr(renderer.render(Canvas.of(shaken[1]), Evaluation(shaken[1]).at(14)))) is not None
 
     def test_cut_in_two_by_a_standstill_and_closed_again(self, reel):
         document = reel(frames=30).document()

@@ -5,6 +5,7 @@ import pytest
 
 from nervykite.core.change.edits import ChangeGround, ChangeLayer, DuplicateLayer, RemoveKey, SetKeys, SetValue
 from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation, evaluate
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.piece.model import Finish, Key, Matte
@@ -105,7 +106,7 @@ def test_a_line_that_grows_is_drawn_growing(outlined):
     renderer = Renderer(made.library())
     widths = []
     for frame in (4, 12, 20):
-        rgb = to_bgr(renderer.render(document, evaluate(document, frame)))[..., ::-1].astype(int)
+        rgb = to_bgr(renderer.render(Canvas.of(document), evaluate(document, frame)))[..., ::-1].astype(int)
         widths.append(int((rgb[120, 40:100] - [255, 0, 0]).__abs__().max(-1).__lt__(40).sum()))
     assert np.diff(widths).tolist() == [16, 16]
 

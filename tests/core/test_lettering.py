@@ -17,6 +17,7 @@ from nervykite.core.craft.lettering.layout import Override, Typesetting, laid
 from nervykite.core.craft.lettering.outlines import outline
 from nervykite.core.craft.lettering.paint import LetterStyle, painted
 from nervykite.core.craft.lettering.shaping import shaped
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.kinds.sources.lettering import LetteringSource
@@ -338,7 +339,7 @@ class TestAsALayer:
         made, document, layer = named
         assert document.layer(layer).name == "Mara"
         renderer = Renderer(made.library())
-        shown, before = (to_bgr(renderer.render(document, Evaluation(document).at(f))) for f in (4, 1))
+        shown, before = (to_bgr(renderer.render(Canvas.of(document), Evaluation(document).at(f))) for f in (4, 1))
         box = LetteringSource(words="Mara", high=120, line=0).bounds(document)
         inside = shown[int(box[1]) : int(box[3]), int(box[0]) : int(box[2])]
         assert (inside.min(-1) > 245).mean() > 0.3
@@ -360,7 +361,7 @@ class TestAsALayer:
         layers = [x.model_copy(update={"pose": pose}) if x.id == layer else x for x in project.layers]
         large = document.model_copy(update={"project": project.model_copy(update={"layers": layers})})
         renderer = Renderer(made.library())
-        seen = to_bgr(renderer.render(large, Evaluation(large).at(4))).astype(int)
+        seen = to_bgr(renderer.render(Canvas.of(large), Evaluation(large).at(4))).astype(int)
         # From letter to footage within two pixels.
         steps = np.abs(np.diff(seen[120].min(-1)))
         assert steps.max() > 60
@@ -371,14 +372,14 @@ class TestAsALayer:
         empty = ChangeLayer(layer=layer, source=source).apply(document)
         assert empty.layer(layer).source.empty(empty)
         assert Evaluation(empty).at(4).key
-        Renderer(made.library()).render(empty, Evaluation(empty).at(4))
+        Renderer(made.library()).render(Canvas.of(empty), Evaluation(empty).at(4))
 
     def test_letters_as_large_as_a_house_get_a_sentence(self, named):
         made, document, layer = named
         source = LetteringSource(words="WWWWWWWWWWWWWWWWWWWW\n" * 12, high=4000)
         huge = ChangeLayer(layer=layer, source=source).apply(document)
         with pytest.raises(Refusal, match="Make it smaller"):
-            Renderer(made.library()).render(huge, Evaluation(huge).at(4))
+            Renderer(made.library()).render(Canvas.of(huge), Evaluation(huge).at(4))
 
     def test_a_face_that_is_not_installed_here_is_replaced(self, named, monkeypatch, tmp_path):
         kept = laid(Typesetting("Mara", "rubik")).box
@@ -428,7 +429,7 @@ class TestAsALayer:
         assert evaluation.at(2).layers == ()
         white = []
         for frame in (4, 7, 12):
-            shown = to_bgr(renderer.render(document, evaluation.at(frame)))
+            shown = to_bgr(renderer.render(Canvas.of(document), evaluation.at(frame)))
             white.append(int((shown.min(-1) > 245).sum()))
         assert white[0] < white[1] < white[2]
         assert evaluation.at(12).layers[0].sprite.digest == evaluation.at(20).layers[0].sprite.digest

@@ -11,6 +11,8 @@ from nervykite.core.change.edits import ChangeGround, ChangeLayer, SetKey, SetVa
 from nervykite.core.common.errors import Refusal
 from nervykite.core.common.kept import Kept
 from nervykite.core.craft.finishing.linear_light import to_light
+from nervykite.core.draw.picture.bands import Bands
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import MARGIN, PlacedSprite, _over, _parts, draw
 from nervykite.core.draw.picture.evaluate import Evaluation, evaluate
 from nervykite.core.draw.picture.render import Renderer
@@ -125,7 +127,7 @@ class TestDraw:
         one, two = grey(), grey()
         draw(one, [PlacedSprite(square(), move(3.3, 2.2, 1.4, 17), 0.7)])
         with ThreadPoolExecutor(2) as pool:
-            draw(two, [PlacedSprite(square(), move(3.3, 2.2, 1.4, 17), 0.7)], bands=5, pool=pool)
+            draw(two, [PlacedSprite(square(), move(3.3, 2.2, 1.4, 17), 0.7)], Bands(5, pool))
         for a, b in zip((one.y, one.u, one.v), (two.y, two.u, two.v), strict=True):
             assert (a == b).all()
 
@@ -182,9 +184,9 @@ class TestFinishes:
         outline = Finish(kind="outline", settings={"width": 10, "colour": "#FF0000", "opacity": 1})
         document = ChangeLayer(layer=layer, finishes=[outline]).apply(document)
         renderer = Renderer(made.library())
-        picture = to_bgr(renderer.render(document, evaluate(document, 20)))[..., ::-1].astype(int)
+        picture = to_bgr(renderer.render(Canvas.of(document), evaluate(document, 20)))[..., ::-1].astype(int)
         assert np.abs(picture[120, 92:98] - [255, 0, 0]).max() <= 4
-        plain = to_bgr(renderer.render(document, evaluate(document, 5)))[..., ::-1].astype(int)
+        plain = to_bgr(renderer.render(Canvas.of(document), evaluate(document, 5)))[..., ::-1].astype(int)
         later = to_bgr(made.library().exact(made.shot, 20))[..., ::-1].astype(int)
         assert np.abs(picture[120, 80:88] - later[120, 80:88]).max() <= 1
         held_frame = to_bgr(made.library().exact(made.shot, 6))[..., ::-1].astype(int)
@@ -216,7 +218,7 @@ class TestFinishes:
         item = document.project.ground[0].id
         document = ChangeGround(item=item, finishes=[Finish(kind="soft-blur", settings={"radius": 20})]).apply(document)
         renderer = Renderer(made.library())
-        drawn = renderer.render(document, evaluate(document, 10)).y
+        drawn = renderer.render(Canvas.of(document), evaluate(document, 10)).y
         sharp = made.library().exact(made.shot, 6).y
         assert np.abs(drawn[30:100, 30:290].astype(int) - sharp[30:100, 30:290]).max() <= 1
         assert np.abs(np.diff(drawn[10].astype(int))).max() < 30
@@ -241,20 +243,20 @@ class TestFinishes:
 
 class TestCache:
     def test_a_sprite_is_made_once_and_again_when_it_changes(self, reel, monkeypatch):
-        from nervykite.core.draw.picture import render
+        from nervykite.core.draw.picture import sprites
 
         made = reel()
         made_count = []
-        real = render.make_sprite
-        monkeypatch.setattr(render, "make_sprite", lambda *a: made_count.append(1) or real(*a))
+        real = sprites.make_sprite
+        monkeypatch.setattr(sprites, "make_sprite", lambda *a: made_count.append(1) or real(*a))
         document, layer = held(made.document(), 6, Matte(pieces=[box(40, 30, 120, 90)]))
         renderer = Renderer(made.library())
         for f in range(6, 24):
             document = SetValue(layer=layer, channel="position", frame=6, value=[f, 0]).apply(document)
-            renderer.render(document, evaluate(document, f))
+            renderer.render(Canvas.of(document), evaluate(document, f))
         assert len(made_count) == 1
         document = ChangeLayer(layer=layer, finishes=[Finish(kind="outline")]).apply(document)
-        renderer.render(document, evaluate(document, 8))
+        renderer.render(Canvas.of(document), evaluate(document, 8))
         assert len(made_count) == 2
 
     def test_the_least_used_go_first(self):
@@ -272,5 +274,5 @@ def test_background_shows_where_there_is_no_ground():
     from nervykite.core.piece.model import Project
 
     document = Document(project=Project(name="Empty", width=64, height=48, background="#3060C0"))
-    planes = Drawer(None).render(document, evaluate(document, 0))
+    planes = Drawer(None).render(Canvas.of(document), evaluate(document, 0))
     assert (planes.y[0, 0], planes.u[0, 0], planes.v[0, 0]) == colour_planes("#3060C0")

@@ -14,6 +14,7 @@ from nervykite.core.change.edits import (
     SetKey,
     SetValue,
 )
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation, evaluate
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.draw.send.export import Output, export
@@ -86,8 +87,8 @@ class TestInvisibleLanding:
             soften_out=soften,
         )
         with_cutout, layer = held(document, 7, matte)
-        plain = renderer.render(document, evaluate(document, 7))
-        drawn = renderer.render(with_cutout, evaluate(with_cutout, 7))
+        plain = renderer.render(Canvas.of(document), evaluate(document, 7))
+        drawn = renderer.render(Canvas.of(with_cutout), evaluate(with_cutout, 7))
         assert len(evaluate(with_cutout, 7).layers) == 1
         for a, b in zip((plain.y, plain.u, plain.v), (drawn.y, drawn.u, drawn.v), strict=True):
             assert np.abs(a.astype(int) - b).max() == 0
@@ -183,8 +184,8 @@ class TestMatteOrder:
         renderer = Renderer(made.library())
         document = SetValue(layer=layer, channel="position", frame=4, value=[0, 0]).apply(document)
         spec = evaluate(document, 4).layers[0].sprite
-        full = renderer.sprite(document, spec, (320, 240), False)
-        half = renderer.sprite(document, spec, (160, 120), False)
+        full = renderer.sprites.sprite(Canvas(document, (320, 240)), spec)
+        half = renderer.sprites.sprite(Canvas(document, (160, 120)), spec)
         canvas = np.zeros((240, 320))
         h, w = full.alpha.shape
         canvas[full.top : full.top + h, full.left : full.left + w] = full.alpha
@@ -202,7 +203,7 @@ class TestOverIsPremultiplied:
         document, layer = held(made.document(), 3, WHOLE)
         document = SetValue(layer=layer, channel="opacity", frame=3, value=[0.5]).apply(document)
         renderer, library = Renderer(made.library()), made.library()
-        drawn = renderer.render(document, evaluate(document, 12)).y[20:100, 30:130].astype(float)
+        drawn = renderer.render(Canvas.of(document), evaluate(document, 12)).y[20:100, 30:130].astype(float)
         mean = (library.exact(made.shot, 3).y.astype(float) + library.exact(made.shot, 12).y) / 2
         assert np.abs(drawn - mean[20:100, 30:130]).max() <= 1
 
@@ -221,5 +222,5 @@ class TestPreviewIsTheExport:
         renderer = Renderer(made.library())
         assert len(frames) == 24
         for f in (0, 5, 6, 17, 23):
-            drawn = renderer.render(document, evaluate(document, f)).y
+            drawn = renderer.render(Canvas.of(document), evaluate(document, f)).y
             assert np.abs(frames[f].astype(int) - drawn).mean() < 1.5

@@ -12,6 +12,7 @@ from nervykite.core.craft.lettering.contour import contour
 from nervykite.core.craft.lettering.curve import ArcLengthPath, through
 from nervykite.core.craft.lettering.layout import Typesetting, laid
 from nervykite.core.craft.lettering.paint import painted
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.kinds.sources.figure_shapes import (
@@ -224,7 +225,7 @@ class TestAsALayer:
         assert evaluation.at(2).layers == ()
         green = []
         for frame in (5, 12):
-            rgb = to_bgr(renderer.render(document, evaluation.at(frame)))[..., ::-1].astype(int)
+            rgb = to_bgr(renderer.render(Canvas.of(document), evaluation.at(frame)))[..., ::-1].astype(int)
             green.append(int((np.abs(rgb - (0, 255, 0)).max(-1) < 24).sum()))
         assert green[0] < green[1] == pytest.approx(160 * 90, rel=0.06)
         assert evaluation.at(12).layers[0].sprite.digest == evaluation.at(20).layers[0].sprite.digest

@@ -37,6 +37,8 @@ from nervykite.core.change.edits import (
     clip_of,
 )
 from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.bands import Bands
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draws import GroupDraw
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
@@ -74,7 +76,7 @@ def made(reel, tmp_path):
 
 def drawn(made, document: Document, frame: int) -> np.ndarray:
     """A frame as uint8 BGR, drawn anew."""
-    return to_bgr(made.renderer.render(document, Evaluation(document).at(frame)))
+    return to_bgr(made.renderer.render(Canvas.of(document), Evaluation(document).at(frame)))
 
 
 def with_badge(document: Document, **more) -> tuple[Document, str]:
@@ -285,7 +287,7 @@ class TestTakes:
         return edit.apply(document), edit.layer
 
     def number(self, made, document, frame):
-        return number_of(made.renderer.render(document, Evaluation(document).at(frame)).y)
+        return number_of(made.renderer.render(Canvas.of(document), Evaluation(document).at(frame)).y)
 
     def test_it_plays_in_its_own_time(self, made):
         document, id_ = self.take(made)
@@ -398,8 +400,8 @@ class TestFraming:
         (item,) = document.project.ground
         document = ChangeGround(item=item.id, framing=framing).apply(document)
         bare = ChangeLayer(layer=id_, visible=False).apply(document)
-        one = made.renderer.render(document, Evaluation(document).at(6))
-        other = made.renderer.render(bare, Evaluation(bare).at(6))
+        one = made.renderer.render(Canvas.of(document), Evaluation(document).at(6))
+        other = made.renderer.render(Canvas.of(bare), Evaluation(bare).at(6))
         assert len(Evaluation(document).at(6).layers) == 1
         for a, b in ((one.y, other.y), (one.u, other.u), (one.v, other.v)):
             assert np.abs(a.astype(int) - b).max() <= 1
@@ -549,7 +551,7 @@ class TestPaste:
         # The badge began first, two frames before the cutout: so they do here.
         assert span(there, copies["Badge"].id)[:2] == (20, 29)
         assert span(there, copies["Cutout 1"].id)[0] == 22
-        frame = to_bgr(made.renderer.render(there, Evaluation(there).at(24)))
+        frame = to_bgr(made.renderer.render(Canvas.of(there), Evaluation(there).at(24)))
         assert frame.std() > 5
 
     def test_where_its_footage_lies_it_hangs_over_that(self, made):
@@ -709,7 +711,7 @@ class TestGlass:
         expected = self.over(self.over(np.zeros((48, 64, 4)), first, 1.0), second, 0.8, blends[mode])
         with ThreadPoolExecutor(2) as pool:
             for bands in (1, 2):
-                glass = put_together([On(sprites[0]), On(sprites[1], mode)], size, bands, pool)
+                glass = put_together([On(sprites[0]), On(sprites[1], mode)], size, Bands(bands, pool))
                 whole = np.zeros((48, 64, 4))
                 left, top, right, bottom = glass.box
                 whole[top:bottom, left:right] = glass.rgba
@@ -717,11 +719,11 @@ class TestGlass:
                 assert np.abs(whole[inside] - expected[inside]).max() < 0.012
                 # A glass onto a glass is as its sprites would be.
                 alone = [put_together([On(x)], size) for x in sprites]
-                again = put_together([On(alone[0]), On(alone[1], mode)], size, bands, pool)
+                again = put_together([On(alone[0]), On(alone[1], mode)], size, Bands(bands, pool))
                 assert np.abs(again.rgba - glass.rgba).max() < 1e-4
             backdrop = np.full((48, 64, 3), [0.2, 0.5, 0.7], np.float32)
             planes = from_rgb(backdrop)
-            lay(planes, glass, 0.5, "normal", 2, pool)
+            lay(planes, glass, 0.5, "normal", Bands(2, pool))
             flat_over = self.over(np.dstack([backdrop, np.ones((48, 64))]), expected, 0.5)[..., :3]
             shown = to_bgr(planes)[..., ::-1] / 255
             assert np.abs(shown[inside] - flat_over[inside]).max() < 0.02

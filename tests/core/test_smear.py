@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from nervykite.core.change.edits import ChangeGround, ChangeLayer, ChangePiece, MakeGroup, SetKey, SetValue
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import PlacedSprite, Sprite, pack
 from nervykite.core.draw.picture.draws import GroupDraw
 from nervykite.core.draw.picture.evaluate import Evaluation
@@ -180,9 +181,9 @@ class TestLayers:
         assert Evaluation(blurred).at(10).layers[0].moves == ()
         assert Evaluation(blurred).at(11).layers[0].moves != ()
         renderer = Renderer(one.library())
-        frame = to_bgr(renderer.render(blurred, Evaluation(blurred).at(10))).astype(int)
+        frame = to_bgr(renderer.render(Canvas.of(blurred), Evaluation(blurred).at(10))).astype(int)
         bare = document.model_copy(update={"project": document.project.model_copy(update={"layers": []})})
-        assert np.abs(frame - to_bgr(renderer.render(bare, Evaluation(bare).at(10)))).max() <= 1
+        assert np.abs(frame - to_bgr(renderer.render(Canvas.of(bare), Evaluation(bare).at(10)))).max() <= 1
 
     def test_a_faded_group_in_motion(self, flown):
         one, document, layer = flown
@@ -193,13 +194,13 @@ class TestLayers:
         assert isinstance(group, GroupDraw)
         assert group.draws[0].moves
         renderer = Renderer(one.library())
-        frames = [to_bgr(renderer.render(d, Evaluation(d).at(15))).astype(int) for d in (document, faint)]
+        frames = [to_bgr(renderer.render(Canvas.of(d), Evaluation(d).at(15))).astype(int) for d in (document, faint)]
         bare = document.model_copy(update={"project": document.project.model_copy(update={"layers": []})})
-        ground = to_bgr(renderer.render(bare, Evaluation(bare).at(15))).astype(int)
+        ground = to_bgr(renderer.render(Canvas.of(bare), Evaluation(bare).at(15))).astype(int)
         whole, half = (np.abs(f - ground).sum() for f in frames)
         assert 0.4 * whole < half < 0.6 * whole
         blended = ChangeLayer(layer=layer, blend="multiply").apply(document)
-        dark = to_bgr(renderer.render(blended, Evaluation(blended).at(15))).astype(int)
+        dark = to_bgr(renderer.render(Canvas.of(blended), Evaluation(blended).at(15))).astype(int)
         assert (dark <= ground + 3).all()
         assert (dark < ground - 8).any()
 
@@ -212,6 +213,8 @@ class TestLayers:
         blurred = ChangePiece(blur=Blur()).apply(document)
         assert Evaluation(blurred).at(1).shaken != ()
         renderer = Renderer(one.library())
-        sharp, soft = (to_bgr(renderer.render(d, Evaluation(d).at(1))).astype(float) for d in (document, blurred))
+        sharp, soft = (
+            to_bgr(renderer.render(Canvas.of(d), Evaluation(d).at(1))).astype(float) for d in (document, blurred)
+        )
         assert np.abs(np.diff(soft, axis=1)).mean() < 0.85 * np.abs(np.diff(sharp, axis=1)).mean()
         assert colour_planes("#000000")[0] == 16

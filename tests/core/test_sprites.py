@@ -6,11 +6,13 @@ import numpy as np
 import pytest
 
 from nervykite.core.change.edits import ChangeGround, SetCanvas, SetKeys, SetValue
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import PlacedSprite, draw
 from nervykite.core.draw.picture.draws import SpriteSpec
 from nervykite.core.draw.picture.evaluate import evaluate
-from nervykite.core.draw.picture.render import Renderer, level_of
+from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.draw.picture.sprite import pack_rgba
+from nervykite.core.draw.picture.sprites import level_of
 from nervykite.core.kinds.sources.picture import Patch, Picture
 from nervykite.core.piece.model import Framing, Key, Matte
 from nervykite.core.see.footage.planes import Planes, to_bgr
@@ -35,22 +37,22 @@ class TestBeyondTheCanvas:
         made, document = cropped
         document, layer = held(document, 6, Matte(pieces=[box(20, 30, 70, 90)]))
         renderer = Renderer(made.library())
-        nothing = renderer.render(document, evaluate(document, 6))
+        nothing = renderer.render(Canvas.of(document), evaluate(document, 6))
         plain = made.library().exact(made.shot, 6)
         assert (nothing.y == plain.y[:, 100:220]).all()
         moved = SetValue(layer=layer, channel="position", frame=6, value=[110, 0]).apply(document)
-        drawn = renderer.render(moved, evaluate(moved, 6)).y
+        drawn = renderer.render(Canvas.of(moved), evaluate(moved, 6)).y
         assert np.abs(drawn[32:88, 32:78].astype(int) - plain.y[32:88, 22:68]).max() <= 1
 
     def test_a_landing_is_exact_for_a_subject_that_goes_on_beyond(self, cropped):
         made, document = cropped
         document, _ = held(document, 6, Matte(pieces=[box(60.5, 30, 180, 90.25)], soften_in=4, soften_out=4))
         renderer = Renderer(made.library())
-        sprite = renderer.sprite(document, evaluate(document, 6).layers[0].sprite, (120, 120), False)
+        sprite = renderer.sprites.sprite(Canvas(document, (120, 120)), evaluate(document, 6).layers[0].sprite)
         assert sprite.left < -20
         for size in ((120, 120), (60, 60), (90, 90)):
-            with_cutout = renderer.render(document, evaluate(document, 6), size)
-            bare = renderer.render(document, evaluate(document, 6).__class__(*_ground_only(document)), size)
+            with_cutout = renderer.render(Canvas(document, size), evaluate(document, 6))
+            bare = renderer.render(Canvas(document, size), evaluate(document, 6).__class__(*_ground_only(document)))
             for a, b in zip((with_cutout.y, with_cutout.u, with_cutout.v), (bare.y, bare.u, bare.v), strict=True):
                 assert (a == b).all()
 
@@ -59,7 +61,9 @@ class TestBeyondTheCanvas:
         item = document.project.ground[0].id
         document = ChangeGround(item=item, framing=Framing(mode="fit")).apply(document)
         document, _ = held(document, 6, Matte(pieces=[box(0, 0, 320, 120)]))
-        sprite = Renderer(made.library()).sprite(document, evaluate(document, 6).layers[0].sprite, (120, 120), False)
+        sprite = Renderer(made.library()).sprites.sprite(
+            Canvas(document, (120, 120)), evaluate(document, 6).layers[0].sprite
+        )
         assert sprite.left >= -8
         assert sprite.luma.shape[1] <= 136
 
@@ -89,14 +93,14 @@ class TestLevels:
         made, document, layer = enlarged
         (drawn,) = evaluate(document, 12).layers
         assert drawn.largest == 3
-        assert level_of(drawn, document, 1.0) == 2  # as fine as the source, and no finer
-        assert level_of(drawn, document, 2.0) == 1
+        assert level_of(drawn, Canvas.of(document)) == 2  # as fine as the source, and no finer
+        assert level_of(drawn, Canvas(document, (640, 480))) == 1
         renderer = Renderer(made.library())
-        size = renderer.sprite(document, drawn.sprite, (320, 240), False, 2).luma.shape
+        size = renderer.sprites.sprite(Canvas(document, (320, 240)), drawn.sprite, 2).luma.shape
         assert size[0] > 180
-        fine = renderer.render(document, evaluate(document, 12)).y
+        fine = renderer.render(Canvas.of(document), evaluate(document, 12)).y
         coarse = Planes(*(p.copy() for p in (grey(320, 240).y, grey(320, 240).u, grey(320, 240).v)))
-        blown_up = renderer.sprite(document, drawn.sprite, (320, 240), False)
+        blown_up = renderer.sprites.sprite(Canvas(document, (320, 240)), drawn.sprite)
         draw(coarse, [PlacedSprite(blown_up, np.array(drawn.matrix).reshape(3, 3))])
         inside = slice(80, 160), slice(110, 210)
         detail = [np.abs(np.diff(p[inside].astype(float))).mean() for p in (fine, coarse.y)]
@@ -107,7 +111,7 @@ class TestLevels:
     def test_at_rest_it_is_in_the_canvas_own_grid(self, enlarged):
         _, document, _ = enlarged
         (drawn,) = evaluate(document, 0).layers
-        assert level_of(drawn, document, 1.0) == 1
+        assert level_of(drawn, Canvas.of(document)) == 1
 
 
 class Glow(Picture):
@@ -151,7 +155,7 @@ class TestLight:
     def test_a_sprite_of_light_comes_out_of_a_picture(self, reel):
         made = reel(size=(160, 120))
         document = made.document()
-        sprite = Renderer(made.library()).sprite(document, SpriteSpec.of(Glow(), Framing()), (160, 120), False)
+        sprite = Renderer(made.library()).sprites.sprite(Canvas(document, (160, 120)), SpriteSpec.of(Glow(), Framing()))
         assert sprite.light
         assert sprite.alpha.max() == 0
 

@@ -6,6 +6,7 @@ import pytest
 
 from nervykite.core.change.edits import AddCard, AddLayer, AddStandstill, ChangeMatte, MoveLayer, PutWorld, SetPlate
 from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.kinds.sources.hold import HoldSource
@@ -28,7 +29,9 @@ def stands(made):  # noqa: F811
     hold = document.layer(layer).source.hold
     document = ChangeMatte(hold=hold, matte=MATTE).apply(document)
     document = SetPlate(hold=hold, plate="cd" * 32).apply(document)
-    plate = to_bgr(Renderer(made.library()).render(made.document(), Evaluation(made.document()).at(6))).copy()
+    plate = to_bgr(
+        Renderer(made.library()).render(Canvas.of(made.document()), Evaluation(made.document()).at(6))
+    ).copy()
     plate[50:140, 40:110] = 150
     cv2.imwrite(str(made.folder / "plate.png"), plate)
     made.files["cd" * 32] = made.folder / "plate.png"
@@ -36,7 +39,7 @@ def stands(made):  # noqa: F811
 
 
 def shown(reel, document, frame: int) -> np.ndarray:
-    return to_bgr(Renderer(reel.library()).render(document, Evaluation(document).at(frame))).astype(int)
+    return to_bgr(Renderer(reel.library()).render(Canvas.of(document), Evaluation(document).at(frame))).astype(int)
 
 
 class TestWashes:
@@ -101,7 +104,7 @@ class TestHeld:
         around = after.layer(put.made)
         assert around.source.world
         (draw, _) = Evaluation(after).at(12).layers
-        cover = Renderer(reel.library()).cover(after, [draw], (after.project.width, after.project.height))
+        cover = Renderer(reel.library()).cover(Canvas.of(after, draft=True), [draw])
         assert cover[70:120, 60:90].max() < 0.02
         assert cover[:, 120:].min() > 0.98
         # Over its own frame nobody can tell.
@@ -113,7 +116,7 @@ class TestHeld:
         after = put.apply(document)
         (draw, _) = Evaluation(after).at(12).layers
         renderer = Renderer(reel.library())
-        cover = renderer.cover(after, [draw], (after.project.width, after.project.height))
+        cover = renderer.cover(Canvas.of(after, draft=True), [draw])
         assert cover.min() > 0.98
         alone = after.model_copy(
             update={"project": after.project.model_copy(update={"layers": [after.layer(put.made)]})}

@@ -14,6 +14,7 @@ from starlette.testclient import TestClient
 
 from nervykite.cli import main
 from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.piece.model import Document
 from nervykite.core.see.footage.planes import to_bgr
@@ -57,7 +58,7 @@ def test_it_opens_elsewhere_to_the_same_pixels_and_sound(demo, tmp_path):
         evaluations = Evaluation(document), Evaluation(again)
         for frame in (10, 60, 130, 185, 290):
             one, two = (
-                s.renderer.render(d, e.at(frame))
+                s.renderer.render(Canvas.of(d), e.at(frame))
                 for s, d, e in zip((studio, other), (document, again), evaluations, strict=True)
             )
             for a, b in ((one.y, two.y), (one.u, two.u), (one.v, two.v)):

@@ -16,6 +16,7 @@ from nervykite.cli import main
 from nervykite.core.change.edits import Several
 from nervykite.core.common.errors import Refusal
 from nervykite.core.craft.synthesis.sample_rate import RATE
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.send.sending import Sending
 from nervykite.core.draw.sound.wav import read_wav
@@ -119,7 +120,7 @@ def test_collected_it_looks_and_sounds_alike_in_any_reader(demo, tmp_path):
             assert len(frames) in (1, lasts)
             at = min(3, lasts - 1)
             ground, seen = (
-                to_bgr(studio.renderer.render(d, Evaluation(d).at(begins + at))).astype(float)
+                to_bgr(studio.renderer.render(Canvas.of(d), Evaluation(d).at(begins + at))).astype(float)
                 for d in (Sending(what="ground").document(document), only(document, layer))
             )
             rgba = frames[0] if len(frames) == 1 else frames[at]
@@ -162,7 +163,9 @@ def test_collected_and_opened_again_it_is_the_same_piece(demo, client, studio, t
     assert tables(again) == tables(document)
     at = Timeline(document).spans[named["Leap 2"].id].start + 3
     for frame in (0, at):
-        one, two = (s.renderer.render(d, Evaluation(d).at(frame)) for s, d in ((ours, document), (studio, again)))
+        one, two = (
+            s.renderer.render(Canvas.of(d), Evaluation(d).at(frame)) for s, d in ((ours, document), (studio, again))
+        )
         for plane in ("y", "u", "v"):
             assert (getattr(one, plane) == getattr(two, plane)).all(), frame
 

@@ -8,6 +8,7 @@ from time import perf_counter
 import numpy as np
 
 from nervykite.core.change.edits import ChangePiece, SetKey
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import PlacedSprite, Sprite, pack
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
@@ -39,7 +40,7 @@ def measure() -> Result:
                 for name, evaluation in draws.items():
                     ready = evaluation.at(12 + n % 6)
                     begun = perf_counter()
-                    renderer.render(evaluation.document, ready, size, draft=size[0] < 1080)
+                    renderer.render(Canvas(evaluation.document, size, draft=size[0] < 1080), ready)
                     if n >= 4:
                         times[name].append(perf_counter() - begun)
             name = f"{size[0]}x{size[1]}"

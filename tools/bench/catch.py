@@ -9,6 +9,7 @@ from time import perf_counter
 import cv2
 import numpy as np
 
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.piece.model import Shot
 from nervykite.core.see.catch.apexes import curves_of, proposals, unasked
 from nervykite.core.see.catch.seen import Seen
@@ -100,7 +101,7 @@ def _speed(frames: int) -> tuple[float, float]:
         def drawn() -> float:
             begun = perf_counter()
             for frame in range(0, frames, 3):
-                studio.renderer.render(state.document, evaluation.at(frame), (540, 960), draft=True)
+                studio.renderer.render(Canvas(state.document, (540, 960), draft=True), evaluation.at(frame))
             return perf_counter() - begun
 
         drawn()

@@ -10,6 +10,8 @@ import numpy as np
 from scipy.ndimage import gaussian_filter
 
 from nervykite.core.change.edits import ChangeLayer
+from nervykite.core.draw.picture.bands import Bands
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draws import SpriteDraw, SpriteSpec
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.render import Renderer
@@ -50,11 +52,11 @@ def measure() -> Result:
             for n in range(RUNS):
                 dressed, spec = spec_of(_with(kind, n, given))
                 # A renderer that knows nothing yet, but the mattes.
-                fresh = Renderer(studio.library, pool=studio.pool)
-                fresh.mattes = renderer.mattes
+                fresh = Renderer(studio.library, bands=Bands(2, studio.pool))
+                fresh.sprites.mattes = renderer.sprites.mattes
                 for how, draws_it in (("cold", fresh), ("animated", renderer), ("warm", renderer)):
                     begun = perf_counter()
-                    draws_it.sprite(dressed, spec, SIZE, True)
+                    draws_it.sprites.sprite(Canvas(dressed, SIZE, draft=True), spec)
                     times[how].append(perf_counter() - begun)
             cold[name], moving[name] = median_ms(times["cold"][1:]), median_ms(times["animated"][1:])
             figures[f"{name}, cold, ms"] = cold[name]
@@ -63,7 +65,7 @@ def measure() -> Result:
         bare = document.model_copy()
         (plain,) = Evaluation(bare).at(6).layers
         assert isinstance(plain, SpriteDraw)
-        sprite = studio.renderer.sprite(bare, plain.sprite, SIZE, True)
+        sprite = studio.renderer.sprites.sprite(Canvas(bare, SIZE, draft=True), plain.sprite)
         assert sprite is not None
         picture = np.random.default_rng(0).random((*sprite.luma.shape, 4), np.float32)
         blurs = []

@@ -6,7 +6,9 @@ import cv2
 import numpy as np
 
 from nervykite.core.change.edits import MakeGroup, SetValue
+from nervykite.core.draw.picture.bands import Bands
 from nervykite.core.draw.picture.blending import blend
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import FULL, PlacedSprite, draw
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.draw.picture.sprite import pack_rgba
@@ -31,7 +33,8 @@ def measure() -> Result:
             scale = size[0] / document.project.width
             draft = size[0] < 1080
             draws = [evaluation.at(f) for f in range(8, 28)]
-            sprites = [studio.renderer.sprite(document, x.sprite, size, draft) for x in draws[0].layers]
+            canvas = Canvas(document, size, draft)
+            sprites = [studio.renderer.sprites.sprite(canvas, x.sprite) for x in draws[0].layers]
             (shot,) = document.shots.values()
             ground = studio.library.at_size(shot, 12, size, Framing(), "#000000", draft)
 
@@ -41,10 +44,10 @@ def measure() -> Result:
                     matrix[:2, 2] *= scale
                     yield matrix
 
-            def ours(draw_, ground=ground, size=size, draft=draft):
+            def ours(draw_, ground=ground, canvas=canvas):
                 planes = ground.copy()
-                placed = [studio.renderer.placed(document, x, size, draft) for x in draw_.layers]
-                draw(planes, placed, 2, studio.pool)
+                placed = [studio.renderer.sprites.placed(canvas, x) for x in draw_.layers]
+                draw(planes, placed, Bands(2, studio.pool))
                 return planes
 
             # The baseline has the same layers as float pictures and does over on the whole frame.
@@ -92,7 +95,7 @@ def _beside(studio, document: Document) -> dict[str, float]:
         for mode in modes:
             planes = ground.copy()
             begun = perf_counter()
-            blend(planes, layer, mode, 2, studio.pool)
+            blend(planes, layer, mode, Bands(2, studio.pool))
             took.setdefault(f"540x960, full-frame {mode}, ms", []).append(perf_counter() - begun)
     group = MakeGroup(layers=[x.id for x in document.project.layers])
     grouped = group.apply(document)
@@ -101,7 +104,7 @@ def _beside(studio, document: Document) -> dict[str, float]:
     for n in range(REPEATS):
         for name, evaluation in pieces.items():
             begun = perf_counter()
-            studio.renderer.render(evaluation.document, evaluation.at(8 + n % 20), size, draft=True)
+            studio.renderer.render(Canvas(evaluation.document, size, draft=True), evaluation.at(8 + n % 20))
             took.setdefault(f"540x960, five cutouts {name}, ms", []).append(perf_counter() - begun)
     return {name: median_ms(times) for name, times in took.items()}
 

@@ -9,6 +9,7 @@ from time import perf_counter
 
 from nervykite.core.change.edits import ChangeLayer, ChangePiece
 from nervykite.core.common.errors import Refusal
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
 from nervykite.core.piece.model import Blur, Document, Finish
 from nervykite.core.see.footage.planes import jpeg
@@ -42,12 +43,13 @@ def measure() -> Result:
     with studio_with(FRAMES) as (studio, project, _path):
         document = piece(studio, project)
         evaluation = Evaluation(document)
-        studio.renderer.render(document, evaluation.at(20), SIZE, draft=True)  # compiles what is not compiled yet
+        # Compiles what is not compiled yet.
+        studio.renderer.render(Canvas(document, SIZE, draft=True), evaluation.at(20))
         for layer in evaluation.at(20).layers:
-            studio.renderer.sprite(document, layer.sprite, SIZE, True)  # type: ignore[union-attr]
+            studio.renderer.sprites.sprite(Canvas(document, SIZE, draft=True), layer.sprite)  # type: ignore[union-attr]
 
         def one(frame: int) -> int:
-            return len(jpeg(studio.renderer.render(document, evaluation.at(frame), SIZE, draft=True)))
+            return len(jpeg(studio.renderer.render(Canvas(document, SIZE, draft=True), evaluation.at(frame))))
 
         begun = perf_counter()
         with ThreadPoolExecutor(2) as pool:
@@ -78,9 +80,9 @@ def _stages(studio: Studio, document: Document) -> dict[str, float]:
         marks = [perf_counter()]
         draws = evaluation.at(frame)
         marks.append(perf_counter())
-        studio.renderer.render(bare, ground.at(frame), SIZE, draft=True)
+        studio.renderer.render(Canvas(bare, SIZE, draft=True), ground.at(frame))
         marks.append(perf_counter())
-        planes = studio.renderer.render(document, draws, SIZE, draft=True)
+        planes = studio.renderer.render(Canvas(document, SIZE, draft=True), draws)
         marks.append(perf_counter())
         jpeg(planes)
         marks.append(perf_counter())

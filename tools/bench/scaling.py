@@ -10,8 +10,9 @@ from typing import Any
 import numpy as np
 
 from nervykite.core.change.edits import AddColour, ChangeLayer
+from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.evaluate import Evaluation
-from nervykite.core.draw.picture.render import SPRITE_BYTES
+from nervykite.core.draw.picture.sprites import SPRITE_BYTES
 from nervykite.core.kinds.sources.plain_colour import ColourSource
 from nervykite.core.piece.model import Document, Finish
 from nervykite.studio import Studio
@@ -96,7 +97,7 @@ def _covered(studio: Studio, document: Document) -> float:
     """The number of pixels of the preview the layers cover in a frame, each counted by itself."""
     total = 0.0
     for draw in Evaluation(document).at(20).layers:
-        sprite = studio.renderer.sprite(document, draw.sprite, SIZE, True)  # type: ignore[union-attr]
+        sprite = studio.renderer.sprites.sprite(Canvas(document, SIZE, draft=True), draw.sprite)  # type: ignore[union-attr]
         matrix = np.array(draw.matrix).reshape(3, 3)  # type: ignore[union-attr]
         if sprite is not None:
             total += float((sprite.alpha > 0).sum()) * abs(np.linalg.det(matrix[:2, :2]))
@@ -111,7 +112,7 @@ def _in_turn(studio: Studio, documents: list[Document]) -> list[float]:
         for own, evaluation in zip(times, evaluations, strict=True):
             begun = perf_counter()
             draws = evaluation.at(14 + n % 12)
-            studio.renderer.render(evaluation.document, draws, SIZE, draft=True)
+            studio.renderer.render(Canvas(evaluation.document, SIZE, draft=True), draws)
             if n >= 6:
                 own.append(perf_counter() - begun)
     return [float(np.median(t)) * 1e3 for t in times]

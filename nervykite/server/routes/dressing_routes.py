@@ -5,7 +5,6 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Response
 
 from ...core.common.errors import Refusal
-from ...core.draw.picture.material import Stock
 from ...core.draw.picture.tone_table import tone_table
 from ...core.piece.model import Document, GroundItem, Layer
 from ...core.see.footage.cube_lut import written_table
@@ -40,7 +39,7 @@ def routes(desk: Desk) -> APIRouter:
         """The tone finishes of a layer or an item of the ground at a frame, as a table of colours."""
         state = studio.state(project)
         evaluation, found = studio.evaluation(state), worn_by(state.document, owner)
-        supplies = Stock(state.document, studio.library, studio.renderer.mattes)
+        supplies = studio.renderer.sprites.supplies(state.document)
         called = found.name if isinstance(found, Layer) else state.document.called(found)
         title = f"{state.document.project.name} {called}"
         text = written_table(tone_table(evaluation, found, frame, supplies), title)

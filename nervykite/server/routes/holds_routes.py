@@ -125,7 +125,7 @@ def routes(desk: Desk) -> APIRouter:
     def matte_png(project: str, hold: str) -> Response:
         """The hold's matte as a 16-bit grey picture of the source's size."""
         found, shot = desk.hold(project, hold)
-        alpha = studio.renderer.mattes.alpha(shot, found.frame, found.matte)
+        alpha = studio.renderer.sprites.mattes.alpha(shot, found.frame, found.matte)
         data = cv2.imencode(".png", np.round(alpha * 65535).astype(np.uint16))[1].tobytes()
         return download(data, "image/png", f"{found.name}.png")
 

@@ -6,7 +6,6 @@ the pixels that the sprite covers are converted, and they alone change.
 
 import math
 from collections.abc import Callable
-from concurrent.futures import Executor
 from functools import partial
 
 import numpy as np
@@ -14,6 +13,7 @@ from numba import njit
 
 from ...piece.model.blend import MODES, BlendMode
 from ...see.footage.planes import Planes
+from .bands import WHOLE, Bands
 from .draw import FULL, MARGIN, PlacedSprite, settled
 
 # Whole numbers in a formula would make it one of doubles.
@@ -286,8 +286,8 @@ def _within(x):
     return min(max(x, ZERO), np.float32(255))
 
 
-def blend(planes: Planes, one: PlacedSprite, mode: BlendMode, bands: int = 1, pool: Executor | None = None) -> None:
-    """Blends a sprite with planes, in place. Sampling is as `draw` does it; with a pool, in bands of rows."""
+def blend(planes: Planes, one: PlacedSprite, mode: BlendMode, bands: Bands = WHOLE) -> None:
+    """Blends a sprite with planes, in place. Sampling is as `draw` does it."""
     found = settled(one)
     if found is None:
         return
@@ -313,12 +313,7 @@ def blend(planes: Planes, one: PlacedSprite, mode: BlendMode, bands: int = 1, po
         kernel = partial(
             _blend_whole, place, planes.y, planes.u, planes.v, *pixels, across, down, np.float32(one.opacity)
         )
-    edges = [top + (bottom - top) * k // bands for k in range(bands + 1)] if pool else [top, bottom]
-    strips = list(zip(edges, edges[1:], strict=False))
-    others = [pool.submit(kernel, a, b, left, right) for a, b in strips[1:]] if pool else []
-    kernel(*strips[0], left, right)
-    for other in others:
-        other.result()
+    bands.run(kernel, top, bottom, left, right)
 
 
 def _reach(forward: np.ndarray, width: int, height: int, shape: tuple[int, int]) -> tuple[int, int, int, int]:

@@ -2,14 +2,15 @@
 
 import math
 from collections.abc import Iterator, Sequence
-from concurrent.futures import Executor
 from dataclasses import dataclass
+from functools import partial
 
 import cv2
 import numpy as np
 from numba import njit
 
 from ...see.footage.planes import Planes
+from .bands import WHOLE, Bands
 from .tiles import EMPTY, TILE, WHOLLY, Cells, cells_of, classify, tiles_of
 
 FULL = 256
@@ -238,22 +239,15 @@ class PlacedSprite:
     opacity: float = 1.0
 
 
-def draw(planes: Planes, placed: Sequence[PlacedSprite], bands: int = 1, pool: Executor | None = None) -> None:
+def draw(planes: Planes, placed: Sequence[PlacedSprite], bands: Bands = WHOLE) -> None:
     """Draws sprites over planes, in place and in order.
 
     Sampling is bilinear, from a sprite shrunk by halves where it is drawn small. At whole-pixel moves no pixel is
-    resampled. With a pool, each of so many bands of rows gets all its sprites in one go.
+    resampled. Each band of rows gets all its sprites in one go.
     """
     topmost = [np.full(tiles_of(p.shape), -1, np.int16) for p in (planes.y, planes.u, planes.v)] if placed else []
     work = [part for number, one in enumerate(placed) for part in _parts(planes, one, topmost, number)]
-    if pool is None or bands == 1:
-        _draw_band(work, 0.0, 1.0)
-        return
-    edges = [k / bands for k in range(bands + 1)]
-    others = [pool.submit(_draw_band, work, a, b) for a, b in zip(edges[1:], edges[2:], strict=False)]
-    _draw_band(work, edges[0], edges[1])
-    for other in others:
-        other.result()
+    bands.run(partial(_draw_band, work, bands.count), 0, bands.count)
 
 
 def settled(one: PlacedSprite) -> tuple[Sprite, np.ndarray, np.ndarray, bool] | None:
@@ -337,10 +331,10 @@ def _rows(forward: np.ndarray, width: int, height: int, rows: int) -> tuple[int,
     return max(0, math.floor(min(ys))), min(rows, math.ceil(max(ys)))
 
 
-def _draw_band(work: list[tuple], low: float, high: float) -> None:
-    """Draws what falls within a share of each plane's rows, low…high of 0…1."""
+def _draw_band(work: list[tuple], count: int, low: int, high: int) -> None:
+    """Draws what falls within a share of each plane's rows, low…high of so many."""
     for kernel, arguments, first, past in work:
         rows = arguments[0].shape[0]
-        a, b = max(first, round(low * rows)), min(past, round(high * rows))
+        a, b = max(first, round(low / count * rows)), min(past, round(high / count * rows))
         if a < b:
             kernel(*arguments, a, b)

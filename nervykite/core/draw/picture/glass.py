@@ -6,7 +6,6 @@ source goes by Co = cs·αs·(1 − αb) + αs·αb·B(cb, cs) + (1 − αs)·α
 
 import math
 from collections.abc import Callable, Sequence
-from concurrent.futures import Executor
 from dataclasses import dataclass
 from functools import partial
 
@@ -15,6 +14,7 @@ from numba import njit
 
 from ...piece.model.blend import MODES, BlendMode
 from ...see.footage.planes import Planes
+from .bands import WHOLE, Bands
 from .blending import _clipped, _sample, _separable, _whole, _within
 from .draw import PlacedSprite, settled
 
@@ -35,6 +35,23 @@ class Glass:
         """The part of the canvas that it is."""
         h, w = self.rgba.shape[:2]
         return self.left, self.top, self.left + w, self.top + h
+
+    def on(self, box: Box) -> np.ndarray:
+        """The part of it that lies on a box, and nothing beside it: float32 (h, w, 4)."""
+        return self._part(self.rgba, box)
+
+    def alpha_on(self, box: Box) -> np.ndarray:
+        """The coverage of a box by it: float32 (h, w)."""
+        return self._part(self.rgba[..., 3], box)
+
+    def _part(self, plane: np.ndarray, box: Box) -> np.ndarray:
+        a, b, c, d = self.box
+        left, top, right, bottom = box
+        out = np.zeros((bottom - top, right - left, *plane.shape[2:]), np.float32)
+        x0, y0, x1, y1 = max(a, left), max(b, top), min(c, right), min(d, bottom)
+        if x0 < x1 and y0 < y1:
+            out[y0 - top : y1 - top, x0 - left : x1 - left] = plane[y0 - b : y1 - b, x0 - a : x1 - a]
+        return out
 
 
 @dataclass(frozen=True)
@@ -220,10 +237,8 @@ def _reach(one: PlacedSprite, canvas: tuple[int, int]) -> Box | None:
     return (left, top, right, bottom) if left < right and top < bottom else None
 
 
-def put_together(
-    ons: Sequence[On], canvas: tuple[int, int], bands: int = 1, pool: Executor | None = None
-) -> Glass | None:
-    """Sprites and glasses put together on nothing, from the farthest to the nearest; with a pool, in bands of rows.
+def put_together(ons: Sequence[On], canvas: tuple[int, int], bands: Bands = WHOLE) -> Glass | None:
+    """Sprites and glasses put together on nothing, from the farthest to the nearest.
 
     None if nothing of it is seen on a canvas (w, h), both even.
     """
@@ -244,8 +259,6 @@ def put_together(
         reach, found = _reach(thing, canvas), settled(thing)
         if reach is not None and found is not None:
             works.append((reach, _drawing(mode, rgba, left, top, thing, found, reach)))
-    height = bottom - top
-    edges = [top + height * k // bands for k in range(bands + 1)] if pool else [top, bottom]
 
     def band(low: int, high: int) -> None:
         for box, work in works:
@@ -253,10 +266,7 @@ def put_together(
             if first < past:
                 work(first, past)
 
-    others = [pool.submit(band, a, b) for a, b in zip(edges[1:], edges[2:], strict=False)] if pool else []
-    band(edges[0], edges[1])
-    for other in others:
-        other.result()
+    bands.run(band, top, bottom)
     return Glass(left, top, rgba)
 
 
@@ -279,20 +289,12 @@ def _joining(mode, rgba, left, top, inner: Glass, own) -> Callable[..., None]:
     return lambda first, past: kernel(first - inner.top, past - inner.top)
 
 
-def lay(
-    planes: Planes, glass: Glass, opacity: float, mode: BlendMode, bands: int = 1, pool: Executor | None = None
-) -> None:
-    """Puts a glass onto planes of even size, in place; with a pool, in bands of rows."""
+def lay(planes: Planes, glass: Glass, opacity: float, mode: BlendMode, bands: Bands = WHOLE) -> None:
+    """Puts a glass onto planes of even size, in place."""
     left, top, right, bottom = glass.box
     start, end = max(0, left // 2), min(planes.u.shape[1], right // 2)
     first, past = max(0, top // 2), min(planes.u.shape[0], bottom // 2)
     if start >= end or first >= past:
         return
     given = MODES.index(mode), planes.y, planes.u, planes.v, glass.rgba, left, top, np.float32(opacity)
-    edges = [first + (past - first) * k // bands for k in range(bands + 1)] if pool else [first, past]
-    strips = list(zip(edges, edges[1:], strict=False))
-    kernel: Callable[..., None] = partial(_lay, *given)
-    others = [pool.submit(kernel, a, b, start, end) for a, b in strips[1:]] if pool else []
-    kernel(*strips[0], start, end)
-    for other in others:
-        other.result()
+    bands.run(partial(_lay, *given), first, past, start, end)

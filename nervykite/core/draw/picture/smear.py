@@ -6,8 +6,7 @@ taken from R'G'B' by the curve of IEC 61966-2-1 (sRGB), as a screen shows it, an
 """
 
 import math
-from collections.abc import Callable, Sequence
-from concurrent.futures import Executor
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -17,6 +16,7 @@ from numba import njit
 
 from ...craft.finishing.linear_light import FINE, TO_CODE, TO_LIGHT, to_code, to_light
 from ...see.footage.planes import Planes, from_rgb, to_bgr
+from .bands import WHOLE, Bands
 from .blending import _clipped, _within
 from .draw import PlacedSprite, Sprite, settled
 from .glass import Box, Glass, On, put_together
@@ -255,8 +255,8 @@ def _lay(y, wide, u, v, light, across, left, top, share, decoded, coded, first, 
             v[at] = np.uint8(_within(sum_v * np.float32(0.25) + middle + half))
 
 
-def lay_in_light(planes: Planes, smear: Smear, bands: int = 1, pool: Executor | None = None) -> None:
-    """Puts what moves over planes of even size, contiguous, in place; with a pool, in bands of rows."""
+def lay_in_light(planes: Planes, smear: Smear, bands: Bands = WHOLE) -> None:
+    """Puts what moves over planes of even size, contiguous, in place."""
     assert all(p.flags.c_contiguous for p in (planes.y, planes.u, planes.v))
     height, width = smear.light.shape[:2]
     start, end = max(0, smear.left // 2), min(planes.u.shape[1], (smear.left + width) // 2)
@@ -265,13 +265,7 @@ def lay_in_light(planes: Planes, smear: Smear, bands: int = 1, pool: Executor | 
         return
     flat = planes.y.ravel(), planes.y.shape[1], planes.u.ravel(), planes.v.ravel(), smear.light.ravel(), width
     given = *flat, smear.left, smear.top, np.float32(smear.share), TO_LIGHT, TO_CODE
-    kernel: Callable[..., None] = partial(_lay, *given)
-    edges = [first + (past - first) * k // bands for k in range(bands + 1)] if pool else [first, past]
-    strips = list(zip(edges, edges[1:], strict=False))
-    others = [pool.submit(kernel, a, b, start, end) for a, b in strips[1:]] if pool else []
-    kernel(*strips[0], start, end)
-    for other in others:
-        other.result()
+    bands.run(partial(_lay, *given), first, past, start, end)
 
 
 def shaken(planes: Planes, moves: Sequence[np.ndarray], settings: Smearing | None = None) -> Planes:

@@ -1,9 +1,7 @@
 """Washes: finishes on what lies below them, mixed in as much as they cover."""
 
 from collections.abc import Callable
-from concurrent.futures import Executor
 
-import cv2
 import numpy as np
 from numba import njit
 
@@ -11,6 +9,7 @@ from ...kinds.sources.picture import Patch
 from ...piece.model.blend import BlendMode
 from ...piece.model.finish import Stage
 from ...see.footage.planes import Planes
+from .bands import WHOLE, Bands
 from .draws import Worn
 from .finish_stages import dressed
 from .glass import Box, Glass, On, lay, put_together
@@ -23,12 +22,7 @@ def weights(mask: Glass | None, box: Box, opacity: float, outside: bool) -> np.n
     mask: what it is limited to, or what it keeps free (`outside`); None where that is nowhere.
     """
     left, top, right, bottom = box
-    alpha = np.zeros((bottom - top, right - left), np.float32)
-    if mask is not None:
-        a, b, c, d = mask.box
-        x0, y0, x1, y1 = max(a, left), max(b, top), min(c, right), min(d, bottom)
-        if x0 < x1 and y0 < y1:
-            alpha[y0 - top : y1 - top, x0 - left : x1 - left] = mask.rgba[y0 - b : y1 - b, x0 - a : x1 - a, 3]
+    alpha = np.zeros((bottom - top, right - left), np.float32) if mask is None else mask.alpha_on(box)
     np.clip(alpha, 0, 1, out=alpha)
     return (1 - alpha if outside else alpha) * np.float32(opacity)
 
@@ -54,8 +48,7 @@ def wash_planes(
     weight: np.ndarray | float,
     blend: BlendMode,
     stage: Stage,
-    bands: int = 1,
-    pool: Executor | None = None,
+    bands: Bands = WHOLE,
 ) -> Planes:
     """A whole canvas with finishes on. Where the weight, float32 (h, w) or one number, is 0, not a bit is changed."""
     below = opened(planes)
@@ -63,7 +56,7 @@ def wash_planes(
     if blend != "normal":
         out = planes.copy()
         shown = above * (weight if isinstance(weight, float) else weight[..., None])
-        lay(out, Glass(0, 0, np.ascontiguousarray(shown, np.float32)), 1.0, blend, bands, pool)
+        lay(out, Glass(0, 0, np.ascontiguousarray(shown, np.float32)), 1.0, blend, bands)
         return out
     if isinstance(weight, float):
         weight = np.full(planes.y.shape, weight, np.float32)
@@ -87,17 +80,9 @@ def wash_glass(
     assert done.rgba is not None
     a, b = below.box, Glass(done.left, done.top, done.rgba).box
     box = min(a[0], b[0]), min(a[1], b[1]), max(a[2], b[2]), max(a[3], b[3])
-    grown, above = (_widened(Glass(x.left, x.top, x.rgba), box) for x in (below, done) if x.rgba is not None)
+    grown, above = below.on(box), Glass(done.left, done.top, done.rgba).on(box)
     weight = weigh(box)
     if blend == "normal":
         return Glass(box[0], box[1], mixed(grown, above, weight))
     shown = Glass(box[0], box[1], above * weight[..., None])
     return put_together([On(Glass(box[0], box[1], grown)), On(shown, blend)], stage.canvas)
-
-
-def _widened(glass: Glass, box: Box) -> np.ndarray:
-    """A glass on all of a box that it lies in: float32 (h, w, 4)."""
-    left, top, right, bottom = box
-    a, b, c, d = glass.box
-    sides = b - top, bottom - d, a - left, right - c
-    return cv2.copyMakeBorder(glass.rgba, *sides, cv2.BORDER_CONSTANT)

@@ -10,10 +10,12 @@ from ...kinds.sources.picture import Stored
 from ...piece.model import Document
 from ...see.footage.library import Library
 from ...see.footage.planes import Planes, colour_planes
+from ..picture.canvas import Canvas
 from ..picture.draws import Draws, SpriteSpec
 from ..picture.evaluate import Evaluation
 from ..picture.finish_stages import stage_cache
-from ..picture.render import Renderer, sprite_cache
+from ..picture.render import Renderer
+from ..picture.sprites import sprite_cache
 from .frame import Frame
 from .sending import Sending, fits
 
@@ -79,7 +81,7 @@ def _frame(renderer: Renderer, wanted: _Wanted, time: float) -> Frame:
         return Frame(rgba=_alone(renderer, document, draws, inner, outer, (left, top)), background=background)
     if wanted.plate is not None:
         draws = replace(draws, ground=wanted.plate, leaving=None, shaken=())
-    planes = renderer.render(document, draws, inner)
+    planes = renderer.render(Canvas(document, inner), draws)
     return Frame(planes if inner == outer else _within(planes, outer, (left, top), background))
 
 
@@ -89,14 +91,10 @@ def _alone(
 ) -> np.ndarray:  # fmt: skip
     """The layers alone, over nothing: premultiplied R'G'B'A, float32 (h, w, 4)."""
     out = np.zeros((*outer[::-1], 4), np.float32)
-    glass = renderer.alone(document, draws.layers, inner, draft=False)
+    glass = renderer.alone(Canvas(document, inner), draws.layers)
     if glass is None:
         return out
-    left, top, right, bottom = glass.box
-    x0, y0, x1, y1 = max(0, left), max(0, top), min(inner[0], right), min(inner[1], bottom)
-    if x0 < x1 and y0 < y1:
-        part = glass.rgba[y0 - top : y1 - top, x0 - left : x1 - left]
-        out[y0 + at[1] : y1 + at[1], x0 + at[0] : x1 + at[0]] = part
+    out[at[1] : at[1] + inner[1], at[0] : at[0] + inner[0]] = glass.on((0, 0, *inner))
     return out
 
 
