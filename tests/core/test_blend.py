@@ -7,10 +7,12 @@ import pytest
 
 from nervykite.core.change.edits import ChangeLayer, ChangeMatte, HoldFrame
 from nervykite.core.draw.picture.bands import Bands
+from nervykite.core.draw.picture.blend_modes import FIRST_WHOLE, SEPARABLE, WHOLE
 from nervykite.core.draw.picture.blending import blend
 from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import PlacedSprite
 from nervykite.core.draw.picture.evaluate import Evaluation
+from nervykite.core.draw.picture.glass import Glass, On, put_together
 from nervykite.core.draw.picture.render import Renderer
 from nervykite.core.draw.picture.sprite import pack_rgba
 from nervykite.core.piece.model import Matte
@@ -168,3 +170,15 @@ def test_a_layer_blends_with_what_lies_below_it_and_not_above(reel):
     assert (frame.y[30:90, 14:56] < plain.y[30:90, 14:56]).any()
     assert np.array_equal(frame.y[:, 82:], plain.y[:, 82:])
     assert np.array_equal(frame.y[30:90, 64:76], plain.y[30:90, 64:76])  # the plain layer above covers it there
+
+
+def test_each_mode_has_one_formula_and_kernels_know_where_they_begin():
+    assert sorted([*SEPARABLE, *WHOLE, "normal", "plus-lighter"]) == sorted(MODES)
+    assert MODES[FIRST_WHOLE:] == tuple(WHOLE)
+
+
+def test_plus_lighter_adds_up_where_only_light_lies_below():
+    light = np.zeros((4, 4, 4), np.float32)
+    light[1, 1, :3] = 0.2
+    glass = put_together([On(Glass(0, 0, light)), On(Glass(0, 0, light), "plus-lighter", 0.5)], (4, 4))
+    assert glass.rgba[1, 1] == pytest.approx([0.3, 0.3, 0.3, 0])

@@ -15,8 +15,9 @@ from numba import njit
 from ...piece.model.blend import MODES, BlendMode
 from ...see.footage.planes import Planes
 from .bands import WHOLE, Bands
-from .blending import _clipped, _sample, _separable, _whole, _within
+from .blend_modes import PLUS_LIGHTER, blended, clipped
 from .draw import PlacedSprite, settled
+from .pixel_kernels import Packed, byte_of, chroma_at, rgb_of, sample, ycc_of
 
 Box = tuple[int, int, int, int]
 """Left, top, right, bottom of part of a canvas; it may reach beyond."""
@@ -64,17 +65,16 @@ class On:
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _onto(mode, glass, left, top, luma, lh, lw, cb, cr, ch, cw, m, half, opacity, light, first, past, start, end):
+def _onto(mode, glass, left, top, sprite, m, half, opacity, light, first, past, start, end):
     """Puts a packed sprite onto rows first…past, columns start…end of a glass whose corner lies at left, top.
 
     m and half (3×3) take canvas pixels to the sprite's luma and chroma.
     """
     y_black = np.float32(16) if light else np.float32(0)
-    c_black = np.float32(128) if light else np.float32(0)
-    by, middle, black = np.float32(1.0 / 219), np.float32(128), np.float32(16)
+    by, black = np.float32(1.0 / 219), np.float32(16)
+    luma, lh, lw, cb, cr, ch, cw = sprite  # taken apart here: in the loop it costs a third more
     for r in range(first, past):
         py = r + top + 0.5
-        hy = (r + top) // 2 + 0.5
         known = -(1 << 30)
         du, dv = np.float32(0), np.float32(0)
         for c in range(start, end):
@@ -85,53 +85,21 @@ def _onto(mode, glass, left, top, luma, lh, lw, cb, cr, ch, cw, m, half, opacity
             near = 1 / depth
             sx = (m[0, 0] * px + m[0, 1] * py + m[0, 2]) * near - 0.5
             sy = (m[1, 0] * px + m[1, 1] * py + m[1, 2]) * near - 0.5
-            level, a = _sample(luma, lh, lw, sx, sy, y_black)
+            level, a = sample(luma, lh, lw, sx, sy, y_black)
             if a <= 0 and not (light and level > 0):
                 continue
             pair = (c + left) // 2
             if pair != known:  # two pixels of a row have one chroma
                 known = pair
-                hx = pair + 0.5
-                depth = half[2, 0] * hx + half[2, 1] * hy + half[2, 2]
-                sx = (half[0, 0] * hx + half[0, 1] * hy + half[0, 2]) / depth - 0.5
-                sy = (half[1, 0] * hx + half[1, 1] * hy + half[1, 2]) / depth - 0.5
-                du, ca = _sample(cb, ch, cw, sx, sy, c_black)
-                dv, _ = _sample(cr, ch, cw, sx, sy, c_black)
-                if not light and ca > 0:
-                    # Straight colour, from planes whose alphas differ a little at an edge.
-                    du, dv = du / ca - middle, dv / ca - middle
+                du, dv = chroma_at(cb, cr, ch, cw, half, pair + 0.5, (r + top) // 2 + 0.5, light)
             level = level * by if light else (level / a - black) * by
-            red = level + np.float32(1.5748 / 224) * dv
-            green = level - np.float32(0.18732427 / 224) * du - np.float32(0.46812427 / 224) * dv
-            blue = level + np.float32(1.8556 / 224) * du
+            red, green, blue = rgb_of(level, du, dv)
             a *= opacity
             if light:
                 red, green, blue = red * opacity, green * opacity, blue * opacity
             else:
-                red, green, blue = _clipped(red) * a, _clipped(green) * a, _clipped(blue) * a
-            under = glass[r, c, 3]
-            if mode > 0 and under > 0:
-                cover = a
-                if light:
-                    cover = max(a, max(red, max(green, blue)))
-                if mode == 7:  # plus-lighter adds what is premultiplied
-                    glass[r, c, 0], glass[r, c, 1], glass[r, c, 2] = (
-                        glass[r, c, 0] + red,
-                        glass[r, c, 1] + green,
-                        glass[r, c, 2] + blue,
-                    )
-                    glass[r, c, 3] = min(np.float32(1), under + a)
-                    continue
-                if cover <= 0:
-                    continue
-                colour = glass[r, c, 0] / under, glass[r, c, 1] / under, glass[r, c, 2] / under
-                red, green, blue = _mixed(mode, colour[0], colour[1], colour[2], red, green, blue, cover, under)
-                a = cover
-            keep = 1 - min(a, np.float32(1))
-            glass[r, c, 0] = red + keep * glass[r, c, 0]
-            glass[r, c, 1] = green + keep * glass[r, c, 1]
-            glass[r, c, 2] = blue + keep * glass[r, c, 2]
-            glass[r, c, 3] = a + keep * under
+                red, green, blue = clipped(red) * a, clipped(green) * a, clipped(blue) * a
+            _add(mode, glass, r, c, red, green, blue, a)
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -141,34 +109,33 @@ def _join(mode, glass, left, top, inner, own_left, own_top, opacity, first, past
         for c in range(inner.shape[1]):
             red, green, blue = inner[r, c, 0] * opacity, inner[r, c, 1] * opacity, inner[r, c, 2] * opacity
             a = inner[r, c, 3] * opacity
-            most = max(red, max(green, blue))
-            if a <= 0 and most <= 0:
-                continue
-            here = glass[r + own_top - top, c + own_left - left]
-            under = here[3]
-            if mode == 7:
-                here[0], here[1], here[2] = here[0] + red, here[1] + green, here[2] + blue
-                here[3] = min(np.float32(1), under + a)
-                continue
-            if mode > 0 and under > 0:
-                a = max(a, most)
-                red, green, blue = _mixed(
-                    mode, here[0] / under, here[1] / under, here[2] / under, red, green, blue, a, under
-                )
-            keep = 1 - min(a, np.float32(1))
-            here[0], here[1], here[2] = red + keep * here[0], green + keep * here[1], blue + keep * here[2]
-            here[3] = a + keep * under
+            if a > 0 or max(red, max(green, blue)) > 0:
+                _add(mode, glass, r + own_top - top, c + own_left - left, red, green, blue, a)
+
+
+@njit(cache=True, nogil=True, fastmath=True, inline="always")
+def _add(mode, glass, r, c, red, green, blue, a):
+    """Puts a premultiplied source onto a pixel of a glass; colour beyond coverage is light."""
+    under = glass[r, c, 3]
+    if mode > 0 and mode != PLUS_LIGHTER and under > 0:
+        # Light covers as much as it shines where it is blended.
+        a = max(a, max(red, max(green, blue)))
+        if a > 0:
+            b0, b1, b2 = glass[r, c, 0] / under, glass[r, c, 1] / under, glass[r, c, 2] / under
+            red, green, blue = _mixed(mode, b0, b1, b2, red, green, blue, a, under)
+    keep = np.float32(1) if mode == PLUS_LIGHTER else 1 - min(a, np.float32(1))
+    glass[r, c, 0] = red + keep * glass[r, c, 0]
+    glass[r, c, 1] = green + keep * glass[r, c, 1]
+    glass[r, c, 2] = blue + keep * glass[r, c, 2]
+    glass[r, c, 3] = min(np.float32(1), a + under) if mode == PLUS_LIGHTER else a + keep * under
 
 
 @njit(cache=True, nogil=True, inline="always")
 def _mixed(mode, br, bg, bb, red, green, blue, cover, under):
     """A premultiplied source as it is over a backdrop of colour br, bg, bb that covers `under` of the pixel."""
-    br, bg, bb = _clipped(br), _clipped(bg), _clipped(bb)
-    sr, sg, sb = _clipped(red / cover), _clipped(green / cover), _clipped(blue / cover)
-    if mode >= 13:
-        mr, mg, mb = _whole(mode, br, bg, bb, sr, sg, sb)
-    else:
-        mr, mg, mb = _separable(mode, br, sr), _separable(mode, bg, sg), _separable(mode, bb, sb)
+    br, bg, bb = clipped(br), clipped(bg), clipped(bb)
+    sr, sg, sb = clipped(red / cover), clipped(green / cover), clipped(blue / cover)
+    mr, mg, mb = blended(mode, br, bg, bb, sr, sg, sb)
     own, both = 1 - under, under * cover
     return own * red + both * mr, own * green + both * mg, own * blue + both * mb
 
@@ -176,8 +143,7 @@ def _mixed(mode, br, bg, bb, red, green, blue, cover, under):
 @njit(cache=True, nogil=True, fastmath=True)
 def _lay(mode, y, u, v, glass, left, top, opacity, first, past, start, end):
     """Puts a glass onto planes: rows first…past and columns start…end of the chroma planes."""
-    unit = np.float32(1.0 / 219)
-    black, half, middle = np.float32(16), np.float32(0.5), np.float32(128)
+    unit, black, middle = np.float32(1.0 / 219), np.float32(16), np.float32(128)
     for r in range(first, past):
         for c in range(start, end):
             row, column = 2 * r - top, 2 * c - left
@@ -188,40 +154,33 @@ def _lay(mode, y, u, v, glass, left, top, opacity, first, past, start, end):
             if not seen:
                 continue
             tu, tv = np.float32(u[r, c]) - middle, np.float32(v[r, c]) - middle
-            rb = np.float32(1.5748 / 224) * tv
-            gb = -np.float32(0.18732427 / 224) * tu - np.float32(0.46812427 / 224) * tv
-            bb = np.float32(1.8556 / 224) * tu
-            sum_u = np.float32(0)
-            sum_v = np.float32(0)
+            # What chroma adds to luma is the same for all four.
+            rb, gb, bb = rgb_of(np.float32(0), tu, tv)
+            sum_u, sum_v = np.float32(0), np.float32(0)
             for n in range(4):
                 pixel = glass[row + n // 2, column + n % 2]
                 red, green, blue, a = pixel[0] * opacity, pixel[1] * opacity, pixel[2] * opacity, pixel[3] * opacity
                 py, px = 2 * r + n // 2, 2 * c + n % 2
                 most = max(red, max(green, blue))
-                if a <= 0 and most <= 0:
-                    sum_u += tu
-                    sum_v += tv
-                    continue
-                t = (np.float32(y[py, px]) - black) * unit
-                b0, b1, b2 = t + rb, t + gb, t + bb
-                if mode == 7:
-                    b0, b1, b2 = (
-                        _clipped(_clipped(b0) + red),
-                        _clipped(_clipped(b1) + green),
-                        _clipped(_clipped(b2) + blue),
-                    )
-                else:
-                    if mode > 0:
-                        a = max(a, most)
-                        red, green, blue = _mixed(mode, b0, b1, b2, red, green, blue, a, np.float32(1))
-                    keep = 1 - min(a, np.float32(1))
-                    b0, b1, b2 = red + keep * b0, green + keep * b1, blue + keep * b2
-                level = np.float32(0.2126) * b0 + np.float32(0.7152) * b1 + np.float32(0.0722) * b2
-                y[py, px] = np.uint8(_within(black + np.float32(219) * level + half))
-                sum_u += np.float32(224 / 1.8556) * (b2 - level)
-                sum_v += np.float32(224 / 1.5748) * (b0 - level)
-            u[r, c] = np.uint8(_within(sum_u * np.float32(0.25) + middle + half))
-            v[r, c] = np.uint8(_within(sum_v * np.float32(0.25) + middle + half))
+                own_u, own_v = tu, tv
+                if a > 0 or most > 0:
+                    t = (np.float32(y[py, px]) - black) * unit
+                    b0, b1, b2 = t + rb, t + gb, t + bb
+                    if mode == PLUS_LIGHTER:
+                        b0, b1, b2 = clipped(b0) + red, clipped(b1) + green, clipped(b2) + blue
+                        b0, b1, b2 = clipped(b0), clipped(b1), clipped(b2)
+                    else:
+                        if mode > 0:
+                            a = max(a, most)
+                            red, green, blue = _mixed(mode, b0, b1, b2, red, green, blue, a, np.float32(1))
+                        keep = 1 - min(a, np.float32(1))
+                        b0, b1, b2 = red + keep * b0, green + keep * b1, blue + keep * b2
+                    level, own_u, own_v = ycc_of(b0, b1, b2)
+                    y[py, px] = byte_of(black + np.float32(219) * level)
+                sum_u += own_u
+                sum_v += own_v
+            u[r, c] = byte_of(sum_u * np.float32(0.25) + middle)
+            v[r, c] = byte_of(sum_v * np.float32(0.25) + middle)
 
 
 def _reach(one: PlacedSprite, canvas: tuple[int, int]) -> Box | None:
@@ -273,10 +232,8 @@ def put_together(ons: Sequence[On], canvas: tuple[int, int], bands: Bands = WHOL
 def _drawing(mode, rgba, left, top, placed: PlacedSprite, found, reach: Box) -> Callable[..., None]:
     """Puts rows of the canvas, first…past, of a sprite onto a glass."""
     sprite, full, half, _ = found
-    lh, lw = sprite.luma.shape
-    ch, cw = sprite.cb.shape
     back, small = (np.ascontiguousarray(np.linalg.inv(m)) for m in (full, half))
-    own = sprite.luma.ravel(), lh, lw, sprite.cb.ravel(), sprite.cr.ravel(), ch, cw, back, small
+    own = Packed.of(sprite), back, small
     opacity, columns = np.float32(placed.opacity), (reach[0] - left, reach[2] - left)
 
     kernel: Callable[..., None] = partial(_onto, mode, rgba, left, top, *own, opacity, sprite.light)

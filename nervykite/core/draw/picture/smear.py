@@ -17,9 +17,10 @@ from numba import njit
 from ...craft.finishing.linear_light import FINE, TO_CODE, TO_LIGHT, to_code, to_light
 from ...see.footage.planes import Planes, from_rgb, to_bgr
 from .bands import WHOLE, Bands
-from .blending import _clipped, _within
+from .blend_modes import clipped
 from .draw import PlacedSprite, Sprite, settled
 from .glass import Box, Glass, On, put_together
+from .pixel_kernels import byte_of
 
 
 @dataclass(frozen=True)
@@ -233,26 +234,26 @@ def _lay(y, wide, u, v, light, across, left, top, share, decoded, coded, first, 
                 l0, l1, l2 = p0, p1, p2
                 if keep > zero:
                     t = (np.float32(y[place]) - black) * unit
-                    t0, t1, t2 = _clipped(t + red), _clipped(t + green), _clipped(t + blue)
+                    t0, t1, t2 = clipped(t + red), clipped(t + green), clipped(t + blue)
                     l0 += keep * decoded[int(t0 * fine + half)]
                     l1 += keep * decoded[int(t1 * fine + half)]
                     l2 += keep * decoded[int(t2 * fine + half)]
-                b0 = coded[int(np.sqrt(_clipped(l0)) * fine + half)]
-                b1 = coded[int(np.sqrt(_clipped(l1)) * fine + half)]
-                b2 = coded[int(np.sqrt(_clipped(l2)) * fine + half)]
+                b0 = coded[int(np.sqrt(clipped(l0)) * fine + half)]
+                b1 = coded[int(np.sqrt(clipped(l1)) * fine + half)]
+                b2 = coded[int(np.sqrt(clipped(l2)) * fine + half)]
                 if share < one:
                     if keep <= zero:
                         t0, t1, t2 = zero, zero, zero
-                    s0 = coded[int(np.sqrt(_clipped(p0 / most)) * fine + half)] * most + keep * t0
-                    s1 = coded[int(np.sqrt(_clipped(p1 / most)) * fine + half)] * most + keep * t1
-                    s2 = coded[int(np.sqrt(_clipped(p2 / most)) * fine + half)] * most + keep * t2
+                    s0 = coded[int(np.sqrt(clipped(p0 / most)) * fine + half)] * most + keep * t0
+                    s1 = coded[int(np.sqrt(clipped(p1 / most)) * fine + half)] * most + keep * t1
+                    s2 = coded[int(np.sqrt(clipped(p2 / most)) * fine + half)] * most + keep * t2
                     b0, b1, b2 = s0 + share * (b0 - s0), s1 + share * (b1 - s1), s2 + share * (b2 - s2)
                 level = np.float32(0.2126) * b0 + np.float32(0.7152) * b1 + np.float32(0.0722) * b2
-                y[place] = np.uint8(_within(black + np.float32(219) * level + half))
+                y[place] = byte_of(black + np.float32(219) * level)
                 sum_u += np.float32(224 / 1.8556) * (b2 - level)
                 sum_v += np.float32(224 / 1.5748) * (b0 - level)
-            u[at] = np.uint8(_within(sum_u * np.float32(0.25) + middle + half))
-            v[at] = np.uint8(_within(sum_v * np.float32(0.25) + middle + half))
+            u[at] = byte_of(sum_u * np.float32(0.25) + middle)
+            v[at] = byte_of(sum_v * np.float32(0.25) + middle)
 
 
 def lay_in_light(planes: Planes, smear: Smear, bands: Bands = WHOLE) -> None:
