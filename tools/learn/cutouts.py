@@ -1,7 +1,7 @@
 """Cut-out pictures before photographs of places, each with its true matte: what made-up scenes cannot teach.
 
 Animals, things and people have heads, legs and wheels where one expects them, and photographs have their own light,
-grain and blur. Any folders of pictures serve; docs/ARCHITECTURE.md names those of which the shipped judge has learned.
+grain and blur. Any folders of pictures serve; README.md beside it says of what the shipped judge has learned.
 None of them is part of the program.
 """
 
