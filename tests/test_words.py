@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 
+from tools.check.lengths import MOST, too_long
 from tools.check.names import doubles
 from tools.check.notes import halves
 from tools.check.unused import unused
@@ -41,6 +42,13 @@ class TestNotes:
     def test_a_sentence_is_none(self):
         text = '"""Names."""\nA = 1\n"""10 px, and not more."""\ndef far():\n    """The distance, px."""'
         assert not list(halves(parsed(a=text)))
+
+
+class TestLengths:
+    def test_a_function_of_the_core_that_is_too_long_is_told(self):
+        text = "def far():\n" + "    pass\n" * MOST
+        (said,) = too_long(parsed(nervykite__core__a=text, nervykite__server__a=text))
+        assert said == f"nervykite/core/a.py:1: far has {MOST + 1} lines, more than {MOST}"
 
 
 class TestUnused:

@@ -11,6 +11,7 @@ from nervykite.core.change.edits import ChangeGround, ChangeLayer, SetKey, SetVa
 from nervykite.core.common.errors import Refusal
 from nervykite.core.common.kept import Kept
 from nervykite.core.craft.finishing.linear_light import to_light
+from nervykite.core.draw.picture import draw as drawing
 from nervykite.core.draw.picture.bands import Bands
 from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import MARGIN, PlacedSprite, _over, _parts, draw
@@ -72,8 +73,9 @@ class TestDraw:
         assert (planes.y[16:32, :8] == 235).all()
 
     @pytest.mark.parametrize("slope", [-0.6, 0.6, -0.4, 0.4])
-    def test_no_sample_lies_outside_the_plane(self, slope):
+    def test_no_sample_lies_outside_the_plane(self, slope, monkeypatch):
         """A slope that rounds badly, along an edge, over the widest canvas: each index is checked, in plain Python."""
+        monkeypatch.setattr(drawing, "_over_sampled", drawing._over_sampled.py_func)
         height, width, columns = 8, 5000, 4096
         indices = []
 

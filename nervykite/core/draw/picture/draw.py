@@ -111,6 +111,58 @@ def _span(origin, step, low, high, first, past):
 
 
 @njit(cache=True, nogil=True)
+def _over_pixels(row, packed, k, opacity, start, past):
+    """Draws pixels of a packed plane from place k on over columns start…past of a row: pixels meet pixels."""
+    for c in range(past - start):
+        v = packed[k + c]
+        kept = np.uint64(row[start + c]) * (np.uint64(65536) - (v >> np.uint64(32)) * opacity)
+        colour = (v & np.uint64(0xFFFFFFFF)) * opacity
+        row[start + c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
+
+
+@njit(cache=True, nogil=True)
+def _sampled(row, plain, width, x, y, across, down, start, past):
+    """Copies colours, interpolated from place x, y on (1/65536 pixel), to columns start…past of a row."""
+    byte, eight, right, below = np.uint64(255), np.uint64(8), np.uint64(1), np.uint64(width)
+    for c in range(np.uint64(start), np.uint64(past)):
+        k = np.uint64((y >> 16) * width + (x >> 16))
+        fx = np.uint64(x >> 8) & byte
+        fy = np.uint64(y >> 8) & byte
+        x += across
+        y += down
+        v00 = np.uint64(plain[k])
+        v10 = np.uint64(plain[k + below])
+        upper = (v00 << eight) + (np.uint64(plain[k + right]) - v00) * fx
+        lower = (v10 << eight) + (np.uint64(plain[k + below + right]) - v10) * fx
+        row[c] = np.uint8(((upper << eight) + (lower - upper) * fy + np.uint64(32768)) >> np.uint64(16))
+
+
+@njit(cache=True, nogil=True)
+def _over_sampled(row, packed, width, x, y, across, down, opacity, start, past):
+    """Draws a packed plane, interpolated from place x, y on (1/65536 pixel), over columns start…past of a row."""
+    byte, eight, right, below = np.uint64(255), np.uint64(8), np.uint64(1), np.uint64(width)
+    for c in range(np.uint64(start), np.uint64(past)):
+        k = np.uint64((y >> 16) * width + (x >> 16))
+        fx = np.uint64(x >> 8) & byte
+        fy = np.uint64(y >> 8) & byte
+        x += across
+        y += down
+        v00 = packed[k]
+        v01 = packed[k + right]
+        v10 = packed[k + below]
+        v11 = packed[k + below + right]
+        if v00 | v01 | v10 | v11 == 0:
+            continue
+        upper = (v00 << eight) + (v01 - v00) * fx
+        lower = (v10 << eight) + (v11 - v10) * fx
+        both = (upper << eight) + (lower - upper) * fy
+        colour = ((both & np.uint64(0xFFFFFFFF)) >> eight) * opacity >> eight
+        cover = (both >> np.uint64(40)) * opacity >> eight
+        kept = np.uint64(row[c]) * (np.uint64(65536) - cover)
+        row[c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
+
+
+@njit(cache=True, nogil=True)
 def _over(target, packed, plain, height, width, m, opacity, tiles, topmost, number, first_row, past_row):
     """Draws a packed plane, given flat, over rows of a target plane.
 
@@ -119,10 +171,6 @@ def _over(target, packed, plain, height, width, m, opacity, tiles, topmost, numb
     its colours for where it covers wholly; `topmost` is for each tile the number of the last one that does: what lies
     below that, as `number` of this one tells, is not drawn.
     """
-    byte = np.uint64(255)
-    eight = np.uint64(8)
-    right = np.uint64(1)
-    below = np.uint64(width)
     across = np.int64(round(m[0, 0] * 65536))
     down = np.int64(round(m[1, 0] * 65536))
     columns = target.shape[1]
@@ -148,51 +196,18 @@ def _over(target, packed, plain, height, width, m, opacity, tiles, topmost, numb
                 past += TILE
             past = min(past, b)
             x, y = xa + across * (start - a), ya + down * (start - a)
-            on_pixels = across == 65536 and down == 0 and ((x | y) & 0xFF00) == 0
-            if kind == EMPTY:
-                pass
-            elif on_pixels:
+            if kind != EMPTY:
+                on_pixels = across == 65536 and down == 0 and ((x | y) & 0xFF00) == 0
+                whole = kind == WHOLLY and opacity == FULL
                 k = (y >> 16) * width + (x >> 16)
-                if kind == WHOLLY and opacity == FULL:
+                if on_pixels and whole:
                     row[start:past] = plain[k : k + past - start]
+                elif on_pixels:
+                    _over_pixels(row, packed, k, opacity, start, past)
+                elif whole:
+                    _sampled(row, plain, width, x, y, across, down, start, past)
                 else:
-                    for c in range(past - start):
-                        v = packed[k + c]
-                        kept = np.uint64(row[start + c]) * (np.uint64(65536) - (v >> np.uint64(32)) * opacity)
-                        colour = (v & np.uint64(0xFFFFFFFF)) * opacity
-                        row[start + c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
-            elif kind == WHOLLY and opacity == FULL:
-                for c in range(np.uint64(start), np.uint64(past)):
-                    k = np.uint64((y >> 16) * width + (x >> 16))
-                    fx = np.uint64(x >> 8) & byte
-                    fy = np.uint64(y >> 8) & byte
-                    x += across
-                    y += down
-                    v00 = np.uint64(plain[k])
-                    v10 = np.uint64(plain[k + below])
-                    upper = (v00 << eight) + (np.uint64(plain[k + right]) - v00) * fx
-                    lower = (v10 << eight) + (np.uint64(plain[k + below + right]) - v10) * fx
-                    row[c] = np.uint8(((upper << eight) + (lower - upper) * fy + np.uint64(32768)) >> np.uint64(16))
-            else:
-                for c in range(np.uint64(start), np.uint64(past)):
-                    k = np.uint64((y >> 16) * width + (x >> 16))
-                    fx = np.uint64(x >> 8) & byte
-                    fy = np.uint64(y >> 8) & byte
-                    x += across
-                    y += down
-                    v00 = packed[k]
-                    v01 = packed[k + right]
-                    v10 = packed[k + below]
-                    v11 = packed[k + below + right]
-                    if v00 | v01 | v10 | v11 == 0:
-                        continue
-                    upper = (v00 << eight) + (v01 - v00) * fx
-                    lower = (v10 << eight) + (v11 - v10) * fx
-                    both = (upper << eight) + (lower - upper) * fy
-                    colour = ((both & np.uint64(0xFFFFFFFF)) >> eight) * opacity >> eight
-                    cover = (both >> np.uint64(40)) * opacity >> eight
-                    kept = np.uint64(row[c]) * (np.uint64(65536) - cover)
-                    row[c] = np.uint8((colour + kept + np.uint64(32768)) >> np.uint64(16))
+                    _over_sampled(row, packed, width, x, y, across, down, opacity, start, past)
             start = past
 
 

@@ -1,5 +1,6 @@
 """The prior of people in a picture: what networks say from far and near, put together, roughly."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import cv2
@@ -118,16 +119,7 @@ def prior(
     moving = np.zeros((h, w), bool)
     for _, own in views:
         moving |= own
-    for figure in figures:
-        shown = drawn(picture, figure, moving, told)
-        if there(figure, shown, moving, told):
-            heard.take(figure, shown)
-    for _, own in things:
-        for _ in range(settings.in_one):
-            found = one_more(picture, own, heard.known, settings.crowd)
-            if found is None:
-                break
-            heard.take(*found)
+    heard.take_all(figures, [own for _, own in things], moving)
     return heard.with_figures(moving if views else None)
 
 
@@ -152,6 +144,20 @@ class _Heard:
         sure = trust * (0.05 + (2 * found - 1) ** 2) * _window(*found.shape)  # a crop knows least about its own rim
         self._total[top:bottom, left:right] += sure * found
         self._weight[top:bottom, left:right] += sure
+
+    def take_all(self, figures: Sequence[Figure], things: Sequence[np.ndarray], moving: np.ndarray) -> None:
+        """Takes in figures that are somebody, and who is hidden among things that move, bool (h, w) each."""
+        told = self._settings.crowd.figures
+        for figure in figures:
+            shown = drawn(self._picture, figure, moving, told)
+            if there(figure, shown, moving, told):
+                self.take(figure, shown)
+        for own in things:
+            for _ in range(self._settings.in_one):
+                found = one_more(self._picture, own, self.known, self._settings.crowd)
+                if found is None:
+                    break
+                self.take(*found)
 
     def take(self, figure: Figure, shown: DrawnFigure) -> None:
         """Looks once more at a figure that is somebody, and takes its silhouette, unless somebody else is meant."""

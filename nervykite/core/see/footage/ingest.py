@@ -71,59 +71,74 @@ def ingest(
         stream = pictures_of(file, name)
         _check_size(name, stream.width or MIN_SIDE, stream.height or MIN_SIDE)
         expected = _expected_frames(file, stream)
-        stamps: list[int] = []
-        glances: list[np.ndarray] = []
-        writer = first = None
-        tick = Fraction(0)
-        last_duration = 0
-        trouble = False
+        read = _Reading(name, proxy)
         for frame in _readable(file, stream, name):
-            if frame is None:
-                trouble = True
+            if frame is None or not read.takes(frame):
+                read.trouble = True
                 break
-            if frame.pts is None or (stamps and frame.pts <= stamps[-1]):
-                continue  # without a time of its own, a frame cannot be pointed at
-            if stamps and (frame.pts - stamps[-1]) * tick > MAX_GAP:
-                trouble = True
-                break
-            if len(stamps) == MAX_FRAMES:
-                raise Refusal(f"{name} has more than {MAX_FRAMES} frames. Cut out the part you need first.")
-            if stamps and (frame.pts - stamps[0]) * tick > MAX_SECONDS:
-                raise Refusal(f"{name} is longer than {MAX_SECONDS // 3600} hours. Cut out the part you need first.")
-            planes = _planes(frame, name)
-            if writer is None:
-                first = frame
-                size = planes.size
-                _check_size(name, *size)
-                tick = _tick(frame, name)
-                writer = ProxyWriter(proxy, *proxy_size(*size))
-            elif planes.size != size or frame.time_base != first.time_base:
-                trouble = True
-                break
-            stamps.append(frame.pts)
-            last_duration = frame.duration or last_duration
-            small = shrink(planes, *proxy_size(*size))
-            writer.add(small)
-            glances.append(cut_detection.glance(small.y))
-            progress(min(0.99, len(stamps) / expected) if expected else 0.5)
-        if writer is None or first is None:
+            progress(min(0.99, len(read.stamps) / expected) if expected else 0.5)
+        return read.probe(stream, expected)
+
+
+class _Reading:
+    """The frames of a file as they are read; their proxy pictures are written as they come."""
+
+    def __init__(self, name: str, proxy: ProxySink) -> None:
+        self.stamps: list[int] = []
+        self.trouble = False
+        self._name, self._proxy = name, proxy
+        self._glances: list[np.ndarray] = []
+        self._writer: ProxyWriter | None = None
+        self._first: av.VideoFrame | None = None
+        self._size, self._tick, self._last_duration = (0, 0), Fraction(0), 0
+
+    def takes(self, frame: av.VideoFrame) -> bool:
+        """Takes in a frame; False if it does not go on from those before, so that the file breaks off there."""
+        name, stamps = self._name, self.stamps
+        if frame.pts is None or (stamps and frame.pts <= stamps[-1]):
+            return True  # without a time of its own, a frame cannot be pointed at
+        if stamps and (frame.pts - stamps[-1]) * self._tick > MAX_GAP:
+            return False
+        if len(stamps) == MAX_FRAMES:
+            raise Refusal(f"{name} has more than {MAX_FRAMES} frames. Cut out the part you need first.")
+        if stamps and (frame.pts - stamps[0]) * self._tick > MAX_SECONDS:
+            raise Refusal(f"{name} is longer than {MAX_SECONDS // 3600} hours. Cut out the part you need first.")
+        planes = _planes(frame, name)
+        if self._first is None:
+            self._first, self._size = frame, planes.size
+            _check_size(name, *self._size)
+            self._tick = _tick(frame, name)
+            self._writer = ProxyWriter(self._proxy, *proxy_size(*self._size))
+        elif planes.size != self._size or frame.time_base != self._first.time_base:
+            return False
+        assert self._writer is not None
+        stamps.append(frame.pts)
+        self._last_duration = frame.duration or self._last_duration
+        small = shrink(planes, *proxy_size(*self._size))
+        self._writer.add(small)
+        self._glances.append(cut_detection.glance(small.y))
+        return True
+
+    def probe(self, stream: av.VideoStream, expected: int) -> Probe:
+        """The content of the file, once all is read; `expected`: how many frames were announced, 0 if not said."""
+        name, tick, first = self._name, self._tick, self._first
+        if self._writer is None or first is None:
             raise Refusal(f"{name} has no picture that can be decoded. Copy it again, or save it again as MP4.")
-        writer.close()
-        ticks = [s - stamps[0] for s in stamps]
+        self._writer.close()
+        ticks = [s - self.stamps[0] for s in self.stamps]
         steps = np.diff(ticks)
         rate = _rate(stream, steps, tick)
         most = max(1, int(MAX_GAP / tick))
-        step = int(np.median(steps)) if len(steps) else last_duration or round(1 / rate / tick)
+        step = int(np.median(steps)) if len(steps) else self._last_duration or round(1 / rate / tick)
         ticks.append(ticks[-1] + min(max(1, step), most))
         # Containers round times to their tick; only what differs by more than that is a variable rate.
         variable = bool(len(steps) and (np.abs(steps * float(tick * rate) - 1) > max(0.05, 1.1 * tick * rate)).any())
-        note = None
-        if trouble or (expected and len(stamps) < 0.98 * expected - 1):
-            note = f"{name} breaks off: {len(stamps)} frames could be read, about {expected or 'more'} were announced."
+        note, many = None, len(self.stamps)
+        if self.trouble or (expected and many < 0.98 * expected - 1):
+            note = f"{name} breaks off: {many} frames could be read, about {expected or 'more'} were announced."
         depth = max((c.bits for c in first.format.components), default=8)
-        rotation = quarters_of(first) * 90
-        takes = cut_detection.cuts_of(glances)
-        return Probe(*size, rate, variable, tick, ticks, takes, conversion.describe(first), depth, rotation, note)
+        takes, colour = cut_detection.cuts_of(self._glances), conversion.describe(first)
+        return Probe(*self._size, rate, variable, tick, ticks, takes, colour, depth, quarters_of(first) * 90, note)
 
 
 def _check_size(name: str, width: int, height: int) -> None:

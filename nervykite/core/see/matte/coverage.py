@@ -7,6 +7,45 @@ from numba import njit
 
 
 @njit(cache=True, nogil=True)
+def _within_row(cells, left, right, width, d):
+    """Enters an edge that goes down by d within a row, from left to right, into the cells (width + 1,) of that row."""
+    if right <= 0:
+        cells[0] += d
+        return
+    if left >= width:
+        return
+    if left < 0:  # the part left of the frame covers whole rows
+        share = -left / (right - left)
+        cells[0] += d * share
+        d *= 1 - share
+        left = 0.0
+    if right > width:
+        d *= (width - left) / (right - left)
+        right = float(width)
+    first = int(left)
+    last = int(math.ceil(right))
+    if last <= first + 1:
+        middle = (left + right) / 2 - first
+        cells[first] += d * (1 - middle)
+        cells[first + 1] += d * middle
+        return
+    # The edge crosses several pixels: each gets its own trapezoid.
+    per = 1.0 / (right - left)
+    a = 1 - (left - first)
+    covered = 0.5 * per * a * a
+    cells[first] += d * covered
+    before = covered
+    for column in range(first + 1, last - 1):
+        total = per * (column + 0.5 - left)
+        cells[column] += d * (total - before)
+        before = total
+    b = right - (last - 1)
+    total = 1 - 0.5 * per * b * b
+    cells[last - 1] += d * (total - before)
+    cells[last] += d * (1 - total)
+
+
+@njit(cache=True, nogil=True)
 def _accumulate(points, height, width, cells):
     n = points.shape[0]
     for i in range(n):
@@ -36,41 +75,7 @@ def _accumulate(points, height, width, cells):
             left = min(x, nx)
             right = max(x, nx)
             x = nx
-            d = tall * direction
-            if right <= 0:
-                cells[row, 0] += d
-                continue
-            if left >= width:
-                continue
-            if left < 0:  # the part left of the frame covers whole rows
-                share = -left / (right - left)
-                cells[row, 0] += d * share
-                d *= 1 - share
-                left = 0.0
-            if right > width:
-                d *= (width - left) / (right - left)
-                right = float(width)
-            first = int(left)
-            last = int(math.ceil(right))
-            if last <= first + 1:
-                middle = (left + right) / 2 - first
-                cells[row, first] += d * (1 - middle)
-                cells[row, first + 1] += d * middle
-                continue
-            # The edge crosses several pixels: each gets its own trapezoid.
-            per = 1.0 / (right - left)
-            a = 1 - (left - first)
-            covered = 0.5 * per * a * a
-            cells[row, first] += d * covered
-            before = covered
-            for column in range(first + 1, last - 1):
-                total = per * (column + 0.5 - left)
-                cells[row, column] += d * (total - before)
-                before = total
-            b = right - (last - 1)
-            total = 1 - 0.5 * per * b * b
-            cells[row, last - 1] += d * (total - before)
-            cells[row, last] += d * (1 - total)
+            _within_row(cells[row], left, right, width, tall * direction)
 
 
 def coverage(points: np.ndarray, height: int, width: int) -> np.ndarray:

@@ -5,6 +5,8 @@ never built: its product with a vector is two passes over the 3 × 3 windows (af
 windows that touch the band only, so that the work depends on the length of the outline and not on the picture.
 """
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 from numba import njit, prange
@@ -229,6 +231,16 @@ def solve_alpha(
 
     field = rimmed(alpha)[needed > 0]
     field[here] = want
+    _descend(field, product, here, want, weight, steps)
+    alpha[inner][ys - edge[0], xs - edge[2]] = np.clip(field[here], 0, 1)
+    return alpha
+
+
+def _descend(
+    field: np.ndarray, product: Callable[[np.ndarray], np.ndarray], here: np.ndarray, want: np.ndarray,
+    weight: np.ndarray, steps: int,
+) -> None:  # fmt: skip
+    """Takes a field, in place, towards the solution of product(field) = weight·want by conjugate gradients."""
     residual = weight * want - product(field)
     direction = residual / (DIAGONAL + weight)
     along = first = float(residual @ direction)
@@ -238,5 +250,3 @@ def solve_alpha(
         if along < ENOUGH * max(first, 1e-9) or along < 1e-8:
             break
         along = _advance(field, search, here, direction, product(search), residual, weight, along)
-    alpha[inner][ys - edge[0], xs - edge[2]] = np.clip(field[here], 0, 1)
-    return alpha

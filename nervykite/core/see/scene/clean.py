@@ -12,7 +12,7 @@ from ...common.errors import Refusal
 from .align import between, contrast, features
 from .mend import filled
 from .plate import plate_of
-from .scene import Person, SceneSettings, people_in, weighed, working_size
+from .scene import Person, SceneSettings, Weighed, people_in, weighed, working_size
 from .stack import Stack, lay
 from .uncovered import UncoveredSettings, resting, uncovered
 
@@ -88,15 +88,8 @@ def clean_plate(
     its_own = None if subject is None else _small(subject, size) > settings.faint
     first = weighed(small, people, its_own, settings.scene)
     unwanted, shown = first.unwanted, first.shown
-    if its_own is not None and found is not None:
-        unwanted = np.maximum(unwanted, _as_people(its_own, found, settings))
     if its_own is not None:
-        free = uncovered(small, its_own, first.noise, settings.uncovered)
-        gone = free[:, its_own].mean(1) > settings.gone if its_own.any() else np.zeros(len(free), bool)
-        free[~gone] = False  # while it stays, a limb that moves has a weak rim for a while, too
-        clear = _bridged(free | _beside(its_own, gone, resting(small, first.noise), settings), settings.bridged)
-        unwanted = np.where(clear, 0, unwanted)
-        shown = shown | free
+        unwanted, shown = _of_the_subject(small, first, its_own, found, settings)
     for n, number in enumerate(small.numbers[1:], 1):
         matte = elsewhere(number)
         if matte is not None:
@@ -114,6 +107,21 @@ def clean_plate(
     guess = cv2.morphologyEx(unknown.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)) > 0
     usable = ~(_grown(unwanted[:1], w, h)[0] > settings.faint) if unwanted.any() else None
     return (filled(plate, guess, usable) if guess.mean() < settings.fills else plate), guess
+
+
+def _of_the_subject(
+    small: Stack, first: Weighed, its_own: np.ndarray, found: Sequence[np.ndarray | None] | None,
+    settings: CleanSettings,
+) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
+    """The parts of each frame that are unwanted, float32 (n, h, w), 0…1, and surely the scene, bool, by a subject."""
+    unwanted, shown = first.unwanted, first.shown
+    if found is not None:
+        unwanted = np.maximum(unwanted, _as_people(its_own, found, settings))
+    free = uncovered(small, its_own, first.noise, settings.uncovered)
+    gone = free[:, its_own].mean(1) > settings.gone if its_own.any() else np.zeros(len(free), bool)
+    free[~gone] = False  # while it stays, a limb that moves has a weak rim for a while, too
+    clear = _bridged(free | _beside(its_own, gone, resting(small, first.noise), settings), settings.bridged)
+    return np.where(clear, 0, unwanted), shown | free
 
 
 def _as_people(subject: np.ndarray, found: Sequence[np.ndarray | None], settings: CleanSettings) -> np.ndarray:

@@ -15,7 +15,6 @@ def carry(
     left, top: where the picture's corner lies in what comes out.
     """
     h, w = gone.shape
-    high, wide = out.shape[:2]
     first_x, first_y = int(np.floor(corner_x / cell)), int(np.floor(corner_y / cell))
     rows, columns = int(np.ceil(h / cell)) + 1, int(np.ceil(w / cell)) + 1
     for j in range(rows):
@@ -46,25 +45,28 @@ def carry(
                 keep *= (1 - t) / np.float32(0.02) if fade >= np.float32(0.999) else 1
             turn = spin * 6.0 * (chance - 0.5) * t
             c, s = np.cos(turn), np.sin(turn)
-            half = cell * size / 2
-            reach = half * (abs(c) + abs(s)) + 1
             px, py = cx + cell / 2 + dx, cy + cell / 2 + dy
-            r0, r1 = max(-top, int(py - reach)), min(high - top, int(py + reach) + 2)
-            c0, c1 = max(-left, int(px - reach)), min(wide - left, int(px + reach) + 2)
-            for r in range(r0, r1):
-                for q in range(c0, c1):
-                    x, y = q + 0.5 - px, r + 0.5 - py
-                    a, b = c * x + s * y, -s * x + c * y
-                    inside = min(half - abs(a), half - abs(b)) + 0.5
-                    if inside <= 0:
-                        continue
-                    cover = np.float32(min(inside, 1.0) * keep)
-                    # Its own part of the picture, as it was.
-                    sx = min(max(int(cx + cell / 2 + a / size), 0), w - 1)
-                    sy = min(max(int(cy + cell / 2 + b / size), 0), h - 1)
-                    alpha = rgba[sy, sx, 3] * cover
-                    if alpha <= 0:
-                        continue
-                    rest = 1 - alpha
+            _put(rgba, out, cx + cell / 2, cy + cell / 2, px, py, c, s, cell * size / 2, size, keep, left, top)
+
+
+@njit(cache=True, nogil=True, fastmath=True, inline="always")
+def _put(rgba, out, mx, my, px, py, c, s, half, size, keep, left, top):
+    """Puts the square about mx, my of a picture about px, py, turned (c, s) and of another size, over what is there."""
+    (h, w), (high, wide) = rgba.shape[:2], out.shape[:2]
+    reach = half * (abs(c) + abs(s)) + 1
+    r0, r1 = max(-top, int(py - reach)), min(high - top, int(py + reach) + 2)
+    c0, c1 = max(-left, int(px - reach)), min(wide - left, int(px + reach) + 2)
+    for r in range(r0, r1):
+        for q in range(c0, c1):
+            x, y = q + 0.5 - px, r + 0.5 - py
+            a, b = c * x + s * y, -s * x + c * y
+            inside = min(half - abs(a), half - abs(b)) + 0.5
+            if inside > 0:
+                cover = np.float32(min(inside, 1.0) * keep)
+                # Its own part of the picture, as it was.
+                sx = min(max(int(mx + a / size), 0), w - 1)
+                sy = min(max(int(my + b / size), 0), h - 1)
+                alpha = rgba[sy, sx, 3] * cover
+                if alpha > 0:
                     for n in range(4):
-                        out[top + r, left + q, n] = rgba[sy, sx, n] * cover + out[top + r, left + q, n] * rest
+                        out[top + r, left + q, n] = rgba[sy, sx, n] * cover + out[top + r, left + q, n] * (1 - alpha)
