@@ -4,7 +4,8 @@ import re
 from pathlib import Path
 
 HOME = Path(__file__).parents[1]
-GUIDE = (HOME / "docs" / "GUIDE.md").read_text()
+TASKS = (HOME / "docs" / "TASKS.md").read_text()
+GUIDE = (HOME / "docs" / "GUIDE.md").read_text() + TASKS
 WRITTEN = {"←": "ArrowLeft", "→": "ArrowRight"}
 FILLED = re.compile(r"…|\.\.\.|\d")
 """What stands for something else in a name."""
@@ -54,3 +55,16 @@ def test_every_measurement_is_named_in_the_readme():
 
     line = next(x for x in (HOME / "README.md").read_text().splitlines() if x.strip().startswith("nervykite bench"))
     assert set(re.split(r"[\s|]+", line.split("bench", 1)[1])) >= set(NAMES)
+
+
+def test_a_task_is_read_in_a_minute():
+    tasks = re.split(r"^## ", TASKS, flags=re.MULTILINE)[1:]
+    assert len(tasks) >= 12
+    assert all(len(task.split()) < 120 for task in tasks)
+
+
+def test_what_is_pressed_in_a_task_is_on_the_page():
+    said = words()
+    pressed = set(re.findall(r"\*\*([A-Z][^*\n]{1,40})\*\*", TASKS))
+    assert len(pressed) > 25
+    assert {name for name in pressed if name.lower().split(" … ")[0] not in said} == set()
