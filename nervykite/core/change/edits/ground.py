@@ -15,6 +15,7 @@ from ...kinds.sources.shot_source import ShotSource
 from ...kinds.sources.standstill import StandstillSource
 from ...piece.model import Behaviour, Document, Finish, Framing, GroundItem, Project, Shot, Source
 from ...piece.model.base import FrameNumber, FramePast, Id, new_id
+from ...piece.model.source import Shown
 from ...piece.timeline.ripple import without_items
 from ...piece.timeline.timeline import Timeline
 from .base import Edit, behaving, dressed, hold_of, item_of, shot_of, with_item, with_project, without_unused_holds
@@ -176,6 +177,14 @@ class ChangeGround(Edit):
         return with_project(changed, loop=None) if longer else changed
 
 
+def _on_screen(timeline: Timeline, at: int, wanted: str) -> tuple[Shown, int]:
+    """The item that is seen at a project frame, and how many frames after its start. Raises Refusal if none is."""
+    shown = timeline.item_at(at)
+    if shown is None:
+        raise Refusal(f"There is nothing in the ground there {wanted}. Go to a frame of the piece.")
+    return shown, at - timeline.starts[shown.item.id]
+
+
 class SplitGround(Edit):
     """Cuts in two what lies at a project frame, so that the second part begins with it."""
 
@@ -188,11 +197,7 @@ class SplitGround(Edit):
         return f"split {document.called(shown.item)}" if shown else "split"
 
     def apply(self, document: Document) -> Document:
-        timeline = Timeline(document)
-        shown = timeline.item_at(self.at)
-        if shown is None:
-            raise Refusal("There is nothing in the ground there to cut in two. Go to a frame of the piece.")
-        within = self.at - timeline.starts[shown.item.id]
+        shown, within = _on_screen(Timeline(document), self.at, "to cut in two")
         if within == 0:
             raise Refusal("There is a cut there already. Go to the frame that the second part is to begin with.")
         return cut(document, shown.item, within, self.item)
@@ -219,9 +224,7 @@ class AddStandstill(Edit):
 
     def apply(self, document: Document) -> Document:
         timeline = Timeline(document)
-        shown = timeline.item_at(self.at)
-        if shown is None:
-            raise Refusal("There is nothing in the ground there that could stand still. Go to a frame of the piece.")
+        shown, within = _on_screen(timeline, self.at, "that could stand still")
         item, frame = shown.item, shown.frame
         shot = item.source.footage(document)
         if shot is None:
@@ -229,7 +232,6 @@ class AddStandstill(Edit):
         if item.source.stands:
             raise Refusal("Everything stands still there already. Make that standstill longer.")
         table = timeline.tables[item.id]
-        within = self.at - timeline.starts[item.id]
         past = within + int((table[within:] == frame).sum())  # the held frame is seen in whole before it stands
         lying = Lying(timeline, item)
         worn = as_worn(item.finishes, {c: lying.keyed.value(c, self.at) for c in lying.keyed.settings})

@@ -1,3 +1,4 @@
+import { type ComponentProps } from 'react'
 import { Flex, Text } from '@chakra-ui/react'
 import { ChevronLeft, ChevronRight, Columns2, Ghost, Scan, Search, ZoomIn, ZoomOut } from 'lucide-react'
 import { Choice, Tool } from '../../parts/buttons'
@@ -115,51 +116,53 @@ export function FootBar(p: FootProps) {
         onPointerDown={(e) => e.stopPropagation()}
         onDoubleClick={(e) => e.stopPropagation()}
       >
-        <Tool
-          size={26}
+        <Aid
           icon={Columns2}
           label="Before and after"
-          hint={withKey('Before and after: as filmed left of a line, as cut right of it', 'divide')}
+          hint="Before and after: as filmed left of a line, as cut right of it"
+          press="divide"
           on={p.divided}
           onClick={p.onDivide}
         />
-        <Tool
-          size={26}
+        <Aid
           icon={Ghost}
           label="Ghosts"
-          hint={withKey('Ghosts of the frames before and after', 'ghosts')}
+          hint="Ghosts of the frames before and after"
+          press="ghosts"
           on={p.ghosts}
           onClick={p.onGhosts}
         />
-        <Tool
-          size={26}
+        <Aid
           icon={Search}
           label="Loupe"
-          hint={withKey('Loupe: the pixels around the pointer', 'loupe')}
+          hint="Loupe: the pixels around the pointer"
+          press="loupe"
           on={p.loupe}
           onClick={p.onLoupe}
         />
-        <Tool
-          size={26}
-          icon={ZoomOut}
-          label="Zoom out"
-          hint={withKey('Zoom out', 'zoomOut')}
-          onClick={() => p.onZoom(1 / 1.5)}
-        />
+        <Aid icon={ZoomOut} label="Zoom out" hint="Zoom out" press="zoomOut" onClick={() => p.onZoom(1 / 1.5)} />
         <Text fontSize="12px" w="46px" textAlign="center" className="figures">
           {Math.round(p.scale * 100)} %
         </Text>
-        <Tool
-          size={26}
+        <Aid
           icon={ZoomIn}
           label="Zoom in"
-          hint={withKey('Zoom in, also with the wheel', 'zoomIn')}
+          hint="Zoom in, also with the wheel"
+          press="zoomIn"
           onClick={() => p.onZoom(1.5)}
         />
-        <Tool size={26} icon={Scan} label="Whole frame" hint={withKey('Whole frame', 'whole')} onClick={p.onWhole} />
+        <Aid icon={Scan} label="Whole frame" hint="Whole frame" press="whole" onClick={p.onWhole} />
       </Flex>
     </Flex>
   )
+}
+
+/** One of the small buttons under the frame that help to see. */
+function Aid(
+  p: Omit<ComponentProps<typeof Tool>, 'size' | 'hint'> & { hint: string; press: Parameters<typeof withKey>[1] },
+) {
+  const { hint, press, ...rest } = p
+  return <Tool size={26} hint={withKey(hint, press)} {...rest} />
 }
 
 function Flip(p: { icon: typeof ChevronLeft; label: string; onClick: () => void }) {
