@@ -54,26 +54,26 @@ class TestMinimalCut:
     def test_runs_along_the_cheap_line(self):
         leaning = np.zeros((40, 60), np.float32)
         leaning[:, :5], leaning[:, -5:] = 40, -40
-        tie = np.ones((40, 60), np.float32)
-        tie[:, 36] = 0.05
-        u = minimal_cut(leaning, tie, steps=1200)
+        pairwise = np.ones((40, 60), np.float32)
+        pairwise[:, 36] = 0.05
+        u = minimal_cut(leaning, pairwise, steps=1200)
         assert (u[:, 10:34] > 0.5).all()
         assert (u[:, 40:50] < 0.5).all()
 
     @pytest.mark.parametrize("shape", [(7, 9), (31, 44), (1, 12), (12, 1)])
     def test_takes_the_steps_that_the_paper_says(self, shape):
         rng = np.random.default_rng(shape[0])
-        leaning, tie = rng.normal(0, 0.5, shape), rng.random(shape)
+        leaning, pairwise = rng.normal(0, 0.5, shape), rng.random(shape)
         u = ahead = (leaning > 0).astype(float)
         p, step = np.zeros((2, *shape)), 0.3535
         for _ in range(40):
             slope = [np.diff(ahead, axis=n, append=ahead.take([-1], n)) for n in (0, 1)]
             p = p + step * np.array(slope)
-            p /= np.maximum(1, np.hypot(*p) / tie)
+            p /= np.maximum(1, np.hypot(*p) / pairwise)
             spread = sum(np.diff(p[n], axis=n, prepend=0) for n in (0, 1))
             before, u = u, np.clip(u + step * (spread + leaning), 0, 1)
             ahead = 2 * u - before
-        assert minimal_cut(leaning, tie, steps=40, enough=0) == pytest.approx(u, abs=1e-4)
+        assert minimal_cut(leaning, pairwise, steps=40, enough=0) == pytest.approx(u, abs=1e-4)
 
     def test_removes_specks_that_are_not_worth_their_outline(self):
         leaning = np.full((40, 40), -0.5, np.float32)
@@ -116,8 +116,8 @@ class TestProperties:
     def test_the_other_side_of_a_cut_is_the_cut_of_the_other_side(self, seed):
         rng = np.random.default_rng(seed)
         leaning = cv2.GaussianBlur(rng.standard_normal((24, 24)).astype(np.float32), (0, 0), 2) * 3
-        tie = np.full((24, 24), 0.2, np.float32)
-        one, other = (minimal_cut(sign * leaning, tie, steps=800, enough=0) for sign in (1, -1))
+        pairwise = np.full((24, 24), 0.2, np.float32)
+        one, other = (minimal_cut(sign * leaning, pairwise, steps=800, enough=0) for sign in (1, -1))
         assert np.abs((one > 0.5).astype(int) - (other <= 0.5)).mean() < 0.02
 
     @settings(max_examples=20, deadline=None)
@@ -125,8 +125,8 @@ class TestProperties:
     def test_more_leaning_never_takes_anything_away(self, seed, more):
         rng = np.random.default_rng(seed)
         leaning = cv2.GaussianBlur(rng.standard_normal((24, 24)).astype(np.float32), (0, 0), 2) * 3
-        tie = np.full((24, 24), 0.2, np.float32)
-        less, larger = (minimal_cut(leaning + extra, tie, steps=800, enough=0) for extra in (0, more))
+        pairwise = np.full((24, 24), 0.2, np.float32)
+        less, larger = (minimal_cut(leaning + extra, pairwise, steps=800, enough=0) for extra in (0, more))
         assert ((less > 0.6) & (larger < 0.4)).sum() == 0
 
     def test_marks_do_not_depend_on_the_size_of_the_picture(self):

@@ -119,13 +119,13 @@ class TestLessons:
     def test_training_and_asking_agree_on_what_is_shown(self, scenes):
         tree = ast.parse((Path(learn.__file__).parent / "train.py").read_text())
         assigned = {ast.unparse(n.targets[0]): n.value for n in tree.body if isinstance(n, ast.Assign)}
-        side, seen, wish = ast.literal_eval(assigned["(SIDE, SEEN, WISH)"])
+        side, seen, unary = ast.literal_eval(assigned["(SIDE, SEEN, UNARY)"])
         voices = voices_of(*scenes[0][:2])
         layers = ast.literal_eval(assigned["LAYERS"])
         assert [(*layer.shape[1:],) for layer in voices.looked()] == [*layers]
         shown = voices.seen()
         assert shown.shape == (side, side, seen) == (judge.SIDE, judge.SIDE, judge.SEEN)
-        assert shown[..., wish].min() < -0.2  # the drop strokes' surroundings
+        assert shown[..., unary].min() < -0.2  # the drop strokes' surroundings
 
 
 def voices_of(picture: np.ndarray, alpha: np.ndarray) -> judge.Voices:
@@ -155,7 +155,7 @@ class TestJudge:
     def test_it_says_the_same_twice_and_never_more_than_it_may(self, scenes):
         voices = voices_of(*scenes[1][:2])
         once, twice = judge.judged(voices), judge.judged(voices)
-        assert once.shape == voices.wish.shape
+        assert once.shape == voices.unary.shape
         assert np.array_equal(once, twice)
         assert np.abs(once).max() <= judge.SURE
 

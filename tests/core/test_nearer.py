@@ -82,7 +82,7 @@ class TestLook:
 
     def test_where_nothing_was_found_nothing_is(self, scenes):
         voices = replace(voices_of(*scenes[3][:2]), before=np.zeros(scenes[3].alpha.shape, np.float32))
-        nothing = np.zeros(voices.wish.shape, bool)
+        nothing = np.zeros(voices.unary.shape, bool)
         assert not nearer.nearer(voices, nothing, ~nothing).any()
 
 

@@ -39,9 +39,9 @@ def half_found(picture: np.ndarray, alpha: np.ndarray) -> tuple[Opined, np.ndarr
     core = cv2.erode(found, np.ones((3, 3))) > 0
     rest = cv2.dilate(subject.astype(np.uint8), np.ones((15, 15))) == 0
     nothing = np.zeros(alpha.shape, np.float32)
-    wish = np.where(missed, 0.0, 2 * found - 1).astype(np.float32)  # nothing is known of the rest
+    unary = np.where(missed, 0.0, 2 * found - 1).astype(np.float32)  # nothing is known of the rest
     kept, dropped = known_to_each(lab(picture), core, rest, EVERYWHERE)
-    return Opined(1, found, core, rest, kept, dropped, nothing, wish, picture, found > 0.5, None, nothing), missed
+    return Opined(1, found, core, rest, kept, dropped, nothing, unary, picture, found > 0.5, None, nothing), missed
 
 
 def with_some_of_the_place(picture: np.ndarray, alpha: np.ndarray) -> tuple[Opined, np.ndarray]:
@@ -55,8 +55,8 @@ def with_some_of_the_place(picture: np.ndarray, alpha: np.ndarray) -> tuple[Opin
     found = (subject | wrong).astype(np.float32)
     ours = cv2.erode(subject.astype(np.uint8), np.ones((3, 3))) > 0
     rest = cv2.dilate(found, np.ones((15, 15))) == 0
-    wish = np.where(wrong, 0.3, 2 * found - 1).astype(np.float32)
-    return changed(answer, wish=wish, found=found, ours=ours, others=rest, near=found > 0.5), wrong
+    unary = np.where(wrong, 0.3, 2 * found - 1).astype(np.float32)
+    return changed(answer, unary=unary, found=found, ours=ours, others=rest, near=found > 0.5), wrong
 
 
 def near(turn: Opined) -> np.ndarray:
@@ -128,7 +128,7 @@ class TestFromNear:
     def test_the_more_it_heeds_the_wish_the_less_it_changes(self):
         picture, alpha, _ = made_up(12)[0]
         answer, _ = half_found(picture, alpha)
-        sure = changed(answer, wish=np.where(answer.found > 0, 2, -2).astype(np.float32))
+        sure = changed(answer, unary=np.where(answer.found > 0, 2, -2).astype(np.float32))
         voices = voices_on(sure, EVERYWHERE, None, np.zeros(alpha.shape, np.float32))
         changes = [
             np.abs(nearer(voices, sure.ours, sure.others, heed) - sure.found).mean() for heed in (0.0, 2.0, 20.0)

@@ -18,7 +18,7 @@ H, W = 40, 50
 class View:
     """Something to search in; it notes what it was asked."""
 
-    tie: np.ndarray = field(default_factory=lambda: np.full((H, W), 0.2, np.float32))
+    pairwise: np.ndarray = field(default_factory=lambda: np.full((H, W), 0.2, np.float32))
     learned: list[int] = field(default_factory=list)
     enough: int = 99
 
@@ -34,8 +34,8 @@ class View:
         return slice(0, H), slice(0, W)
 
     def bound(self, turn):
-        turn.wish[0, 0] = -40
-        return turn.wish
+        turn.unary[0, 0] = -40
+        return turn.unary
 
     def whole(self, found):
         return found
@@ -82,7 +82,7 @@ class TestSearch:
         seen = []
 
         def last(view, turn):
-            seen.append(turn.wish.copy())
+            seen.append(turn.unary.copy())
 
         search(View(), (square, last), SearchSettings(turns=1, steps=20))
         assert np.array_equal(seen[0], square(None, None))

@@ -60,7 +60,7 @@ def _on_strokes(rng: np.random.Generator, scene: Scene, keep: list[Stroke], drop
         heard.append(view.voices(turn))
         if len(heard) > wanted:
             raise Enough
-        if rng.random() > JUDGED or turn.wish.shape != told.shape:
+        if rng.random() > JUDGED or turn.unary.shape != told.shape:
             return None
         return marks.weighed(view, turn, said_by_one_who_knows(rng, told))
 

@@ -51,13 +51,13 @@ def near_lessons_on(rng: np.random.Generator, scene: Scene) -> list[Lesson]:
     def judge(view: marks.Marked, turn: marks.MarksTurn) -> np.ndarray | None:
         if how < ALONE:
             return None
-        if how < ALONE + ITSELF or turn.wish.shape != told.shape:
+        if how < ALONE + ITSELF or turn.unary.shape != told.shape:
             return marks.judge(view, turn)
         return marks.weighed(view, turn, said_by_one_who_knows(rng, told))
 
     def look(voices: Voices, ours: np.ndarray, others: np.ndarray) -> np.ndarray:
         nonlocal lesson
-        there = alpha[part] if voices.wish.shape == told.shape else alpha
+        there = alpha[part] if voices.unary.shape == told.shape else alpha
         lesson = _lesson(rng, voices, ours, others, there)
         raise Enough
 
@@ -71,7 +71,7 @@ def _lesson(
 ) -> Lesson | None:
     """The lesson of looking from near at an answer, and the truth there; None if something else was found."""
     box = box_around(voices.before, NearerSettings(rng.uniform(*MARGINS)))
-    truth = cv2.resize(np.ascontiguousarray(alpha), voices.wish.shape[::-1], interpolation=cv2.INTER_AREA)
+    truth = cv2.resize(np.ascontiguousarray(alpha), voices.unary.shape[::-1], interpolation=cv2.INTER_AREA)
     found, real = voices.before > 0.5, truth > 0.5
     if box is None or (found & real).sum() < FAIR * (found | real).sum():
         return None

@@ -21,8 +21,8 @@ import tensorflow as tf
 from teaching import block, folded, learning, packed, unfolded
 from tensorflow import keras
 
-SIDE, SEEN, WISH = 128, 15, 3
-"""The judge's rows and columns, the values at each pixel, and which of them is the wish of the rules."""
+SIDE, SEEN, UNARY = 128, 15, 3
+"""The judge's rows and columns, the values at each pixel, and which of them is the unary term of the rules."""
 NEAR_SIDE = 256
 """The rows and columns of who looks from near."""
 SAID = slice(7, 9)
@@ -53,7 +53,7 @@ BATCH = 16
 
 
 def network(side: int) -> keras.Model:
-    """A U-Net that corrects the rules' wish: (n, side, side, SEEN) and LAYERS to (n, side, side, 1)."""
+    """A U-Net that corrects the rules' unary term: (n, side, side, SEEN) and LAYERS to (n, side, side, 1)."""
     layers = keras.layers
 
     def of_looks(layer, size, width):
@@ -76,8 +76,8 @@ def network(side: int) -> keras.Model:
         x = layers.UpSampling2D(interpolation="bilinear")(x)
         x = block(layers.Concatenate()([x, across.pop()]), width)
     correction = unfolded(layers.Conv2D(FOLD**2, 1)(x), FOLD)
-    wish = layers.Lambda(lambda v: 2 * v[..., WISH : WISH + 1])(seen)
-    return keras.Model([seen, *looked], layers.Add()([correction, wish]))
+    unary = layers.Lambda(lambda v: 2 * v[..., UNARY : UNARY + 1])(seen)
+    return keras.Model([seen, *looked], layers.Add()([correction, unary]))
 
 
 def varied(

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from ..find.cut import minimal_cut
-from ..find.evidence import edges_of, known_to, leaning, leaning_of, tie_of
+from ..find.evidence import edges_of, known_to, leaning, leaning_of, pairwise_of
 from ..find.judge import judged, seen_at
 from ..find.opinion import Opined, voices_on
 from ..find.search import Evidence, hear
@@ -30,9 +30,9 @@ class SettleSettings:
     edge: float = 0.35
     """The part of the contrast nearby from which on something differs from the scene: more would eat thin limbs."""
     stay: float = 1.2
-    """The weight of an outline's wish to stay where it came to."""
+    """The weight by which an outline stays where it came to."""
     near: float = 4.4
-    """The distance from there, in working pixels, from which on it wants that fully."""
+    """The distance from there, in working pixels, from which on that weighs fully."""
     colour: float = 0.45
     scene: float = 0.95
     """The say of whose colours they are, and of what differs from the scene."""
@@ -55,7 +55,7 @@ class SettleSettings:
     enough: float = 5e-3
     """After how many steps, or how small a change, the cut is good enough: it begins near its end."""
     judged: float = 0.6
-    """The judge's part of the wish, 0…1, the rest being that of the rules."""
+    """The judge's part of the unary term, 0…1, the rest being that of the rules."""
     fewest: int = 60
     """The pixels of subject, and of surroundings, that the judge has to see at least."""
 
@@ -119,7 +119,7 @@ class Settling:
     """What lies in shade, bool."""
     sighting: Sighting | None
     """What all of it looks like, if the judge is to be heard."""
-    wish: np.ndarray
+    unary: np.ndarray
     """What was said so far."""
     settings: SettleSettings
 
@@ -174,16 +174,16 @@ def judge(view: Settling, turn: Settling) -> np.ndarray | None:
     others = cv2.dilate(came, np.ones((9, 9), np.uint8)) == 0
     if min(ours.sum(), others.sum()) < view.settings.fewest:
         return None
-    wish = view.stays.copy()
-    wish[view.box] = turn.wish
+    unary = view.stays.copy()
+    unary[view.box] = turn.unary
     opined = Opined(
-        0, told.came, ours, others, *view.known, leaning(*view.known), wish, told.rgb, ours, told.person,
+        0, told.came, ours, others, *view.known, leaning(*view.known), unary, told.rgb, ours, told.person,
         np.clip(1 - told.seen, 0, 1),
     )  # fmt: skip
     everywhere = slice(0, came.shape[0]), slice(0, came.shape[1])
     voices = voices_on(opined, everywhere, view.sighting.looks, view.sighting.similar)
     says = None if voices is None else judged(voices)
-    return None if voices is None or says is None else view.settings.judged * (says - seen_at(voices.wish))[view.box]
+    return None if voices is None or says is None else view.settings.judged * (says - seen_at(voices.unary))[view.box]
 
 
 SETTLE: tuple[Evidence, ...] = (stays, colour, behind, layers, somebody, judge)
@@ -241,10 +241,10 @@ def _settled(
     nothing = np.zeros(near.shape, np.float32)
     view = Settling(told, here, box, near, where, known, by_colour, shade, sighting, nothing, settings)
     hear(view, view, evidence)
-    wish = np.where(near, view.wish, 40 * np.sign(where[box])).astype(np.float32)
+    unary = np.where(near, view.unary, 40 * np.sign(where[box])).astype(np.float32)
     cut = told.came.copy()
     cut[box] = minimal_cut(
-        wish, tie_of(edges_of(colours[box]), settings.outline), here.came, settings.steps, settings.enough
+        unary, pairwise_of(edges_of(colours[box]), settings.outline), here.came, settings.steps, settings.enough
     )
     changed = np.abs(cut - told.came)[away < 4]
     return cut, float(np.clip(2.25 * changed.mean() + 0.72 * told.unsure[away < 4].mean(), 0, 1))

@@ -12,7 +12,7 @@ from ...common.errors import Refusal
 from ..matte.colours import SPACES, Mixture, lab
 from ..matte.matting import with_edge
 from ..matte.part import around
-from .evidence import edges_of, known_to, leaning, tie_of
+from .evidence import edges_of, known_to, leaning, pairwise_of
 from .geodesic import geodesic_distance
 from .search import Box, Evidence, SearchSettings, Turn, search
 from .strokes import Stroke, draw
@@ -87,7 +87,7 @@ class Corrected:
         self._fresh = fresh > 0.3 if (fresh > 0.3).any() else fresh > 0
         self._colours = lab(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), SPACES[0])
         self._edges = edges_of(self._colours)
-        self.tie = tie_of(self._edges, settings.outline)
+        self.pairwise = pairwise_of(self._edges, settings.outline)
 
     def turn(self, number: int, found: np.ndarray | None) -> CorrectTurn:
         """The turn that strokes and the last answer lead to: whose the colours are, and how far strokes have a say."""
@@ -115,15 +115,15 @@ class Corrected:
 
     def box(self, turn: Turn) -> Box:
         """All of it."""
-        return slice(0, turn.wish.shape[0]), slice(0, turn.wish.shape[1])
+        return slice(0, turn.unary.shape[0]), slice(0, turn.unary.shape[1])
 
     def bound(self, turn: Turn) -> np.ndarray:
-        """The wish, what strokes cover, and at the rim what was there."""
-        wish = turn.wish
-        wish[self.drops], wish[self.keeps] = -40, 40
-        rim = np.ones(wish.shape, bool)
+        """The unary term, what strokes cover, and at the rim what was there."""
+        unary = turn.unary
+        unary[self.drops], unary[self.keeps] = -40, 40
+        rim = np.ones(unary.shape, bool)
         rim[2:-2, 2:-2] = False
-        return np.where(rim, 40 * (2 * self.had - 1), wish).astype(np.float32)
+        return np.where(rim, 40 * (2 * self.had - 1), unary).astype(np.float32)
 
     def whole(self, found: np.ndarray) -> np.ndarray:
         """The answer as it is: what was there before may have been in parts."""
@@ -131,7 +131,7 @@ class Corrected:
 
 
 def stays(view: Corrected, turn: CorrectTurn) -> np.ndarray:
-    """The wish that what was there stays, where strokes have no say."""
+    """The say of what was there, where strokes have none."""
     return (1 - turn.says) * view.settings.stays * (2 * view.had - 1)
 
 

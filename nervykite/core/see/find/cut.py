@@ -5,7 +5,7 @@ from numba import njit, prange
 
 
 def minimal_cut(
-    leaning: np.ndarray, tie: np.ndarray, start: np.ndarray | None = None, steps: int = 300, enough: float = 2e-3
+    leaning: np.ndarray, pairwise: np.ndarray, start: np.ndarray | None = None, steps: int = 300, enough: float = 2e-3
 ) -> np.ndarray:
     """Minimises Σ tie·|∇u| − leaning·u over u in 0…1.
 
@@ -17,14 +17,14 @@ def minimal_cut(
     Returns float32 (h, w), 0…1, almost everywhere 0 or 1.
     """
     leaning = np.ascontiguousarray(leaning, np.float32)
-    tie = np.ascontiguousarray(tie, np.float32)
+    pairwise = np.ascontiguousarray(pairwise, np.float32)
     u = (leaning > 0).astype(np.float32) if start is None else np.ascontiguousarray(start, np.float32).copy()
     ahead = u.copy()
     px, py = np.zeros_like(u), np.zeros_like(u)
     before = u.copy()
     for step in range(0, steps, 20):
         for _ in range(20):
-            _dual(ahead, px, py, tie)
+            _dual(ahead, px, py, pairwise)
             _primal(u, ahead, px, py, leaning)
         if step and np.abs(u - before).mean() < enough / 20:
             break
@@ -37,7 +37,7 @@ NONE, WHOLE, TWICE = np.float32(0), np.float32(1), np.float32(2)
 
 
 @njit(parallel=True, cache=True, nogil=True, fastmath=True)
-def _dual(ahead, px, py, tie):
+def _dual(ahead, px, py, pairwise):
     h, w = ahead.shape
     for y in prange(h):
         # Rows of their own, and nothing that branches within them: several pixels are then taken at once.
@@ -45,7 +45,7 @@ def _dual(ahead, px, py, tie):
         below = ahead[min(y + 1, h - 1)]
         across = px[y]
         down = py[y]
-        limit = tie[y]
+        limit = pairwise[y]
         for x in range(w - 1):
             a = across[x] + STEP * (here[x + 1] - here[x])
             b = down[x] + STEP * (below[x] - here[x])
@@ -66,15 +66,15 @@ def _primal(u, ahead, px, py, leaning):
         across = px[y]
         down = py[y]
         above = py[max(y - 1, 0)]
-        wish = leaning[y]
+        unary = leaning[y]
         counts = WHOLE if y > 0 else NONE
         before = now[0]
-        after = min(WHOLE, max(NONE, before + STEP * (across[0] + down[0] - counts * above[0] + wish[0])))
+        after = min(WHOLE, max(NONE, before + STEP * (across[0] + down[0] - counts * above[0] + unary[0])))
         now[0] = after
         then[0] = TWICE * after - before
         for x in range(1, w):
             before = now[x]
             flow = across[x] + down[x] - across[x - 1] - counts * above[x]
-            after = min(WHOLE, max(NONE, before + STEP * (flow + wish[x])))
+            after = min(WHOLE, max(NONE, before + STEP * (flow + unary[x])))
             now[x] = after
             then[x] = TWICE * after - before

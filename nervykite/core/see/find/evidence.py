@@ -25,7 +25,7 @@ def edges_of(colours: np.ndarray) -> np.ndarray:
     return cv2.sqrt(cv2.transform(dx * dx + dy * dy, np.ones((1, 3), np.float32)))
 
 
-def tie_of(edges: np.ndarray, strength: float) -> np.ndarray:
+def pairwise_of(edges: np.ndarray, strength: float) -> np.ndarray:
     """The cost of an outline at each pixel: little on edges, `strength` where the picture is even."""
     usual = float(np.mean(edges)) + 1e-3
     return (strength * (0.06 + 0.94 * np.exp(-((edges / (1.6 * usual)) ** 1.0)))).astype(np.float32)

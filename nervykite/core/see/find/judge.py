@@ -25,7 +25,7 @@ LAYERS = ((1, 2), (3,), (4,))
 SURE = 3.0
 """The most that it says for or against."""
 MOST = 3.0
-"""The most of a wish that it is shown."""
+"""The most of a unary term that it is shown."""
 
 
 @dataclass(frozen=True)
@@ -34,7 +34,7 @@ class Voices:
 
     picture: np.ndarray
     """The picture, uint8 RGB (h, w, 3)."""
-    wish: np.ndarray
+    unary: np.ndarray
     """All rules together: above 0 for the subject."""
     colours: np.ndarray
     """Whose colours they are, -1…1."""
@@ -76,7 +76,7 @@ class Voices:
         return np.dstack(
             [
                 (shrunk(self.picture) - mean.ravel().astype(np.float32)) / np.float32(overall + 8),
-                np.clip(shrunk(self.wish), -MOST, MOST),
+                np.clip(shrunk(self.unary), -MOST, MOST),
                 shrunk(self.colours),
                 shrunk(self.along),
                 shrunk(np.clip(self.away, 0, 1.5)),
@@ -98,12 +98,12 @@ def judged(voices: Voices) -> np.ndarray | None:
     if network is None or voices.looks is None:
         return None
     answer = network(voices.seen(), *voices.looked())[0].reshape(SIDE, SIDE)
-    return _grown(np.clip(answer / 2, -SURE, SURE), voices.wish.shape)
+    return _grown(np.clip(answer / 2, -SURE, SURE), voices.unary.shape)
 
 
-def seen_at(wish: np.ndarray) -> np.ndarray:
-    """The rest of a wish (h, w) where the judge looks from: float32 (h, w), ±MOST."""
-    return _grown(np.clip(_shrunk(wish, SIDE), -MOST, MOST), wish.shape)
+def seen_at(unary: np.ndarray) -> np.ndarray:
+    """The rest of a unary term (h, w) where the judge looks from: float32 (h, w), ±MOST."""
+    return _grown(np.clip(_shrunk(unary, SIDE), -MOST, MOST), unary.shape)
 
 
 def load() -> None:

@@ -12,7 +12,7 @@ from ...common.aside import crew
 from ..matte.colours import SPACES, Mixture, lab, placed, roughness, separation
 from ..matte.matting import with_edge
 from ..matte.part import around, smaller
-from .evidence import Later, edges_of, known_to, leaning, leaning_of, tie_of
+from .evidence import Later, edges_of, known_to, leaning, leaning_of, pairwise_of
 from .geodesic import geodesic_distance
 from .judge import Voices, judged, seen_at
 from .looks import Features, alike, looks_of
@@ -79,7 +79,7 @@ class MarksSettings:
     borne_out: float = 1.0
     """The say of a person finder for somebody as far as the strokes bear it out fully."""
     judged: float = 0.6
-    """The judge's part of the wish, 0…1, the rest being that of the rules."""
+    """The judge's part of the unary term, 0…1, the rest being that of the rules."""
     unheard: float = 0.5
     """The part of what the judge says against a colour that the surroundings do not have that is left out, 0…1."""
     alike: tuple[float, ...] = (0.15, 0.3, 0.5)
@@ -87,7 +87,7 @@ class MarksSettings:
     elsewhere: float = 0.6
     """The distance from keep strokes, in their extent, from which on what looks alike is others' at first."""
     heed: float = 0.5
-    """How much who looks from near leaves to the wish: without that it may overrule all of it where little was said."""
+    """The unary term's say beside who looks from near: without it little that was said may all be overruled."""
 
 
 @dataclass
@@ -127,7 +127,7 @@ class Marked:
         spaces = [lab(self.picture, space) for space in SPACES]
         colours = spaces[int(np.argmax(list(aside.map(lambda c: separation(c[inside], c[known_out]), spaces))))]
         self._edges = edges_of(colours)
-        self.tie = tie_of(self._edges, settings.outline)
+        self.pairwise = pairwise_of(self._edges, settings.outline)
         # What is sharp before something blurred, or plain before leaves, differs in texture where colours are alike.
         self._colours = np.dstack([colours, settings.rough * roughness(self.picture)])
         length = extent(inside)
@@ -193,13 +193,13 @@ class Marked:
 
     def box(self, turn: MarksTurn) -> Box:
         """All of it."""
-        return slice(0, turn.wish.shape[0]), slice(0, turn.wish.shape[1])
+        return slice(0, turn.unary.shape[0]), slice(0, turn.unary.shape[1])
 
     def bound(self, turn: MarksTurn) -> np.ndarray:
-        """The wish, and what strokes cover."""
-        turn.wish[self.inside] = 40
-        turn.wish[self.outside] = -40
-        return turn.wish
+        """The unary term, and what strokes cover."""
+        turn.unary[self.inside] = 40
+        turn.unary[self.outside] = -40
+        return turn.unary
 
     def whole(self, found: np.ndarray) -> np.ndarray:
         """The whole that keep strokes touch. Raises GoesOn if that goes on beyond this part of the frame."""
@@ -210,10 +210,10 @@ class Marked:
 
     def voices(self, turn: MarksTurn) -> Voices:
         """The evidence that the judge is told."""
-        nothing = np.zeros(turn.wish.shape, np.float32)
+        nothing = np.zeros(turn.unary.shape, np.float32)
         similar = None if turn.similar is None else turn.similar.result()
         return Voices(
-            self.picture, turn.wish.copy(), turn.leans, turn.along, self.away,
+            self.picture, turn.unary.copy(), turn.leans, turn.along, self.away,
             nothing if self.hint is None else self.hint, nothing + self.borne_out,
             nothing if turn.found is None else turn.found, self.inside, self.outside, turn.kept, turn.dropped,
             nothing if similar is None else similar, self.looks,
@@ -260,13 +260,13 @@ def judge(view: Marked, turn: MarksTurn) -> np.ndarray | None:
 
 
 def weighed(view: Marked, turn: MarksTurn, says: np.ndarray) -> np.ndarray:
-    """The term added to the wish where a part of it is to be what the judge says, ±SURE, (h, w).
+    """The part added to the unary term so that a part of it is what the judge says, ±SURE, (h, w).
 
     It looks from too far to see a thin limb, so that what it could not see is left to the rules. What strokes bear out
     is not weighed again.
     """
     set_ = view.settings
-    against = says - seen_at(turn.wish)
+    against = says - seen_at(turn.unary)
     against *= np.where(against < 0, 1 - set_.unheard * turn.strange, 1)
     return set_.judged * against + set_.judged * set_.borne_out * view.borne_out
 

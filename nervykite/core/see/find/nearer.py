@@ -34,7 +34,7 @@ class NearerSettings:
     least: int = 12
     """The least such distance, px."""
     heeded: float = 2.0
-    """The most of a wish that it heeds."""
+    """The most of a unary term that it heeds."""
 
 
 Nearer = Callable[[Voices, np.ndarray, np.ndarray], np.ndarray]
@@ -47,7 +47,7 @@ def nearer(
     """The answer `voices.before`, once it is looked at from near: float32 (h, w), 0…1.
 
     It stays as it is where no network can be run. ours, others: what is surely the subject and surely not, bool (h, w);
-    heed: how much is left to the wish of all rules where that is for or against it.
+    heed: how much is left to the unary term of all rules where that is for or against it.
     """
     found = voices.before
     box = box_around(found, settings)
@@ -58,10 +58,12 @@ def nearer(
     if here.looks is None:
         return found
     says = network(here.seen(SIDE), *here.looked())[0].reshape(SIDE, SIDE)
-    wish = cv2.resize(np.clip(here.wish, -settings.heeded, settings.heeded), (SIDE, SIDE), interpolation=cv2.INTER_AREA)
-    answer = likely(says + heed * wish)
+    unary = cv2.resize(
+        np.clip(here.unary, -settings.heeded, settings.heeded), (SIDE, SIDE), interpolation=cv2.INTER_AREA
+    )
+    answer = likely(says + heed * unary)
     result = found.copy()
-    result[box] = cv2.resize(answer, here.wish.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    result[box] = cv2.resize(answer, here.unary.shape[::-1], interpolation=cv2.INTER_LINEAR)
     return result
 
 
@@ -80,7 +82,7 @@ def near_by(voices: Voices, box: tuple[slice, slice], ours: np.ndarray, others: 
     here = voices.part(box)
     looks = looks_of(here.picture)
     similar = None if looks is None else alike(looks, ours[box], others[box])
-    return replace(here, looks=looks, similar=np.zeros(here.wish.shape, np.float32) if similar is None else similar)
+    return replace(here, looks=looks, similar=np.zeros(here.unary.shape, np.float32) if similar is None else similar)
 
 
 def load() -> None:

@@ -31,7 +31,7 @@ class OpinionSettings:
     line: tuple[int, int] = (22, 28)
     """How far around it the line runs that stands for drop strokes, px."""
     heed: float = 2.0
-    """How much who looks from near leaves to the wish: it learned on what strokes lead to."""
+    """How much who looks from near leaves to the unary term: it learned on what strokes lead to."""
 
 
 @dataclass
@@ -77,7 +77,7 @@ class OpinionView(Protocol):
     likeness: "np.ndarray | float"
     """The say of what looks alike, (h, w) if it differs."""
     judgement: float
-    """How much of the wish is the judge's, the rest being that of the rules."""
+    """How much of the unary term is the judge's, the rest being that of the rules."""
 
 
 class Unmarked:
@@ -88,8 +88,8 @@ class Unmarked:
         return turn.box
 
     def bound(self, turn: Opined) -> np.ndarray:
-        """The wish as it is."""
-        return turn.wish
+        """The unary term as it is."""
+        return turn.unary
 
 
 def judge(view: OpinionView, turn: Opined) -> np.ndarray | None:
@@ -100,7 +100,7 @@ def judge(view: OpinionView, turn: Opined) -> np.ndarray | None:
     says = None if voices is None else judged(voices)
     if voices is None or says is None:
         return None
-    return _in(turn, view.judgement * (says - seen_at(voices.wish)))
+    return _in(turn, view.judgement * (says - seen_at(voices.unary)))
 
 
 def looks(view: OpinionView, turn: Opined) -> np.ndarray | None:
@@ -143,7 +143,7 @@ def voices_on(
         return None
     return Voices(
         here(turn.picture),
-        here(turn.wish),
+        here(turn.unary),
         here(turn.leans),
         along=2 * cv2.GaussianBlur(found, (0, 0), 3) - 1,
         away=cv2.distanceTransform((~keep).astype(np.uint8), cv2.DIST_L2, 5) / extent(ours),
@@ -161,6 +161,6 @@ def voices_on(
 
 def _in(turn: Opined, says: np.ndarray) -> np.ndarray:
     """The say in the box of a turn, in all of the picture."""
-    whole = np.zeros(turn.wish.shape, np.float32)
+    whole = np.zeros(turn.unary.shape, np.float32)
     whole[turn.box] = says
     return whole

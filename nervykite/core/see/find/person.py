@@ -10,7 +10,7 @@ from ...common.errors import Refusal
 from ..matte.colours import SPACES, lab
 from ..matte.part import around
 from ..scene.scene import working_size
-from .evidence import edges_of, known_to_each, leaning, tie_of
+from .evidence import edges_of, known_to_each, leaning, pairwise_of
 from .opinion import MARGIN, Opined, Unmarked, judge, looks
 from .prior import PriorSettings, prior
 from .proposal import Proposal
@@ -37,7 +37,7 @@ class PersonSettings:
     alike: float = 0.15
     """The say of what looks like the people that are sure."""
     judged: float = 0.5
-    """How much of the wish is the judge's, the rest being that of the rules."""
+    """How much of the unary term is the judge's, the rest being that of the rules."""
     least: float = 0.04
     """The smallest part of an answer that is somebody, beside the surest one, 0…1."""
     as_likely: float = 0.7
@@ -51,7 +51,7 @@ class Guided(Unmarked):
         self.picture, self.guide, self.settings = picture, guide, settings
         self.likeness, self.judgement = settings.alike, settings.judged
         self._colours = lab(picture, SPACES[0])
-        self.tie = tie_of(edges_of(lab(picture)), settings.outline)
+        self.pairwise = pairwise_of(edges_of(lab(picture)), settings.outline)
 
     def turn(self, number: int, found: np.ndarray | None) -> Opined | None:
         """The turn that an answer leads to; None if it teaches too little."""

@@ -13,7 +13,7 @@ from ...common.aside import crew
 from ..matte.colours import SPACES, Mixture, lab, placed
 from ..matte.part import around, smaller
 from .cut import minimal_cut
-from .evidence import edges_of, leaning_of, tie_of
+from .evidence import edges_of, leaning_of, pairwise_of
 
 
 @dataclass(frozen=True)
@@ -63,15 +63,15 @@ def refined(
     spots = placed(colours, long, 40.0)
     near = (away <= settings.around * ratio) & ~band
     core, rest = near & (hard > 0), near & (hard == 0)
-    wish = settings.before * (2 * cv2.GaussianBlur(before, (0, 0), radius / 1.5) - 1)
+    unary = settings.before * (2 * cv2.GaussianBlur(before, (0, 0), radius / 1.5) - 1)
     if min(core.sum(), rest.sum()) > 60:
         with crew() as aside:
             there = [aside.submit(Mixture.of, spots[area], 24, 4.0) for area in (core, rest)]
             anywhere = [aside.submit(Mixture.of, colours[area], 8) for area in (core, rest)]
-            wish += settings.place * leaning_of(spots, there[0].result(), there[1].result(), band)
-            wish += settings.colour * leaning_of(colours, anywhere[0].result(), anywhere[1].result(), band)
-    wish += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)[box] * band
-    wish[~band] = 40 * (2.0 * hard[~band] - 1)
+            unary += settings.place * leaning_of(spots, there[0].result(), there[1].result(), band)
+            unary += settings.colour * leaning_of(colours, anywhere[0].result(), anywhere[1].result(), band)
+    unary += cv2.resize(says.astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)[box] * band
+    unary[~band] = 40 * (2.0 * hard[~band] - 1)
     fine = grown.copy()
-    fine[box] = minimal_cut(wish, tie_of(edges_of(colours), settings.outline), before, 120)
+    fine[box] = minimal_cut(unary, pairwise_of(edges_of(colours), settings.outline), before, 120)
     return fine

@@ -32,7 +32,7 @@ class Turn:
     """How well the colours are known to subject and surroundings, float32, see `evidence.known_to`."""
     leans: np.ndarray
     """Whose colours they are, float32, -1…1."""
-    wish: np.ndarray
+    unary: np.ndarray
     """What was said in this turn so far, float32: above 0 for the subject."""
 
     @property
@@ -47,13 +47,13 @@ T = TypeVar("T", bound=Turn)
 class UnaryTerms(Protocol):
     """Where what is said adds up."""
 
-    wish: np.ndarray
+    unary: np.ndarray
 
 
 class SearchView(Protocol[T]):
     """The view that a kind of search has of its picture."""
 
-    tie: np.ndarray
+    pairwise: np.ndarray
     """What an outline costs at each pixel, float32 (h, w)."""
 
     def turn(self, number: int, found: np.ndarray | None) -> T | None:
@@ -65,7 +65,7 @@ class SearchView(Protocol[T]):
         ...
 
     def bound(self, turn: T) -> np.ndarray:
-        """The wish of a turn with what is certain, which nothing that is said can change."""
+        """The unary term of a turn with what is certain, which nothing that is said can change."""
         ...
 
     def whole(self, found: np.ndarray) -> np.ndarray:
@@ -101,10 +101,10 @@ def search(view: SearchView[T], evidence: Sequence[Evidence], settings: SearchSe
         if turn is None:
             break
         hear(view, turn, evidence)
-        before, box, wish = found, view.box(turn), view.bound(turn)
-        result = np.zeros_like(wish) if before is None else before.copy()
+        before, box, unary = found, view.box(turn), view.bound(turn)
+        result = np.zeros_like(unary) if before is None else before.copy()
         begins = None if turn.begins is None else turn.begins[box]
-        result[box] = minimal_cut(wish[box], view.tie[box], begins, settings.steps)
+        result[box] = minimal_cut(unary[box], view.pairwise[box], begins, settings.steps)
         found, last = view.whole(result), turn
         if before is not None and overlap(before > 0.5, found > 0.5) > settings.settled:
             break
@@ -112,11 +112,11 @@ def search(view: SearchView[T], evidence: Sequence[Evidence], settings: SearchSe
 
 
 def hear(view: object, turn: UnaryTerms, evidence: Sequence[Evidence]) -> None:
-    """Adds what all evidence says to the wish of a turn."""
+    """Adds what all evidence says to the unary term of a turn."""
     for speaks in evidence:
         says = speaks(view, turn)
         if says is not None:
-            turn.wish += says
+            turn.unary += says
 
 
 def overlap(one: np.ndarray, other: np.ndarray) -> float:

@@ -14,7 +14,7 @@ from ..matte.part import around
 from ..scene.behind import Behind
 from ..scene.difference import textures_apart
 from ..scene.shade import shaded
-from .evidence import Later, edges_of, known_to_each, leaning_of, tie_of
+from .evidence import Later, edges_of, known_to_each, leaning_of, pairwise_of
 from .opinion import MARGIN, Opined, Unmarked, from_near, judge, looks
 from .search import Evidence, SearchSettings, search
 
@@ -46,7 +46,7 @@ class StandingOutSettings:
     alike_unsure: float = 1.0
     """The say of what looks alike; and of that where hardly any frame has seen what is behind."""
     judged: float = 0.8
-    """How much of the wish is the judge's, the rest being that of the rules."""
+    """How much of the unary term is the judge's, the rest being that of the rules."""
     here: float = 0.35
     """The say of whose colours they are there."""
     place: float = 40.0
@@ -79,7 +79,7 @@ class StandingOut(Unmarked):
         # What lies in shade keeps its texture, and something plain gets none from it.
         other = np.maximum(textures_apart(frame, behind.plate, behind.noise), 0)
         self.shade &= cv2.blur(other, (9, 9)) < settings.other_texture
-        self.tie = tie_of(edges_of(lab(frame)), settings.outline)
+        self.pairwise = pairwise_of(edges_of(lab(frame)), settings.outline)
         self.person = finder()
         if self.person is not None:
             self.shade &= self.person < 0.4
