@@ -72,8 +72,8 @@ def mask_of(wash: WashDraw, canvas: Canvas, sprites: Sprites, bands: Bands) -> G
     return put_together([On(thing)], canvas.size, bands) if isinstance(thing, PlacedSprite) else thing
 
 
-def weight_of(wash: WashDraw, mask: Glass | None) -> Callable[[Box], np.ndarray]:
-    """The function that says how much of a wash there is in a box of the canvas: float32 (h, w), 0…1."""
+def weight_of(wash: WashDraw, within: Glass | None) -> Callable[[Box], np.ndarray]:
+    """The function that says how much of a wash there is in a box of the canvas, float32 (h, w), 0…1, by its mask."""
     # Without a mask it is outside of nothing.
     outside = wash.outside or wash.mask is None
-    return lambda box: weights(mask, box, wash.opacity, outside)
+    return lambda box: weights(within, box, wash.opacity, outside)
