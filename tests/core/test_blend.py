@@ -7,7 +7,7 @@ import pytest
 
 from nervykite.core.change.edits import ChangeLayer, ChangeMatte, HoldFrame
 from nervykite.core.draw.picture.bands import Bands
-from nervykite.core.draw.picture.blend_modes import FIRST_WHOLE, SEPARABLE, WHOLE
+from nervykite.core.draw.picture.blend_modes import FIRST_NON_SEPARABLE, NON_SEPARABLE, SEPARABLE
 from nervykite.core.draw.picture.blending import blend
 from nervykite.core.draw.picture.canvas import Canvas
 from nervykite.core.draw.picture.draw import PlacedSprite
@@ -173,8 +173,8 @@ def test_a_layer_blends_with_what_lies_below_it_and_not_above(reel):
 
 
 def test_each_mode_has_one_formula_and_kernels_know_where_they_begin():
-    assert sorted([*SEPARABLE, *WHOLE, "normal", "plus-lighter"]) == sorted(MODES)
-    assert MODES[FIRST_WHOLE:] == tuple(WHOLE)
+    assert sorted([*SEPARABLE, *NON_SEPARABLE, "normal", "plus-lighter"]) == sorted(MODES)
+    assert MODES[FIRST_NON_SEPARABLE:] == tuple(NON_SEPARABLE)
 
 
 def test_plus_lighter_adds_up_where_only_light_lies_below():

@@ -1,7 +1,8 @@
 """Blend modes: B(Cb, Cs) of W3C Compositing and Blending Level 1, 10.1 and 10.2, as compiled formulas in float32.
 
-A separable mode has a formula of one channel of backdrop and source, one that is not has one of all three. Kernels get
-a mode by its place among `MODES` and ask `blended`; `plus-lighter` (Level 2) is a way of compositing, without formula.
+A separable mode has a formula of one channel of backdrop and source, a non-separable one a formula of all three.
+Kernels get a mode by its place among `MODES` and ask `blended`; `plus-lighter` (Level 2) is a way of compositing and
+has no formula.
 """
 
 from collections.abc import Callable
@@ -166,12 +167,12 @@ SEPARABLE: dict[BlendMode, Callable] = {
     "difference": difference, "exclusion": exclusion,
 }  # fmt: skip
 """The formulas of one channel."""
-WHOLE: dict[BlendMode, Callable] = {
+NON_SEPARABLE: dict[BlendMode, Callable] = {
     "hue": hue, "saturation": saturation, "color": color, "luminosity": luminosity,
 }  # fmt: skip
 """The formulas of all channels at once; these modes are the last of `MODES`."""
 PLUS_LIGHTER = MODES.index("plus-lighter")
-FIRST_WHOLE = min(MODES.index(mode) for mode in WHOLE)
+FIRST_NON_SEPARABLE = min(MODES.index(mode) for mode in NON_SEPARABLE)
 
 
 def _of_channel(formulas: dict[BlendMode, Callable], otherwise: Callable) -> Callable:
@@ -200,13 +201,13 @@ separable = _of_channel(SEPARABLE, normal)
 
 
 @njit(cache=True, nogil=True)
-def whole(mode, br, bg, bb, sr, sg, sb):
+def non_separable(mode, br, bg, bb, sr, sg, sb):
     """B(Cb, Cs) of a mode that looks at all channels at once."""
-    if mode == FIRST_WHOLE:
+    if mode == FIRST_NON_SEPARABLE:
         return hue(br, bg, bb, sr, sg, sb)
-    if mode == FIRST_WHOLE + 1:
+    if mode == FIRST_NON_SEPARABLE + 1:
         return saturation(br, bg, bb, sr, sg, sb)
-    if mode == FIRST_WHOLE + 2:
+    if mode == FIRST_NON_SEPARABLE + 2:
         return color(br, bg, bb, sr, sg, sb)
     return luminosity(br, bg, bb, sr, sg, sb)
 
@@ -214,8 +215,8 @@ def whole(mode, br, bg, bb, sr, sg, sb):
 @njit(cache=True, nogil=True)
 def blended(mode, br, bg, bb, sr, sg, sb):
     """B(Cb, Cs) of a mode, by its place in `MODES`: red, green and blue."""
-    if mode >= FIRST_WHOLE:
-        r, g, b = whole(mode, br, bg, bb, sr, sg, sb)
+    if mode >= FIRST_NON_SEPARABLE:
+        r, g, b = non_separable(mode, br, bg, bb, sr, sg, sb)
     else:
         r, g, b = separable(mode, br, sr), separable(mode, bg, sg), separable(mode, bb, sb)
     return r, g, b

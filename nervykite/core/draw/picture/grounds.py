@@ -35,7 +35,7 @@ class Grounds:
         own = bool(draws.layers) and draws.leaving is None and not draws.shaken
         planes = self._lying(canvas, draws.ground, draws.background)
         if draws.leaving is not None:
-            planes = mixed(planes, self._lying(canvas, draws.leaving[0], draws.background), draws.leaving[1])
+            planes = faded(planes, self._lying(canvas, draws.leaving[0], draws.background), draws.leaving[1])
         if draws.shaken:
             return shaken(planes, [on_canvas(m, canvas.scale, 1) for m in draws.shaken])
         return planes.copy() if own else planes
@@ -56,7 +56,7 @@ class Grounds:
         return self._kept.get((ground.digest, grid), make)
 
 
-def mixed(planes: Planes, other: Planes, share: float) -> Planes:
+def faded(planes: Planes, other: Planes, share: float) -> Planes:
     """A picture with another one over it that covers a share of it, 0…1."""
     pairs = ((planes.y, other.y), (planes.u, other.u), (planes.v, other.v))
     return Planes(*(cv2.addWeighted(a, 1 - share, b, share, 0) for a, b in pairs))
